@@ -1,0 +1,1 @@
+"""Gremba: register, drop, swap and wait for course sections."""

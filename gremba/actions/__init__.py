@@ -1,0 +1,1 @@
+"""What people do, one file each. An action owns its transaction."""

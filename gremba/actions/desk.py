@@ -1,0 +1,65 @@
+"""What every action works with: the database, the catalogue, the clock."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Protocol
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.problem import no_such_term, not_expected
+from gremba.core.catalogue import TermCatalogue
+from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.database import connected
+from gremba.store.situations import find_student_term
+
+
+class Clock(Protocol):
+    """Tells the time, aware."""
+
+    def now(self) -> datetime:
+        """The time in force."""
+        ...
+
+
+@dataclass(slots=True)
+class Desk:
+    """One process's way to everything that actions need."""
+
+    database: PooledPostgresqlDatabase
+    catalogue: CatalogueCache
+    clock: Clock
+    _student_terms: dict[tuple[int, str], int] = field(default_factory=dict)
+
+    def term(self, code: str) -> TermCatalogue:
+        """The term of that code.
+
+        Raises:
+            Problem: there is none.
+        """
+        found = self.catalogue.term(code)
+        if found is None:
+            raise no_such_term(code)
+        return found
+
+    def known_student_term(self, student_id: int, term_code: str) -> int | None:
+        """The id found by :meth:`student_term` earlier; no statement."""
+        return self._student_terms.get((student_id, term_code))
+
+    def student_term(self, student_id: int, term: TermCatalogue) -> int:
+        """The id of the row that stands for a student in a term. It never changes, so it is
+        remembered; at most one statement.
+
+        Raises:
+            Problem: the student is not expected in the term.
+        """
+        known = self._student_terms.get((student_id, term.code))
+        if known is not None:
+            return known
+        with connected(self.database):
+            row = find_student_term(self.database, student_id, term.code)
+        if row is None:
+            raise not_expected(term.name)
+        self._student_terms[student_id, term.code] = row.id
+        return row.id

@@ -1,0 +1,184 @@
+"""What a term offers: courses, their sections, and how they belong together.
+
+All of it is read-only and kept in memory; seat figures change by the minute and are not here
+(see :mod:`gremba.core.situation`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from gremba.core.calendar import Block, Calendar, Meeting, week_mask
+from gremba.core.fees import Tariff
+from gremba.core.requisites import Requisite, courses_taken_together
+
+
+@dataclass(frozen=True, slots=True)
+class Fee:
+    """An amount charged beside tuition."""
+
+    label: str
+    cents: int
+
+
+@dataclass(frozen=True, slots=True)
+class Course:
+    """A course as the college describes it.
+
+    Attributes:
+        key: subject and number, such as "SOIL 240".
+        credits_least: equal to ``credits_most`` where the credits are fixed.
+        requisites: None when anybody may take it.
+        gradings: the grading bases allowed; the first is the usual one.
+        equivalents: keys of courses that count as the same one.
+        by_topic: sections with different topics count as different courses.
+    """
+
+    key: str
+    title: str
+    credits_least: float
+    credits_most: float
+    requisites: Requisite | None = None
+    gradings: tuple[str, ...] = ("standard",)
+    equivalents: frozenset[str] = frozenset()
+    by_topic: bool = False
+    attempts_allowed: int | None = None
+    tags: tuple[str, ...] = ()
+    fees: tuple[Fee, ...] = ()
+    description: str = ""
+
+    @property
+    def same_as(self) -> frozenset[str]:
+        """The course's own key and those of its equivalents."""
+        return self.equivalents | {self.key}
+
+
+@dataclass(frozen=True)
+class Section:
+    """One offering of a course in a term, known by its reference number."""
+
+    id: int
+    reference_number: str
+    course: Course
+    component: str
+    block: Block
+    pool: int
+    meetings: tuple[Meeting, ...] = ()
+    delivery: str = "in person"
+    campus: str = ""
+    instructors: tuple[str, ...] = ()
+    cancelled: bool = False
+    topic: str = ""
+    notes: str = ""
+    waitlist_limit: int = 0
+    waitlist_way: str = "offer"
+    companions: frozenset[str] = frozenset()
+    bundle: str | None = None
+    carries_credit: bool = True
+    fees: tuple[Fee, ...] = ()
+
+    @cached_property
+    def week(self) -> int:
+        """The minutes of the week it covers; see :func:`gremba.core.calendar.week_mask`."""
+        return week_mask(self.meetings)
+
+    @cached_property
+    def name(self) -> str:
+        """``SOIL 240`` or, for a component that is no lecture, ``SOIL 240 lab``."""
+        usual = self.component in ("lecture", "seminar")
+        return self.course.key if usual else f"{self.course.key} {self.component}"
+
+    def credits_for(self, chosen: float | None) -> float:
+        """The credits it carries: those chosen, or the course's own (the least of a range).
+
+        A lab that goes with a lecture carries none: the course's credits are on the lecture.
+        """
+        if not self.carries_credit:
+            return 0.0
+        return self.course.credits_least if chosen is None else chosen
+
+    @cached_property
+    def fee_cents(self) -> int:
+        """Course and section fees together."""
+        course = sum(f.cents for f in self.course.fees) if self.carries_credit else 0
+        return course + sum(f.cents for f in self.fees)
+
+    def stands_for_same(self, other: Section) -> bool:
+        """Whether taking both would mean the same course in the same component twice."""
+        if self.component != other.component or self.course.same_as.isdisjoint(
+            other.course.same_as
+        ):
+            return False
+        return not (self.course.by_topic and self.topic != other.topic)
+
+
+@dataclass(frozen=True)
+class Policy:
+    """A term's figures that a college may set otherwise.
+
+    Attributes:
+        credit_limits: credits a student may take, by standing.
+        full_time: credits from which a student is full time (34 CFR 668.2: 12 semester hours).
+        half_time: credits from which a student is half time (half of full time).
+        may_leave_by_dropping: whether the last section may be dropped like any other.
+        most_changes: changes that one cart may hold.
+    """
+
+    credit_limits: dict[str, float] = field(
+        default_factory=lambda: {"good": 18.0, "probation": 13.0}
+    )
+    full_time: float = 12.0
+    half_time: float = 6.0
+    may_leave_by_dropping: bool = False
+    most_changes: int = 40
+    leave_office: str = "the registrar's office"
+    tariff: Tariff = Tariff()
+
+    def load_name(self, credits: float) -> str:
+        """``full time``, ``half time`` or ``less than half time``."""
+        if credits >= self.full_time:
+            return "full time"
+        return "half time" if credits >= self.half_time else "less than half time"
+
+
+@dataclass(frozen=True)
+class TermCatalogue:
+    """One term with everything it offers."""
+
+    id: int
+    code: str
+    name: str
+    calendar: Calendar
+    policy: Policy
+    sections: tuple[Section, ...]
+    bundles: dict[str, str] = field(default_factory=dict)
+    other_terms: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    """Reference numbers that mean a section in another term, with the names of those terms."""
+
+    @cached_property
+    def by_number(self) -> dict[str, Section]:
+        """Sections by reference number."""
+        return {s.reference_number: s for s in self.sections}
+
+    @cached_property
+    def by_id(self) -> dict[int, Section]:
+        """Sections by their key in storage."""
+        return {s.id: s for s in self.sections}
+
+    @cached_property
+    def by_course(self) -> dict[str, tuple[Section, ...]]:
+        """Sections of each course, in order of reference number."""
+        found: dict[str, list[Section]] = {}
+        for section in sorted(self.sections, key=lambda s: s.reference_number):
+            found.setdefault(section.course.key, []).append(section)
+        return {key: tuple(sections) for key, sections in found.items()}
+
+    @cached_property
+    def taken_together(self) -> dict[str, frozenset[str]]:
+        """For each course the others that its requisites allow only in the same term."""
+        return {
+            section.course.key: courses_taken_together(section.course.requisites)
+            for section in self.sections
+            if section.course.requisites is not None
+        }

@@ -1,0 +1,54 @@
+"""What a rule says about a change, and the ways on from there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from gremba.core.changes import Kind
+
+
+class Severity(StrEnum):
+    """Stop: it does not go through. Heed: it does, but mind. Note: good to know."""
+
+    STOP = "stop"
+    HEED = "heed"
+    NOTE = "note"
+
+
+@dataclass(frozen=True, slots=True)
+class PutInCart:
+    """An action that the screen can offer: put another change into the cart."""
+
+    kind: Kind
+    number: str
+
+
+@dataclass(frozen=True, slots=True)
+class Remedy:
+    """A way on: a sentence, and an action where the screen can do it."""
+
+    text: str
+    action: PutInCart | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One rule's word on one change.
+
+    Attributes:
+        code: the rule's stable code.
+        text: a plain sentence to the student.
+        facts: what the rule looked at, by name, for screens and programs.
+        ask: whom to ask, or "".
+        rests_on: places in the request of the changes without which it would not stand.
+    """
+
+    code: str
+    severity: Severity
+    text: str
+    facts: Mapping[str, str | int | float] = field(default_factory=dict)
+    remedies: tuple[Remedy, ...] = ()
+    ask: str = ""
+    rests_on: frozenset[int] = frozenset()

@@ -1,0 +1,62 @@
+"""The grade scale: which grade is at least another, and which values lie beside the scale."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+PASS = "P"
+NO_PASS = "NP"
+TRANSFER = "T"
+WITHDRAWN = "W"
+AUDITED = "AU"
+
+
+@dataclass(frozen=True)
+class GradeScale:
+    """One college's grades.
+
+    Attributes:
+        letters: best first.
+        failing: letters that earn no credit.
+        pass_stands_for: the letter that a pass or a transferred course meets at most.
+    """
+
+    letters: tuple[str, ...] = (
+        "A+", "A", "A-", "B+", "B", "B-", "C+", "C", "C-", "D+", "D", "D-", "F",
+    )  # fmt: skip
+    failing: frozenset[str] = frozenset({"F"})
+    pass_stands_for: str = "C"
+
+    def rank(self, grade: str) -> int | None:
+        """Place on the scale, 0 the best; None for a value that is no attempt passed."""
+        if grade in (PASS, TRANSFER):
+            grade = self.pass_stands_for
+        try:
+            return self.letters.index(grade)
+        except ValueError:
+            return None
+
+    def earns_credit(self, grade: str | None) -> bool:
+        """Whether the grade earns the course's credits; a course in progress has none yet."""
+        if grade is None:
+            return False
+        return self.rank(grade) is not None and grade not in self.failing
+
+    def at_least(self, grade: str, least: str | None) -> bool:
+        """Whether a grade meets a least grade; without one, any grade that earns credit does.
+
+        Raises:
+            ValueError: ``least`` is not on the scale.
+        """
+        if not self.earns_credit(grade):
+            return False
+        if least is None:
+            return True
+        floor = self.letters.index(least)
+        rank = self.rank(grade)
+        return rank is not None and rank <= floor
+
+
+def with_article(grade: str) -> str:
+    """The grade with its article, as one says it: "a D+", "an A-", "an F"."""
+    return f"an {grade}" if grade[:1] in "AF" else f"a {grade}"

@@ -1,0 +1,323 @@
+"""Requisites: a tree of conditions, and its evaluation with the evidence for each node.
+
+A student's state meets a node, does not, or meets it provisionally (it rests on a course still
+in progress). Sentences are made here too, since the screen shows the branch nearest to being
+met in the same words as a refusal.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date
+from enum import IntEnum
+from typing import Any
+
+from gremba.core.grades import WITHDRAWN, with_article
+from gremba.core.record import Attempt, Record
+from gremba.core.wording import credits_text, listed
+
+BEFORE = "before"
+BEFORE_OR_TOGETHER = "before or together"
+TOGETHER = "together"
+TIMINGS = (BEFORE, BEFORE_OR_TOGETHER, TOGETHER)
+
+
+@dataclass(frozen=True, slots=True)
+class AllOf:
+    """Every part must be met."""
+
+    parts: tuple[Requisite, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CountOf:
+    """At least ``least`` of the parts must be met; with 1 it is "any of"."""
+
+    least: int
+    parts: tuple[Requisite, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CourseNeed:
+    """A course with a least grade, taken before or in the same term."""
+
+    course: str
+    grade: str | None = None
+    timing: str = BEFORE
+
+
+@dataclass(frozen=True, slots=True)
+class PlacementNeed:
+    """A placement score that is high enough and not too old."""
+
+    test: str
+    least: int
+    years: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class CreditsNeed:
+    """Credits earned so far."""
+
+    least: float
+
+
+@dataclass(frozen=True, slots=True)
+class MemberNeed:
+    """Belonging to one of several programs, cohorts or campuses.
+
+    ``kind`` is "program", "cohort" or "campus".
+    """
+
+    kind: str
+    any_of: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class ConsentNeed:
+    """The instructor's consent, given as a code."""
+
+
+Requisite = (
+    AllOf | CountOf | CourseNeed | PlacementNeed | CreditsNeed | MemberNeed | ConsentNeed
+)
+
+
+class State(IntEnum):
+    """How far a node is met. A node of parts takes the least (all) or the best (any)."""
+
+    UNMET = 0
+    PROVISIONAL = 1
+    MET = 2
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """A node with its state and what the record shows for it."""
+
+    node: Requisite
+    state: State
+    need: str
+    fact: str
+    parts: tuple[Evidence, ...] = ()
+
+    def nearest(self) -> tuple[Evidence, ...]:
+        """The leaves that would have to change, on the branch nearest to being met."""
+        if self.state is not State.UNMET:
+            return ()
+        if not self.parts:
+            return (self,)
+        open_parts = sorted(
+            (p.nearest() for p in self.parts if p.state is State.UNMET), key=len
+        )
+        if isinstance(self.node, CountOf):
+            met = sum(p.state is not State.UNMET for p in self.parts)
+            open_parts = open_parts[: self.node.least - met]
+        return tuple(leaf for leaves in open_parts for leaf in leaves)
+
+    def provisional_leaves(self) -> tuple[Evidence, ...]:
+        """The leaves in progress that the node rests on."""
+        if self.state is not State.PROVISIONAL:
+            return ()
+        if not self.parts:
+            return (self,)
+        return tuple(leaf for part in self.parts for leaf in part.provisional_leaves())
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What requisites look at.
+
+    Attributes:
+        record: courses before this term.
+        this_term: courses the student would have this term.
+        on: the date on which the course begins (age of placement scores).
+        memberships: "program", "cohort", "campus" to the student's own.
+        same_as: for a course, all keys that count as it.
+        consent: whether the instructor's consent is at hand.
+    """
+
+    record: Record
+    this_term: frozenset[str]
+    on: date
+    memberships: Mapping[str, str]
+    same_as: Mapping[str, frozenset[str]]
+    consent: bool = False
+
+
+def evaluate(node: Requisite, standing: Standing) -> Evidence:
+    """Evaluate a requisite; the result mirrors the tree."""
+    match node:
+        case AllOf(parts):
+            found = tuple(evaluate(p, standing) for p in parts)
+            state = min((e.state for e in found), default=State.MET)
+            return Evidence(node, state, describe(node), "", found)
+        case CountOf(least, parts):
+            found = tuple(evaluate(p, standing) for p in parts)
+            best = sorted((e.state for e in found), reverse=True)
+            state = best[least - 1] if least <= len(best) else State.UNMET
+            return Evidence(node, State.MET if least <= 0 else state, describe(node), "", found)
+        case CourseNeed():
+            return _evaluate_course(node, standing)
+        case PlacementNeed():
+            return _evaluate_placement(node, standing)
+        case CreditsNeed(least):
+            have = standing.record.credits_earned
+            fact = f"you have earned {credits_text(have)}"
+            return _leaf(node, have >= least, fact)
+        case MemberNeed(kind, any_of):
+            own = standing.memberships.get(kind, "")
+            fact = f"your {kind} is {own}" if own else f"you have no {kind}"
+            return _leaf(node, own in any_of, fact)
+        case ConsentNeed():
+            fact = "you have given a consent code" if standing.consent else "none given yet"
+            return _leaf(node, standing.consent, fact)
+
+
+def _leaf(node: Requisite, met: bool, fact: str) -> Evidence:
+    return Evidence(node, State.MET if met else State.UNMET, describe(node), fact)
+
+
+def _evaluate_course(node: CourseNeed, standing: Standing) -> Evidence:
+    keys = standing.same_as.get(node.course) or frozenset({node.course})
+    together = not keys.isdisjoint(standing.this_term)
+    if node.timing != BEFORE and together:
+        return Evidence(node, State.MET, describe(node), f"{node.course} is in the same term")
+    if node.timing == TOGETHER:
+        return Evidence(node, State.UNMET, describe(node), f"{node.course} is not in your week")
+    scale = standing.record.scale
+    by_course = standing.record.by_course
+    attempts = [a for key in keys for a in by_course.get(key, ())]
+    graded = [a for a in attempts if a.grade is not None]
+    passed = [a for a in graded if a.grade and scale.at_least(a.grade, node.grade)]
+    if passed:
+        best = min(passed, key=lambda a: scale.rank(a.grade or "") or 0)
+        return Evidence(node, State.MET, describe(node), _shows(best))
+    running = [a for a in attempts if a.grade is None]
+    if running:
+        fact = f"{running[0].course} is in progress ({running[0].term})"
+        return Evidence(node, State.PROVISIONAL, describe(node), fact)
+    if graded:
+        worst = len(scale.letters)
+        best = min(graded, key=lambda a: _rank_or(scale.rank(a.grade or ""), worst))
+        return Evidence(node, State.UNMET, describe(node), _shows(best))
+    return Evidence(node, State.UNMET, describe(node), f"your record has no {node.course}")
+
+
+def _rank_or(rank: int | None, otherwise: int) -> int:
+    return otherwise if rank is None else rank
+
+
+def _shows(attempt: Attempt) -> str:
+    if attempt.grade == WITHDRAWN:
+        return f"you withdrew from {attempt.course} ({attempt.term})"
+    return f"your record shows {with_article(attempt.grade or '')} in {attempt.course} ({attempt.term})"
+
+
+def _evaluate_placement(node: PlacementNeed, standing: Standing) -> Evidence:
+    scores = [p for p in standing.record.placements if p.test == node.test]
+    fresh = [p for p in scores if node.years is None or _age(p.taken_on, standing.on) <= node.years]
+    if not scores:
+        return _leaf(node, False, f"you have no score for {node.test}")
+    best = max(fresh or scores, key=lambda p: p.score)
+    fact = f"your score for {node.test} is {best.score}"
+    if not fresh:
+        fact += f", but it is older than {node.years} years"
+    return _leaf(node, bool(fresh) and best.score >= node.least, fact)
+
+
+def _age(taken: date, on: date) -> float:
+    """Full years, with the part of the year still running as a fraction above them."""
+    years = on.year - taken.year
+    behind = (on.month, on.day) < (taken.month, taken.day)
+    exact = (on.month, on.day) == (taken.month, taken.day)
+    return years - behind + (0.0 if exact else 0.5)
+
+
+def describe(node: Requisite, inside: bool = False) -> str:
+    """A requisite in words: ``SOIL 110 with C or better, and MATH 120``."""
+    match node:
+        case AllOf(parts):
+            text = ", and ".join(describe(p, True) for p in parts)
+        case CountOf(1, parts):
+            text = ", or ".join(describe(p, True) for p in parts)
+        case CountOf(least, parts):
+            return f"{least} of: {'; '.join(describe(p, True) for p in parts)}"
+        case CourseNeed(course, grade, timing):
+            when = {BEFORE: "", TOGETHER: " in the same term"}.get(
+                timing, " before or in the same term"
+            )
+            return f"{course}{f' with {grade} or better' if grade else ''}{when}"
+        case PlacementNeed(test, least, years):
+            aged = f", not older than {years} years" if years else ""
+            return f"{least} or more on the {test}{aged}"
+        case CreditsNeed(least):
+            return f"{credits_text(least)} earned"
+        case MemberNeed(kind, any_of):
+            return f"the {kind} {listed(any_of, 'or')}"
+        case ConsentNeed():
+            return "the instructor's consent"
+    return f"({text})" if inside and len(node.parts) > 1 else text
+
+
+def course_needs(node: Requisite | None) -> Iterable[CourseNeed]:
+    """Every course that a requisite names."""
+    if isinstance(node, CourseNeed):
+        yield node
+    elif isinstance(node, AllOf | CountOf):
+        for part in node.parts:
+            yield from course_needs(part)
+
+
+def courses_taken_together(node: Requisite | None) -> frozenset[str]:
+    """The courses that must be taken in the same term whatever else is chosen."""
+    if isinstance(node, CourseNeed):
+        return frozenset({node.course}) if node.timing == TOGETHER else frozenset()
+    if isinstance(node, AllOf):
+        return frozenset().union(*(courses_taken_together(p) for p in node.parts))
+    return frozenset()
+
+
+_NODES: dict[str, Any] = {
+    "all": AllOf,
+    "count": CountOf,
+    "course": CourseNeed,
+    "placement": PlacementNeed,
+    "credits": CreditsNeed,
+    "member": MemberNeed,
+    "consent": ConsentNeed,
+}
+_NAMES = {kind: name for name, kind in _NODES.items()}
+
+
+def to_data(node: Requisite) -> dict[str, Any]:
+    """The tree as plain data, for storage."""
+    data: dict[str, Any] = {"is": _NAMES[type(node)]}
+    for name in type(node).__dataclass_fields__:
+        value = getattr(node, name)
+        data[name] = [to_data(p) for p in value] if name == "parts" else value
+    return data
+
+
+def from_data(data: Mapping[str, Any]) -> Requisite:
+    """The tree from plain data.
+
+    Raises:
+        ValueError: the data names no known node, a timing is unknown or a part is missing.
+    """
+    kind = _NODES.get(data.get("is", ""))
+    if kind is None:
+        raise ValueError(f"{data.get('is')!r} is no kind of requisite")
+    values = {name: value for name, value in data.items() if name != "is"}
+    if "parts" in values:
+        values["parts"] = tuple(from_data(p) for p in values["parts"])
+    if "any_of" in values:
+        values["any_of"] = tuple(values["any_of"])
+    if values.get("timing", BEFORE) not in TIMINGS:
+        raise ValueError(f"{values['timing']!r} is no timing; use one of {', '.join(TIMINGS)}")
+    try:
+        node: Requisite = kind(**values)
+    except TypeError as problem:
+        raise ValueError(f"a requisite of kind {data['is']!r} is incomplete: {problem}") from None
+    return node

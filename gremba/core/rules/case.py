@@ -1,0 +1,140 @@
+"""What a rule is given, and how one is written down."""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Change, Kind
+from gremba.core.findings import Finding, Remedy, Severity
+from gremba.core.situation import Held, Situation
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A change with its place in the request and the section it is about (None if unknown)."""
+
+    index: int
+    change: Change
+    section: Section | None
+    credits: float
+
+
+@dataclass(slots=True)
+class EndState:
+    """What the student would have if the changes still standing went through.
+
+    Attributes:
+        kept: sections registered now that no standing drop gives up.
+        adds: standing adds, in order of priority.
+        drops: standing drops, in order of priority.
+        credits_before: credits registered now.
+        credits: credits in the end.
+    """
+
+    kept: list[Held]
+    adds: list[Step]
+    drops: list[Step]
+    credits_before: float
+    credits: float
+
+
+@dataclass(slots=True)
+class Case:
+    """One change before the rules.
+
+    Attributes:
+        end: the end state the change is judged against.
+        earlier: the standing adds that come before it.
+    """
+
+    situation: Situation
+    now: datetime
+    today: date
+    step: Step
+    end: EndState
+    earlier: list[Step]
+
+    @property
+    def section(self) -> Section:
+        """The section; rules marked as needing one are asked only where it is known."""
+        if self.step.section is None:
+            raise LookupError("this rule was asked about an unknown section")
+        return self.step.section
+
+    @property
+    def held(self) -> Held | None:
+        """The registration of this very section, dropped by the request or not."""
+        for held in self.situation.held:
+            if held.section is self.step.section:
+                return held
+        return None
+
+
+Check = Callable[[Case], Iterable[Finding]]
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A rule with its place in the handbook.
+
+    Attributes:
+        on: the kinds of change it is asked about.
+        facts_only: its answer does not depend on the other changes of the request.
+        needs_section: it is asked only where the reference number is known in the term.
+    """
+
+    code: str
+    severity: Severity
+    on: frozenset[Kind]
+    checks: str
+    why: str
+    ways_on: str
+    check: Check
+    facts_only: bool
+    needs_section: bool
+
+    def finding(
+        self,
+        text: str,
+        *,
+        remedies: Iterable[Remedy] = (),
+        ask: str = "",
+        rests_on: Iterable[int] = (),
+        **facts: str | int | float,
+    ) -> Finding:
+        """A finding of this rule."""
+        return Finding(
+            self.code, self.severity, text, facts, tuple(remedies), ask, frozenset(rests_on)
+        )
+
+
+def rule(
+    code: str,
+    severity: Severity,
+    *on: Kind,
+    facts_only: bool = False,
+    needs_section: bool = True,
+) -> Callable[[Callable[[Case, Rule], Iterable[Finding]]], Rule]:
+    """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
+
+    Raises:
+        ValueError: the docstring lacks one of its three parts.
+    """
+
+    def make(function: Callable[[Case, Rule], Iterable[Finding]]) -> Rule:
+        checks, _, rest = (inspect.getdoc(function) or "").partition("\n\nWhy: ")
+        why, _, ways_on = rest.partition("\n\nWays on: ")
+        if not (checks and why and ways_on):
+            raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
+        parts = [" ".join(part.split()) for part in (checks, why, ways_on)]
+        made = Rule(
+            code, severity, frozenset(on), *parts, lambda case: function(case, made),
+            facts_only, needs_section,
+        )  # fmt: skip
+        return made
+
+    return make

@@ -1,0 +1,114 @@
+"""May a section be given up, and what does that leave behind."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gremba.core.changes import Kind
+from gremba.core.findings import Finding, Remedy, Severity
+from gremba.core.rules.access import REGISTRAR
+from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.wording import day
+
+
+@rule("drop.not_held", Severity.STOP, Kind.DROP)
+def drop_not_held(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student is not registered for the section, or drops it further up already.
+
+    Why: Only what one has can be given up.
+
+    Ways on: Take the change out of the cart.
+    """
+    name, number = case.section.name, case.section.reference_number
+    above = [
+        d.index for d in case.end.drops
+        if d.section is case.section and d.index < case.step.index
+    ]  # fmt: skip
+    if case.held is None:
+        text = f"You are not registered for {name} {number}, so there is nothing to drop."
+    elif above:
+        text = f"{name} {number} is dropped further up already."
+    else:
+        return
+    yield me.finding(text, remedies=[Remedy("Take it out of the cart.")], rests_on=above)
+
+
+@rule("drop.last", Severity.STOP, Kind.DROP)
+def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
+    """Nothing would be left of the term. Dropping the last section is leaving the term, unless
+    the college's policy allows it or the request adds another section.
+
+    Why: Leaving has consequences for housing, aid and the way back that a drop does not show.
+
+    Ways on: Add another section in the same cart, or ask the office named about leaving.
+    """
+    policy = case.situation.catalogue.policy
+    if policy.may_leave_by_dropping or case.held is None:
+        return
+    if case.end.kept or case.end.adds or case.step is not case.end.drops[-1]:
+        return
+    yield me.finding(
+        "It would leave you with nothing in the term, and a term cannot be left by dropping.",
+        remedies=[
+            Remedy("Add another section in the same cart."),
+            Remedy(f"Ask {policy.leave_office} about leaving the term."),
+        ],
+        ask=policy.leave_office,
+        rests_on=[d.index for d in case.end.drops if d is not case.step],
+    )
+
+
+@rule("drop.hold", Severity.STOP, Kind.DROP, facts_only=True)
+def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
+    """An office has placed a hold that stops drops.
+
+    Why: Some students must talk to an office before they give up a course.
+
+    Ways on: Settle it with the office named, which then lifts the hold.
+    """
+    for hold in case.situation.holds:
+        if Kind.DROP.value in hold.stops:
+            yield me.finding(
+                f"A hold of {hold.office} stops drops: {hold.reason}",
+                remedies=[Remedy(f"Settle it with {hold.office}: {hold.contact}.")],
+                ask=hold.office,
+                office=hold.office,
+            )
+
+
+@rule("drop.over", Severity.STOP, Kind.DROP, facts_only=True)
+def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
+    """The withdraw-by day of the section's block has passed.
+
+    Why: So late the course is all but finished; what is left is a grade.
+
+    Ways on: Ask the registrar's office about a late withdrawal.
+    """
+    block = case.section.block
+    if case.today > block.withdraw_by:
+        yield me.finding(
+            f"Withdrawing from {case.section.name} ended on {day(block.withdraw_by)}.",
+            remedies=[Remedy(f"Ask {REGISTRAR} about a late withdrawal.")],
+            ask=REGISTRAR,
+            withdraw_by=block.withdraw_by.isoformat(),
+        )
+
+
+@rule("drop.withdrawal", Severity.HEED, Kind.DROP, facts_only=True)
+def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
+    """The drop-by day of the section's block has passed, the withdraw-by day has not: the
+    course stays on the record with a W.
+
+    Why: Until drop-by a drop leaves no trace; afterwards the record shows that the course was
+    begun. A W is no attempt passed.
+
+    Ways on: Stay in the course, or go on knowing it.
+    """
+    block = case.section.block
+    if block.drop_by < case.today <= block.withdraw_by:
+        yield me.finding(
+            f"Your record will show a W for {case.section.course.key}: dropping without a "
+            f"trace ended on {day(block.drop_by)}.",
+            drop_by=block.drop_by.isoformat(),
+            withdraw_by=block.withdraw_by.isoformat(),
+        )

@@ -1,0 +1,69 @@
+"""Does it fit the week."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gremba.core.calendar import Clash, find_clash
+from gremba.core.catalogue import Section
+from gremba.core.changes import Kind
+from gremba.core.findings import Finding, PutInCart, Remedy, Severity
+from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.wording import WEEKDAYS, day, listed, pattern
+
+
+@rule("time.conflict", Severity.STOP, Kind.ADD)
+def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
+    """On some date a class of the section and one of another section overlap: one registered
+    and not dropped by the request, or one added further up. Hours are half-open, so classes
+    that only touch do not clash, nor do sections of different halves of the term.
+
+    Why: Nobody can be in two rooms at once.
+
+    Ways on: Drop the other section in the same cart, move this change up, or take another
+    section of either course.
+    """
+    mine = case.section
+    for held in case.end.kept:
+        clash = _clash(mine, held.section)
+        if clash is not None and held.section is not mine:
+            number = held.section.reference_number
+            yield me.finding(
+                _sentence(case, held.section, clash),
+                remedies=[Remedy(f"Drop {held.section.name} {number} in the same cart.",
+                                 PutInCart(Kind.DROP, number))],
+                other=number,
+                registered=1,
+            )  # fmt: skip
+    for other in case.earlier:
+        clash = None if other.section is None else _clash(mine, other.section)
+        if clash is not None and other.section is not None:
+            yield me.finding(
+                _sentence(case, other.section, clash) + " That one stands further up.",
+                remedies=[Remedy("Move this one up if you prefer it, or take one of them out.")],
+                rests_on=[other.index],
+                other=other.section.reference_number,
+                registered=0,
+            )
+
+
+def _clash(one: Section, other: Section) -> Clash | None:
+    if not one.week & other.week:
+        return None
+    return find_clash(one.meetings, other.meetings)
+
+
+def _sentence(case: Case, other: Section, clash: Clash) -> str:
+    calendar = case.situation.catalogue.calendar
+    dates = list(calendar.dates(clash.days))
+    days = sorted({d.weekday() for d in dates})
+    when = (
+        f"on {WEEKDAYS[dates[0].weekday()]} {day(dates[0])}"
+        if len(dates) == 1
+        else f"on {listed([f'{WEEKDAYS[d]}s' for d in days])} "
+        f"from {day(dates[0])} to {day(dates[-1])}"
+    )
+    return (
+        f"Clashes with {other.name} {other.reference_number}: "
+        f"{pattern(clash.one)} and {pattern(clash.other)} meet {when}."
+    )

@@ -1,0 +1,49 @@
+"""Registration windows: which one is in force at a moment, and what it says."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from enum import StrEnum
+
+from gremba.core.situation import Window
+
+CART_LEAD = timedelta(days=14)
+"""The cart opens about two weeks before the window (common practice)."""
+
+
+class WindowState(StrEnum):
+    """Where a student stands with the window."""
+
+    NONE = "none"
+    EARLY = "early"
+    OPEN = "open"
+    OVER = "over"
+
+
+@dataclass(frozen=True, slots=True)
+class WindowView:
+    """The state, and the window it is about (the open one, else the next, else the last)."""
+
+    state: WindowState
+    window: Window | None = None
+
+    @property
+    def cart_opens_at(self) -> datetime | None:
+        """When the cart opens for this window."""
+        return None if self.window is None else self.window.opens_at - CART_LEAD
+
+
+def view_window(windows: Iterable[Window], now: datetime) -> WindowView:
+    """Find the window in force. A window is open from its first moment up to, not at, its end."""
+    in_order = sorted(windows, key=lambda w: w.opens_at)
+    for window in in_order:
+        if window.opens_at <= now < window.closes_at:
+            return WindowView(WindowState.OPEN, window)
+    for window in in_order:
+        if now < window.opens_at:
+            return WindowView(WindowState.EARLY, window)
+    if in_order:
+        return WindowView(WindowState.OVER, in_order[-1])
+    return WindowView(WindowState.NONE)

@@ -1,0 +1,383 @@
+"""Making the whole demo: catalogue, people, records, and the morning up to the clock's time."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
+from datetime import datetime, timedelta
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.desk import Desk
+from gremba.core.fees import Tariff
+from gremba.core.requisites import to_data
+from gremba.demo.cast import CAST, ISOLDE, ODO, OFFICES, PASSWORD, TOBIN, WREN
+from gremba.demo.courses import CoursePlan, read_courses
+from gremba.demo.morning import Crowd, Morning, SetClock, early_time
+from gremba.demo.names import names
+from gremba.demo.records_of_cast import PROGRAM_AND_YEAR, RECORDS
+from gremba.demo.roles_of_cast import play_cast
+from gremba.demo.season import (
+    EARLY_WINDOW,
+    FIRST_WINDOW,
+    FIRST_YEARS_WINDOW,
+    HARVEST,
+    LATE_WINDOW,
+    MORNING,
+    TERMS,
+    THAW,
+    TOBINS_WINDOW,
+    WINDOWS_CLOSE,
+    ZONE,
+    TermPlan,
+    at,
+)
+from gremba.demo.students import (
+    MANY,
+    PROGRAMS,
+    Records,
+    StudentPlan,
+    enter,
+    hold_row,
+    standing_of,
+)
+from gremba.demo.tables import Tables
+from gremba.demo.timetable import SectionPlan, Timetable
+from gremba.standins.clock import set_campus_time
+from gremba.standins.sign_in import hash_password
+from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.database import connected, migrate, rows, run
+
+SEED = 20270419
+Say = Callable[[str], None]
+
+CAMPUSES = {"hillfoot": "Hillfoot", "millrace": "Millrace", "skyfield": "Skyfield"}
+TRAVEL = (("hillfoot", "millrace", 15), ("hillfoot", "skyfield", 25), ("millrace", "skyfield", 30))
+TARIFF = Tariff(per_credit=24_500, per_term=16_500)
+SHARES = {"thaw-2027": 1.0, "high-summer-2027": 0.25, "harvest-2027": 1.0}
+
+
+@dataclass
+class Build:
+    """The demo while it is made."""
+
+    rng: random.Random
+    tables: Tables = field(default_factory=Tables)
+    students: list[StudentPlan] = field(default_factory=list)
+    sections: dict[str, list[SectionPlan]] = field(default_factory=dict)
+    windows: dict[int, datetime] = field(default_factory=dict)
+    rows_of: dict[int, int] = field(default_factory=dict)
+
+
+def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
+    """Empty the database and fill it with the demo.
+
+    Args:
+        say: told what is being done, a line at a time.
+    """
+    say("Preparing the tables")
+    empty(database)
+    migrate(database)
+    build = Build(random.Random(SEED))
+    say("Writing the catalogue: 3 terms")
+    _campuses(build)
+    courses = read_courses()[1]
+    teachers = _offices_and_teachers(build)
+    for term_id, plan in enumerate(TERMS, 1):
+        _term(build, term_id, plan, courses, teachers)
+    say(f"Making up {MANY:,} students and their records")
+    records = _students(build, courses)
+    _thaw_registrations(build)
+    with connected(database), database.atomic():
+        build.tables.write(database)
+        set_campus_time(database, MORNING)
+    clock = SetClock(MORNING)
+    desk = Desk(database, CatalogueCache(database), clock)
+    term = desk.term(HARVEST.code)
+    morning = Morning(desk, clock, term, build.rows_of)
+    crowd = Crowd(build.rng, records, build.sections[HARVEST.code])
+    _play_morning(build, morning, crowd, say)
+    with connected(database):
+        # The clock starts when the demo is ready, not when it was begun.
+        set_campus_time(database, MORNING)
+        run(database, "ANALYZE")
+    say("The demo is ready")
+
+
+def empty(database: PooledPostgresqlDatabase) -> None:
+    """Drop everything in the database's public schema."""
+    with connected(database):
+        run(database, "DROP SCHEMA public CASCADE")
+        run(database, "CREATE SCHEMA public")
+
+
+def _campuses(build: Build) -> None:
+    for code, name in CAMPUSES.items():
+        build.tables.add_link("campuses", code=code, name=name)
+    for one, other, minutes in TRAVEL:
+        build.tables.add_link("travel", campus_from=one, campus_to=other, minutes=minutes)
+    subjects, courses = read_courses()
+    for code, name in subjects.items():
+        build.tables.add_link("subjects", code=code, name=name)
+    for course in courses:
+        build.tables.add(
+            "courses",
+            subject=course.subject, number=course.number, title=course.title,
+            description=_description(course),
+            credits_least=course.credits[0], credits_most=course.credits[1],
+            requisites=None if course.requisites is None else to_data(course.requisites),
+            gradings=["pass/no pass"] if course.key == "FARM 260" else ["standard", "pass/no pass"],
+            equivalents=_EQUIVALENTS.get(course.key, []),
+            by_topic=course.marked("topic"), attempts_allowed=3, tags=course.tags,
+            fees=[{"label": "materials", "cents": course.fee_cents}] if course.fee_cents else [],
+        )  # fmt: skip
+
+
+_EQUIVALENTS = {"FARM 101": ["SHEP 100"], "MAPS 140": ["SURV 140"]}
+"""Courses that had other numbers until Harvest 2025."""
+
+
+def _description(course: CoursePlan) -> str:
+    how = {
+        "lab": "Lectures with a weekly lab", "studio": "Work in the shop under guidance",
+        "field": "Whole mornings or afternoons outside", "half": "Seven weeks, twice a week",
+        "project": "A piece of work of your own", "seminar": "A small circle with much to read",
+    }.get(course.teaching, "Lectures and discussion")  # fmt: skip
+    return f"{course.title}. {how}."
+
+
+def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
+    hashed = hash_password(PASSWORD)
+    tables = build.tables
+    taken = {p.full_name for p in CAST} | {name for _, name in OFFICES.values()}
+    build_names = names(build.rng, taken)
+
+    def person(username: str, full_name: str, role: str) -> int:
+        return tables.add(
+            "persons", username=username, full_name=full_name, role=role,
+            email=f"{username}@brindlemere.example", password_hash=hashed,
+        )  # fmt: skip
+
+    for role, (username, full_name) in OFFICES.items():
+        person(username, full_name, role)
+    for _ in range(11):
+        username, full_name = next(build_names)
+        person(username, full_name, "advisor")
+    teachers: dict[str, list[int]] = {}
+    petra = 3
+    for subject in read_courses()[0]:
+        own = [person(*next(build_names), "instructor") for _ in range(4)]
+        teachers[subject] = [petra, *own] if subject in ("CERM", "TXTL") else own
+    for player in CAST:
+        person(player.username, player.full_name, "student")
+    for _ in range(MANY - len(CAST)):
+        person(*next(build_names), "student")
+    return teachers
+
+
+def _term(
+    build: Build, term_id: int, plan: TermPlan, courses: tuple[CoursePlan, ...],
+    teachers: dict[str, list[int]],
+) -> None:  # fmt: skip
+    tables = build.tables
+    tables.add(
+        "terms", code=plan.code, name=plan.name, zone=str(ZONE), first_day=plan.first,
+        last_day=plan.last,
+        policy={"credit_limits": {"good": 18, "probation": 13}, "tariff": asdict(TARIFF)},
+    )  # fmt: skip
+    for name, first, last in plan.breaks:
+        tables.add_link("term_breaks", term_id=term_id, name=name, first_day=first, last_day=last)
+    blocks = {b.code: tables.add("blocks", term_id=term_id, **b.row()) for b in plan.blocks}
+    timetable = Timetable(tables, build.rng, term_id, plan, teachers, SHARES[plan.code])
+    if plan.code == "high-summer-2027":
+        courses = tuple(c for c in courses if c.level == 1 and c.teaching in ("pair", "half"))
+    timetable.fill(courses, blocks)
+    timetable.cross_list()
+    if plan is HARVEST:
+        timetable.bundle_first_years()
+    build.sections[plan.code] = timetable.sections
+
+
+def _students(build: Build, courses: tuple[CoursePlan, ...]) -> Records:
+    rng, tables = build.rng, build.tables
+    records = Records(rng, courses)
+    credits = {c.key: c.credits[0] for c in courses}
+    people = [p for p in tables.rows["persons"] if p["role"] == "student"]
+    advisors = [p["id"] for p in tables.rows["persons"] if p["role"] == "advisor"]
+    for person in people:
+        scripted = RECORDS.get(person["username"])
+        if scripted is not None:
+            program, year = PROGRAM_AND_YEAR[person["username"]]
+            terms = len(scripted)
+        else:
+            program = rng.choice(list(PROGRAMS))
+            terms = rng.choices(range(1, 9), (3, 25, 4, 22, 4, 20, 4, 18))[0]
+            year = (terms + 1) // 2
+        student = StudentPlan(person["id"], person["username"], person["full_name"], program, year)
+        tables.add_link(
+            "students", id=student.id, program=program, cohort=student.cohort,
+            campus=rng.choices(["hillfoot", "skyfield"], (9, 1))[0],
+            residence=rng.choice(["North House", "Mill House", "Orchard House", "", ""]),
+            advisor_id=advisors[0] if scripted else rng.choice(advisors),
+        )  # fmt: skip
+        if scripted is None:
+            records.fill(tables, student, terms)
+            student.last_term = terms == 8 and rng.random() < 0.4
+            student.standing = standing_of(rng, student)
+        else:
+            for name, entries in scripted.items():
+                for key, grade in entries:
+                    enter(tables, student, key, credits[key], name, grade)
+            student.standing = "probation" if student.username == ODO.username else "good"
+            student.last_term = student.username == ISOLDE.username
+        build.students.append(student)
+    _terms_of_students(build)
+    return records
+
+
+def _terms_of_students(build: Build) -> None:
+    tables, rng = build.tables, build.rng
+    placed = at(THAW.first + timedelta(60), 11)
+    _deal_windows(build)
+    for student in build.students:
+        tables.add(
+            "student_terms", student_id=student.id, term_id=1, standing=student.standing,
+            credit_limit=None,
+        )  # fmt: skip
+    for student in build.students:
+        row = tables.add(
+            "student_terms", student_id=student.id, term_id=3, standing=student.standing,
+            credit_limit=20 if rng.random() < 0.01 else None,
+        )  # fmt: skip
+        build.rows_of[student.id] = row
+        for opens, closes in ((build.windows[student.id], WINDOWS_CLOSE), LATE_WINDOW):
+            tables.add_link("windows", student_term_id=row, opens_at=opens, closes_at=closes)
+        open_items = {
+            TOBIN.username: {"agreement", "details"},
+            ODO.username: {"release", "orientation"},
+            WREN.username: set(),
+            ISOLDE.username: set(),
+        }
+        early = build.windows[student.id] <= MORNING
+        for kind in ("agreement", "details", "survey", "orientation", "release"):
+            not_done = open_items.get(student.username)
+            done = kind not in not_done if not_done is not None else early or rng.random() < 0.6
+            tables.add_link(
+                "clearance_items", student_term_id=row, kind=kind,
+                done_at=placed if done else None, done_by=student.id if done else None,
+            )  # fmt: skip
+        if student.username == TOBIN.username:
+            tables.add(
+                "holds", student_id=student.id, kind="fee",
+                reason="A workshop fee of 62.00 from Thaw 2027 is unpaid.",
+                office="the cashier", contact="Hillfoot, room 3, or the payment page",
+                stops=["add", "swap", "wait"], cleared_by="student", amount_cents=6200,
+                placed_at=placed, lifted_at=None,
+            )  # fmt: skip
+        elif student.username not in RECORDS and rng.random() < 0.05:
+            tables.add("holds", **hold_row(student.id, rng, placed))
+
+
+def _deal_windows(build: Build) -> None:
+    """Windows by credits earned, most first; ties by a seeded draw."""
+    draw = {s.id: build.rng.random() for s in build.students}
+    ranked = sorted(build.students, key=lambda s: (-s.credits, draw[s.id]))
+    starts = {4: FIRST_WINDOW, 3: FIRST_WINDOW + timedelta(minutes=60), 2: TOBINS_WINDOW,
+              1: FIRST_YEARS_WINDOW}  # fmt: skip
+    slots = {4: 2, 3: 3, 2: 14, 1: 14}
+    for year in (4, 3, 2, 1):
+        same = [s for s in ranked if s.year == year]
+        for place, student in enumerate(same):
+            slot = place * slots[year] // len(same)
+            build.windows[student.id] = starts[year] + timedelta(minutes=30 * slot)
+            if student.last_term:
+                build.windows[student.id] = EARLY_WINDOW
+    by_name = {s.username: s for s in build.students}
+    build.windows[by_name[WREN.username].id] = FIRST_WINDOW + timedelta(hours=2)
+    build.windows[by_name[TOBIN.username].id] = TOBINS_WINDOW
+    build.windows[by_name[ODO.username].id] = FIRST_YEARS_WINDOW
+
+
+def _thaw_registrations(build: Build) -> None:
+    """Courses in progress are sections of the running term, as far as they fit a week."""
+    tables = build.tables
+    options: dict[str, list[SectionPlan]] = {}
+    for section in build.sections[THAW.code]:
+        if section.component != "lab" and not section.cancelled:
+            options.setdefault(section.course.key, []).append(section)
+    pools = {p["id"]: p for p in tables.rows["seat_pools"]}
+    taken: dict[int, int] = {}
+    registered = at(THAW.first - timedelta(60), 10)
+    for row, student in enumerate(build.students, 1):
+        week = 0
+        for key in sorted(student.running):
+            best = sorted(options.get(key, ()), key=lambda s: taken.get(s.pool, 0))
+            primary = next((s for s in best if not s.week & week), None)
+            if primary is None:
+                continue
+            labs = sorted(primary.labs, key=lambda s: taken.get(s.pool, 0))
+            lab = next((s for s in labs if not s.week & week), None)
+            for section in (primary, lab) if lab else (primary,):
+                week |= section.week
+                taken[section.pool] = taken.get(section.pool, 0) + 1
+                number = tables.add(
+                    "registrations",
+                    student_term_id=row, term_id=1, section_id=section.id, pool_id=section.pool,
+                    state="registered", grading="standard",
+                    credits=0 if section.component == "lab" else section.course.credits[0],
+                    registered_at=registered,
+                )  # fmt: skip
+                tables.add(
+                    "registration_events", registration_id=number, what="registered",
+                    at=registered, receipt_id=None,
+                )  # fmt: skip
+    for pool, many in taken.items():
+        pools[pool]["seat_limit"] = max(pools[pool]["seat_limit"], many)
+
+
+def _play_morning(build: Build, morning: Morning, crowd: Crowd, say: Say) -> None:
+    rng = build.rng
+    cast = {s.username: s for s in build.students if s.username in RECORDS}
+    others = [s for s in build.students if s.username not in RECORDS]
+    early = [s for s in others if s.last_term]
+    open_now = [
+        s for s in others if not s.last_term and build.windows[s.id] <= MORNING
+        and rng.random() < 0.94
+    ]  # fmt: skip
+    say(f"Letting {len(early) + len(open_now):,} students register")
+    done = 0
+
+    def tick(many: int) -> None:
+        nonlocal done
+        done += many
+        if done // 320 > (done - many) // 320:
+            say(f"  {done:,} have registered")
+
+    friday = sorted(
+        ((s, early_time(rng, EARLY_WINDOW), crowd.choose(s, 15)) for s in early),
+        key=lambda w: w[1],
+    )
+    morning.register(friday, "friday", tick)
+    monday = sorted(
+        (
+            (s, min(early_time(rng, build.windows[s.id]), MORNING), crowd.choose(s, 15))
+            for s in open_now
+        ),
+        key=lambda w: w[1],
+    )
+    play_cast(morning, crowd, cast, [w[0] for w in friday], before=True)
+    morning.register(monday, "monday", tick)
+    waiting = morning.queue_up(rng, MORNING - timedelta(minutes=1))
+    say(f"  {waiting:,} wait for a seat")
+    play_cast(morning, crowd, cast, [w[0] for w in friday], before=False)
+
+
+def count_rows(database: PooledPostgresqlDatabase) -> dict[str, int]:
+    """How much there is of what, for tests and for the curious."""
+    return {
+        table: rows(database, f'SELECT count(*) FROM "{table}"')[0][0]
+        for table in (
+            "subjects", "courses", "sections", "students", "registrations", "places", "receipts",
+        )
+    }  # fmt: skip

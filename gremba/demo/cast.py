@@ -1,0 +1,38 @@
+"""The people of the demo that one can sign in as."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+PASSWORD = "orchard-gate"
+"""Shown on the sign-in page of the demo, and used nowhere else."""
+
+
+@dataclass(frozen=True)
+class Player:
+    """Somebody to sign in as."""
+
+    username: str
+    full_name: str
+    who: str
+    situation: str
+
+
+WREN = Player("wren", "Wren Halloway", "third year",
+              "Clear, window open since 08:00, half a cart gathered. The short way through.")
+TOBIN = Player("tobin", "Tobin Marsh", "second year",
+               "Window opens at 09:00; a fee hold stands in the way, and a course in progress "
+               "carries others.")
+ISOLDE = Player("isolde", "Isolde Brack", "fourth year",
+                "A full schedule, and a wish that clashes with a class she holds.")
+ODO = Player("odo", "Odo Fennick", "first year",
+             "Window opens tomorrow; on probation, so 13 credits at the most.")
+CAST = (WREN, TOBIN, ISOLDE, ODO)  # fmt: skip
+
+OFFICES = {
+    "registrar": ("maud", "Maud Pellow"),
+    "advisor": ("idris", "Idris Quill"),
+    "instructor": ("petra", "Petra Lunn"),
+    "cashier": ("cass", "Cass Orrin"),
+}
+"""The offices' people by role: username and name."""

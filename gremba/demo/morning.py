@@ -1,0 +1,184 @@
+"""The morning so far: whoever's window has opened has registered, by the real machinery."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from gremba.actions.desk import Desk
+from gremba.actions.put_through import Receipt, Sending, put_through
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.demo.season import OFFER_UNTIL
+from gremba.demo.students import Records, StudentPlan
+from gremba.demo.timetable import SectionPlan
+from gremba.store.database import connected, rows, run
+
+BATCH = 64
+
+
+@dataclass
+class SetClock:
+    """A clock that stands where it was put."""
+
+    time: datetime
+
+    def now(self) -> datetime:
+        """The time it was put to."""
+        return self.time
+
+
+@dataclass
+class Crowd:
+    """Students choosing sections as people do: what fits, not what is free."""
+
+    rng: random.Random
+    records: Records
+    sections: Sequence[SectionPlan]
+    by_course: dict[str, list[SectionPlan]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        for section in self.sections:
+            if section.component != "lab" and not section.cancelled:
+                self.by_course.setdefault(section.course.key, []).append(section)
+
+    def choose(self, student: StudentPlan, wanted: float) -> list[str]:
+        """Reference numbers of a week that fits together, of about so many credits."""
+        week = {"first": 0, "second": 0}
+        credits = 0.0
+        chosen: list[str] = []
+        level = min(4, student.year + 1)
+        for course in self.records.wishes(student, level, 16):
+            if credits + course.credits[0] > wanted:
+                continue
+            for section in self._in_taste(course.key):
+                parts = [section]
+                if section.labs:
+                    parts.append(self.rng.choice(section.labs))
+                halves = (
+                    ("first", "second") if section.block in ("full", "short") else (section.block,)
+                )
+                if any(p.week & week[h] for p in parts for h in halves):
+                    continue
+                for part in parts:
+                    for half in halves:
+                        week[half] |= part.week
+                    chosen.append(part.number)
+                credits += course.credits[0]
+                break
+            if credits >= wanted - 1:
+                break
+        return chosen
+
+    def _in_taste(self, course: str) -> list[SectionPlan]:
+        """The course's sections, the earlier listed liked better: that is how queues arise."""
+        options = self.by_course.get(course, [])
+        liked = [(self.rng.random() ** (1 + 0.4 * n), n, s) for n, s in enumerate(options)]
+        return [s for _, _, s in sorted(liked, key=lambda x: (-x[0], x[1]))]
+
+
+@dataclass
+class Morning:
+    """Puts the crowd's choices through, in the order of their windows."""
+
+    desk: Desk
+    clock: SetClock
+    term: TermCatalogue
+    rows_of: dict[int, int]
+    """Students to their rows of the term."""
+
+    def register(
+        self,
+        wishes: Sequence[tuple[StudentPlan, datetime, list[str]]],
+        turn: str,
+        tick: Callable[[int], None],
+    ) -> list[tuple[StudentPlan, Receipt, list[str]]]:
+        """Send everybody's wishes; a batch counts as sent at its last student's time."""
+        answered = []
+        for start in range(0, len(wishes), BATCH):
+            batch = wishes[start : start + BATCH]
+            self.clock.time = max(at for _, at, _ in batch)
+            answers = put_through(self.desk, [self._sending(s, n, turn) for s, _, n in batch])
+            for (student, _, numbers), answer in zip(batch, answers, strict=True):
+                if not isinstance(answer, Receipt):
+                    raise RuntimeError(f"{student.username}: {answer}")
+                answered.append((student, answer, numbers))
+            tick(len(batch))
+        return answered
+
+    def one(
+        self, student: StudentPlan, at: datetime, kind: Kind, numbers: Sequence[str], turn: str
+    ) -> None:
+        """Send one student's changes."""
+        self.clock.time = at
+        request = Request(tuple(Change(kind, n) for n in numbers), Mode.EACH)
+        put_through(self.desk, [self._make(student, request, turn)])
+
+    def _sending(self, student: StudentPlan, numbers: Sequence[str], turn: str) -> Sending:
+        request = Request(tuple(Change(Kind.ADD, n) for n in numbers), Mode.EACH)
+        return self._make(student, request, turn)
+
+    def _make(self, student: StudentPlan, request: Request, turn: str) -> Sending:
+        return Sending(
+            self.rows_of[student.id], self.term, request, f"demo-{turn}-{student.id}",
+            student.id, student.full_name,
+        )  # fmt: skip
+
+    def queue_up(self, rng: random.Random, until: datetime) -> int:
+        """Those who were refused a full section wait for it, as far as its waitlist has room."""
+        database = self.desk.database
+        with connected(database), database.atomic():
+            full = rows(
+                database,
+                """
+                SELECT r.student_term_id, s.id, s.pool_id, s.waitlist_limit, r.sent_at
+                FROM receipts r
+                CROSS JOIN LATERAL jsonb_array_elements(r.body -> 'outcomes') o
+                CROSS JOIN LATERAL jsonb_array_elements(o -> 'findings') f
+                JOIN sections s ON s.reference_number = o ->> 'number' AND s.term_id = %s
+                WHERE o ->> 'result' = 'refused' AND f ->> 'code' = 'seat.full'
+                    AND s.component <> 'lab'
+                ORDER BY r.id, s.id
+                """,
+                (self.term.id,),
+            )
+            waiting: dict[int, int] = {}
+            courses: set[tuple[int, str]] = set()
+            places = []
+            for student, section, pool, limit, sent_at in full:
+                course = (student, self.term.by_id[section].course.key)
+                if waiting.get(section, 0) >= limit or course in courses or rng.random() < 0.2:
+                    continue
+                courses.add(course)
+                waiting[section] = waiting.get(section, 0) + 1
+                joined = min(sent_at + timedelta(seconds=rng.randrange(5, 240)), until)
+                places.append((student, section, pool, joined))
+            run(
+                database,
+                "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
+                "joined_at) SELECT st, %s, s, p, 'waiting', at "
+                "FROM unnest(%s::int[], %s::int[], %s::int[], %s::timestamptz[]) "
+                "AS t (st, s, p, at)",
+                (self.term.id, *map(list, zip(*places, strict=True))),
+            )
+        return len(places)
+
+    def offer(self, student: StudentPlan, number: str, joined: datetime) -> None:
+        """The seat just freed in a section is held for a student until the offer lapses."""
+        section = self.term.by_number[number]
+        with connected(self.desk.database) as database:
+            run(
+                database,
+                "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
+                "joined_at, offer_until) VALUES (%s, %s, %s, %s, 'offered', %s, %s)",
+                (self.rows_of[student.id], self.term.id, section.id, section.pool, joined,
+                 OFFER_UNTIL),
+            )  # fmt: skip
+
+
+def early_time(rng: random.Random, opens: datetime) -> datetime:
+    """When somebody sends within the first half hour of a window, mostly in its first minutes."""
+    return opens + timedelta(seconds=int(rng.expovariate(1 / 240)) % 1700)
+

@@ -1,0 +1,188 @@
+"""Bringing the people of the cast into their situations, by the real machinery."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import timedelta
+
+from gremba.actions.edit_cart import put_in_cart
+from gremba.core.calendar import find_clash
+from gremba.core.catalogue import Section
+from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.decision import Result, decide
+from gremba.core.situation import Situation
+from gremba.demo.morning import Crowd, Morning
+from gremba.demo.season import EARLY_WINDOW, FIRST_WINDOW, MORNING, OFFER_MADE
+from gremba.demo.students import StudentPlan
+from gremba.store.database import connected, rows, run
+from gremba.store.situations import read_seats, read_situations
+
+OFFERED_COURSE = "BAKE 101"
+"""A small studio that many would like: the seat offered to Isolde is in it."""
+
+
+def play_cast(
+    morning: Morning, crowd: Crowd, cast: dict[str, StudentPlan],
+    early: Sequence[StudentPlan], *, before: bool,
+) -> None:  # fmt: skip
+    """Play the cast's part before, and again after, the crowd of the morning has registered."""
+    if before:
+        _full_schedule(morning, crowd, cast["isolde"])
+        _offer(morning, cast["isolde"], early)
+        _begin_well(morning, cast["wren"])
+    else:
+        _clashing_wish(morning, cast["isolde"])
+        _wait_elsewhere(morning, cast["isolde"])
+        _fill_cart(morning, cast["wren"], ["SOIL 310", "LAWS 240"], MORNING - timedelta(minutes=9))
+        _fill_cart(morning, cast["tobin"], ["APIC 310", "SOIL 240", "FERM 320", "ORCH 260"],
+                   MORNING - timedelta(days=3))  # fmt: skip
+        _fill_cart(morning, cast["odo"], ["DAIR 120", "FERM 110"], MORNING - timedelta(days=1))
+
+
+def _situation(morning: Morning, student: StudentPlan) -> Situation:
+    row = morning.rows_of[student.id]
+    with connected(morning.desk.database) as database:
+        seats = read_seats(database, {s.pool for s in morning.term.sections})
+        return read_situations(database, {row: morning.term}, seats)[row]
+
+
+def _goes_through(morning: Morning, student: StudentPlan, numbers: Sequence[str]) -> bool:
+    request = Request(tuple(Change(Kind.ADD, n) for n in numbers), Mode.ALL)
+    decision = decide(_situation(morning, student), request, morning.clock.time)
+    return all(o.result is Result.ACCEPTED for o in decision.outcomes)
+
+
+def _parts(morning: Morning, section: Section) -> list[list[Section]]:
+    """The section alone, or with each of its companions."""
+    if not section.companions:
+        return [[section]]
+    return [[section, morning.term.by_number[n]] for n in sorted(section.companions)]
+
+
+def _find(morning: Morning, student: StudentPlan, course: str) -> list[str]:
+    """Numbers of the first section of a course, with its lab, that would go through."""
+    for section in morning.term.by_course.get(course, ()):
+        if section.component == "lab":
+            continue
+        for parts in _parts(morning, section):
+            numbers = [s.reference_number for s in parts]
+            if _goes_through(morning, student, numbers):
+                return numbers
+    return []
+
+
+def _full_schedule(morning: Morning, crowd: Crowd, isolde: StudentPlan) -> None:
+    morning.clock.time = EARLY_WINDOW + timedelta(minutes=3)
+    numbers: list[str] = []
+    for course in ("ECON 310", "LAWS 205", "WRIT 310", "HIST 320", "MAPS 110", "SMTH 205"):
+        found = _find(morning, isolde, course)
+        if found and _goes_through(morning, isolde, numbers + found):
+            numbers += found
+    morning.one(isolde, morning.clock.time, Kind.ADD, numbers, "isolde")
+
+
+def _offer(morning: Morning, isolde: StudentPlan, early: Sequence[StudentPlan]) -> None:
+    """The studio fills up on Friday; on Sunday one leaves, and the seat is offered to Isolde."""
+    section = min(
+        (s for s in morning.term.by_course[OFFERED_COURSE] if not s.cancelled),
+        key=lambda s: s.reference_number,
+    )
+    number = section.reference_number
+    seated: list[StudentPlan] = []
+    for student in early:
+        if _situation(morning, student).seats[section.pool].left == 0:
+            break
+        morning.clock.time = EARLY_WINDOW + timedelta(minutes=70 + len(seated))
+        if OFFERED_COURSE not in student.passed and _goes_through(morning, student, [number]):
+            morning.one(student, morning.clock.time, Kind.ADD, [number], "studio")
+            seated.append(student)
+    missing = _situation(morning, isolde).seats[section.pool].left
+    if missing:
+        # Too few of Friday's students can take it: the studio has fewer benches, then.
+        with connected(morning.desk.database) as database:
+            run(database, "UPDATE seat_pools SET seat_limit = seat_limit - %s WHERE id = %s",
+                (missing, section.pool))  # fmt: skip
+    morning.one(seated[0], OFFER_MADE, Kind.DROP, [number], "studio-left")
+    morning.offer(isolde, number, EARLY_WINDOW + timedelta(hours=3))
+
+
+def _begin_well(morning: Morning, wren: StudentPlan) -> None:
+    morning.clock.time = FIRST_WINDOW + timedelta(hours=2, minutes=3)
+    numbers: list[str] = []
+    for course in ("WSHD 305", "HIST 250"):
+        found = _find(morning, wren, course)
+        if found and _goes_through(morning, wren, numbers + found):
+            numbers += found
+    morning.one(wren, morning.clock.time, Kind.ADD, numbers, "wren")
+
+
+def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
+    """Into Isolde's cart: a section with seats that clashes with one she holds."""
+    situation = _situation(morning, isolde)
+    morning.clock.time = MORNING - timedelta(minutes=14)
+    for section in morning.term.sections:
+        course = section.course.key
+        if section.companions or course in isolde.passed or course in isolde.running:
+            continue
+        clashes = [h for h in situation.held if find_clash(section.meetings, h.section.meetings)]
+        if len(clashes) != 1 or not situation.seats[section.pool].left:
+            continue
+        outcome = decide(
+            situation, Request((Change(Kind.ADD, section.reference_number),)), morning.clock.time
+        ).outcomes[0]
+        if [f.code for f in outcome.findings] == ["time.conflict"]:
+            put_in_cart(morning.desk, isolde.id, morning.term.code, Kind.ADD,
+                        section.reference_number)  # fmt: skip
+            return
+    raise LookupError("no section clashes with just one of Isolde's")
+
+
+def _wait_elsewhere(morning: Morning, isolde: StudentPlan) -> None:
+    """Isolde joins the waitlist of one more full section."""
+    situation = _situation(morning, isolde)
+    held = {h.section.course.key for h in situation.held}
+    with connected(morning.desk.database) as database:
+        for section, pool in rows(
+            database,
+            "SELECT s.id, s.pool_id FROM sections s JOIN seat_pools p ON p.id = s.pool_id "
+            "JOIN places w ON w.pool_id = p.id AND w.state = 'waiting' "
+            "WHERE s.term_id = %s AND p.taken = p.seat_limit "
+            "GROUP BY s.id, s.pool_id HAVING count(*) < s.waitlist_limit ORDER BY s.id",
+            (morning.term.id,),
+        ):
+            plan = morning.term.by_id[section]
+            course = plan.course.key
+            if course in held or course in isolde.passed or course == OFFERED_COURSE:
+                continue
+            run(
+                database,
+                "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
+                "joined_at) VALUES (%s, %s, %s, %s, 'waiting', %s)",
+                (morning.rows_of[isolde.id], morning.term.id, section, pool,
+                 MORNING - timedelta(minutes=20)),
+            )  # fmt: skip
+            return
+    raise LookupError("no waitlist has room for Isolde")
+
+
+def _fill_cart(
+    morning: Morning, student: StudentPlan, courses: Sequence[str], at: object
+) -> None:
+    """Put the first section of each course, with a lab where it has one, into a cart."""
+    chosen: list[Section] = []
+    for course in courses:
+        for section in morning.term.by_course.get(course, ()):
+            if section.component == "lab" or section.cancelled:
+                continue
+            fitting = next(
+                (
+                    parts for parts in _parts(morning, section)
+                    if not any(find_clash(p.meetings, c.meetings) for p in parts for c in chosen)
+                ),
+                None,
+            )  # fmt: skip
+            if fitting:
+                chosen += fitting
+                break
+    text = " ".join(s.reference_number for s in chosen)
+    put_in_cart(morning.desk, student.id, morning.term.code, Kind.ADD, text)

@@ -1,0 +1,66 @@
+"""Gathering rows, and writing them in bulk."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import Any
+
+from playhouse.pool import PooledPostgresqlDatabase
+from psycopg import sql
+from psycopg.types.json import Jsonb
+
+from gremba.store.database import rows
+
+
+_ORDER = (
+    "campuses", "travel", "subjects", "courses", "terms", "term_breaks", "blocks", "seat_pools",
+    "seat_reservations", "bundles", "sections", "companions", "meetings", "persons",
+    "section_instructors", "students", "record_entries", "placement_scores", "holds",
+    "student_terms", "windows", "clearance_items", "registrations", "registration_events",
+)  # fmt: skip
+"""Tables in an order in which every row finds those it refers to."""
+
+
+class Tables:
+    """Rows by table."""
+
+    def __init__(self) -> None:
+        self.rows: dict[str, list[dict[str, Any]]] = defaultdict(list)
+
+    def add(self, table: str, **values: Any) -> int:
+        """Add a row with the next id; gives the id."""
+        number = len(self.rows[table]) + 1
+        self.rows[table].append({"id": number, **values})
+        return number
+
+    def add_link(self, table: str, **values: Any) -> None:
+        """Add a row to a table that has no id of its own."""
+        self.rows[table].append(values)
+
+    def write(self, database: PooledPostgresqlDatabase) -> None:
+        """Copy everything into the tables, and let their sequences go on from there."""
+        connection = database.connection()
+        with connection.cursor() as cursor:
+            for table in sorted(self.rows, key=_ORDER.index):
+                found = self.rows[table]
+                columns = list(found[0])
+                command = sql.SQL("COPY {} ({}) FROM STDIN").format(
+                    sql.Identifier(table), sql.SQL(", ").join(map(sql.Identifier, columns))
+                )
+                with cursor.copy(command) as copy:
+                    for row in found:
+                        copy.write_row([_plain(table, c, row[c]) for c in columns])
+        for table, found in self.rows.items():
+            if "id" in found[0] and table != "students":
+                rows(
+                    database,
+                    "SELECT setval(pg_get_serial_sequence(%s, 'id'), %s)",
+                    (table, max(r["id"] for r in found)),
+                )
+
+
+_JSON = {"policy", "refund_steps", "requisites", "fees", "restrictions"}
+
+
+def _plain(table: str, column: str, value: Any) -> Any:
+    return Jsonb(value) if column in _JSON and value is not None else value

@@ -1,0 +1,1 @@
+"""Ways in and out for data."""

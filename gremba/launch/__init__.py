@@ -1,0 +1,1 @@
+"""Starting everything on one machine: the private PostgreSQL cluster and the server."""

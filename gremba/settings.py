@@ -1,0 +1,25 @@
+"""Settings, read from the environment (``GREMBA_…``)."""
+
+from __future__ import annotations
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """How one process of the application is set up.
+
+    Attributes:
+        database_url: see :func:`gremba.store.database.connect`.
+        demo: people to sign in as are shown, and the campus clock can be moved.
+        secure_cookies: set where the application is reached through HTTPS.
+        lane_threads: worker threads that put sendings through, a process.
+    """
+
+    model_config = SettingsConfigDict(env_prefix="GREMBA_")
+
+    database_url: str
+    demo: bool = False
+    secure_cookies: bool = False
+    lane_threads: int = 1
+    frontend: str = ""
+    college: str = "Brindlemere College of Land and Craft"

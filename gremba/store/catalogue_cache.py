@@ -1,0 +1,46 @@
+"""The catalogue in memory, read again when the database says that it changed."""
+
+from __future__ import annotations
+
+import threading
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core.catalogue import TermCatalogue
+from gremba.store.catalogue import read_term
+from gremba.store.database import connected
+
+
+class CatalogueCache:
+    """Terms by their code. Every process has one; a term is read when it is first asked for."""
+
+    def __init__(self, database: PooledPostgresqlDatabase) -> None:
+        self._database = database
+        self._terms: dict[str, TermCatalogue] = {}
+        self._lock = threading.Lock()
+
+    def term(self, code: str) -> TermCatalogue | None:
+        """The term of that code; None if there is none."""
+        found = self._terms.get(code)
+        return found if found is not None else self.reload(code)
+
+    def reload(self, code: str) -> TermCatalogue | None:
+        """Read a term again, whatever is in memory.
+
+        The old one stays in use until the new one is complete, and whoever is deciding with
+        it goes on with it.
+        """
+        with self._lock, connected(self._database):
+            term = read_term(self._database, code)
+            if term is not None:
+                self._terms[code] = term
+            return term
+
+    def changed(self, code: str) -> None:
+        """A notification has come: read the term again if it is in use here."""
+        if code in self._terms:
+            self.reload(code)
+
+    def forget(self) -> None:
+        """Forget all terms: notifications may have been missed."""
+        self._terms = {}

@@ -1,0 +1,1 @@
+"""The web interface: routes, schemas, sessions; it serves the built front end."""

@@ -1,0 +1,169 @@
+"""Who may call what: one table, and one guard that every route of the API passes.
+
+A route that does not stand in the table is for nobody.
+"""
+
+from __future__ import annotations
+
+import secrets
+import threading
+import time
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import Depends, Request
+from playhouse.pool import PooledPostgresqlDatabase
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.problem import Problem
+from gremba.standins.sign_in import token_digest
+from gremba.store.database import connected
+from gremba.store.sessions import Session, find_session
+
+ROLES = frozenset({"student", "advisor", "instructor", "registrar", "cashier"})
+ANYONE = ROLES | {"nobody"}
+STUDENTS = frozenset({"student"})
+
+ACCESS: dict[str, frozenset[str]] = {
+    "read_health": ANYONE,
+    "read_session": ANYONE,
+    "open_session": ANYONE,
+    "close_session": ANYONE,
+    "list_demo_people": ANYONE,
+    "list_demo_moments": ROLES,
+    "move_clock": ROLES,
+    "list_terms": ANYONE,
+    "read_term": ANYONE,
+    "read_cart": STUDENTS,
+    "add_to_cart": STUDENTS,
+    "remove_from_cart": STUDENTS,
+    "order_cart": STUDENTS,
+    "choose_cart_mode": STUDENTS,
+    "send_changes": STUDENTS,
+    "read_week": STUDENTS,
+    "list_receipts": STUDENTS,
+    "read_receipt": STUDENTS,
+}
+"""Routes by name, and the roles they are for."""
+
+WITHOUT_TOKEN = frozenset({"open_session"})
+"""Writes that need no CSRF token, since there is no session yet; they must come from our page."""
+
+SESSION_COOKIE = "gremba_session"
+CSRF_HEADER = "X-CSRF-Token"
+_SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+
+
+class SessionCache:
+    """Sessions looked up lately. An ended one is forgotten as soon as the database says so."""
+
+    def __init__(self, database: PooledPostgresqlDatabase, keep: float = 30.0) -> None:
+        self._database = database
+        self._keep = keep
+        self._known: dict[bytes, tuple[float, Session]] = {}
+        self._lock = threading.Lock()
+
+    def known(self, digest: bytes) -> Session | None:
+        """A session that was looked up a moment ago and has not expired since."""
+        entry = self._known.get(digest)
+        if entry is None or entry[0] < time.monotonic() or _expired(entry[1]):
+            return None
+        return entry[1]
+
+    def find(self, digest: bytes) -> Session | None:
+        """Look a session up. One statement."""
+        with connected(self._database):
+            session = find_session(self._database, digest, datetime.now(UTC))
+        if session is not None:
+            with self._lock:
+                if len(self._known) > 200_000:
+                    self._known.clear()
+                self._known[digest] = (time.monotonic() + self._keep, session)
+        return session
+
+    def ended(self, digest_hex: str) -> None:
+        """The database says that a session has ended."""
+        self._known.pop(bytes.fromhex(digest_hex), None)
+
+    def forget(self) -> None:
+        """Forget everything: endings may have been missed."""
+        with self._lock:
+            self._known.clear()
+
+
+def _expired(session: Session) -> bool:
+    return session.expires_at <= datetime.now(UTC)
+
+
+async def guard(request: Request) -> None:
+    """Let a request pass if its route is for the person who is signed in.
+
+    Raises:
+        Problem: nobody is signed in, it is not for their role, or the CSRF token is missing.
+    """
+    session = await _session_of(request)
+    request.state.session = session
+    name = request.scope["route"].name
+    role = session.person.role if session else "nobody"
+    allowed = ACCESS.get(name, frozenset())
+    if role not in allowed:
+        raise _sign_in_first() if session is None and allowed else _not_for_you()
+    if request.method not in _SAFE:
+        _check_origin(request)
+        if name not in WITHOUT_TOKEN and session is not None:
+            given = request.headers.get(CSRF_HEADER, "")
+            if not secrets.compare_digest(given.encode(), session.csrf_token.encode()):
+                raise _no_token()
+
+
+async def _session_of(request: Request) -> Session | None:
+    token = request.cookies.get(SESSION_COOKIE)
+    if not token:
+        return None
+    cache: SessionCache = request.app.state.services.sessions
+    digest = token_digest(token)
+    return cache.known(digest) or await run_in_threadpool(cache.find, digest)
+
+
+def _check_origin(request: Request) -> None:
+    """A browser says where a request comes from; a program says nothing."""
+    if request.headers.get("Sec-Fetch-Site", "same-origin") not in ("same-origin", "none"):
+        raise _no_token()
+    origin = request.headers.get("Origin")
+    if origin is not None and origin.split("://", 1)[-1] != request.headers.get("Host"):
+        raise _no_token()
+
+
+def signed_in(request: Request) -> Session:
+    """The session of a route that is not for anyone."""
+    session: Session | None = request.state.session
+    if session is None:
+        raise _sign_in_first()
+    return session
+
+
+SignedIn = Annotated[Session, Depends(signed_in)]
+
+
+def _sign_in_first() -> Problem:
+    return Problem(
+        "sign-in-first",
+        "You are not signed in",
+        "Your session has ended, or you have not signed in yet. Sign in again; your cart is kept.",
+        401,
+    )
+
+
+def _not_for_you() -> Problem:
+    return Problem(
+        "not-for-you", "This is not open to you", "Sign in as somebody it is meant for.", 403
+    )
+
+
+def _no_token() -> Problem:
+    return Problem(
+        "csrf",
+        "The request does not come from this application",
+        f"Reload the page and try again. Programs send the session's token as {CSRF_HEADER}.",
+        403,
+    )

@@ -1,0 +1,55 @@
+"""The web application."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import Depends, FastAPI
+from starlette.concurrency import run_in_threadpool
+
+from gremba.settings import Settings
+from gremba.web import frontend, problems
+from gremba.web.access import guard
+from gremba.web.routes import cart, demo, sendings, session, terms, week
+from gremba.web.services import start
+
+ROUTERS = (session.router, terms.router, cart.router, sendings.router, week.router, demo.router)
+
+
+def create_app() -> FastAPI:
+    """The application as settings from the environment describe it (for uvicorn)."""
+    return build_app(Settings())  # type: ignore[call-arg]
+
+
+def build_app(settings: Settings) -> FastAPI:
+    """The application for these settings; the database is reached when it starts."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.services = await run_in_threadpool(start, settings)
+        yield
+        await run_in_threadpool(app.state.services.stop)
+
+    app = FastAPI(
+        title="Gremba",
+        description="Register, drop, swap and wait for course sections.",
+        version="0.1.0",
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        lifespan=lifespan,
+        generate_unique_id_function=lambda route: route.name,
+    )
+    problems.install(app)
+    for router in ROUTERS:
+        app.include_router(
+            router,
+            dependencies=[Depends(guard)],
+            responses=problems.DESCRIBED,  # type: ignore[arg-type]
+        )
+    if settings.frontend:
+        frontend.install(app, Path(settings.frontend))
+    app.add_middleware(frontend.SafetyHeaders)
+    return app

@@ -1,0 +1,125 @@
+"""Every answer other than the one hoped for, as a problem document (RFC 9457)."""
+
+from __future__ import annotations
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, Field
+from starlette.exceptions import HTTPException
+
+from gremba.actions.problem import Problem, desk_away
+from gremba.store.database import Unavailable
+
+log = structlog.get_logger()
+
+MEDIA_TYPE = "application/problem+json"
+
+
+class WrongField(BaseModel):
+    """One part of a request that could not be read."""
+
+    where: str
+    what: str
+
+
+class ProblemDocument(BaseModel):
+    """What went otherwise, and what to do."""
+
+    type: str = Field(description="A stable name for the kind of problem: /problems/NAME")
+    title: str
+    status: int
+    detail: str
+    fields: list[WrongField] = []
+
+
+def respond(problem: Problem, fields: list[WrongField] | None = None) -> JSONResponse:
+    """The response for a problem."""
+    document = ProblemDocument(
+        type=f"/problems/{problem.slug}",
+        title=problem.title,
+        status=problem.status,
+        detail=problem.detail,
+        fields=fields or [],
+    )
+    headers = {"Cache-Control": "no-store"}
+    if problem.retry_after is not None:
+        headers["Retry-After"] = str(problem.retry_after)
+    return JSONResponse(document.model_dump(), problem.status, headers, media_type=MEDIA_TYPE)
+
+
+def install(app: FastAPI) -> None:
+    """Answer every exception with a problem document."""
+
+    @app.exception_handler(Problem)
+    async def on_problem(request: Request, problem: Problem) -> JSONResponse:
+        return respond(problem)
+
+    @app.exception_handler(RequestValidationError)
+    async def on_unreadable(request: Request, problem: RequestValidationError) -> JSONResponse:
+        fields = [
+            WrongField(where=".".join(str(p) for p in e["loc"]), what=str(e["msg"]))
+            for e in problem.errors()[:20]
+        ]
+        return respond(
+            Problem(
+                "unreadable",
+                "The request could not be read",
+                "Something in it is missing or not as expected; see the fields named.",
+                422,
+            ),
+            fields,
+        )
+
+    @app.exception_handler(HTTPException)
+    async def on_http(request: Request, problem: HTTPException) -> JSONResponse:
+        return respond(_from_http(problem))
+
+    for away in Unavailable:
+
+        @app.exception_handler(away)
+        async def on_away(request: Request, problem: Exception) -> JSONResponse:
+            log.warning("the database is away", problem=str(problem).strip())
+            return respond(desk_away())
+
+    @app.exception_handler(Exception)
+    async def on_unforeseen(request: Request, problem: Exception) -> JSONResponse:
+        log.exception("unforeseen", path=request.url.path, exc_info=problem)
+        return respond(
+            Problem(
+                "unforeseen",
+                "Something went wrong on our side",
+                "Your cart and your registrations are kept. Try again in a moment.",
+                500,
+            )
+        )
+
+
+def _from_http(problem: HTTPException) -> Problem:
+    known = {
+        404: ("not-found", "There is nothing at this address", "Check the address."),
+        405: ("method", "This address does not take that", "Check the method of the request."),
+        400: ("unreadable", "The request could not be read", "It is not well-formed."),
+    }
+    slug, title, detail = known.get(
+        problem.status_code, ("refused", "The request was refused", "Check the request.")
+    )
+    return Problem(slug, title, detail, problem.status_code)
+
+
+DESCRIBED: dict[int | str, dict[str, object]] = {
+    status: {"model": ProblemDocument, "description": text, "content": {MEDIA_TYPE: {}}}
+    for status, text in {
+        401: "Nobody is signed in, or the session has ended.",
+        403: "Not for this person, or the CSRF token is missing.",
+        404: "There is no such thing, or it is somebody else's.",
+        409: "Something changed meanwhile.",
+        413: "The request is too large.",
+        422: "Something in the request could not be read.",
+        429: "Too many attempts.",
+        500: "Something went wrong on our side.",
+        503: "The records cannot be reached right now.",
+    }.items()
+}
+"""The problems that any route may answer with, for the OpenAPI document."""

@@ -1,0 +1,1 @@
+"""The API's routes, one file a subject."""

@@ -1,0 +1,57 @@
+"""What only the demo has: people to sign in as, and a clock that can be moved."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+
+from gremba.actions.problem import Problem
+from gremba.demo.cast import CAST, PASSWORD
+from gremba.demo.season import moments
+from gremba.web.schemas import ClockMove, DemoMoment, DemoPeople, DemoPerson
+from gremba.web.services import Services, services_of
+
+router = APIRouter(prefix="/api/demo")
+
+
+def _demo(request: Request) -> Services:
+    services = services_of(request)
+    if not services.settings.demo:
+        raise Problem("no-demo", "This is not the demo", "There is nothing at this address.", 404)
+    return services
+
+
+@router.get("/people")
+def list_demo_people(request: Request) -> DemoPeople:
+    """The people to sign in as, and the password they share."""
+    _demo(request)
+    return DemoPeople(
+        password=PASSWORD,
+        people=[
+            DemoPerson(
+                username=p.username, full_name=p.full_name, who=p.who, situation=p.situation
+            )
+            for p in CAST
+        ],
+    )
+
+
+@router.get("/moments")
+def list_demo_moments(request: Request) -> list[DemoMoment]:
+    """The moments that matter in the demo's term."""
+    _demo(request)
+    return [DemoMoment(name=name, at=at) for name, at in moments()]
+
+
+@router.put("/clock", status_code=204)
+def move_clock(request: Request, move: ClockMove) -> None:
+    """Move the campus clock, for everybody."""
+    services = _demo(request)
+    if move.to.tzinfo is None or not 2020 <= move.to.year <= 2040:
+        raise Problem(
+            "clock-range",
+            "The clock cannot be moved there",
+            "Name a time with its zone, between 2020 and 2040.",
+            422,
+        )
+    if services.campus_clock is not None:
+        services.campus_clock.move(move.to)

@@ -1,0 +1,131 @@
+"""Putting changes through, and the receipts of it."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import orjson
+from fastapi import APIRouter, Header, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.problem import Problem
+from gremba.actions.put_through import Receipt, Sending
+from gremba.core.changes import Change, Kind, Mode
+from gremba.core.changes import Request as ChangeRequest
+from gremba.store.database import connected
+from gremba.store.receipts import find_receipt, list_receipts as read_receipts
+from gremba.web.access import SignedIn
+from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptView, Sent
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api")
+
+Key = Annotated[
+    str,
+    Header(
+        alias="Idempotency-Key",
+        min_length=8,
+        max_length=200,
+        pattern=r"^[\x21-\x7e]+$",
+        description="A name of the sender's own for this sending; a repetition with the same "
+        "key gets the first receipt",
+    ),
+]
+
+
+@router.post("/terms/{term}/sendings", response_model=ReceiptView)
+async def send_changes(
+    request: Request, session: SignedIn, term: str, sent: Sent, key: Key
+) -> Response:
+    """Put changes through; the receipt says what became of each."""
+    services = services_of(request)
+    desk = services.desk
+    row = desk.known_student_term(session.person.id, term)
+    if row is None:
+        found = await run_in_threadpool(desk.term, term)
+        row = await run_in_threadpool(desk.student_term, session.person.id, found)
+    catalogue = desk.term(term)
+    answer = await services.lane.put(
+        Sending(
+            student_term_id=row,
+            term=catalogue,
+            request=ChangeRequest(
+                tuple(
+                    Change(Kind(c.kind), c.number, c.grading, c.credits) for c in sent.changes
+                ),
+                Mode(sent.mode),
+            ),
+            key=key,
+            by=session.person.id,
+            by_name=session.person.full_name,
+        )
+    )
+    if isinstance(answer, Problem):
+        raise answer
+    return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
+
+
+def _receipt_json(receipt: Receipt, term: str) -> bytes:
+    """The receipt around a body that is JSON already (see :class:`ReceiptView`)."""
+    return orjson.dumps(
+        {
+            "id": receipt.id,
+            "term": term,
+            "sent_at": receipt.sent_at,
+            "repeated": receipt.repeated,
+            "body": orjson.Fragment(receipt.body),
+        }
+    )
+
+
+@router.get("/terms/{term}/receipts")
+def list_receipts(
+    request: Request,
+    session: SignedIn,
+    term: str,
+    before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
+) -> ReceiptList:
+    """A student's receipts of a term, newest first, fifty at a time."""
+    most = 50
+    desk = services_of(request).desk
+    row = desk.student_term(session.person.id, desk.term(term))
+    with connected(desk.database) as database:
+        found = read_receipts(database, row, before, most + 1)
+    lines = []
+    for receipt_id, sent_at, body in found[:most]:
+        names: dict[str, list[str]] = {"accepted": [], "refused": []}
+        for o in body["outcomes"]:
+            names[o["result"]].append(f"{o['kind']} {o['name'] or o['number']}")
+        lines.append(
+            ReceiptLine(
+                id=receipt_id,
+                sent_at=sent_at,
+                sent_by=body["sent_by"],
+                credits_after=body["after"]["credits"],
+                **names,
+            )
+        )
+    return ReceiptList(receipts=lines, more=len(found) > most)
+
+
+@router.get("/receipts/{receipt_id}")
+def read_receipt(request: Request, session: SignedIn, receipt_id: int) -> ReceiptView:
+    """One receipt, as it was written then."""
+    found = None
+    if 0 < receipt_id < 2**62:
+        with connected(services_of(request).desk.database) as database:
+            found = find_receipt(database, receipt_id, session.person.id)
+    if found is None:
+        raise Problem(
+            "receipt-unknown",
+            "No such receipt",
+            "There is no receipt of yours with this number. Look in your list of receipts.",
+            404,
+        )
+    return ReceiptView(
+        id=found[0],
+        term=found[3],
+        sent_at=found[1],
+        repeated=False,
+        body=ReceiptBody.model_validate(found[2]),
+    )

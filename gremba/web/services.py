@@ -1,0 +1,85 @@
+"""What one process of the web application works with, started and stopped with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import structlog
+from starlette.requests import Request
+
+from gremba.actions.desk import Clock, Desk
+from gremba.actions.lane import Lane
+from gremba.actions.put_through import Answer, Sending, put_through
+from gremba.settings import Settings
+from gremba.standins.clock import CampusClock, RealClock
+from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.database import connect, connected, rows
+from gremba.store.listener import Listener
+from gremba.web.access import SessionCache
+
+log = structlog.get_logger()
+
+
+@dataclass(slots=True)
+class Services:
+    """See :func:`start`."""
+
+    settings: Settings
+    desk: Desk
+    sessions: SessionCache
+    lane: Lane[Sending, Answer]
+    listener: Listener
+    campus_clock: CampusClock | None
+
+    def stop(self) -> None:
+        """Finish what is queued, then close everything."""
+        self.lane.stop()
+        self.listener.stop()
+        self.desk.database.close_all()
+
+
+def start(settings: Settings) -> Services:
+    """Connect, read the catalogue, and start the lane and the listener."""
+    database = connect(settings.database_url, most_connections=40)
+    campus_clock = CampusClock(database) if settings.demo else None
+    clock: Clock = campus_clock or RealClock()
+    catalogue = CatalogueCache(database)
+    desk = Desk(database, catalogue, clock)
+    sessions = SessionCache(database)
+    with connected(database):
+        codes = [row[0] for row in rows(database, "SELECT code FROM terms ORDER BY first_day")]
+    for code in codes:
+        catalogue.reload(code)
+
+    def moved_clock(_: str) -> None:
+        if campus_clock is not None:
+            campus_clock.reload()
+
+    def missed() -> None:
+        for code in codes:
+            catalogue.reload(code)
+        sessions.forget()
+        moved_clock("")
+
+    listener = Listener(
+        database,
+        {
+            "gremba_catalogue": catalogue.changed,
+            "gremba_clock": moved_clock,
+            "gremba_session_end": sessions.ended,
+        },
+        missed,
+    )
+    listener.start()
+    lane = Lane[Sending, Answer](
+        lambda batch: put_through(desk, batch),
+        key=lambda sending: sending.student_term_id,
+        threads=settings.lane_threads,
+    )
+    return Services(settings, desk, sessions, lane, listener, campus_clock)
+
+
+def services_of(request: Request) -> Services:
+    """The services of the process that answers a request."""
+    services: Services = request.app.state.services
+    return services

@@ -1,0 +1,95 @@
+# What ./start, ./test and ./bench share: everything they need is made here, once, below .local/.
+# Sourced, not run. Each step leaves a mark when it is complete; one cut short is done again.
+
+root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+cd "$root"
+local_dir=$root/.local
+venv=$local_dir/venv
+
+say() { printf '%s\n' "$*" >&2; }
+stop() { say "$*"; exit 1; }
+
+digest() { cat "$@" | sha256sum | cut -d' ' -f1; }
+
+is_done() { [ -f "$1" ] && [ "$(cat "$1")" = "$2" ]; } # MARK DIGEST
+
+prepare_folder() {
+  mkdir -p "$local_dir" 2>/dev/null || stop "The folder $root cannot be written to. Give it to yourself, or clone anew."
+  [ -w "$local_dir" ] && [ -O "$local_dir" ] || stop "$local_dir belongs to somebody else. Delete it (as them) or clone anew."
+}
+
+# Debian's packages: named by what must be there, installed only when it is not.
+missing_packages() { # [browser]
+  python3 -c 'import sys, venv, ensurepip; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || echo python3 python3-venv
+  compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || echo postgresql
+  [ "${1:-}" != browser ] || [ -x /usr/bin/chromium ] || echo chromium
+  [ -e /etc/ssl/certs/ca-certificates.crt ] || echo ca-certificates
+}
+
+install_packages() { # [browser]
+  local packages command as
+  packages=$(missing_packages "${1:-}" | tr '\n' ' ')
+  [ -n "${packages// /}" ] || return 0
+  command -v apt-get >/dev/null || stop "These programs are missing: $packages. Install them (on Debian 12: apt-get install $packages)."
+  if [ "$(id -u)" = 0 ]; then as=
+  elif command -v sudo >/dev/null && { sudo -n true 2>/dev/null || [ -t 0 ]; }; then as=sudo
+  else stop "Some of Debian's packages are missing. As root, run this one line, then start again:
+  apt-get update && apt-get install -y --no-install-recommends $packages"
+  fi
+  say "Installing Debian's packages: $packages"
+  # Debian would start a cluster of its own; ours is private.
+  if [[ $packages == *postgresql* ]] && [ ! -e /etc/postgresql-common ]; then
+    $as mkdir -p /etc/postgresql-common/createcluster.d
+    echo 'create_main_cluster = false' | $as tee /etc/postgresql-common/createcluster.d/private.conf >/dev/null
+  fi
+  { $as apt-get update -qq && $as env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $packages; } \
+    >"$local_dir/apt.log" 2>&1 || { tail -n 5 "$local_dir/apt.log" >&2; stop "The packages could not be installed; the whole story is in $local_dir/apt.log."; }
+}
+
+install_python() { # run|test|node
+  local lock=requirements/$1.lock want mark
+  want=$(digest "$lock")
+  mark=$venv/installed-$1
+  "$venv/bin/python" -c 'import pip' 2>/dev/null || { say "Making the Python environment"; rm -rf "$venv"; python3 -m venv "$venv"; }
+  is_done "$mark" "$want" && "$venv/bin/python" - "$1" <<'PY' 2>/dev/null && return 0
+import importlib, sys
+for name in {"run": ["fastapi", "peewee", "psycopg", "uvicorn"], "test": ["hypothesis", "playwright"]}.get(sys.argv[1], []):
+    importlib.import_module(name)
+PY
+  say "Installing Python packages ($1)"
+  "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-input --require-hashes -r "$lock" \
+    || stop "The Python packages could not be installed. Is the package registry reachable? Start again when it is."
+  echo "$want" >"$mark"
+}
+
+# Vite needs Node 20.19 or newer; Debian 12's is older, so then one comes with a Python package.
+find_node() {
+  if command -v node npm >/dev/null && node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' 2>/dev/null; then
+    return 0
+  fi
+  install_python node
+  export PATH="$venv/bin:$PATH"
+}
+
+install_node_packages() {
+  local want mark=frontend/node_modules/.installed
+  want=$(digest frontend/package.json frontend/package-lock.json)
+  is_done "$mark" "$want" && return 0
+  find_node
+  say "Installing the front end's packages"
+  (cd frontend && npm ci --no-audit --no-fund --loglevel=error >&2) \
+    || stop "The front end's packages could not be installed. Is the package registry reachable? Start again when it is."
+  echo "$want" >"$mark"
+}
+
+build_frontend() {
+  local want mark=frontend/dist/.built
+  want=$(find frontend -path frontend/node_modules -prune -o -path frontend/dist -prune -o -type f -print0 | sort -z | xargs -0 cat | sha256sum | cut -d' ' -f1)
+  is_done "$mark" "$want" && return 0
+  install_node_packages
+  find_node
+  say "Building the front end"
+  (cd frontend && npm run --silent build >"$local_dir/build.log" 2>&1) \
+    || { tail -n 20 "$local_dir/build.log" >&2; stop "The front end could not be built; see $local_dir/build.log."; }
+  echo "$want" >"$mark"
+}
