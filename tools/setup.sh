@@ -15,7 +15,7 @@ is_done() { [ -f "$1" ] && [ "$(cat "$1")" = "$2" ]; } # MARK DIGEST
 
 prepare_folder() {
   mkdir -p "$local_dir" 2>/dev/null || stop "The folder $root cannot be written to. Give it to yourself, or clone anew."
-  [ -w "$local_dir" ] && [ -O "$local_dir" ] || stop "$local_dir belongs to somebody else. Delete it (as them) or clone anew."
+  { [ -w "$local_dir" ] && { [ -O "$local_dir" ] || [ "$(id -u)" = 0 ]; }; } || stop "$local_dir belongs to somebody else. Delete it (as them) or clone anew."
 }
 
 # Debian's packages: named by what must be there, installed only when it is not.
@@ -77,8 +77,10 @@ install_node_packages() {
   is_done "$mark" "$want" && return 0
   find_node
   say "Installing the front end's packages"
-  (cd frontend && npm ci --no-audit --no-fund --loglevel=error >&2) \
-    || stop "The front end's packages could not be installed. Is the package registry reachable? Start again when it is."
+  # Not `npm ci`: it insists on the optional packages of every other platform, and not every
+  # registry has them all. Versions and checksums are taken from the lock file all the same.
+  (cd frontend && npm install --no-save --no-audit --no-fund --loglevel=error >"$local_dir/npm.log" 2>&1) \
+    || { tail -n 5 "$local_dir/npm.log" >&2; stop "The front end's packages could not be installed. Is the package registry reachable? Start again when it is."; }
   echo "$want" >"$mark"
 }
 

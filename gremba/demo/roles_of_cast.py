@@ -170,6 +170,7 @@ def _fill_cart(
 ) -> None:
     """Put the first section of each course, with a lab where it has one, into a cart."""
     chosen: list[Section] = []
+    week = [h.section for h in _situation(morning, student).held]
     for course in courses:
         for section in morning.term.by_course.get(course, ()):
             if section.component == "lab" or section.cancelled:
@@ -177,7 +178,7 @@ def _fill_cart(
             fitting = next(
                 (
                     parts for parts in _parts(morning, section)
-                    if not any(find_clash(p.meetings, c.meetings) for p in parts for c in chosen)
+                    if not any(find_clash(p.meetings, c.meetings) for p in parts for c in chosen + week)
                 ),
                 None,
             )  # fmt: skip

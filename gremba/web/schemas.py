@@ -88,7 +88,7 @@ class DemoMoment(Shape):
 class ClockMove(Shape):
     """Where to move the campus clock."""
 
-    to: datetime
+    to: datetime = Field(description="Without a zone it is a time of the campus")
 
 
 class BreakView(Shape):

@@ -67,7 +67,7 @@ def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
 
 def _evidence(case: Case) -> Evidence | None:
     course = case.section.course
-    if course.requisites is None:
+    if course.requisites is None or _asked_of_companion(case):
         return None
     student = case.situation.student
     same_as: dict[str, frozenset[str]] = {}
@@ -93,6 +93,14 @@ def _evidence(case: Case) -> Evidence | None:
             same_as=same_as,
         ),
     )
+
+
+def _asked_of_companion(case: Case) -> bool:
+    """Whether the section only goes with one of its course that carries the requisites."""
+    if case.section.carries_credit:
+        return False
+    others = [h.section for h in case.end.kept] + [a.section for a in case.end.adds if a.section]
+    return any(o.carries_credit and o.course is case.section.course for o in others)
 
 
 def _ways_on(case: Case, nearest: tuple[Evidence, ...]) -> Iterator[Remedy]:

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 
 from gremba.actions.problem import Problem
 from gremba.demo.cast import CAST, PASSWORD
-from gremba.demo.season import moments
+from gremba.demo.season import ZONE, moments
 from gremba.web.schemas import ClockMove, DemoMoment, DemoPeople, DemoPerson
 from gremba.web.services import Services, services_of
 
@@ -46,12 +46,13 @@ def list_demo_moments(request: Request) -> list[DemoMoment]:
 def move_clock(request: Request, move: ClockMove) -> None:
     """Move the campus clock, for everybody."""
     services = _demo(request)
-    if move.to.tzinfo is None or not 2020 <= move.to.year <= 2040:
+    to = move.to if move.to.tzinfo else move.to.replace(tzinfo=ZONE)
+    if not 2020 <= move.to.year <= 2040:
         raise Problem(
             "clock-range",
             "The clock cannot be moved there",
-            "Name a time with its zone, between 2020 and 2040.",
+            "Name a time between 2020 and 2040.",
             422,
         )
     if services.campus_clock is not None:
-        services.campus_clock.move(move.to)
+        services.campus_clock.move(to)

@@ -1,0 +1,73 @@
+/** The one way to the server: typed calls, the CSRF token, and problems in words. */
+import createClient, { type Middleware } from "openapi-fetch";
+import { connection } from "./connection";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+
+/** An answer other than the one hoped for, as the server worded it. */
+export class Problem extends Error {
+  readonly detail: string;
+  readonly status: number;
+  readonly type: string;
+
+  constructor(status: number, title: string, detail: string, type = "") {
+    super(title);
+    this.name = "Problem";
+    this.status = status;
+    this.detail = detail;
+    this.type = type;
+  }
+
+  /** Whether the same request may simply be sent again. */
+  get isPassing(): boolean {
+    return this.status === 0 || this.status === 502 || this.status === 503 || this.status === 504;
+  }
+}
+
+let csrfToken = "";
+
+export function rememberToken(token: string): void {
+  csrfToken = token;
+}
+
+const withToken: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRF-Token", csrfToken);
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "", credentials: "same-origin" });
+api.use(withToken);
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Wait for an answer and take its data, or throw the problem it holds. */
+export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    connection.lost();
+    throw new Problem(
+      0,
+      "The connection is lost",
+      "Nothing is lost: your cart is kept on the server. This page tries again by itself.",
+    );
+  }
+  if (answer.response.ok) {
+    connection.well();
+    return answer.data as T;
+  }
+  const found = answer.error as Partial<Schemas["ProblemDocument"]> | undefined;
+  const problem = new Problem(
+    answer.response.status,
+    found?.title ?? "The server gave no readable answer",
+    found?.detail ?? "Try again in a moment.",
+    found?.type,
+  );
+  if (problem.isPassing) connection.lost();
+  else connection.well();
+  throw problem;
+}

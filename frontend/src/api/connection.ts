@@ -1,0 +1,28 @@
+/** Whether the server has been answering, for the line at the top of the page. */
+import { useSyncExternalStore } from "react";
+
+type State = "well" | "lost";
+
+let state: State = "well";
+const listeners = new Set<() => void>();
+
+function set(next: State): void {
+  if (next === state) return;
+  state = next;
+  for (const listener of listeners) listener();
+}
+
+export const connection = {
+  lost: () => set("lost"),
+  well: () => set("well"),
+};
+
+export function useConnection(): State {
+  return useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => state,
+  );
+}

@@ -1,0 +1,98 @@
+import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { counted, money } from "../../ui/text";
+
+type Cart = Schemas["CartView"];
+type Props = {
+  cart: Cart;
+  isSending: boolean;
+  onMode: (mode: Cart["mode"]) => void;
+  onSend: () => void;
+};
+
+const MODES = [
+  ["each", "Each change by itself"],
+  ["all", "All or nothing"],
+] as const;
+
+/** What it would lead to, and the one button that says what it will do. */
+export function Foot({ cart, isSending, onMode, onSend }: Props) {
+  const { before, after, changes } = cart;
+  const passing = changes.filter((change) => change.outcome.result === "accepted").length;
+  const yes = (value: boolean) => (value ? "yes" : "no");
+  const rows = [
+    ["Credits", String(before.credits), String(after.credits)],
+    ["Tuition and fees", money(before.charge_cents), money(after.charge_cents)],
+    ["Full time", yes(before.full_time), yes(after.full_time)],
+  ] as const;
+  return (
+    <div className="border-t border-ink bg-paper px-[18px] pt-3 pb-4">
+      <table className="mb-2.5 w-full text-[13px]">
+        <caption className="sr-only">Now, and after the changes</caption>
+        <thead>
+          <tr className="text-small text-soft">
+            <td />
+            <th scope="col" className="text-right font-normal">
+              now
+            </th>
+            <td />
+            <th scope="col" className="text-right font-normal">
+              after
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([name, now, then]) => (
+            <tr key={name}>
+              <th scope="row" className="py-px text-left font-normal">
+                {name}
+              </th>
+              <td className="text-right">{now}</td>
+              <td aria-hidden className="w-8 text-center text-soft">
+                →
+              </td>
+              <td className={`text-right font-semibold ${now === then ? "" : "text-pine"}`}>
+                {then}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <fieldset className="mb-2.5 flex gap-4 text-[13px]">
+        <legend className="sr-only">How the changes depend on one another</legend>
+        {MODES.map(([mode, name]) => (
+          <label
+            key={mode}
+            className={`cursor-pointer pb-0.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-pine ${cart.mode === mode ? "border-b-2 border-pine font-semibold" : "text-soft hover:text-ink"}`}
+          >
+            <input
+              type="radio"
+              name="mode"
+              className="sr-only"
+              checked={cart.mode === mode}
+              onChange={() => onMode(mode)}
+            />
+            {name}
+          </label>
+        ))}
+      </fieldset>
+      <Button
+        look="main"
+        className="w-full py-2.5 text-[15px]"
+        disabled={passing === 0 || isSending}
+        onClick={onSend}
+      >
+        {isSending
+          ? "Putting them through…"
+          : passing === 0
+            ? "Nothing can go through yet"
+            : `Put ${counted(passing, "change", "changes")} through`}
+      </Button>
+      {passing > 0 && passing < changes.length && (
+        <p className="mt-1.5 text-center text-small text-soft">
+          {counted(changes.length - passing, "change stays", "changes stay")} in the cart
+        </p>
+      )}
+    </div>
+  );
+}

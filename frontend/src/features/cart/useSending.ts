@@ -1,0 +1,85 @@
+/**
+ * Putting changes through. A sending has a key of its own that is kept until there is an answer,
+ * so that after a lost connection, or a reload, the very same sending is repeated and the server
+ * gives the first receipt: nothing is put through twice.
+ */
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, Problem, type Schemas, take } from "../../api/client";
+import { cartQuery, receiptsQuery, tellSignedOut, weekQuery } from "../../api/queries";
+
+type Pending = { key: string; term: string; username: string; body: Schemas["Sent"] };
+
+const SLOT = "gremba.sending";
+const TRIES = 30;
+
+function read(): Pending | null {
+  try {
+    return JSON.parse(sessionStorage.getItem(SLOT) ?? "null") as Pending | null;
+  } catch {
+    return null;
+  }
+}
+
+const pause = (milliseconds: number) =>
+  new Promise((resolve) => window.setTimeout(resolve, milliseconds));
+
+async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["ReceiptView"]> {
+  for (let attempt = 1; ; attempt += 1) {
+    try {
+      return await take(
+        api.POST("/api/terms/{term}/sendings", {
+          params: { path: { term: pending.term }, header: { "Idempotency-Key": pending.key } },
+          body: pending.body,
+        }),
+      );
+    } catch (problem) {
+      const passing = problem instanceof Problem && problem.isPassing;
+      if (!passing || attempt === TRIES) throw problem;
+      onTrouble();
+      await pause(Math.min(500 * attempt, 3000));
+    }
+  }
+}
+
+export function useSending(term: string, username: string) {
+  const client = useQueryClient();
+  const [troubled, setTroubled] = useState(false);
+  const sending = useMutation({
+    mutationFn: async (pending: Pending) => {
+      sessionStorage.setItem(SLOT, JSON.stringify(pending));
+      setTroubled(false);
+      return send(pending, () => setTroubled(true));
+    },
+    onSuccess: () => sessionStorage.removeItem(SLOT),
+    onError: (problem) => {
+      // After a new sign-in it is sent again with the same key; any other refusal is final.
+      tellSignedOut(problem);
+      const keep = problem instanceof Problem && (problem.status === 401 || problem.isPassing);
+      if (!keep) sessionStorage.removeItem(SLOT);
+    },
+    onSettled: () =>
+      Promise.all(
+        [cartQuery(term), weekQuery(term), receiptsQuery(term)].map(({ queryKey }) =>
+          client.invalidateQueries({ queryKey }),
+        ),
+      ),
+  });
+  const { mutate } = sending;
+  useEffect(() => {
+    const left = read();
+    if (left && left.term === term && left.username === username) mutate(left);
+  }, [term, username, mutate]);
+
+  return {
+    ...sending,
+    troubled,
+    start: (body: Schemas["Sent"]) =>
+      sending.mutate({ key: crypto.randomUUID(), term, username, body }),
+    repeat: () => {
+      const left = read();
+      if (left) sending.mutate(left);
+    },
+    isLeft: () => read() !== null,
+  };
+}

@@ -1,0 +1,59 @@
+import { useEffect } from "react";
+import { useNavigate } from "react-router";
+import { Sheet } from "../../ui/Sheet";
+
+/** The field that the key `n` goes to. */
+export const NUMBER_FIELD = "reference-numbers";
+
+const KEYS = [
+  ["n", "to the field for reference numbers"],
+  ["w", "to the week"],
+  ["r", "to the receipts"],
+  ["Alt + ↑ or ↓", "move a change in the cart up or down"],
+  ["?", "this sheet"],
+] as const;
+
+function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
+}
+
+export function useKeys({ term, showKeys }: { term: string; showKeys: () => void }): void {
+  const navigate = useNavigate();
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (document.querySelector('[role="dialog"]')) return;
+      if (event.key === "n") {
+        const field = document.getElementById(NUMBER_FIELD);
+        if (field?.offsetParent == null) navigate(`/${term}/cart`);
+        window.setTimeout(() => document.getElementById(NUMBER_FIELD)?.focus(), 0);
+      } else if (event.key === "w") navigate(`/${term}/week`);
+      else if (event.key === "r") navigate(`/${term}/receipts`);
+      else if (event.key === "?") showKeys();
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [navigate, term, showKeys]);
+}
+
+export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Sheet open={open} onClose={onClose} title="Keys">
+      <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
+        {KEYS.map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt>
+              <kbd className="number rounded-sm border border-hair px-1.5 py-0.5">{key}</kbd>
+            </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Sheet>
+  );
+}

@@ -1,0 +1,54 @@
+import { NavLink } from "react-router";
+import { Button } from "../../ui/Button";
+
+const SCREENS = [
+  { path: "week", name: "Week" },
+  { path: "receipts", name: "Receipts" },
+];
+
+export function SideRail({ term, onKeys }: { term: string; onKeys: () => void }) {
+  return (
+    <nav
+      aria-label="Screens"
+      className="flex flex-col gap-0.5 border-r border-hair py-4 max-lg:hidden"
+    >
+      {SCREENS.map(({ path, name }) => (
+        <NavLink
+          key={path}
+          to={`/${term}/${path}`}
+          className={({ isActive }) =>
+            `px-[18px] py-2 ${isActive ? "font-semibold shadow-[inset_3px_0_0_var(--color-pine)]" : "text-soft hover:text-ink"}`
+          }
+        >
+          {name}
+        </NavLink>
+      ))}
+      <Button look="quiet" className="mt-auto px-[18px] text-left text-small" onClick={onKeys}>
+        <kbd className="number">?</kbd> keys
+      </Button>
+    </nav>
+  );
+}
+
+/** The rail at phone width: the same screens, and the cart as one of them. */
+export function BottomBar({ term, count }: { term: string; count: number }) {
+  const items = [...SCREENS, { path: "cart", name: count ? `Cart (${count})` : "Cart" }];
+  return (
+    <nav
+      aria-label="Screens and cart"
+      className="grid auto-cols-fr grid-flow-col border-t border-ink bg-paper lg:hidden"
+    >
+      {items.map(({ path, name }) => (
+        <NavLink
+          key={path}
+          to={`/${term}/${path}`}
+          className={({ isActive }) =>
+            `py-3 text-center ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`
+          }
+        >
+          {name}
+        </NavLink>
+      ))}
+    </nav>
+  );
+}

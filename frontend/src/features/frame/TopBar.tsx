@@ -1,0 +1,62 @@
+import { Popover } from "radix-ui";
+import { useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
+import type { SignedIn } from "../session/useSignedIn";
+import { ClockChip } from "./ClockChip";
+import { SignOut } from "./SignOut";
+import { WindowState } from "./WindowState";
+
+type Props = { session: SignedIn; term: string; window: Schemas["WindowView"] | undefined };
+
+export const CHIP = "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap";
+
+export function TopBar({ session, term, window }: Props) {
+  return (
+    <header className="flex min-h-[52px] flex-wrap items-center gap-x-5 gap-y-1.5 border-b border-ink px-4 py-1.5 lg:px-5">
+      <span className="font-serif text-[23px] leading-none font-semibold tracking-tight">
+        Gremba
+      </span>
+      <span className="truncate text-soft max-xl:hidden">{session.college}</span>
+      <span className="flex-1" />
+      <TermChoice session={session} term={term} />
+      <WindowState session={session} term={term} window={window} />
+      <ClockChip session={session} />
+      <Popover.Root>
+        <Popover.Trigger className="font-semibold hover:underline">
+          {session.person.full_name}
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="end"
+            sideOffset={8}
+            className="z-30 rounded-sm border border-ink bg-surface p-4"
+          >
+            <p className="mb-3 text-soft">
+              Signed in as <span className="number">{session.person.username}</span>
+            </p>
+            <SignOut />
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </header>
+  );
+}
+
+function TermChoice({ session, term }: { session: SignedIn; term: string }) {
+  const navigate = useNavigate();
+  return (
+    <select
+      aria-label="Term"
+      className={`${CHIP} font-semibold`}
+      value={session.terms.some((t) => t.code === term) ? term : ""}
+      onChange={(event) => navigate(`/${event.target.value}/week`)}
+    >
+      {!session.terms.some((t) => t.code === term) && <option value="">Choose a term</option>}
+      {session.terms.map(({ code, name }) => (
+        <option key={code} value={code}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
+}

@@ -1,0 +1,55 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import type { Schemas } from "../../api/client";
+import { cartQuery } from "../../api/queries";
+import { countdown, dayAndTime } from "../../ui/text";
+import { useNow } from "../../ui/useNow";
+import type { SignedIn } from "../session/useSignedIn";
+import { CHIP } from "./TopBar";
+
+type Props = { session: SignedIn; term: string; window: Schemas["WindowView"] | undefined };
+
+/** When the student may register, counting down to it. */
+export function WindowState({ session, term, window }: Props) {
+  const client = useQueryClient();
+  const now = useNow(session.ahead).getTime();
+  const turn = window?.state === "early" ? window.opens_at : window?.closes_at;
+  const due = turn ? Date.parse(turn) <= now : false;
+  const passed = due && (window?.state === "early" || window?.state === "open");
+  const second = passed ? Math.floor(now / 1000) : 0;
+  useEffect(() => {
+    // The minute has come: what the cart says is no longer so. Asked again every second until
+    // the server agrees, whose clock may be a moment behind.
+    if (second) client.invalidateQueries({ queryKey: cartQuery(term).queryKey });
+  }, [second, client, term]);
+  if (!window) return null;
+  const at = turn ? dayAndTime(new Date(turn), session.zone) : "";
+  const text = {
+    none: <>No window yet</>,
+    early: (
+      <>
+        Window opens in{" "}
+        <b className="font-semibold text-woad">{countdown(Date.parse(turn ?? "") - now)}</b>
+      </>
+    ),
+    open: (
+      <>
+        Window <b className="font-semibold text-pine">open</b> until {at}
+      </>
+    ),
+    over: (
+      <>
+        Window <b className="font-semibold text-madder">closed</b> {at}
+      </>
+    ),
+  }[window.state];
+  return (
+    <span
+      className={CHIP}
+      title={window.state === "early" ? `It opens ${at}` : undefined}
+      data-testid="window-state"
+    >
+      {text}
+    </span>
+  );
+}

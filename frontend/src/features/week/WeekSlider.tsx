@@ -1,0 +1,95 @@
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { Slider } from "radix-ui";
+import type { Schemas } from "../../api/client";
+import { addDays, mondayOf, parseDay, shortDay } from "../../ui/text";
+
+type Term = Schemas["TermView"];
+type Props = { term: Term; monday: string; onChange: (monday: string) => void };
+
+const WEEK = 7 * 86_400_000;
+
+/** The Mondays of a term's weeks. */
+export function weeksOf(term: Term): string[] {
+  const weeks: string[] = [];
+  for (let day = mondayOf(term.first_day); day <= term.last_day; day = addDays(day, 7))
+    weeks.push(day);
+  return weeks;
+}
+
+/** Walks the term week by week; its halves and breaks are marked on it. */
+export function WeekSlider({ term, monday, onChange }: Props) {
+  const weeks = weeksOf(term);
+  const index = Math.max(0, weeks.indexOf(monday));
+  const start = parseDay(weeks[0] ?? term.first_day).getTime();
+  const at = (day: string) =>
+    `${Math.min(100, Math.max(0, ((parseDay(day).getTime() - start) / WEEK / weeks.length) * 100))}%`;
+  const halves = term.blocks.filter((block) => block.code === "first" || block.code === "second");
+  const breaks = term.breaks.filter((b) => b.first_day !== b.last_day);
+  const step = (by: number) => {
+    const next = weeks[index + by];
+    if (next) onChange(next);
+  };
+  const arrow = "rounded-sm p-1 text-soft hover:bg-shade hover:text-ink disabled:opacity-40";
+  return (
+    <div className="my-3 flex items-center gap-2 text-[13px]">
+      <button
+        type="button"
+        className={arrow}
+        aria-label="Week before"
+        disabled={index === 0}
+        onClick={() => step(-1)}
+      >
+        <ChevronLeft size={16} aria-hidden />
+      </button>
+      <span className="whitespace-nowrap max-sm:hidden">{shortDay(term.first_day)}</span>
+      <div className="relative h-7 flex-1">
+        {breaks.map((b) => (
+          <span
+            key={b.first_day}
+            className="absolute top-0 h-5 bg-hair"
+            style={{ left: at(b.first_day), width: `${100 / weeks.length}%` }}
+            title={`${b.name}, ${shortDay(b.first_day)} to ${shortDay(b.last_day)}`}
+          />
+        ))}
+        {halves.map((half) => (
+          <span
+            key={half.code}
+            className="absolute top-0 h-5 truncate border-l border-ink pl-1.5 text-[11.5px] text-soft"
+            style={{ left: at(half.first_day) }}
+          >
+            {half.name}
+          </span>
+        ))}
+        <Slider.Root
+          className="absolute inset-x-0 bottom-0 flex h-4 touch-none items-center"
+          min={0}
+          max={weeks.length - 1}
+          value={[index]}
+          onValueChange={([next]) => {
+            const chosen = weeks[next ?? 0];
+            if (chosen) onChange(chosen);
+          }}
+        >
+          <Slider.Track className="relative h-px flex-1 bg-ink">
+            <Slider.Range className="absolute h-px bg-pine" />
+          </Slider.Track>
+          <Slider.Thumb
+            className="block size-3.5 rounded-full bg-pine hover:bg-pine-deep"
+            aria-label="Week"
+            aria-valuetext={`Week of ${shortDay(weeks[index] ?? term.first_day)}`}
+          />
+        </Slider.Root>
+      </div>
+      <span className="whitespace-nowrap max-sm:hidden">{shortDay(term.last_day)}</span>
+      <button
+        type="button"
+        className={arrow}
+        aria-label="Week after"
+        disabled={index === weeks.length - 1}
+        onClick={() => step(1)}
+      >
+        <ChevronRight size={16} aria-hidden />
+      </button>
+    </div>
+  );
+}

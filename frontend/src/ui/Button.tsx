@@ -1,0 +1,16 @@
+import type { ButtonHTMLAttributes } from "react";
+
+const LOOKS = {
+  main: "bg-pine text-white font-semibold px-4 py-2 hover:bg-pine-deep disabled:bg-hair disabled:text-soft",
+  plain:
+    "border border-pine text-pine font-semibold px-3 py-1 hover:bg-pine hover:text-white disabled:border-hair disabled:text-soft disabled:hover:bg-transparent",
+  quiet: "text-soft px-1.5 py-1 hover:text-ink hover:bg-shade",
+  link: "link text-left",
+};
+
+type Props = ButtonHTMLAttributes<HTMLButtonElement> & { look?: keyof typeof LOOKS };
+
+/** Every button there is: main, plain, quiet, or a link in a sentence. */
+export function Button({ look = "plain", className = "", type = "button", ...rest }: Props) {
+  return <button type={type} className={`rounded-sm ${LOOKS[look]} ${className}`} {...rest} />;
+}

@@ -1,0 +1,95 @@
+/** How times, dates, money and counts are written on the screen. The one place for it. */
+
+export function money(cents: number): string {
+  return (cents / 100).toLocaleString("en-US", { minimumFractionDigits: 2 });
+}
+
+export function counted(number: number, one: string, many: string): string {
+  return `${number} ${number === 1 ? one : many}`;
+}
+
+export function credits(number: number): string {
+  return counted(number, "credit", "credits");
+}
+
+function parts(when: Date, zone: string, options: Intl.DateTimeFormatOptions) {
+  const found = new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...options }).formatToParts(
+    when,
+  );
+  return (type: string) => found.find((part) => part.type === type)?.value ?? "";
+}
+
+/** `Mon 19 Apr 08:52` */
+export function shortMoment(when: Date, zone: string): string {
+  const part = parts(when, zone, {
+    weekday: "short",
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+    hourCycle: "h23",
+  });
+  return `${part("weekday")} ${part("day")} ${part("month").slice(0, 3)} ${part("hour")}:${part("minute")}`;
+}
+
+/** `3 May 17:00` */
+export function dayAndTime(when: Date, zone: string): string {
+  return shortMoment(when, zone).split(" ").slice(1).join(" ");
+}
+
+/** `00:19:42`, or `3 days` when it is further off. */
+export function countdown(milliseconds: number): string {
+  const seconds = Math.max(0, Math.ceil(milliseconds / 1000));
+  if (seconds >= 172_800) return counted(Math.floor(seconds / 86_400), "day", "days");
+  const two = (n: number) => String(n).padStart(2, "0");
+  return `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}`;
+}
+
+const MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split(" ");
+const DAYS = "Mon Tue Wed Thu Fri Sat Sun".split(" ");
+
+/** Dates without a time travel as `2027-08-23`; reckoned in UTC they never slip by a day. */
+export function parseDay(iso: string): Date {
+  return new Date(`${iso}T00:00:00Z`);
+}
+
+export function isoDay(day: Date): string {
+  return day.toISOString().slice(0, 10);
+}
+
+export function addDays(iso: string, days: number): string {
+  const day = parseDay(iso);
+  day.setUTCDate(day.getUTCDate() + days);
+  return isoDay(day);
+}
+
+/** 0 is Monday. */
+export function weekday(iso: string): number {
+  return (parseDay(iso).getUTCDay() + 6) % 7;
+}
+
+export function mondayOf(iso: string): string {
+  return addDays(iso, -weekday(iso));
+}
+
+/** `23 Aug` */
+export function shortDay(iso: string): string {
+  const day = parseDay(iso);
+  return `${day.getUTCDate()} ${MONTHS[day.getUTCMonth()]}`;
+}
+
+/** `Mon 23` */
+export function dayOfWeek(iso: string): string {
+  return `${DAYS[weekday(iso)]} ${parseDay(iso).getUTCDate()}`;
+}
+
+/** The date on the campus at a moment. */
+export function campusDay(when: Date, zone: string): string {
+  const part = parts(when, zone, { year: "numeric", month: "2-digit", day: "2-digit" });
+  return `${part("year")}-${part("month")}-${part("day")}`;
+}
+
+/** Minutes since midnight as `09:05`. */
+export function clockTime(minutes: number): string {
+  return `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+}
