@@ -24,11 +24,13 @@ class Report:
     Attributes:
         taken: it is in the cart now.
         text: a sentence about it.
+        mend: it may be a slip, to be corrected and given again.
     """
 
     piece: str
     taken: bool
     text: str
+    mend: bool = False
 
 
 def put_in_cart(
@@ -59,7 +61,7 @@ def put_in_cart(
         for number in found.numbers:
             problem = _why_not(term, kind, number, in_cart, held)
             if problem is not None:
-                reports.append(Report(number, False, problem))
+                reports.append(Report(number, False, problem, mend=number not in term.by_number))
             elif len(wanted) >= room:
                 left_out.append(number)
             else:
@@ -77,7 +79,7 @@ def put_in_cart(
                 f"A cart holds {term.policy.most_changes} changes. Left out: {shown}.",
             )
         )
-    reports += [Report(m.text, False, f"Not taken: {m.reason}.") for m in found.misread]
+    reports += [Report(m.text, False, f"Not taken: {m.reason}.", mend=True) for m in found.misread]
     if found.misread_more:
         more = counted(found.misread_more, "more piece", "more pieces")
         reports.append(Report(more, False, "They are no reference numbers either."))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from gremba.actions.edit_cart import put_in_cart
 from gremba.core.calendar import find_clash
@@ -33,8 +33,9 @@ def play_cast(
     else:
         _clashing_wish(morning, cast["isolde"])
         _wait_elsewhere(morning, cast["isolde"])
-        _fill_cart(morning, cast["wren"], ["SOIL 310", "LAWS 240"], MORNING - timedelta(minutes=9))
-        _fill_cart(morning, cast["tobin"], ["APIC 310", "SOIL 240", "FERM 320", "ORCH 260"],
+        _fill_cart(morning, cast["wren"], ["SOIL 310", "WSHD 260", "LAWS 240"],
+                   MORNING - timedelta(minutes=9))  # fmt: skip
+        _fill_cart(morning, cast["tobin"], ["APIC 310", "SOIL 240", "ORCH 260"],
                    MORNING - timedelta(days=3))  # fmt: skip
         _fill_cart(morning, cast["odo"], ["DAIR 120", "FERM 110"], MORNING - timedelta(days=1))
 
@@ -166,9 +167,10 @@ def _wait_elsewhere(morning: Morning, isolde: StudentPlan) -> None:
 
 
 def _fill_cart(
-    morning: Morning, student: StudentPlan, courses: Sequence[str], at: object
+    morning: Morning, student: StudentPlan, courses: Sequence[str], at: datetime
 ) -> None:
-    """Put the first section of each course, with a lab where it has one, into a cart."""
+    """Put a section of each course that fits, with a lab where it has one, into a cart."""
+    morning.clock.time = at
     chosen: list[Section] = []
     week = [h.section for h in _situation(morning, student).held]
     for course in courses:

@@ -15,14 +15,23 @@ from gremba.demo.tables import Tables
 
 HILLFOOT, MILLRACE, SKYFIELD = "hillfoot", "millrace", "skyfield"
 ROOMS = {
-    HILLFOOT: [f"Hillfoot {n}" for n in (12, 14, 30, 31, 32, 101, 102, 103, 201, 202, 204, 301)],
-    MILLRACE: ["Millrace Ovens", "Millrace Dye House", "Millrace Kiln Yard", "Millrace Forge",
-               "Millrace Frame Shop", "Millrace Creamery", "Millrace Cellar", "Millrace Lab 1",
-               "Millrace Lab 2", "Millrace Lab 3", "Millrace Lab 4", "Millrace Lab 5", "Millrace Loft", "Millrace Upper Loft",
-               "Millrace Shed", "Millrace Sheds East", "Millrace Tannery", "Millrace Wheelhouse", "Millrace Shed West",
-               "Millrace Yard", "Millrace Press Room"],
+    HILLFOOT: [f"Hillfoot {n}" for n in (
+        12, 14, 30, 31, 32, 33, 34, 101, 102, 103, 104, 105, 201, 202, 203, 204, 205, 301, 302, 303,
+        304, 305,
+    )],
+    MILLRACE: ["Millrace Loft", "Millrace Upper Loft", "Millrace Shed", "Millrace Shed West",
+               "Millrace Press Room", "Millrace Wheelhouse", "Millrace Tannery", "Millrace Yard",
+               "Millrace 1", "Millrace 2", "Millrace 3", "Millrace 4"],
     SKYFIELD: ["Skyfield 1", "Skyfield 2", "Skyfield Barn", "Skyfield Hives", "Skyfield Orchard",
                "Skyfield Pens", "Skyfield Lower Barn", "Skyfield Glasshouse"],
+}  # fmt: skip
+LABS = [f"Millrace Lab {n}" for n in range(1, 9)]
+WORKSHOPS = {
+    "BAKE": ["Millrace Ovens", "Millrace Small Oven"], "DAIR": ["Millrace Creamery"],
+    "FERM": ["Millrace Cellar"], "TXTL": ["Millrace Dye House", "Millrace Loom Room"],
+    "CERM": ["Millrace Kiln Yard", "Millrace Clay Room"], "BSKT": ["Millrace Willow Store"],
+    "SMTH": ["Millrace Forge", "Millrace Small Forge"], "MECH": ["Millrace Machine Bay"],
+    "TMBR": ["Millrace Frame Shop", "Millrace Saw Yard"], "MAPS": ["Millrace Map Room"],
 }  # fmt: skip
 
 Hours = tuple[str, int, int]
@@ -232,7 +241,7 @@ class Timetable:
         self._turn[key] = start + 1
         in_turn = [teaching.slots[(start + n) % len(teaching.slots)]
                    for n in range(len(teaching.slots))]  # fmt: skip
-        rooms = ROOMS.get(teaching.campus or "", [""])
+        rooms = _rooms(course, teaching)
         teachers: list[int | None] = [*self._teachers[course.subject]]
         self._rng.shuffle(teachers)
         if self._rng.random() < 0.08:
@@ -317,6 +326,16 @@ class Timetable:
                     section.id, section.number, section.course, section.component, section.pool,
                     section.week, section.block, section.labs, bundle,
                 )
+
+
+def _rooms(course: CoursePlan, teaching: Teaching) -> list[str]:
+    """Rooms that suit, the most suitable first; none is needed online."""
+    if teaching.campus is None:
+        return [""]
+    if teaching.component == "lab":
+        return LABS
+    own = WORKSHOPS.get(course.subject, []) if teaching.campus == MILLRACE else []
+    return own + ROOMS[teaching.campus]
 
 
 def _mask(hours: Sequence[Hours]) -> int:

@@ -67,7 +67,7 @@ class Cluster:
             self._make()
         if self._run("pg_ctl", "status", "-D", str(self.data), check=False).returncode == 0:
             return False
-        port = _free_port()
+        port = self._port_to_use()
         options = {
             "port": port,
             "listen_addresses": "127.0.0.1",
@@ -102,17 +102,27 @@ class Cluster:
 
     def create(self, database: str, *, anew: bool = False) -> None:
         """Create a database if it is not there; ``anew`` drops the old one first."""
-        with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
-            if anew:
-                connection.execute(f'DROP DATABASE IF EXISTS "{database}" WITH (FORCE)')
-            if anew or database not in self.databases():
-                connection.execute(f'CREATE DATABASE "{database}"')
+        if anew:
+            self.drop(database)
+        if anew or database not in self.databases():
+            self._command(f'CREATE DATABASE "{database}"')
+
+    def copy(self, database: str, to: str) -> None:
+        """Make a database that is like another one, to which nobody may be connected."""
+        self._command(f'CREATE DATABASE "{to}" TEMPLATE "{database}"')
+
+    def drop(self, database: str) -> None:
+        """Drop a database, whoever uses it."""
+        self._command(f'DROP DATABASE IF EXISTS "{database}" WITH (FORCE)')
 
     def rename(self, database: str, to: str) -> None:
         """Put a database in the place of another one, which is dropped."""
+        self.drop(to)
+        self._command(f'ALTER DATABASE "{database}" RENAME TO "{to}"')
+
+    def _command(self, statement: str) -> None:
         with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
-            connection.execute(f'DROP DATABASE IF EXISTS "{to}" WITH (FORCE)')
-            connection.execute(f'ALTER DATABASE "{database}" RENAME TO "{to}"')
+            connection.execute(statement)  # type: ignore[call-overload]
 
     def _make(self) -> None:
         if self.home.exists():
@@ -131,6 +141,14 @@ class Cluster:
         if made.returncode != 0:
             raise ClusterProblem(f"PostgreSQL could not set itself up:\n{made.stderr.strip()}")
         (self.home / "complete").touch()
+
+    def _port_to_use(self) -> int:
+        """The port of last time if it is still free, so that addresses stay good; else another."""
+        note = self.home / "port"
+        last = int(note.read_text()) if note.exists() else 0
+        port = last if last and _is_free(last) else _free_port()
+        note.write_text(str(port))
+        return port
 
     def _port(self) -> int:
         return int((self.data / "postmaster.pid").read_text().splitlines()[3])
@@ -180,6 +198,16 @@ def _free_port() -> int:
         probe.bind(("127.0.0.1", 0))
         port: int = probe.getsockname()[1]
         return port
+
+
+def _is_free(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+        return True
 
 
 def _tail(path: Path) -> str:

@@ -215,6 +215,7 @@ class ReportView(Shape):
     piece: str
     taken: bool
     text: str
+    mend: bool = Field(description="It may be a slip, to be corrected and given again")
 
 
 class PastedView(Shape):

@@ -73,6 +73,10 @@ class Case:
                 return held
         return None
 
+    def goes_before(self, other: Step) -> str:
+        """Why another change of the request comes first."""
+        return "stands further up" if other.index < self.step.index else "goes through"
+
 
 Check = Callable[[Case], Iterable[Finding]]
 

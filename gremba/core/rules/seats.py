@@ -32,7 +32,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     if free > len(wanted):
         return
     if free > 0:
-        text = "The last seat left goes to a change further up in your cart."
+        text = "The last seat left goes to another change in your cart."
     else:
         text = f"Full: {figures.taken} of {counted(figures.limit, 'seat', 'seats')} taken"
         text += f", {figures.offered} offered" if figures.offered else ""

@@ -102,8 +102,8 @@ def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
         section = other.section
         if section is not None and case.section.stands_for_same(section):
             yield me.finding(
-                f"{section.name} {section.reference_number} stands further up in the cart, "
-                "and a course can be taken only once.",
+                f"A course can be taken only once, and {section.name} "
+                f"{section.reference_number} {case.goes_before(other)}.",
                 remedies=[Remedy("Leave it as the second choice, or move it up to prefer it.")],
                 rests_on=[other.index],
                 other=section.reference_number,

@@ -39,7 +39,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
         clash = None if other.section is None else _clash(mine, other.section)
         if clash is not None and other.section is not None:
             yield me.finding(
-                _sentence(case, other.section, clash) + " That one stands further up.",
+                f"{_sentence(case, other.section, clash)} That one {case.goes_before(other)}.",
                 remedies=[Remedy("Move this one up if you prefer it, or take one of them out.")],
                 rests_on=[other.index],
                 other=other.section.reference_number,

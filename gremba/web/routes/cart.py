@@ -31,7 +31,9 @@ def add_to_cart(request: Request, session: SignedIn, term: str, pasted: Pasted) 
     desk = services_of(request).desk
     reports = put_in_cart(desk, session.person.id, term, Kind(pasted.kind), pasted.text)
     return PastedView(
-        reports=[ReportView(piece=r.piece, taken=r.taken, text=r.text) for r in reports],
+        reports=[
+            ReportView(piece=r.piece, taken=r.taken, text=r.text, mend=r.mend) for r in reports
+        ],
         cart=_cart(request, session, term),
     )
 

@@ -96,11 +96,16 @@ function CommonStops({ changes }: { changes: Schemas["CartChangeView"][] }) {
   const stops = commonStops(changes.map((change) => change.outcome));
   if (stops.length === 0) return null;
   return (
-    <section aria-label="What stands in the way" className="border-b border-ink bg-madder-tint">
+    <section aria-label="What stands in the way" className="border-b border-ink bg-paper">
       <ul className="space-y-2 px-[18px] py-3 text-[13px] leading-snug">
         {stops.map((stop) => (
           <li key={stop.text}>
-            <b className="font-semibold text-madder">Not yet.</b> {stop.text}{" "}
+            <b
+              className={`font-semibold ${stop.code === "window.early" ? "text-woad" : "text-madder"}`}
+            >
+              Not yet.
+            </b>{" "}
+            {stop.text}{" "}
             {stop.remedies.map((way) => (
               <span key={way.text} className="text-soft">
                 {way.text}{" "}

@@ -20,11 +20,13 @@ export const EDGES: Record<Tone, string> = {
   pine: "border-l-pine",
   ochre: "border-l-ochre",
   madder: "border-l-madder",
+  woad: "border-l-woad",
 };
 export const WORDS: Record<Tone, string> = {
   pine: "text-pine",
   ochre: "text-ochre",
   madder: "text-madder",
+  woad: "text-woad",
 };
 
 export function ChangeItem({ change, movable, onMove, onRemove, onAct, isInCart }: Props) {
@@ -80,7 +82,12 @@ export function ChangeItem({ change, movable, onMove, onRemove, onAct, isInCart 
       </div>
       <p className="pr-2 text-small text-soft">
         {outcome.title}
-        {facts.length > 0 && <> · {facts.join(" · ")}</>}
+        {facts.map((fact) => (
+          <span key={fact}>
+            {" "}
+            · <span className="whitespace-nowrap">{fact}</span>
+          </span>
+        ))}
       </p>
       <div className="mt-1 pr-2 text-[13px] leading-snug">
         <b className={`font-semibold ${WORDS[tone]}`}>{word}</b>{" "}

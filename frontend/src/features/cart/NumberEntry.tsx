@@ -23,14 +23,8 @@ export function NumberEntry({ add, disabled }: Props) {
           const taken = answer.reports.filter((report) => report.taken).length;
           const left = answer.reports.filter((report) => !report.taken);
           setReports(left);
-          // What could not be taken stays in the field, to be mended and not typed again.
-          setText(
-            left
-              .filter((r) => r.piece && /\d/.test(r.piece))
-              .slice(0, 20)
-              .map((r) => r.piece)
-              .join(" "),
-          );
+          // What may be a slip stays in the field, to be mended and not typed again.
+          setText(left.flatMap((report) => (report.mend ? report.piece : [])).join(" "));
           announce(
             `${counted(taken, "section", "sections")} put into the cart, ${left.length} not taken.`,
           );

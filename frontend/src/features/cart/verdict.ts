@@ -4,10 +4,13 @@ import type { Schemas } from "../../api/client";
 export type Outcome = Schemas["OutcomeView"];
 type Finding = Schemas["FindingView"];
 
-export type Tone = "pine" | "ochre" | "madder";
+export type Tone = "pine" | "ochre" | "madder" | "woad";
 
 export function verdictOf(outcome: Outcome, done: boolean): { word: string; tone: Tone } {
-  if (outcome.result === "refused") return { word: "Stopped.", tone: "madder" };
+  if (outcome.result === "refused") {
+    if (!done && !hasOwnStop(outcome)) return { word: "Not yet, as said above.", tone: "woad" };
+    return { word: "Stopped.", tone: "madder" };
+  }
   const heed = outcome.findings.some((finding) => finding.severity === "heed");
   if (heed)
     return { word: done ? "Went through, but mind:" : "Goes through, but mind:", tone: "ochre" };
@@ -16,6 +19,13 @@ export function verdictOf(outcome: Outcome, done: boolean): { word: string; tone
 
 /** Findings that are about the student, not the section: they would stand on every change. */
 const ABOUT_ALL = /^(term|window|hold)\./;
+
+/** Whether something about this very change stops it, not only what stops everything alike. */
+export function hasOwnStop(outcome: Outcome): boolean {
+  return outcome.findings.some(
+    (finding) => finding.severity === "stop" && !ABOUT_ALL.test(finding.code),
+  );
+}
 
 /** What stops every change alike, once, to be said at the top and not on each. */
 export function commonStops(outcomes: Outcome[]): Finding[] {

@@ -17,7 +17,7 @@ export function ClockChip({ session }: { session: SignedIn }) {
   return (
     <Popover.Root>
       <Popover.Trigger
-        className={`${CHIP} number hover:border-ink`}
+        className={`${CHIP} number hover:border-ink max-lg:order-2`}
         aria-label={`Campus clock: ${now}`}
       >
         {now}

@@ -8,11 +8,11 @@ import { WindowState } from "./WindowState";
 
 type Props = { session: SignedIn; term: string; window: Schemas["WindowView"] | undefined };
 
-export const CHIP = "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap";
+export const CHIP = "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap max-sm:px-1.5 max-sm:text-small";
 
 export function TopBar({ session, term, window }: Props) {
   return (
-    <header className="flex min-h-[52px] flex-wrap items-center gap-x-5 gap-y-1.5 border-b border-ink px-4 py-1.5 lg:px-5">
+    <header className="flex min-h-[52px] flex-wrap items-center gap-x-3 gap-y-1.5 border-b lg:gap-x-5 border-ink px-4 py-1.5 lg:px-5">
       <span className="font-serif text-[23px] leading-none font-semibold tracking-tight">
         Gremba
       </span>
@@ -22,7 +22,7 @@ export function TopBar({ session, term, window }: Props) {
       <WindowState session={session} term={term} window={window} />
       <ClockChip session={session} />
       <Popover.Root>
-        <Popover.Trigger className="font-semibold hover:underline">
+        <Popover.Trigger className="font-semibold hover:underline max-lg:order-1 max-sm:text-small">
           {session.person.full_name}
         </Popover.Trigger>
         <Popover.Portal>

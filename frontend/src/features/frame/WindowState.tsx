@@ -45,7 +45,7 @@ export function WindowState({ session, term, window }: Props) {
   }[window.state];
   return (
     <span
-      className={CHIP}
+      className={`${CHIP} max-lg:order-2`}
       title={window.state === "early" ? `It opens ${at}` : undefined}
       data-testid="window-state"
     >

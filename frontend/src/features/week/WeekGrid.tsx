@@ -7,6 +7,7 @@ const LOOKS: Record<Part, string> = {
   registered: "border-l-[3px] text-ink",
   dropped: "border-[1.5px] border-dashed border-soft bg-surface/85 text-soft",
   added: "border-[1.5px] border-dashed border-pine bg-surface/85 text-pine",
+  planned: "border-[1.5px] border-dashed border-woad bg-surface/85 text-woad",
   stopped: "border-[1.5px] border-dashed border-madder bg-surface/85 text-madder",
 };
 
@@ -15,6 +16,7 @@ const WORDS: Record<Part, string> = {
   registered: "",
   dropped: "drop",
   added: "add",
+  planned: "in cart",
   stopped: "stopped",
 };
 
@@ -105,8 +107,8 @@ function Class({ item, from, tints }: ClassProps) {
       data-part={part}
     >
       <b className="font-semibold">{section.name}</b> {word && <span>{word}</span>}
-      {height > 34 && <span className="block truncate">{room}</span>}
-      <span className={height > 64 ? "block" : "sr-only"}>
+      {height > 34 && lanes === 1 && <span className="block truncate">{room}</span>}
+      <span className={height > 64 && lanes === 1 ? "block" : "sr-only"}>
         {clockTime(start)}–{clockTime(end)}
       </span>
     </li>

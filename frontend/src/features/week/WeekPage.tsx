@@ -7,6 +7,7 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { addDays, campusDay, mondayOf, shortDay } from "../../ui/text";
 import { useCartChanges } from "../cart/useCart";
+import { hasOwnStop } from "../cart/verdict";
 import type { SignedIn } from "../session/useSignedIn";
 import type { Entry } from "./layout";
 import { SectionList } from "./SectionList";
@@ -110,7 +111,8 @@ function entriesOf(week: Week, cart: Cart): Entry[] {
     const outcome = outcomes.get(`add${section.number}`);
     if (!outcome) return [];
     const clashes = outcome.findings.some((finding) => finding.code === "time.conflict");
-    return [{ section, part: outcome.result === "accepted" ? "added" : "stopped", clashes }];
+    const refused = hasOwnStop(outcome) ? "stopped" : "planned";
+    return [{ section, part: outcome.result === "accepted" ? "added" : refused, clashes }];
   });
   return [...registered, ...planned];
 }

@@ -4,8 +4,8 @@ import { addDays, weekday } from "../../ui/text";
 
 export type Section = Schemas["SectionView"];
 
-/** Registered, given up by the cart, added by it, or added by it and stopped. */
-export type Part = "registered" | "dropped" | "added" | "stopped";
+/** Registered, given up by the cart, added by it, added but not possible yet, or stopped. */
+export type Part = "registered" | "dropped" | "added" | "planned" | "stopped";
 
 export type Entry = { section: Section; part: Part; clashes: boolean };
 

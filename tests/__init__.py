@@ -1,0 +1,1 @@
+"""The tests; ``./test`` runs them."""

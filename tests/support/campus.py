@@ -1,0 +1,156 @@
+"""A small college in a real database, for tests of storage and of the server."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time, timedelta
+from typing import Any
+
+import httpx
+from psycopg.types.json import Jsonb
+
+from gremba.actions.desk import Desk
+from gremba.standins.clock import RealClock
+from gremba.standins.sign_in import hash_password, token_digest
+from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.database import connect, connected, rows, run
+from gremba.web.access import CSRF_HEADER, SESSION_COOKIE
+
+TERM = "coming"
+PASSWORD = "a long enough password"
+_HASH = hash_password(PASSWORD)
+
+
+@dataclass(frozen=True)
+class Somebody:
+    """A person with their row of the term (0 for offices)."""
+
+    id: int
+    row: int
+    username: str
+
+
+class Campus:
+    """Begins in sixty days; windows are open; everybody is clear."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self.database = connect(url)
+        self.begins = date.today() + timedelta(60)
+        self._sections = 0
+        self._people = 0
+        with connected(self.database):
+            self._make_term()
+
+    def close(self) -> None:
+        """Give all connections back."""
+        self.database.close_all()
+
+    def _make_term(self) -> None:
+        ends = self.begins + timedelta(109)
+        policy = {"credit_limits": {"good": 18, "probation": 13},
+                  "tariff": {"per_credit": 10_000, "per_term": 0}}  # fmt: skip
+        run(self.database,
+            "INSERT INTO terms (id, code, name, zone, first_day, last_day, policy) "
+            "VALUES (1, %s, 'Coming Term', 'America/New_York', %s, %s, %s)",
+            (TERM, self.begins, ends, Jsonb(policy)))  # fmt: skip
+        run(self.database,
+            "INSERT INTO blocks (id, term_id, code, name, first_day, last_day, add_by, drop_by, "
+            "withdraw_by) VALUES (1, 1, 'full', 'full term', %s, %s, %s, %s, %s)",
+            (self.begins, ends, self.begins + timedelta(4), self.begins + timedelta(11),
+             self.begins + timedelta(74)))  # fmt: skip
+        run(self.database, "INSERT INTO subjects VALUES ('LAND', 'Land')")
+
+    def section(self, seats: int, weekdays: str = "", starts: int = 8, **more: Any) -> str:
+        """A section of a course of its own; gives its reference number."""
+        self._sections += 1
+        n = self._sections
+        number = f"{40_000 + n}"
+        with connected(self.database):
+            run(self.database,
+                "INSERT INTO courses (id, subject, number, title, credits_least, credits_most) "
+                "VALUES (%s, 'LAND', %s, %s, 3, 3)", (n, f"{100 + n}", f"Course {n}"))  # fmt: skip
+            run(self.database, "INSERT INTO seat_pools (id, term_id, seat_limit) VALUES (%s, 1, %s)",
+                (n, seats))  # fmt: skip
+            run(self.database,
+                "INSERT INTO sections (id, term_id, reference_number, course_id, block_id, pool_id, "
+                "component, delivery, cancelled) VALUES (%s, 1, %s, %s, 1, %s, 'lecture', "
+                "'in person', %s)", (n, number, n, n, more.get("cancelled", False)))  # fmt: skip
+            if weekdays:
+                run(self.database,
+                    "INSERT INTO meetings (section_id, weekdays, starts, ends, first_day, "
+                    "last_day) VALUES (%s, %s, %s, %s, %s, %s)",
+                    (n, weekdays, time(starts), time(starts, 50), self.begins,
+                     self.begins + timedelta(109)))  # fmt: skip
+        return number
+
+    def person(self, role: str = "student", opens_in: timedelta = timedelta(-1)) -> Somebody:
+        """Somebody; a student gets a row of the term and a window."""
+        self._people += 1
+        username = f"{role}{self._people}"
+        now = datetime.now(UTC)
+        with connected(self.database):
+            found = rows(self.database,
+                "INSERT INTO persons (username, full_name, role, email, password_hash) "
+                "VALUES (%s, %s, %s, 'nobody@college.example', %s) RETURNING id",
+                (username, username.title(), role, _HASH))  # fmt: skip
+            person_id, row = found[0][0], 0
+            if role == "student":
+                run(self.database, "INSERT INTO students (id) VALUES (%s)", (person_id,))
+                row = rows(self.database, "INSERT INTO student_terms (student_id, term_id) "
+                           "VALUES (%s, 1) RETURNING id", (person_id,))[0][0]  # fmt: skip
+                run(self.database, "INSERT INTO windows VALUES (%s, %s, %s)",
+                    (row, now + opens_in, now + timedelta(40)))  # fmt: skip
+        return Somebody(person_id, row, username)
+
+    def people(self, many: int) -> list[Somebody]:
+        """So many students."""
+        return [self.person() for _ in range(many)]
+
+    def client(self, who: Somebody, server: str, **options: Any) -> httpx.Client:
+        """A client that is signed in, by a session written straight to the table."""
+        token, csrf_token, now = secrets.token_urlsafe(), secrets.token_urlsafe(), datetime.now(UTC)
+        with connected(self.database):
+            run(self.database, "INSERT INTO sessions VALUES (%s, %s, %s, %s, %s)",
+                (token_digest(token), who.id, csrf_token, now, now + timedelta(hours=1)))  # fmt: skip
+        return httpx.Client(
+            base_url=server, cookies={SESSION_COOKIE: token}, headers={CSRF_HEADER: csrf_token},
+            timeout=60, **options,
+        )  # fmt: skip
+
+    def desk(self) -> Desk:
+        """What actions work with, in this process."""
+        return Desk(self.database, CatalogueCache(self.database), RealClock())
+
+    def value(self, sql: str, *parameters: Any) -> Any:
+        """One value out of the database."""
+        with connected(self.database):
+            return rows(self.database, sql, parameters)[0][0]
+
+    def disagreements(self) -> list[tuple[Any, ...]]:
+        """Pools whose figures are not those of their rows, or that are oversold: none, ever."""
+        with connected(self.database):
+            return rows(self.database, """
+                SELECT p.id, p.taken, p.seat_limit, count(r.id) FROM seat_pools p
+                LEFT JOIN registrations r ON r.pool_id = p.id AND r.state = 'registered'
+                GROUP BY p.id HAVING p.taken <> count(r.id) OR p.taken > p.seat_limit + p.beyond
+            """)  # fmt: skip
+
+
+def send(
+    client: httpx.Client, changes: list[str], key: str = "", mode: str = "each"
+) -> httpx.Response:
+    """Send changes written ``+40001`` and ``-40001``."""
+    kinds = {"+": "add", "-": "drop"}
+    return client.post(
+        f"/api/terms/{TERM}/sendings",
+        json={"mode": mode, "changes": [{"kind": kinds[c[0]], "number": c[1:]} for c in changes]},
+        headers={"Idempotency-Key": key or secrets.token_hex(12)},
+    )
+
+
+def outcome(response: httpx.Response) -> str:
+    """One letter a change: a for accepted, r for refused."""
+    response.raise_for_status()
+    return "".join(o["result"][0] for o in response.json()["body"]["outcomes"])

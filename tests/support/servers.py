@@ -1,0 +1,121 @@
+"""Real servers for tests: a PostgreSQL cluster of their own, and the application in a process."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from functools import cache
+
+import httpx
+
+from gremba.demo.build import build_demo
+from gremba.launch.cluster import Cluster, private_cluster
+from gremba.launch.serve import BUILT, LOCAL
+from gremba.store.database import connect, migrate
+
+_started: list[Cluster] = []
+_servers: list[Server] = []
+_numbers = iter(range(10_000))
+
+
+@cache
+def cluster() -> Cluster:
+    """The tests' own cluster, started when it is first needed."""
+    LOCAL.mkdir(exist_ok=True)
+    found = private_cluster(LOCAL, "postgres-test", durable=False)
+    found.start()
+    _started.append(found)
+    for name in found.databases():
+        # What an earlier run has left behind.
+        if name.startswith(("test_", "template_")):
+            found.drop(name)
+    return found
+
+
+@cache
+def _template(kind: str) -> str:
+    """A database to copy: with empty tables, or with the demo."""
+    name = f"template_{kind}_{os.getpid()}"
+    cluster().create(name, anew=True)
+    database = connect(cluster().url(name))
+    if kind == "demo":
+        build_demo(database, lambda _: None)
+    else:
+        migrate(database)
+    database.close_all()
+    return name
+
+
+def new_database(kind: str = "empty") -> str:
+    """The address of a new database, "empty" or with the "demo"."""
+    name = f"test_{os.getpid()}_{next(_numbers)}"
+    cluster().copy(_template(kind), name)
+    return cluster().url(name)
+
+
+def free_port() -> int:
+    """A port on loopback that nothing listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """The application, served by a process of its own."""
+
+    def __init__(self, database_url: str, *, demo: bool = False, port: int = 0) -> None:
+        self.port = port or free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        environment = {
+            **os.environ,
+            "GREMBA_DATABASE_URL": database_url,
+            "GREMBA_DEMO": str(demo).lower(),
+            "GREMBA_FRONTEND": str(BUILT),
+        }
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "uvicorn", "gremba.web.app:create_app", "--factory",
+             "--host", "127.0.0.1", "--port", str(self.port), "--log-level", "error",
+             "--no-access-log"],
+            env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        _servers.append(self)
+        self._wait()
+
+    def _wait(self) -> None:
+        for _ in range(300):
+            if self._process.poll() is not None:
+                raise RuntimeError(f"the server ended with {self._process.returncode}")
+            try:
+                if httpx.get(f"{self.url}/healthz", timeout=2).status_code == 200:
+                    return
+            except httpx.TransportError:
+                pass
+            time.sleep(0.1)
+        raise RuntimeError("the server did not answer")
+
+    def kill(self) -> None:
+        """End it at once, as a power cut would."""
+        self._process.send_signal(signal.SIGKILL)
+        self._process.wait()
+
+    def stop(self) -> None:
+        """End it in order."""
+        if self._process.poll() is None:
+            self._process.terminate()
+            try:
+                self._process.wait(timeout=15)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+                self._process.wait()
+
+
+def stop_all() -> None:
+    """End everything the tests have started."""
+    for server in _servers:
+        server.stop()
+    for found in _started:
+        found.stop()

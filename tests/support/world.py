@@ -1,0 +1,146 @@
+"""A small term to write cases in: a few lines make a section, a student, a request."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from datetime import date, datetime, time
+from zoneinfo import ZoneInfo
+
+from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
+from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
+from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.decision import Decision, Result, decide
+from gremba.core.fees import Tariff
+from gremba.core.record import Attempt, Record
+from gremba.core.requisites import Requisite
+from gremba.core.situation import Held, Hold, SeatFigures, Situation, Student, Window
+
+ZONE = ZoneInfo("America/New_York")
+FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)
+
+FULL = Block("full", "full term", FIRST, LAST, date(2027, 8, 27), date(2027, 9, 3),
+             date(2027, 11, 5), (RefundStep(date(2027, 8, 27), 100), RefundStep(date(2027, 9, 3), 50)))
+FIRST_HALF = Block("first", "first half", FIRST, date(2027, 10, 15), date(2027, 8, 25),
+                   date(2027, 8, 30), date(2027, 9, 24))
+SECOND_HALF = Block("second", "second half", date(2027, 10, 18), LAST, date(2027, 10, 20),
+                    date(2027, 10, 25), date(2027, 11, 19))
+CALENDAR = Calendar(
+    ZONE, FIRST, LAST,
+    (Break(date(2027, 9, 6), date(2027, 9, 6), "holiday"),
+     Break(date(2027, 11, 22), date(2027, 11, 26), "autumn break")),
+    {b.code: b for b in (FULL, FIRST_HALF, SECOND_HALF)},
+)  # fmt: skip
+
+OPEN = datetime(2027, 4, 19, 10, tzinfo=ZONE)
+"""A moment at which the usual window is open."""
+WINDOW = Window(datetime(2027, 4, 19, 8, tzinfo=ZONE), datetime(2027, 5, 3, 17, tzinfo=ZONE))
+LATE = Window(datetime(2027, 8, 9, 8, tzinfo=ZONE), datetime(2027, 12, 10, 17, tzinfo=ZONE))
+
+
+def on(month: int, day: int, hour: int = 12, minute: int = 0) -> datetime:
+    """A campus moment in 2027."""
+    return datetime(2027, month, day, hour, minute, tzinfo=ZONE)
+
+
+def hours(text: str, block: Block = FULL, campus: str = "hill") -> Meeting:
+    """``MW 10:00-11:15``."""
+    days, span = text.split()
+    start, end = (time.fromisoformat(t) for t in span.split("-"))
+    return Meeting.in_term(CALENDAR, days, start, end, block.first, block.last, campus)
+
+
+class World:
+    """Gathers sections and seats, and decides requests about them."""
+
+    def __init__(self, policy: Policy | None = None) -> None:
+        self.policy = policy or Policy(tariff=Tariff(per_credit=100_00, per_term=50_00))
+        self.sections: dict[str, Section] = {}
+        self.seats: dict[int, SeatFigures] = {}
+        self.student = Student(1, "Case Student")
+        self.record = Record()
+        self.windows: tuple[Window, ...] = (WINDOW,)
+        self.holds: tuple[Hold, ...] = ()
+        self.held: list[str] = []
+        self.other_terms: dict[str, tuple[str, ...]] = {}
+        self.now = OPEN
+        self._courses: dict[str, Course] = {}
+
+    def course(self, key: str, **options: object) -> Course:
+        """A course with three credits unless said otherwise."""
+        credits = float(options.pop("credits", 3.0))  # type: ignore[arg-type]
+        values = {"credits_least": credits, "credits_most": credits, **options}
+        made = Course(key, f"About {key}", **values)  # type: ignore[arg-type]
+        self._courses[key] = made
+        return made
+
+    def section(
+        self,
+        number: str,
+        course: str,
+        *meets: str,
+        seats: SeatFigures | int = 10,
+        block: Block = FULL,
+        needs: Requisite | None = None,
+        credits: float = 3.0,
+        **options: object,
+    ) -> Section:
+        """A section of a course, which is made if it is not there."""
+        key = self._courses.get(course) or self.course(course, requisites=needs, credits=credits)
+        pool = int(str(options.pop("pool", 0)) or 0) or len(self.sections) + 1
+        values = {"component": "lecture", **options}
+        made = Section(
+            id=len(self.sections) + 1, reference_number=number, course=key, block=block, pool=pool,
+            meetings=tuple(hours(m, block) for m in meets), **values,  # type: ignore[arg-type]
+        )  # fmt: skip
+        self.sections[number] = made
+        self.seats[pool] = SeatFigures(seats, 0) if isinstance(seats, int) else seats
+        return made
+
+    def passed(self, *courses: tuple[str, str | None]) -> None:
+        """Put courses with grades on the record; None is in progress."""
+        more = tuple(Attempt(c, "Thaw 2027" if g is None else "Harvest 2026", g, 3.0)
+                     for c, g in courses)  # fmt: skip
+        self.record = replace(self.record, attempts=self.record.attempts + more)
+
+    def catalogue(self) -> TermCatalogue:
+        """The term as it stands."""
+        return TermCatalogue(
+            1, "harvest-2027", "Harvest 2027", CALENDAR, self.policy,
+            tuple(self.sections.values()), other_terms=self.other_terms,
+        )  # fmt: skip
+
+    def situation(self) -> Situation:
+        """The student's situation as it stands."""
+        held = tuple(
+            Held(self.sections[n], self.sections[n].credits_for(None)) for n in self.held
+        )
+        return Situation(
+            self.catalogue(), self.student, self.record, self.windows, self.holds, held,
+            dict(self.seats),
+        )  # fmt: skip
+
+    def decide(self, *changes: str, mode: Mode = Mode.EACH) -> Decision:
+        """Decide on changes written ``+30001`` (add) and ``-30001`` (drop)."""
+        return decide(self.situation(), request(changes, mode), self.now)
+
+
+def request(changes: Sequence[str], mode: Mode = Mode.EACH) -> Request:
+    """``["+30001", "-30002"]`` as a request."""
+    kinds = {"+": Kind.ADD, "-": Kind.DROP}
+    return Request(tuple(Change(kinds[c[0]], c[1:]) for c in changes), mode)
+
+
+def codes(decision: Decision, index: int = 0) -> list[str]:
+    """The codes of a change's findings."""
+    return [f.code for f in decision.outcomes[index].findings]
+
+
+def results(decision: Decision) -> str:
+    """One letter a change: a for accepted, r for refused."""
+    return "".join("a" if o.result is Result.ACCEPTED else "r" for o in decision.outcomes)
+
+
+def numbers(held: Iterable[Held]) -> list[str]:
+    """Reference numbers of sections held."""
+    return sorted(h.section.reference_number for h in held)
