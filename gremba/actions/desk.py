@@ -43,10 +43,6 @@ class Desk:
             raise no_such_term(code)
         return found
 
-    def known_student_term(self, student_id: int, term_code: str) -> int | None:
-        """The id found by :meth:`student_term` earlier; no statement."""
-        return self._student_terms.get((student_id, term_code))
-
     def student_term(self, student_id: int, term: TermCatalogue) -> int:
         """The id of the row that stands for a student in a term. It never changes, so it is
         remembered; at most one statement.

@@ -10,7 +10,6 @@ from datetime import datetime
 from typing import Any
 
 import orjson
-import peewee
 import psycopg
 import structlog
 
@@ -21,9 +20,14 @@ from gremba.core.changes import Kind, Request
 from gremba.core.decision import Decision, Result, decide
 from gremba.core.situation import SeatFigures
 from gremba.formats.decision_json import decision_data
-from gremba.store.database import Unavailable, connected
-from gremba.store.registrations import Writing, earlier_receipts, write
-from gremba.store.situations import lock, read_seats, read_situations
+from gremba.store.database import Refused, Unavailable, connected, in_few_trips
+from gremba.store.registrations import Writing, ask_earlier_receipts, ask_receipt_ids, write
+from gremba.store.situations import (
+    ask_seats,
+    ask_situations,
+    lock_seats,
+    lock_student_terms,
+)
 
 log = structlog.get_logger()
 
@@ -83,14 +87,15 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     If the tables refuse the batch, each sending is tried alone, so that one never spoils
     another. While the database is away it is tried again for some seconds.
 
-    Statements: lock, receipts by key, seats, situations; then up to four that write.
+    Statements, in two trips: lock students, receipts by key, situations, new receipts' numbers,
+    lock seats, their figures; then up to four that write.
     """
     pause = _FIRST_PAUSE
     for attempt in range(_TRIES):
         try:
-            with connected(desk.database) as database, database.atomic():
+            with connected(desk.database) as database, in_few_trips(database):
                 return _in_transaction(desk, sendings)
-        except peewee.IntegrityError as problem:
+        except Refused as problem:
             log.warning("the tables refused a batch", size=len(sendings), problem=str(problem))
             if len(sendings) == 1:
                 return [_refused_by_tables()]
@@ -111,29 +116,33 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
 def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     database = desk.database
     pools: set[int] = set().union(*(s.pools() for s in sendings))
-    lock(database, [s.student_term_id for s in sendings], pools)
-    earlier = earlier_receipts(database, [(s.student_term_id, s.key) for s in sendings])
-    seats = read_seats(database, pools)
-    fresh = [s for s in sendings if (s.student_term_id, s.key) not in earlier]
-    situations = read_situations(database, {s.student_term_id: s.term for s in fresh}, seats)
+    lock_student_terms(database, [s.student_term_id for s in sendings])
+    earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in sendings])
+    situations_asked = ask_situations(database, {s.student_term_id: s.term for s in sendings})
+    ids_asked = ask_receipt_ids(database, len(sendings))
+    # Pools are locked last: other batches may wait for these very seats.
+    lock_seats(database, pools)
+    seats_asked = ask_seats(database, pools)
+
+    earlier, seats = earlier_asked(), seats_asked()
+    situations = situations_asked(seats)
     # The time is taken with the locks held: whoever waited for them is judged as of now.
     now = desk.clock.now()
-    writings: list[Writing] = []
-    for sending in fresh:
-        decision = decide(situations[sending.student_term_id], sending.request, now)
-        _move_seats(seats, decision)
-        writings.append(_writing(sending, decision, now))
-    ids = iter(write(database, writings) if writings else ())
-    bodies = iter(writings)
     answers: list[Answer] = []
-    for sending in sendings:
+    writings: list[Writing] = []
+    for sending, receipt in zip(sendings, ids_asked(), strict=True):
         known = earlier.get((sending.student_term_id, sending.key))
         if known is None:
-            answers.append(Receipt(next(ids), now, next(bodies).body))
+            decision = decide(situations[sending.student_term_id], sending.request, now)
+            _move_seats(seats, decision)
+            writings.append(_writing(sending, receipt, decision, now))
+            answers.append(Receipt(receipt, now, writings[-1].body))
         elif known[1] != sending.digest:
             answers.append(_key_used())
         else:
             answers.append(Receipt(known[0], known[3], orjson.dumps(known[2]), repeated=True))
+    if writings:
+        write(database, writings)
     return answers
 
 
@@ -144,14 +153,14 @@ def _move_seats(seats: dict[int, SeatFigures], decision: Decision) -> None:
             seats[pool] = seats[pool].after(1 if outcome.change.kind is Kind.ADD else -1)
 
 
-def _writing(sending: Sending, decision: Decision, now: datetime) -> Writing:
+def _writing(sending: Sending, receipt: int, decision: Decision, now: datetime) -> Writing:
     body: dict[str, Any] = {
         "mode": sending.request.mode.value,
         "sent_by": sending.by_name,
         **decision_data(decision),
     }
     return Writing(
-        sending.student_term_id, sending.term.id, sending.key, sending.digest, now, sending.by,
+        receipt, sending.student_term_id, sending.term.id, sending.key, sending.digest, now, sending.by,
         decision, orjson.dumps(body),
     )  # fmt: skip
 

@@ -117,6 +117,27 @@ class Calendar:
             yield self.first + timedelta(days=lowest.bit_length() - 1)
             mask ^= lowest
 
+    @cached_property
+    def _weekday_masks(self) -> tuple[int, ...]:
+        every = (1 << ((self.last - self.first).days + 1)) - 1
+        masks = []
+        for weekday in range(7):
+            week_by_week = sum(1 << n for n in range(0, every.bit_length() + 7, 7))
+            masks.append((week_by_week << ((weekday - self.first.weekday()) % 7)) & every)
+        return tuple(masks)
+
+    def span(self, mask: int) -> tuple[date, date]:
+        """The first and the last date of a mask that is not empty."""
+        lowest = (mask & -mask).bit_length() - 1
+        return (
+            self.first + timedelta(days=lowest),
+            self.first + timedelta(days=mask.bit_length() - 1),
+        )
+
+    def weekdays_of(self, mask: int) -> list[int]:
+        """The weekdays that the dates of a mask fall on; Monday is 0."""
+        return [n for n, days in enumerate(self._weekday_masks) if days & mask]
+
     def local_date(self, moment: datetime) -> date:
         """The date on the campus at that moment."""
         return moment.astimezone(self.zone).date()

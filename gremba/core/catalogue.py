@@ -11,7 +11,7 @@ from functools import cached_property
 
 from gremba.core.calendar import Block, Calendar, Meeting, week_mask
 from gremba.core.fees import Tariff
-from gremba.core.requisites import Requisite, courses_taken_together
+from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +22,7 @@ class Fee:
     cents: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Course:
     """A course as the college describes it.
 
@@ -48,10 +48,15 @@ class Course:
     fees: tuple[Fee, ...] = ()
     description: str = ""
 
-    @property
+    @cached_property
     def same_as(self) -> frozenset[str]:
         """The course's own key and those of its equivalents."""
         return self.equivalents | {self.key}
+
+    @cached_property
+    def looks_at_this_term(self) -> bool:
+        """Whether its requisites may be met by what is taken in the same term."""
+        return any(need.timing != BEFORE for need in course_needs(self.requisites))
 
 
 @dataclass(frozen=True)
@@ -106,9 +111,9 @@ class Section:
 
     def stands_for_same(self, other: Section) -> bool:
         """Whether taking both would mean the same course in the same component twice."""
-        if self.component != other.component or self.course.same_as.isdisjoint(
-            other.course.same_as
-        ):
+        if self.component != other.component:
+            return False
+        if self.course is not other.course and self.course.same_as.isdisjoint(other.course.same_as):
             return False
         return not (self.course.by_topic and self.topic != other.topic)
 
@@ -155,6 +160,13 @@ class TermCatalogue:
     bundles: dict[str, str] = field(default_factory=dict)
     other_terms: dict[str, tuple[str, ...]] = field(default_factory=dict)
     """Reference numbers that mean a section in another term, with the names of those terms."""
+
+    def warm_up(self) -> None:
+        """Work out now what else would be worked out when it is first asked for."""
+        _ = (self.by_number, self.by_id, self.by_course, self.taken_together)
+        for section in self.sections:
+            _ = (section.week, section.name, section.fee_cents)
+            _ = (section.course.same_as, section.course.looks_at_this_term)
 
     @cached_property
     def by_number(self) -> dict[str, Section]:

@@ -86,12 +86,28 @@ def decide(situation: Situation, request: Request, now: datetime) -> Decision:
     board = _Board(situation, request, now)
     groups = group_steps(request, board.steps, situation.catalogue)
     standing, findings = _shrink(board, groups)
-    standing, findings = _regrow(board, groups, standing, findings)
-    for group in groups:
-        if group not in standing:
-            findings |= _refusal(board, [*standing, group], group)
+    refused: dict[int, list[Finding]] = {}
+    waiting = [g for g in groups if g not in standing]
+    again = True
+    while waiting and again:
+        again = False
+        for group in waiting:
+            # On top of what stands only the group itself can be stopped by what it excludes;
+            # whether it would undo the rest is asked only where nothing else stops it.
+            found = board.judge_last(standing, group)
+            if not _stops(found, group):
+                trial = board.judge([*standing, group])
+                undone = [g for g in standing if _stops(trial, g)]
+                if not undone:
+                    standing, findings, again = [*standing, group], trial, True
+                    waiting.remove(group)
+                    break
+                found = _explained(board, group, found, undone)
+            else:
+                found = _explained(board, group, found, ())
+            refused |= found
     accepted = {index for group in standing for index in group}
-    return board.conclude(accepted, findings)
+    return board.conclude(accepted, refused | findings)
 
 
 def _shrink(board: _Board, groups: Sequence[Group]) -> tuple[list[Group], dict[int, list[Finding]]]:
@@ -109,44 +125,18 @@ def _shrink(board: _Board, groups: Sequence[Group]) -> tuple[list[Group], dict[i
         standing = [g for g in standing if g not in fallen]
 
 
-def _regrow(
-    board: _Board,
-    groups: Sequence[Group],
-    standing: list[Group],
-    findings: dict[int, list[Finding]],
-) -> tuple[list[Group], dict[int, list[Finding]]]:
-    waiting = [g for g in groups if g not in standing and not board.hopeless(g)]
-    tried_in_vain = False
-    while waiting and not tried_in_vain:
-        tried_in_vain = True
-        for group in waiting:
-            trial = board.judge([*standing, group])
-            if not any(_stops(trial, g) for g in (*standing, group)):
-                standing, findings, tried_in_vain = [*standing, group], trial, False
-                waiting.remove(group)
-                break
-    return standing, findings
-
-
-def _refusal(board: _Board, order: Sequence[Group], group: Group) -> dict[int, list[Finding]]:
-    """The findings of a refused group, judged on top of what stands."""
-    judged = board.judge(order)
-    found = {index: judged[index] for index in group}
+def _explained(
+    board: _Board, group: Group, found: dict[int, list[Finding]], undone: Sequence[Group]
+) -> dict[int, list[Finding]]:
+    """The findings of a refused group, with the reason for members that nothing else stops."""
     stopped = [i for i in group if any(f.severity is Severity.STOP for f in found[i])]
-    # A group may be refused only because it would undo something that goes through.
-    culprits = stopped or [
-        i for g in order if g is not group for i in g
-        if any(f.severity is Severity.STOP for f in judged[i])
-    ]  # fmt: skip
-    for index in group:
-        if index not in stopped:
-            names = listed([board.name(i) for i in culprits])
-            reason = "cannot be had" if stopped else "could then no longer be had"
-            text = f"Left as it is, because {names} {reason}."
-            found[index] = [
-                *found[index], together_stopped.finding(text, rests_on=culprits, other=names)
-            ]  # fmt: skip
-    return found
+    culprits = stopped or [i for g in undone for i in g]
+    reason = "cannot be had" if stopped else "could then no longer be had"
+    names = listed([board.name(i) for i in culprits])
+    finding = together_stopped.finding(
+        f"Left as it is, because {names} {reason}.", rests_on=culprits, other=names
+    )
+    return {i: found[i] if i in stopped else [*found[i], finding] for i in group}
 
 
 def _stops(findings: dict[int, list[Finding]], group: Group) -> list[Finding]:
@@ -164,7 +154,8 @@ class _Board:
         self.held = {h.section.id: h for h in situation.held}
         self.credits_before = situation.credits
         self.steps = tuple(self._step(i, c) for i, c in enumerate(request.changes))
-        self._facts: dict[int, list[tuple[Rule, list[Finding]]]] = {}
+        self._asked: dict[int, list[Rule | Finding]] = {}
+        self._memo: dict[object, object] = {}
 
     def _step(self, index: int, change: Change) -> Step:
         section = self.situation.catalogue.by_number.get(change.number)
@@ -178,15 +169,6 @@ class _Board:
         step = self.steps[index]
         number = step.change.number
         return number if step.section is None else f"{step.section.name} {number}"
-
-    def hopeless(self, group: Group) -> bool:
-        """Whether a fact that no other change can alter stops a member of the group."""
-        return any(
-            f.severity is Severity.STOP
-            for index in group
-            for _, found in self._facts.get(index, ())
-            for f in found
-        )
 
     def end_state(self, order: Sequence[Group]) -> EndState:
         """What the student would have if these groups went through, in this order of priority."""
@@ -205,22 +187,42 @@ class _Board:
         earlier: list[Step] = []
         for group in order:
             for index in group:
-                step = self.steps[index]
-                found[index] = self._judge_one(step, end, earlier.copy())
-                if step.change.kind is Kind.ADD:
-                    earlier.append(step)
+                found[index] = self._judge_one(index, end, earlier)
+                if self.steps[index].change.kind is Kind.ADD:
+                    earlier = [*earlier, self.steps[index]]
         return found
 
-    def _judge_one(self, step: Step, end: EndState, earlier: list[Step]) -> list[Finding]:
-        case = Case(self.situation, self.now, self.today, step, end, earlier)
-        facts = self._facts.get(step.index)
-        if facts is None:
-            asked = _ASKED[step.change.kind, step.section is not None]
-            facts = [(r, list(r.check(case)) if r.facts_only else []) for r in asked]
-            self._facts[step.index] = facts
+    def judge_last(self, order: Sequence[Group], group: Group) -> dict[int, list[Finding]]:
+        """The findings on one more group, which comes after those."""
+        end = self.end_state([*order, group])
+        steps = [self.steps[i] for g in order for i in g]
+        earlier = [s for s in steps if s.change.kind is Kind.ADD]
+        found: dict[int, list[Finding]] = {}
+        for index in group:
+            found[index] = self._judge_one(index, end, earlier)
+            if self.steps[index].change.kind is Kind.ADD:
+                earlier = [*earlier, self.steps[index]]
+        return found
+
+    def _judge_one(self, index: int, end: EndState, earlier: list[Step]) -> list[Finding]:
+        step = self.steps[index]
+        case = Case(self.situation, self.now, self.today, step, end, earlier, self._memo)
+        asked = self._asked.get(index)
+        if asked is None:
+            # What rests on facts alone is found once; only the other rules are asked again.
+            asked = []
+            for rule in _ASKED[step.change.kind, step.section is not None]:
+                if rule.facts_only:
+                    asked.extend(rule.check(case, rule))
+                else:
+                    asked.append(rule)
+            self._asked[index] = asked
         found: list[Finding] = []
-        for rule, known in facts:
-            found.extend(known if rule.facts_only else rule.check(case))
+        for item in asked:
+            if isinstance(item, Finding):
+                found.append(item)
+            else:
+                found.extend(item.check(case, item))
         return found
 
     def conclude(self, accepted: set[int], findings: dict[int, list[Finding]]) -> Decision:

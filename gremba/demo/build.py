@@ -321,16 +321,12 @@ def _thaw_registrations(build: Build) -> None:
             for section in (primary, lab) if lab else (primary,):
                 week |= section.week
                 taken[section.pool] = taken.get(section.pool, 0) + 1
-                number = tables.add(
+                tables.add(
                     "registrations",
                     student_term_id=row, term_id=1, section_id=section.id, pool_id=section.pool,
                     state="registered", grading="standard",
                     credits=0 if section.component == "lab" else section.course.credits[0],
                     registered_at=registered,
-                )  # fmt: skip
-                tables.add(
-                    "registration_events", registration_id=number, what="registered",
-                    at=registered, receipt_id=None,
                 )  # fmt: skip
     for pool, many in taken.items():
         pools[pool]["seat_limit"] = max(pools[pool]["seat_limit"], many)

@@ -135,8 +135,8 @@ class Morning:
                 """
                 SELECT r.student_term_id, s.id, s.pool_id, s.waitlist_limit, r.sent_at
                 FROM receipts r
-                CROSS JOIN LATERAL jsonb_array_elements(r.body -> 'outcomes') o
-                CROSS JOIN LATERAL jsonb_array_elements(o -> 'findings') f
+                CROSS JOIN LATERAL json_array_elements(r.body -> 'outcomes') o
+                CROSS JOIN LATERAL json_array_elements(o -> 'findings') f
                 JOIN sections s ON s.reference_number = o ->> 'number' AND s.term_id = %s
                 WHERE o ->> 'result' = 'refused' AND f ->> 'code' = 'seat.full'
                     AND s.component <> 'lab'

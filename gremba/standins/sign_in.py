@@ -68,7 +68,7 @@ def sign_in(
         token, csrf_token = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
         person = found[0]
         open_session(database, token_digest(token), person.id, csrf_token, now, SESSION_LASTS)
-        return token, Session(person, csrf_token, now + SESSION_LASTS)
+        return token, Session(person, csrf_token, now + SESSION_LASTS, {})
 
 
 def sign_out(database: PooledPostgresqlDatabase, token: str) -> None:

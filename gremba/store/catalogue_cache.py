@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import threading
 
 from playhouse.pool import PooledPostgresqlDatabase
@@ -19,6 +20,10 @@ class CatalogueCache:
         self._terms: dict[str, TermCatalogue] = {}
         self._lock = threading.Lock()
 
+    def known(self, code: str) -> TermCatalogue | None:
+        """The term of that code if it is in memory; never asks the database."""
+        return self._terms.get(code)
+
     def term(self, code: str) -> TermCatalogue | None:
         """The term of that code; None if there is none."""
         found = self._terms.get(code)
@@ -33,7 +38,11 @@ class CatalogueCache:
         with self._lock, connected(self._database):
             term = read_term(self._database, code)
             if term is not None:
+                term.warm_up()
                 self._terms[code] = term
+                # It stays; the garbage collector need not look through it again and again.
+                gc.collect()
+                gc.freeze()
             return term
 
     def changed(self, code: str) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -11,49 +11,42 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.changes import Kind
 from gremba.core.decision import Decision, Result
-from gremba.store.database import rows, run
+from gremba.store.database import ask
 
+# Arrays travel in binary (%b): as text every quote of a receipt would have to be escaped.
 _RECEIPTS = """
 INSERT INTO receipts
-    (student_term_id, idempotency_key, request_digest, sent_at, sent_by, body)
-SELECT * FROM unnest(%s::int[], %s::text[], %s::bytea[], %s::timestamptz[], %s::int[], %s::jsonb[])
-RETURNING id, student_term_id
+    (id, student_term_id, idempotency_key, request_digest, sent_at, sent_by, body)
+SELECT t.id, t.row, t.key, t.digest, t.at, t.by, t.body::json
+FROM unnest(%b::bigint[], %b::int[], %b::text[], %b::bytea[], %b::timestamptz[], %b::int[], %b::text[])
+     AS t (id, row, key, digest, at, by, body)
 """
 
 _ADDS = """
-WITH made AS (
-    INSERT INTO registrations (student_term_id, term_id, section_id, pool_id, state, grading,
-                               credits, registered_at)
-    SELECT student_term_id, term_id, section_id, pool_id, 'registered', grading, credits, at
-    FROM unnest(%s::int[], %s::int[], %s::int[], %s::int[], %s::text[], %s::numeric[],
-                %s::timestamptz[])
-         AS t (student_term_id, term_id, section_id, pool_id, grading, credits, at)
-    RETURNING id, student_term_id, registered_at
-)
-INSERT INTO registration_events (registration_id, what, at, receipt_id)
-SELECT made.id, 'registered', made.registered_at, receipt.id
-FROM made JOIN unnest(%s::int[], %s::bigint[]) AS receipt (student_term_id, id)
-    USING (student_term_id)
+INSERT INTO registrations (student_term_id, term_id, section_id, pool_id, state, grading,
+                           credits, registered_at, registered_by)
+SELECT student_term_id, term_id, section_id, pool_id, 'registered', grading, credits, at, receipt
+FROM unnest(%b::int[], %b::int[], %b::int[], %b::int[], %b::text[], %b::numeric[],
+            %b::timestamptz[], %b::bigint[])
+     AS t (student_term_id, term_id, section_id, pool_id, grading, credits, at, receipt)
 """
 
 _DROPS = """
 WITH ended AS (
     UPDATE registrations r SET state = t.state, ended_at = t.at, kept_cents = t.kept
-    FROM unnest(%s::int[], %s::int[], %s::text[], %s::int[], %s::timestamptz[])
-         AS t (student_term_id, section_id, state, kept, at)
+    FROM unnest(%b::int[], %b::int[], %b::text[], %b::int[], %b::timestamptz[], %b::bigint[])
+         AS t (student_term_id, section_id, state, kept, at, receipt)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
-    RETURNING r.id, r.student_term_id, r.state, r.ended_at
+    RETURNING r.id, r.state, r.ended_at, t.receipt
 )
 INSERT INTO registration_events (registration_id, what, at, receipt_id)
-SELECT ended.id, ended.state, ended.ended_at, receipt.id
-FROM ended JOIN unnest(%s::int[], %s::bigint[]) AS receipt (student_term_id, id)
-    USING (student_term_id)
+SELECT id, state, ended_at, receipt FROM ended
 """
 
 _CART = """
 DELETE FROM cart_changes c
-USING unnest(%s::int[], %s::int[]) AS t (student_term_id, section_id)
+USING unnest(%b::int[], %b::int[]) AS t (student_term_id, section_id)
 WHERE c.student_term_id = t.student_term_id AND c.section_id = t.section_id
 """
 
@@ -63,9 +56,11 @@ class Writing:
     """A decision on its way to the tables.
 
     Attributes:
+        receipt: the receipt's number.
         body: the receipt as it will be read later, as JSON.
     """
 
+    receipt: int
     student_term_id: int
     term_id: int
     key: str
@@ -76,45 +71,54 @@ class Writing:
     body: bytes
 
 
-def earlier_receipts(
+def ask_receipt_ids(database: PooledPostgresqlDatabase, many: int) -> Callable[[], list[int]]:
+    """Ask for so many numbers for receipts; what this gives reads them."""
+    asked = ask(
+        database,
+        "SELECT nextval(pg_get_serial_sequence('receipts', 'id')) FROM generate_series(1, %s)",
+        (many,),
+    )
+    return lambda: [row[0] for row in asked.fetchall()]
+
+
+def ask_earlier_receipts(
     database: PooledPostgresqlDatabase, keys: Sequence[tuple[int, str]]
-) -> dict[tuple[int, str], tuple[int, bytes, Any, datetime]]:
-    """Receipts of these (student term, idempotency key) pairs: id, digest, body, time."""
-    found = rows(
+) -> Callable[[], dict[tuple[int, str], tuple[int, bytes, Any, datetime]]]:
+    """Ask for receipts of these (student term, idempotency key) pairs: id, digest, body, time.
+
+    What this gives reads the answer.
+    """
+    asked = ask(
         database,
         "SELECT r.student_term_id, r.idempotency_key, r.id, r.request_digest, r.body, r.sent_at "
-        "FROM receipts r JOIN unnest(%s::int[], %s::text[]) AS t (student_term_id, key) "
+        "FROM receipts r JOIN unnest(%b::int[], %b::text[]) AS t (student_term_id, key) "
         "ON r.student_term_id = t.student_term_id AND r.idempotency_key = t.key",
         ([k[0] for k in keys], [k[1] for k in keys]),
     )
-    return {(row[0], row[1]): (row[2], bytes(row[3]), row[4], row[5]) for row in found}
+    return lambda: {
+        (row[0], row[1]): (row[2], bytes(row[3]), row[4], row[5]) for row in asked.fetchall()
+    }
 
 
-def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> list[int]:
+def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
     """Write a batch with at most one decision a student, in up to four statements.
 
-    Returns:
-        The receipts' ids, in the order of the batch.
-
     Raises:
-        peewee.IntegrityError: the tables refuse it; nothing may be committed then.
+        Refused: the tables refuse it; nothing may be committed then.
     """
-    ids = dict(
-        (student_term, receipt)
-        for receipt, student_term in rows(
-            database,
-            _RECEIPTS,
-            (
-                [w.student_term_id for w in batch],
-                [w.key for w in batch],
-                [w.digest for w in batch],
-                [w.at for w in batch],
-                [w.by for w in batch],
-                [w.body.decode() for w in batch],
-            ),
-        )
+    ask(
+        database,
+        _RECEIPTS,
+        (
+            [w.receipt for w in batch],
+            [w.student_term_id for w in batch],
+            [w.key for w in batch],
+            [w.digest for w in batch],
+            [w.at for w in batch],
+            [w.by for w in batch],
+            [w.body.decode() for w in batch],
+        ),
     )
-    receipts = (list(ids), list(ids.values()))
     accepted = [
         (w, o, o.section)
         for w in batch
@@ -123,7 +127,7 @@ def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> list[
     ]
     adds = [(w, o, s) for w, o, s in accepted if o.change.kind is Kind.ADD]
     if adds:
-        run(
+        ask(
             database,
             _ADDS,
             (
@@ -134,12 +138,12 @@ def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> list[
                 [o.change.grading or s.course.gradings[0] for _, o, s in adds],
                 [o.credits for _, o, _ in adds],
                 [w.at for w, _, _ in adds],
-                *receipts,
+                [w.receipt for w, _, _ in adds],
             ),
         )
     drops = [(w, o, s) for w, o, s in accepted if o.change.kind is Kind.DROP]
     if drops:
-        run(
+        ask(
             database,
             _DROPS,
             (
@@ -148,13 +152,12 @@ def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> list[
                 ["withdrawn" if o.withdrawn else "dropped" for _, o, _ in drops],
                 [o.kept_cents for _, o, _ in drops],
                 [w.at for w, _, _ in drops],
-                *receipts,
+                [w.receipt for w, _, _ in drops],
             ),
         )
     if accepted:
-        run(
+        ask(
             database,
             _CART,
             ([w.student_term_id for w, _, _ in accepted], [s.id for _, _, s in accepted]),
         )
-    return [ids[w.student_term_id] for w in batch]

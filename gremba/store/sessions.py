@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -27,6 +28,8 @@ class Session:
     person: Person
     csrf_token: str
     expires_at: datetime
+    terms: Mapping[str, int]
+    """For a student: the terms, by code, with the id of the student's row of each."""
 
 
 def find_person(
@@ -58,18 +61,23 @@ def open_session(
     )
 
 
-def find_session(
-    database: PooledPostgresqlDatabase, digest: bytes, at: datetime
-) -> Session | None:
-    """A session that has neither ended nor expired."""
-    found = rows(
-        database,
-        "SELECT p.id, p.username, p.full_name, p.role, s.csrf_token, s.expires_at "
-        "FROM sessions s JOIN persons p ON p.id = s.person_id "
-        "WHERE s.token_digest = %s AND s.ended_at IS NULL AND s.expires_at > %s",
-        (digest, at),
-    )
-    return Session(Person(*found[0][:4]), found[0][4], found[0][5]) if found else None
+_FIND = """
+SELECT s.token_digest, p.id, p.username, p.full_name, p.role, s.csrf_token, s.expires_at,
+       (SELECT json_object_agg(t.code, st.id) FROM student_terms st
+        JOIN terms t ON t.id = st.term_id WHERE st.student_id = p.id)
+FROM sessions s JOIN persons p ON p.id = s.person_id
+WHERE s.token_digest = ANY(%b) AND s.ended_at IS NULL AND s.expires_at > %s
+"""
+
+
+def find_sessions(
+    database: PooledPostgresqlDatabase, digests: Sequence[bytes], at: datetime
+) -> dict[bytes, Session]:
+    """Those of these sessions that have neither ended nor expired, in one statement."""
+    return {
+        bytes(row[0]): Session(Person(*row[1:5]), row[5], row[6], row[7] or {})
+        for row in rows(database, _FIND, (list(digests), at))
+    }
 
 
 def end_session(database: PooledPostgresqlDatabase, digest: bytes, at: datetime) -> None:

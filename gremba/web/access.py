@@ -8,17 +8,21 @@ from __future__ import annotations
 import secrets
 import threading
 import time
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Annotated
 
+import structlog
 from fastapi import Depends, Request
 from playhouse.pool import PooledPostgresqlDatabase
-from starlette.concurrency import run_in_threadpool
 
-from gremba.actions.problem import Problem
+from gremba.actions.lane import Lane
+from gremba.actions.problem import Problem, desk_away
 from gremba.standins.sign_in import token_digest
-from gremba.store.database import connected
-from gremba.store.sessions import Session, find_session
+from gremba.store.database import Unavailable, connected
+from gremba.store.sessions import Session, find_sessions
+
+log = structlog.get_logger()
 
 ROLES = frozenset({"student", "advisor", "instructor", "registrar", "cashier"})
 ANYONE = ROLES | {"nobody"}
@@ -55,31 +59,49 @@ _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
 class SessionCache:
-    """Sessions looked up lately. An ended one is forgotten as soon as the database says so."""
+    """Sessions looked up lately. An ended one is forgotten as soon as the database says so.
 
-    def __init__(self, database: PooledPostgresqlDatabase, keep: float = 30.0) -> None:
+    Those not at hand are looked up many at a time, through a lane of their own: at the minute
+    a window opens hundreds come at once that this process has not seen before.
+    """
+
+    def __init__(self, database: PooledPostgresqlDatabase, keep: float = 60.0) -> None:
         self._database = database
         self._keep = keep
         self._known: dict[bytes, tuple[float, Session]] = {}
         self._lock = threading.Lock()
+        self._lane = Lane[bytes, Session | Problem | None](self._look_up, key=lambda digest: digest)
 
-    def known(self, digest: bytes) -> Session | None:
-        """A session that was looked up a moment ago and has not expired since."""
+    async def find(self, digest: bytes) -> Session | None:
+        """The session of that digest; None if there is none or it is over.
+
+        Raises:
+            Problem: the database cannot be reached.
+        """
         entry = self._known.get(digest)
-        if entry is None or entry[0] < time.monotonic() or _expired(entry[1]):
-            return None
-        return entry[1]
+        if entry is not None and entry[0] >= time.monotonic() and not _expired(entry[1]):
+            return entry[1]
+        found = await self._lane.put(digest)
+        if isinstance(found, Problem):
+            raise found
+        return found
 
-    def find(self, digest: bytes) -> Session | None:
-        """Look a session up. One statement."""
-        with connected(self._database):
-            session = find_session(self._database, digest, datetime.now(UTC))
-        if session is not None:
-            with self._lock:
-                if len(self._known) > 200_000:
-                    self._known.clear()
-                self._known[digest] = (time.monotonic() + self._keep, session)
-        return session
+    def _look_up(self, digests: Sequence[bytes]) -> list[Session | Problem | None]:
+        """One statement for all of them."""
+        try:
+            with connected(self._database):
+                found = find_sessions(self._database, digests, datetime.now(UTC))
+        except Unavailable:
+            return [desk_away() for _ in digests]
+        except Exception:
+            log.exception("sessions could not be looked up")
+            return [desk_away() for _ in digests]
+        until = time.monotonic() + self._keep
+        with self._lock:
+            if len(self._known) > 200_000:
+                self._known.clear()
+            self._known.update({digest: (until, session) for digest, session in found.items()})
+        return [found.get(digest) for digest in digests]
 
     def ended(self, digest_hex: str) -> None:
         """The database says that a session has ended."""
@@ -89,6 +111,10 @@ class SessionCache:
         """Forget everything: endings may have been missed."""
         with self._lock:
             self._known.clear()
+
+    def stop(self) -> None:
+        """End the lane."""
+        self._lane.stop()
 
 
 def _expired(session: Session) -> bool:
@@ -121,8 +147,7 @@ async def _session_of(request: Request) -> Session | None:
     if not token:
         return None
     cache: SessionCache = request.app.state.services.sessions
-    digest = token_digest(token)
-    return cache.known(digest) or await run_in_threadpool(cache.find, digest)
+    return await cache.find(token_digest(token))
 
 
 def _check_origin(request: Request) -> None:
@@ -134,7 +159,7 @@ def _check_origin(request: Request) -> None:
         raise _no_token()
 
 
-def signed_in(request: Request) -> Session:
+async def signed_in(request: Request) -> Session:
     """The session of a route that is not for anyone."""
     session: Session | None = request.state.session
     if session is None:

@@ -43,6 +43,8 @@ def build_app(settings: Settings) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     problems.install(app)
+    # First, since routes are tried in order; it calls the guard itself.
+    app.include_router(sendings.rush, responses=problems.DESCRIBED)  # type: ignore[arg-type]
     for router in ROUTERS:
         app.include_router(
             router,

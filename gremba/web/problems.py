@@ -8,6 +8,8 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
+from starlette.responses import Response
 
 from gremba.actions.problem import Problem, desk_away
 from gremba.store.database import Unavailable
@@ -71,6 +73,11 @@ def install(app: FastAPI) -> None:
             ),
             fields,
         )
+
+    @app.exception_handler(ClientDisconnect)
+    async def on_gone(request: Request, problem: ClientDisconnect) -> Response:
+        # Whoever asked has gone; nobody reads this.
+        return Response(status_code=400)
 
     @app.exception_handler(HTTPException)
     async def on_http(request: Request, problem: HTTPException) -> JSONResponse:

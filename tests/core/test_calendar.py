@@ -71,6 +71,17 @@ class ClassDays(unittest.TestCase):
         ours = list(CALENDAR.dates(CALENDAR.class_days(weekdays, first, last)))
         self.assertEqual(ours, dates_by_rule(weekdays, first, last))
 
+    @given(weekday_sets, days, days)
+    def test_span_and_weekdays_are_those_of_the_dates(
+        self, letters: str, one: date, other: date
+    ) -> None:
+        first, last = sorted((one, other))
+        mask = CALENDAR.class_days(parse_weekdays(letters), first, last)
+        found = list(CALENDAR.dates(mask))
+        self.assertEqual(CALENDAR.weekdays_of(mask), sorted({d.weekday() for d in found}))
+        if found:
+            self.assertEqual(CALENDAR.span(mask), (found[0], found[-1]))
+
     def test_breaks_and_holiday_are_no_class_days(self) -> None:
         mondays = list(CALENDAR.dates(hours("M 10:00-10:50").days))
         self.assertNotIn(date(2027, 9, 6), mondays)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, rule
-from gremba.core.windows import WindowState, view_window
+from gremba.core.windows import WindowState
 from gremba.core.wording import day, duration, moment
 
 ADVISING = "your advisor"
@@ -67,7 +67,7 @@ def window_early(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Leave the change in the cart; it is kept, and can be put through at the minute
     the window opens.
     """
-    view = view_window(case.situation.windows, case.now)
+    view = case.window
     if view.state is WindowState.EARLY and view.window is not None:
         opens = view.window.opens_at.astimezone(case.situation.catalogue.calendar.zone)
         left = duration((opens - case.now).total_seconds())
@@ -86,7 +86,7 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Ask the registrar's office whether another window is planned.
     """
-    view = view_window(case.situation.windows, case.now)
+    view = case.window
     if view.state is WindowState.OVER and view.window is not None:
         closed = view.window.closes_at.astimezone(case.situation.catalogue.calendar.zone)
         yield me.finding(

@@ -11,6 +11,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.situation import Held, Situation
+from gremba.core.windows import WindowView, view_window
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +50,7 @@ class Case:
     Attributes:
         end: the end state the change is judged against.
         earlier: the standing adds that come before it.
+        memo: what rules have worked out for this decision and may use again.
     """
 
     situation: Situation
@@ -57,6 +59,7 @@ class Case:
     step: Step
     end: EndState
     earlier: list[Step]
+    memo: dict[object, object]
 
     @property
     def section(self) -> Section:
@@ -64,6 +67,15 @@ class Case:
         if self.step.section is None:
             raise LookupError("this rule was asked about an unknown section")
         return self.step.section
+
+    @property
+    def window(self) -> WindowView:
+        """The registration window in force."""
+        known = self.memo.get("window")
+        if not isinstance(known, WindowView):
+            known = view_window(self.situation.windows, self.now)
+            self.memo["window"] = known
+        return known
 
     @property
     def held(self) -> Held | None:
@@ -78,7 +90,7 @@ class Case:
         return "stands further up" if other.index < self.step.index else "goes through"
 
 
-Check = Callable[[Case], Iterable[Finding]]
+Check = Callable[["Case", "Rule"], Iterable[Finding]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,23 +134,19 @@ def rule(
     *on: Kind,
     facts_only: bool = False,
     needs_section: bool = True,
-) -> Callable[[Callable[[Case, Rule], Iterable[Finding]]], Rule]:
+) -> Callable[[Check], Rule]:
     """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
 
     Raises:
         ValueError: the docstring lacks one of its three parts.
     """
 
-    def make(function: Callable[[Case, Rule], Iterable[Finding]]) -> Rule:
+    def make(function: Check) -> Rule:
         checks, _, rest = (inspect.getdoc(function) or "").partition("\n\nWhy: ")
         why, _, ways_on = rest.partition("\n\nWays on: ")
         if not (checks and why and ways_on):
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
         parts = [" ".join(part.split()) for part in (checks, why, ways_on)]
-        made = Rule(
-            code, severity, frozenset(on), *parts, lambda case: function(case, made),
-            facts_only, needs_section,
-        )  # fmt: skip
-        return made
+        return Rule(code, severity, frozenset(on), *parts, function, facts_only, needs_section)
 
     return make

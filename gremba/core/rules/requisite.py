@@ -69,29 +69,39 @@ def _evidence(case: Case) -> Evidence | None:
     course = case.section.course
     if course.requisites is None or _asked_of_companion(case):
         return None
+    end = case.end
+    this_term: frozenset[str] = frozenset()
+    if course.looks_at_this_term:
+        this_term = frozenset(
+            [h.section.course.key for h in end.kept]
+            + [a.section.course.key for a in end.adds if a.section and a is not case.step]
+        )
+    key = (case.section.id, this_term)
+    known = case.memo.get(key)
+    if not isinstance(known, Evidence):
+        known = evaluate(course.requisites, _standing(case, this_term))
+        case.memo[key] = known
+    return known
+
+
+def _standing(case: Case, this_term: frozenset[str]) -> Standing:
     student = case.situation.student
+    by_course = case.situation.catalogue.by_course
     same_as: dict[str, frozenset[str]] = {}
-    for need in course_needs(course.requisites):
-        offered = case.situation.catalogue.by_course.get(need.course)
+    for need in course_needs(case.section.course.requisites):
+        offered = by_course.get(need.course)
         if offered:
             same_as[need.course] = offered[0].course.same_as
-    this_term = {held.section.course.key for held in case.end.kept}
-    this_term.update(
-        a.section.course.key for a in case.end.adds if a.section and a is not case.step
-    )
-    return evaluate(
-        course.requisites,
-        Standing(
-            record=case.situation.record,
-            this_term=frozenset(this_term),
-            on=case.section.block.first,
-            memberships={
-                "program": student.program,
-                "cohort": student.cohort,
-                "campus": student.campus,
-            },
-            same_as=same_as,
-        ),
+    return Standing(
+        record=case.situation.record,
+        this_term=this_term,
+        on=case.section.block.first,
+        memberships={
+            "program": student.program,
+            "cohort": student.cohort,
+            "campus": student.campus,
+        },
+        same_as=same_as,
     )
 
 
@@ -99,8 +109,9 @@ def _asked_of_companion(case: Case) -> bool:
     """Whether the section only goes with one of its course that carries the requisites."""
     if case.section.carries_credit:
         return False
+    course = case.section.course
     others = [h.section for h in case.end.kept] + [a.section for a in case.end.adds if a.section]
-    return any(o.carries_credit and o.course is case.section.course for o in others)
+    return any(o.carries_credit and o.course is course for o in others)
 
 
 def _ways_on(case: Case, nearest: tuple[Evidence, ...]) -> Iterator[Remedy]:

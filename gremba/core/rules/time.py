@@ -54,16 +54,20 @@ def _clash(one: Section, other: Section) -> Clash | None:
 
 
 def _sentence(case: Case, other: Section, clash: Clash) -> str:
+    key = (case.section.id, other.id, "clash")
+    known = case.memo.get(key)
+    if isinstance(known, str):
+        return known
     calendar = case.situation.catalogue.calendar
-    dates = list(calendar.dates(clash.days))
-    days = sorted({d.weekday() for d in dates})
-    when = (
-        f"on {WEEKDAYS[dates[0].weekday()]} {day(dates[0])}"
-        if len(dates) == 1
-        else f"on {listed([f'{WEEKDAYS[d]}s' for d in days])} "
-        f"from {day(dates[0])} to {day(dates[-1])}"
-    )
-    return (
+    first, last = calendar.span(clash.days)
+    if first == last:
+        when = f"on {WEEKDAYS[first.weekday()]} {day(first)}"
+    else:
+        names = listed([f"{WEEKDAYS[d]}s" for d in calendar.weekdays_of(clash.days)])
+        when = f"on {names} from {day(first)} to {day(last)}"
+    text = (
         f"Clashes with {other.name} {other.reference_number}: "
         f"{pattern(clash.one)} and {pattern(clash.other)} meet {when}."
     )
+    case.memo[key] = text
+    return text

@@ -78,7 +78,7 @@ CREATE TABLE seat_pools (
     beyond integer NOT NULL DEFAULT 0 CHECK (beyond >= 0),
     UNIQUE (id, term_id),
     CONSTRAINT never_oversold CHECK (taken + offered <= seat_limit + beyond)
-);
+) WITH (fillfactor = 50);  -- Rows change all the time: room to do so where they are.
 CREATE TABLE seat_reservations (
     pool_id integer NOT NULL REFERENCES seat_pools,
     group_kind text NOT NULL CHECK (group_kind IN ('cohort', 'program', 'standing')),

@@ -28,8 +28,10 @@ CREATE TABLE record_entries (
     student_id integer NOT NULL REFERENCES students,
     course text NOT NULL,
     term_name text NOT NULL,
-    grade text,
-    credits numeric(4, 1) NOT NULL
+    grade text CHECK (grade <> ''),
+    credits numeric(4, 1) NOT NULL,
+    -- Records are read as one string with these as separators.
+    CHECK (course || term_name || coalesce(grade, '') !~ '[|/]')
 );
 CREATE INDEX ON record_entries (student_id);
 CREATE TABLE placement_scores (
