@@ -16,7 +16,7 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.fees import kept_after_drop, section_charge, term_charge
 from gremba.core.findings import Finding, Severity
 from gremba.core.groups import group_steps
-from gremba.core.rules import RULES, Case, EndState, Rule, Step
+from gremba.core.rules import RULES, Case, EndState, Rule, Scope, Step
 from gremba.core.rules.together import together_stopped
 from gremba.core.situation import Held, Situation
 from gremba.core.wording import listed
@@ -155,6 +155,7 @@ class _Board:
         self.credits_before = situation.credits
         self.steps = tuple(self._step(i, c) for i, c in enumerate(request.changes))
         self._asked: dict[int, list[Rule | Finding]] = {}
+        self._common: dict[tuple[Kind, bool], list[Rule | list[Finding]]] = {}
         self._memo: dict[object, object] = {}
 
     def _step(self, index: int, change: Change) -> Step:
@@ -210,13 +211,7 @@ class _Board:
         asked = self._asked.get(index)
         if asked is None:
             # What rests on facts alone is found once; only the other rules are asked again.
-            asked = []
-            for rule in _ASKED[step.change.kind, step.section is not None]:
-                if rule.facts_only:
-                    asked.extend(rule.check(case, rule))
-                else:
-                    asked.append(rule)
-            self._asked[index] = asked
+            asked = self._asked[index] = self._ask_facts(case)
         found: list[Finding] = []
         for item in asked:
             if isinstance(item, Finding):
@@ -224,6 +219,26 @@ class _Board:
             else:
                 found.extend(item.check(case, item))
         return found
+
+    def _ask_facts(self, case: Case) -> list[Rule | Finding]:
+        """Findings that no other change can alter, and the rules still to be asked, in order."""
+        kind, known = case.step.change.kind, case.step.section is not None
+        common = self._common.get((kind, known))
+        if common is None:
+            common = [
+                list(rule.check(case, rule)) if rule.scope is Scope.STUDENT else rule
+                for rule in _ASKED[kind, known]
+            ]
+            common = self._common[kind, known] = [item for item in common if item != []]
+        asked: list[Rule | Finding] = []
+        for item in common:
+            if isinstance(item, list):
+                asked.extend(item)
+            elif item.scope is Scope.CHANGE:
+                asked.extend(item.check(case, item))
+            else:
+                asked.append(item)
+        return asked
 
     def conclude(self, accepted: set[int], findings: dict[int, list[Finding]]) -> Decision:
         """Put the outcomes into the order of the request, and work out the figures."""
@@ -268,7 +283,7 @@ class _Board:
     def _figures(self, held: Iterable[Held], kept_cents: int) -> Figures:
         policy = self.situation.catalogue.policy
         sections = [(h.section, h.credits) for h in held]
-        credits = sum(c for _, c in sections)
+        credits = sum([c for _, c in sections])
         charge = term_charge(sections, kept_cents, policy.tariff)
         full_time = credits >= policy.full_time
         return Figures(credits, policy.load_name(credits), full_time, charge)
@@ -277,7 +292,7 @@ class _Board:
 def _asked(kind: Kind, known: bool) -> tuple[Rule, ...]:
     return tuple(
         rule for family in RULES.values() for rule in family
-        if kind in rule.on and (known or not rule.needs_section)
+        if kind in rule.on and rule.known in (None, known) and rule is not together_stopped
     )  # fmt: skip
 
 

@@ -129,7 +129,7 @@ async def guard(request: Request) -> None:
     """
     session = await _session_of(request)
     request.state.session = session
-    name = request.scope["route"].name
+    name = request.scope.get("route_name") or request.scope["route"].name
     role = session.person.role if session else "nobody"
     allowed = ACCESS.get(name, frozenset())
     if role not in allowed:

@@ -14,6 +14,7 @@ from gremba.web import frontend, problems
 from gremba.web.access import guard
 from gremba.web.routes import cart, demo, sendings, session, terms, week
 from gremba.web.services import start
+from gremba.web.short_way import ShortWay
 
 ROUTERS = (session.router, terms.router, cart.router, sendings.router, week.router, demo.router)
 
@@ -43,8 +44,6 @@ def build_app(settings: Settings) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     problems.install(app)
-    # First, since routes are tried in order; it calls the guard itself.
-    app.include_router(sendings.rush, responses=problems.DESCRIBED)  # type: ignore[arg-type]
     for router in ROUTERS:
         app.include_router(
             router,
@@ -53,5 +52,6 @@ def build_app(settings: Settings) -> FastAPI:
         )
     if settings.frontend:
         frontend.install(app, Path(settings.frontend))
+    app.add_middleware(ShortWay, application=app)
     app.add_middleware(frontend.SafetyHeaders)
     return app

@@ -51,56 +51,55 @@ def respond(problem: Problem, fields: list[WrongField] | None = None) -> JSONRes
     return JSONResponse(document.model_dump(), problem.status, headers, media_type=MEDIA_TYPE)
 
 
+def response_for(problem: Exception, path: str) -> Response:
+    """The response for any exception; what nobody foresaw is logged and told in general words."""
+    if isinstance(problem, Problem):
+        return respond(problem)
+    if isinstance(problem, RequestValidationError):
+        return respond(_UNREADABLE, _wrong_fields(problem))
+    if isinstance(problem, HTTPException):
+        return respond(_from_http(problem))
+    if isinstance(problem, ClientDisconnect):
+        # Whoever asked has gone; nobody reads this.
+        return Response(status_code=400)
+    if isinstance(problem, Unavailable):
+        log.warning("the database is away", problem=str(problem).strip())
+        return respond(desk_away())
+    log.error("unforeseen", path=path, exc_info=problem)
+    return respond(_UNFORESEEN)
+
+
 def install(app: FastAPI) -> None:
     """Answer every exception with a problem document."""
 
-    @app.exception_handler(Problem)
-    async def on_problem(request: Request, problem: Problem) -> JSONResponse:
-        return respond(problem)
+    async def on_problem(request: Request, problem: Exception) -> Response:
+        return response_for(problem, request.url.path)
 
-    @app.exception_handler(RequestValidationError)
-    async def on_unreadable(request: Request, problem: RequestValidationError) -> JSONResponse:
-        fields = [
-            WrongField(where=".".join(str(p) for p in e["loc"]), what=str(e["msg"]))
-            for e in problem.errors()[:20]
-        ]
-        return respond(
-            Problem(
-                "unreadable",
-                "The request could not be read",
-                "Something in it is missing or not as expected; see the fields named.",
-                422,
-            ),
-            fields,
-        )
+    for kind in (
+        Problem, RequestValidationError, HTTPException, ClientDisconnect, *Unavailable, Exception,
+    ):  # fmt: skip
+        app.add_exception_handler(kind, on_problem)
 
-    @app.exception_handler(ClientDisconnect)
-    async def on_gone(request: Request, problem: ClientDisconnect) -> Response:
-        # Whoever asked has gone; nobody reads this.
-        return Response(status_code=400)
 
-    @app.exception_handler(HTTPException)
-    async def on_http(request: Request, problem: HTTPException) -> JSONResponse:
-        return respond(_from_http(problem))
+_UNREADABLE = Problem(
+    "unreadable",
+    "The request could not be read",
+    "Something in it is missing or not as expected; see the fields named.",
+    422,
+)
+_UNFORESEEN = Problem(
+    "unforeseen",
+    "Something went wrong on our side",
+    "Your cart and your registrations are kept. Try again in a moment.",
+    500,
+)
 
-    for away in Unavailable:
 
-        @app.exception_handler(away)
-        async def on_away(request: Request, problem: Exception) -> JSONResponse:
-            log.warning("the database is away", problem=str(problem).strip())
-            return respond(desk_away())
-
-    @app.exception_handler(Exception)
-    async def on_unforeseen(request: Request, problem: Exception) -> JSONResponse:
-        log.exception("unforeseen", path=request.url.path, exc_info=problem)
-        return respond(
-            Problem(
-                "unforeseen",
-                "Something went wrong on our side",
-                "Your cart and your registrations are kept. Try again in a moment.",
-                500,
-            )
-        )
+def _wrong_fields(problem: RequestValidationError) -> list[WrongField]:
+    return [
+        WrongField(where=".".join(str(p) for p in e["loc"]), what=str(e["msg"]))
+        for e in problem.errors()[:20]
+    ]
 
 
 def _from_http(problem: HTTPException) -> Problem:

@@ -4,7 +4,7 @@
 """
 
 from gremba.core.rules import access, drop, load, requisite, seats, section, time, together
-from gremba.core.rules.case import Case, EndState, Rule, Step
+from gremba.core.rules.case import Case, EndState, Rule, Scope, Step
 
 RULES: dict[str, tuple[Rule, ...]] = {
     "access": (
@@ -36,4 +36,4 @@ RULES: dict[str, tuple[Rule, ...]] = {
 }
 """Families of rules, each in the order in which its findings are shown."""
 
-__all__ = ["RULES", "Case", "EndState", "Rule", "Step"]
+__all__ = ["RULES", "Case", "EndState", "Rule", "Scope", "Step"]

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.windows import WindowState
 from gremba.core.wording import day, duration, moment
 
@@ -14,7 +14,7 @@ ADVISING = "your advisor"
 REGISTRAR = "the registrar's office"
 
 
-@rule("term.closed", Severity.STOP, Kind.ADD, Kind.DROP, facts_only=True, needs_section=False)
+@rule("term.closed", Severity.STOP, Kind.ADD, Kind.DROP, scope=Scope.STUDENT, known=None)
 def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     """The term no longer takes this change: adds end with the last add-by day of its blocks,
     and everything ends with its last day.
@@ -41,7 +41,7 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("window.none", Severity.STOP, Kind.ADD, facts_only=True, needs_section=False)
+@rule("window.none", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
 def window_none(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has no registration window in this term.
 
@@ -58,7 +58,7 @@ def window_none(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("window.early", Severity.STOP, Kind.ADD, facts_only=True, needs_section=False)
+@rule("window.early", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
 def window_early(case: Case, me: Rule) -> Iterator[Finding]:
     """The student's window has not opened yet.
 
@@ -78,7 +78,7 @@ def window_early(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("window.over", Severity.STOP, Kind.ADD, facts_only=True, needs_section=False)
+@rule("window.over", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
 def window_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The student's last window has closed. Drops do not need a window.
 
@@ -97,7 +97,7 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("hold.stops", Severity.STOP, Kind.ADD, facts_only=True, needs_section=False)
+@rule("hold.stops", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
 def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops this kind of change.
 

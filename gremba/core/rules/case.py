@@ -6,6 +6,7 @@ import inspect
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date, datetime
+from enum import Enum
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind
@@ -90,6 +91,14 @@ class Case:
         return "stands further up" if other.index < self.step.index else "goes through"
 
 
+class Scope(Enum):
+    """What a rule's answer depends on; the less it is, the less often the rule need be asked."""
+
+    STUDENT = "the student and the kind of change"
+    CHANGE = "the change by itself"
+    REQUEST = "the other changes of the request too"
+
+
 Check = Callable[["Case", "Rule"], Iterable[Finding]]
 
 
@@ -99,8 +108,9 @@ class Rule:
 
     Attributes:
         on: the kinds of change it is asked about.
-        facts_only: its answer does not depend on the other changes of the request.
-        needs_section: it is asked only where the reference number is known in the term.
+        scope: what its answer depends on.
+        known: whether it is asked about reference numbers that are known in the term, or about
+            those that are not; None for both.
     """
 
     code: str
@@ -110,8 +120,8 @@ class Rule:
     why: str
     ways_on: str
     check: Check
-    facts_only: bool
-    needs_section: bool
+    scope: Scope
+    known: bool | None
 
     def finding(
         self,
@@ -132,8 +142,8 @@ def rule(
     code: str,
     severity: Severity,
     *on: Kind,
-    facts_only: bool = False,
-    needs_section: bool = True,
+    scope: Scope = Scope.REQUEST,
+    known: bool | None = True,
 ) -> Callable[[Check], Rule]:
     """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
 
@@ -147,6 +157,6 @@ def rule(
         if not (checks and why and ways_on):
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
         parts = [" ".join(part.split()) for part in (checks, why, ways_on)]
-        return Rule(code, severity, frozenset(on), *parts, function, facts_only, needs_section)
+        return Rule(code, severity, frozenset(on), *parts, function, scope, known)
 
     return make

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.rules.access import REGISTRAR
-from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.wording import day
 
 
@@ -58,7 +58,7 @@ def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("drop.hold", Severity.STOP, Kind.DROP, facts_only=True)
+@rule("drop.hold", Severity.STOP, Kind.DROP, scope=Scope.STUDENT)
 def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops drops.
 
@@ -76,7 +76,7 @@ def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("drop.over", Severity.STOP, Kind.DROP, facts_only=True)
+@rule("drop.over", Severity.STOP, Kind.DROP, scope=Scope.CHANGE)
 def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The withdraw-by day of the section's block has passed.
 
@@ -94,7 +94,7 @@ def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.withdrawal", Severity.HEED, Kind.DROP, facts_only=True)
+@rule("drop.withdrawal", Severity.HEED, Kind.DROP, scope=Scope.CHANGE)
 def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
     """The drop-by day of the section's block has passed, the withdraw-by day has not: the
     course stays on the record with a W.

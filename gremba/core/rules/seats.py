@@ -26,8 +26,9 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     if figures is None:
         # Figures are read for every pool a request touches; without them nothing may be promised.
         figures = SeatFigures(0, 0)
-    given_up = sum(d.section is not None and d.section.pool == pool for d in case.end.drops)
-    wanted = [a.index for a in case.earlier if a.section is not None and a.section.pool == pool]
+    drops, earlier = case.end.drops, case.earlier
+    given_up = len([d for d in drops if d.section and d.section.pool == pool]) if drops else 0
+    wanted = [a.index for a in earlier if a.section and a.section.pool == pool] if earlier else []
     free = figures.limit - figures.taken - figures.offered + given_up
     if free > len(wanted):
         return

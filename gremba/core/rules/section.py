@@ -6,11 +6,11 @@ from collections.abc import Iterator
 
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, PutInCart, Remedy, Severity
-from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.wording import listed
 
 
-@rule("section.unknown", Severity.STOP, Kind.ADD, Kind.DROP, facts_only=True, needs_section=False)
+@rule("section.unknown", Severity.STOP, Kind.ADD, Kind.DROP, scope=Scope.CHANGE, known=False)
 def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
     """No section of any term has this reference number.
 
@@ -19,7 +19,7 @@ def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Compare the number with the list it came from.
     """
     number = case.step.change.number
-    if case.step.section is None and number not in case.situation.catalogue.other_terms:
+    if number not in case.situation.catalogue.other_terms:
         yield me.finding(
             f"No section has the reference number {number}.",
             remedies=[Remedy("Compare it with your list; one digit may be off.")],
@@ -27,8 +27,8 @@ def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("section.other_term", Severity.STOP, Kind.ADD, Kind.DROP, facts_only=True,
-      needs_section=False)  # fmt: skip
+@rule("section.other_term", Severity.STOP, Kind.ADD, Kind.DROP, scope=Scope.CHANGE,
+      known=False)  # fmt: skip
 def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
     """The reference number means a section of another term.
 
@@ -38,7 +38,7 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
     """
     number, catalogue = case.step.change.number, case.situation.catalogue
     terms = catalogue.other_terms.get(number)
-    if case.step.section is None and terms:
+    if terms:
         where = listed(terms)
         yield me.finding(
             f"{number} is a section of {where}, not of {catalogue.name}.",
@@ -49,7 +49,7 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("section.cancelled", Severity.STOP, Kind.ADD, facts_only=True)
+@rule("section.cancelled", Severity.STOP, Kind.ADD, scope=Scope.CHANGE)
 def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
     """The section has been cancelled.
 

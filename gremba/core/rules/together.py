@@ -9,7 +9,7 @@ from gremba.core.findings import Finding, Severity
 from gremba.core.rules.case import Case, Rule, rule
 
 
-@rule("together.stopped", Severity.STOP, Kind.ADD, Kind.DROP, needs_section=False)
+@rule("together.stopped", Severity.STOP, Kind.ADD, Kind.DROP, known=None)
 def together_stopped(case: Case, me: Rule) -> Iterator[Finding]:
     """Nothing stops the change itself, but one it stands or falls with is stopped, or it would
     undo one that goes through. The decision reports it, since it follows from the others.

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Coroutine
-from typing import Annotated, Any
+from typing import Annotated
 
 import orjson
 from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.exceptions import RequestValidationError
-from fastapi.routing import APIRoute
 from pydantic import StringConstraints, TypeAdapter, ValidationError
 from starlette.concurrency import run_in_threadpool
 
@@ -40,38 +38,7 @@ Key = Annotated[
 ]
 
 
-class LeanRoute(APIRoute):
-    """The route that thousands take in the same minute.
-
-    It reads the body and the key with the same models as any other route would, and passes the
-    same guard, but without the general machinery for dependencies, which costs more than the
-    rest of the answer.
-    """
-
-    def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
-        """What answers a request."""
-        endpoint = self.endpoint
-
-        async def answer(request: Request) -> Response:
-            await guard(request)
-            try:
-                sent = _SENT.validate_json(await request.body())
-                key = _KEY.validate_python(request.headers.get("Idempotency-Key", ""))
-            except ValidationError as problem:
-                raise RequestValidationError(problem.errors(include_context=False)) from None
-            session = await signed_in(request)
-            response: Response = await endpoint(
-                request, session, request.path_params["term"], sent, key
-            )
-            return response
-
-        return answer
-
-
-rush = APIRouter(prefix="/api", route_class=LeanRoute)
-
-
-@rush.post("/terms/{term}/sendings", response_model=ReceiptView)
+@router.post("/terms/{term}/sendings", response_model=ReceiptView)
 async def send_changes(
     request: Request, session: SignedIn, term: str, sent: Sent, key: Key
 ) -> Response:
@@ -96,6 +63,21 @@ async def send_changes(
     if isinstance(answer, Problem):
         raise answer
     return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
+
+
+async def answer_sending(request: Request) -> Response:
+    """The same, for a request that comes by the short way (see :mod:`gremba.web.short_way`).
+
+    It passes the same guard, and body and key are read with the same models.
+    """
+    await guard(request)
+    try:
+        sent = _SENT.validate_json(await request.body())
+        key = _KEY.validate_python(request.headers.get("Idempotency-Key", ""))
+    except ValidationError as problem:
+        raise RequestValidationError(problem.errors(include_context=False)) from None
+    session = await signed_in(request)
+    return await send_changes(request, session, request.path_params["term"], sent, key)
 
 
 def _receipt_json(receipt: Receipt, term: str) -> bytes:
