@@ -11,7 +11,6 @@ from psycopg.types.json import Jsonb
 
 from gremba.store.database import rows
 
-
 _ORDER = (
     "campuses", "travel", "subjects", "courses", "terms", "term_breaks", "blocks", "seat_pools",
     "seat_reservations", "bundles", "sections", "companions", "meetings", "persons",

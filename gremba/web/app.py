@@ -9,6 +9,7 @@ from pathlib import Path
 from fastapi import Depends, FastAPI
 from starlette.concurrency import run_in_threadpool
 
+from gremba.logs import set_up_logs
 from gremba.settings import Settings
 from gremba.web import frontend, problems
 from gremba.web.access import guard
@@ -26,6 +27,8 @@ def create_app() -> FastAPI:
 
 def build_app(settings: Settings) -> FastAPI:
     """The application for these settings; the database is reached when it starts."""
+
+    set_up_logs()
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:

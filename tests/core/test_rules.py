@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from gremba.core.catalogue import Policy
-from gremba.core.requisites import AllOf, CourseNeed, CountOf, PlacementNeed
+from gremba.core.requisites import AllOf, CountOf, CourseNeed, PlacementNeed
 from gremba.core.rules import RULES
 from gremba.core.situation import Hold, SeatFigures
 from tests.support.world import FIRST_HALF, LATE, SECOND_HALF, World, codes, on, results

@@ -785,6 +785,11 @@ export interface components {
          * @description What became of one piece of what was pasted.
          */
         ReportView: {
+            /**
+             * Mend
+             * @description It may be a slip, to be corrected and given again
+             */
+            mend: boolean;
             /** Piece */
             piece: string;
             /** Taken */

@@ -15,7 +15,8 @@ from gremba.actions.put_through import Receipt, Sending
 from gremba.core.changes import Change, Kind, Mode
 from gremba.core.changes import Request as ChangeRequest
 from gremba.store.database import connected
-from gremba.store.receipts import find_receipt, list_receipts as read_receipts
+from gremba.store.receipts import find_receipt
+from gremba.store.receipts import list_receipts as read_receipts
 from gremba.web.access import SignedIn, guard, signed_in
 from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptView, Sent
 from gremba.web.services import services_of

@@ -8,7 +8,8 @@ import { WindowState } from "./WindowState";
 
 type Props = { session: SignedIn; term: string; window: Schemas["WindowView"] | undefined };
 
-export const CHIP = "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap max-sm:px-1.5 max-sm:text-small";
+export const CHIP =
+  "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap max-sm:px-1.5 max-sm:text-small";
 
 export function TopBar({ session, term, window }: Props) {
   return (

@@ -1,0 +1,69 @@
+"""What holds for the whole project: layers, generated files, types, style."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from gremba.rules_page import rules_page
+
+ROOT = Path(__file__).parents[2]
+LAYERS = ("core", "formats", "store", "actions", "standins", "demo", "web", "launch")
+"""Each imports only those before it. The demo stands before the web, which shows its cast."""
+
+
+class Layers(unittest.TestCase):
+    def test_each_imports_only_those_before_it(self) -> None:
+        # Sign-in is a stand-in that the demo uses, and actions know no stand-in.
+        for place, layer in enumerate(LAYERS):
+            for path in (ROOT / "gremba" / layer).rglob("*.py"):
+                for name in _imports(path):
+                    parts = name.split(".")
+                    if parts[0] == "gremba" and len(parts) > 1 and parts[1] in LAYERS:
+                        self.assertLessEqual(LAYERS.index(parts[1]), place, f"{path}: {name}")
+
+    def test_the_core_knows_neither_database_nor_web(self) -> None:
+        banned = {"peewee", "playhouse", "psycopg", "fastapi", "starlette", "pydantic"}
+        for path in (ROOT / "gremba/core").rglob("*.py"):
+            found = {name.split(".")[0] for name in _imports(path)}
+            self.assertFalse(found & banned, path)
+
+
+class Generated(unittest.TestCase):
+    def test_the_handbook_of_rules_is_fresh(self) -> None:
+        self.assertEqual((ROOT / "docs/rules.md").read_text(), rules_page(), "run tools/generate")
+
+    def test_the_front_ends_types_are_fresh(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            subprocess.run([ROOT / "tools/generate", folder], check=True, capture_output=True)
+            made = (Path(folder) / "frontend/src/api/schema.ts").read_text()
+        self.assertEqual((ROOT / "frontend/src/api/schema.ts").read_text(), made, "tools/generate")
+
+
+class Style(unittest.TestCase):
+    def run_tool(self, *command: str, folder: Path = ROOT) -> None:
+        done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 0, done.stdout[-3000:] + done.stderr[-1000:])
+
+    def test_ruff(self) -> None:
+        self.run_tool(sys.executable, "-m", "ruff", "check", "gremba", "tests", "benchmarks")
+
+    def test_types_of_the_front_end(self) -> None:
+        self.run_tool("npm", "run", "--silent", "types", folder=ROOT / "frontend")
+
+    def test_style_of_the_front_end(self) -> None:
+        self.run_tool("npm", "run", "--silent", "lint", folder=ROOT / "frontend")
+
+
+def _imports(path: Path) -> set[str]:
+    found: set[str] = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.add(node.module)
+    return found

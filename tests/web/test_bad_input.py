@@ -1,0 +1,122 @@
+"""Whatever a person types or a program sends: a clear answer, nothing lost, nothing internal."""
+
+from __future__ import annotations
+
+import unittest
+
+from gremba.web.schemas import CartView, PastedView, ReceiptView, WeekView
+from tests.support.campus import TERM, Campus, outcome, send
+from tests.support.servers import Server, cluster, new_database
+
+CART = f"/api/terms/{TERM}/cart"
+INTERNALS = ("Traceback", "psycopg", "peewee", "SELECT", "gremba/", 'File "')
+
+
+class BadInput(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.campus = Campus(new_database())
+        cls.numbers = [cls.campus.section(seats=10, weekdays="MTWRF"[n]) for n in range(5)]
+        cls.server = Server(cls.campus.url)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        cls.campus.close()
+
+    def setUp(self) -> None:
+        self.client = self.campus.client(self.campus.person(), self.server.url)
+        self.addCleanup(self.client.close)
+
+    def paste(self, text: str) -> PastedView:
+        answer = self.client.post(f"{CART}/changes", json={"kind": "add", "text": text})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return PastedView.model_validate(answer.json())
+
+    def test_good_numbers_are_kept_and_the_others_reported_one_by_one(self) -> None:
+        one, two = self.numbers[:2]
+        found = self.paste(f"{one}, 99999; {two} 123 and {one}")
+        self.assertEqual([c.outcome.number for c in found.cart.changes], [one, two])
+        self.assertEqual([r.piece for r in found.reports if not r.taken], ["99999", "123"])
+        again = self.paste(one)
+        self.assertIn("in your cart already", again.reports[0].text)
+        self.assertFalse(again.reports[0].mend)
+
+    def test_ten_thousand_words(self) -> None:
+        found = self.paste("word 77777 " * 10_000 + self.numbers[0])
+        self.assertEqual([c.outcome.number for c in found.cart.changes], [self.numbers[0]])
+        self.assertLess(len(found.reports), 50)
+
+    def test_what_is_not_a_request_at_all(self) -> None:
+        sendings = f"/api/terms/{TERM}/sendings"
+        key = {"Idempotency-Key": "a-good-key"}
+        change = {"kind": "add", "number": self.numbers[0]}
+        cases = (
+            (422, lambda: self.client.post(sendings, content="{", headers=key)),
+            (422, lambda: self.client.post(sendings, json={"changes": []}, headers=key)),
+            (422, lambda: self.client.post(sendings, json={"changes": [change]})),
+            (422, lambda: send(self.client, ["+1234"])),
+            (422, lambda: self.client.post(sendings, headers=key, json={
+                "changes": [{**change, "credits": 1e308}]})),
+            (422, lambda: self.client.put(f"{CART}/order", json={"ids": ["x"]})),
+            (409, lambda: self.client.put(f"{CART}/order", json={"ids": [987654321]})),
+            (422, lambda: self.client.put(f"{CART}/mode", json={"mode": "some"})),
+            (404, lambda: self.client.get("/api/terms/no-such-term/cart")),
+            (404, lambda: self.client.post("/api/terms/no-such-term/sendings", headers=key,
+                                           json={"changes": [change]})),
+            (404, lambda: self.client.get("/api/receipts/99999999999999999999")),
+            (404, lambda: self.client.get("/api/nothing")),
+            (405, lambda: self.client.delete(CART)),
+            (413, lambda: self.client.post(f"{CART}/changes", content="x" * 600_000)),
+        )  # fmt: skip
+        for status, call in cases:
+            answer = call()
+            with self.subTest(answer.url.path, status=status):
+                self.assertEqual(answer.status_code, status, answer.text)
+                self.assertEqual(answer.headers["content-type"], "application/problem+json")
+                self.assertTrue(answer.json()["detail"])
+                for word in INTERNALS:
+                    self.assertNotIn(word, answer.text)
+
+    def test_unknown_numbers_sent_by_a_program_are_findings(self) -> None:
+        answer = send(self.client, ["+99999", f"-{self.numbers[0]}", f"+{self.numbers[1]}"])
+        self.assertEqual(outcome(answer), "rra")
+        ReceiptView.model_validate(answer.json())
+
+    def test_answers_have_the_shapes_that_are_described(self) -> None:
+        self.paste(" ".join(self.numbers[:3]))
+        cart = CartView.model_validate(self.client.get(CART).json())
+        WeekView.model_validate(self.client.get(f"/api/terms/{TERM}/week").json())
+        order = [c.id for c in cart.changes][::-1]
+        moved = CartView.model_validate(
+            self.client.put(f"{CART}/order", json={"ids": order}).json()
+        )
+        self.assertEqual([c.id for c in moved.changes], order)
+        left = self.client.delete(f"{CART}/changes/{order[0]}").json()
+        self.assertEqual([c["id"] for c in left["changes"]], order[1:])
+
+
+class DatabaseAway(unittest.TestCase):
+    def test_away_and_back(self) -> None:
+        campus = Campus(new_database())
+        number = campus.section(seats=5)
+        server = Server(campus.url)
+        self.addCleanup(server.stop)
+        with campus.client(campus.person(), server.url) as client:
+            client.post(f"{CART}/changes", json={"kind": "add", "text": number})
+            campus.close()
+            cluster().stop()
+            try:
+                for answer in (client.get(CART), send(client, [f"+{number}"], key="kept-for-later")):
+                    self.assertEqual(answer.status_code, 503, answer.text)
+                    self.assertEqual(answer.json()["type"], "/problems/records-away")
+                    self.assertIn("Retry-After", answer.headers)
+                    for word in INTERNALS:
+                        self.assertNotIn(word, answer.text)
+            finally:
+                cluster().start()
+            self.assertEqual(len(client.get(CART).json()["changes"]), 1)
+            self.assertEqual(outcome(send(client, [f"+{number}"], key="kept-for-later")), "a")
+            self.assertEqual(client.get(CART).json()["changes"], [])
+        self.assertEqual(campus.disagreements(), [])
+        campus.close()
