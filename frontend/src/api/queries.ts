@@ -2,17 +2,13 @@
 import { QueryCache, QueryClient, queryOptions } from "@tanstack/react-query";
 import { api, Problem, rememberToken, take } from "./client";
 
-const signedOut = new Set<() => void>();
-
-/** Be told when the server says that nobody is signed in any more. */
-export function onSignedOut(listener: () => void): () => void {
-  signedOut.add(listener);
-  return () => signedOut.delete(listener);
-}
-
+/** The server says that nobody is signed in any more: so says the session from now on. */
 export function tellSignedOut(problem: unknown): void {
   if (problem instanceof Problem && problem.status === 401) {
-    for (const listener of signedOut) listener();
+    queries.setQueryData(
+      sessionQuery.queryKey,
+      (session) => session && { ...session, person: null },
+    );
   }
 }
 

@@ -72,7 +72,7 @@ export function NumberEntry({ add, disabled }: Props) {
       <p id={id} className="sr-only">
         Type or paste one or many; whatever else stands between them does not matter.
       </p>
-      {add.error instanceof Problem && (
+      {add.error instanceof Problem && add.error.status !== 401 && (
         <div className="mt-2">
           <ProblemNotice problem={add.error} />
         </div>

@@ -1,23 +1,18 @@
-import { useEffect, useRef, useState } from "react";
+import { useRef } from "react";
 import type { Schemas } from "../../api/client";
-import { onSignedOut } from "../../api/queries";
 
 export type Session = Schemas["SessionView"] & { ahead: number };
 export type SignedIn = Session & { person: Schemas["PersonView"]; expired: boolean };
 
 /**
  * Who is signed in. When a session ends by itself the person stays on the page, marked as
- * expired, so that nothing they see or have typed is lost while they sign in again.
+ * expired, so that nothing they see or have typed is lost while they sign in again. (Signing
+ * out loads the page anew.)
  */
 export function useSignedIn(session: Session | undefined): SignedIn | null {
   const last = useRef<Schemas["PersonView"] | null>(null);
-  const [told, setTold] = useState(false);
-  useEffect(() => onSignedOut(() => setTold(true)), []);
-  useEffect(() => {
-    if (session?.person) setTold(false);
-  }, [session]);
   if (!session) return null;
   if (session.person) last.current = session.person;
-  const person = session.person ?? (told ? last.current : null);
+  const person = session.person ?? last.current;
   return person ? { ...session, person, expired: !session.person } : null;
 }
