@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from playwright.sync_api import Browser, Page, expect, sync_playwright
@@ -45,7 +46,7 @@ def main() -> None:
         _take(phone, "phone-cart")
         wren = _page(browser, server.url, "wren")
         _take(wren, "week")
-        wren.get_by_role("button", name="Put", exact=False).first.click()
+        wren.get_by_role("button", name=re.compile(r"^Put \d")).click()
         wren.wait_for_timeout(1500)
         _take(wren, "outcome")
         wren.get_by_role("link", name="Receipts").first.click()
