@@ -19,14 +19,15 @@ prepare_folder() {
 }
 
 # Debian's packages: named by what must be there, installed only when it is not.
-missing_packages() { # [browser]
+missing_packages() { # [browser|bench]
   python3 -c 'import sys, venv, ensurepip; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || echo python3 python3-venv
   compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || echo postgresql
   [ "${1:-}" != browser ] || [ -x /usr/bin/chromium ] || echo chromium
+  [ "${1:-}" != bench ] || command -v wrk >/dev/null || echo wrk
   [ -e /etc/ssl/certs/ca-certificates.crt ] || echo ca-certificates
 }
 
-install_packages() { # [browser]
+install_packages() { # [browser|bench]
   local packages command as
   packages=$(missing_packages "${1:-}" | tr '\n' ' ')
   [ -n "${packages// /}" ] || return 0
