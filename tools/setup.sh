@@ -23,6 +23,8 @@ missing_packages() { # [browser|bench]
   python3 -c 'import sys, venv, ensurepip; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || echo python3 python3-venv
   compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || echo postgresql
   [ "${1:-}" != browser ] || [ -x /usr/bin/chromium ] || echo chromium
+  # The browser driver brings a Node of its own, which needs this library.
+  [ "${1:-}" != browser ] || compgen -G '/usr/lib/*/libatomic.so.1' >/dev/null || echo libatomic1
   [ "${1:-}" != bench ] || command -v wrk >/dev/null || echo wrk
   [ -e /etc/ssl/certs/ca-certificates.crt ] || echo ca-certificates
 }
