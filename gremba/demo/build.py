@@ -47,7 +47,7 @@ from gremba.demo.timetable import SectionPlan, Timetable
 from gremba.standins.clock import set_campus_time
 from gremba.standins.sign_in import hash_password
 from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.database import connected, migrate, rows, run
+from gremba.store.database import connected, migrate, run
 
 SEED = 20270419
 Say = Callable[[str], None]
@@ -367,13 +367,3 @@ def _play_morning(build: Build, morning: Morning, crowd: Crowd, say: Say) -> Non
     waiting = morning.queue_up(rng, MORNING - timedelta(minutes=1))
     say(f"  {waiting:,} wait for a seat")
     play_cast(morning, crowd, cast, [w[0] for w in friday], before=False)
-
-
-def count_rows(database: PooledPostgresqlDatabase) -> dict[str, int]:
-    """How much there is of what, for tests and for the curious."""
-    return {
-        table: rows(database, f'SELECT count(*) FROM "{table}"')[0][0]
-        for table in (
-            "subjects", "courses", "sections", "students", "registrations", "places", "receipts",
-        )
-    }  # fmt: skip

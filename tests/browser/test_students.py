@@ -17,12 +17,10 @@ from gremba.demo.season import MORNING
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, rows
 from gremba.store.situations import read_seats, read_situations
+from tests.support.browser import FLAGS
 from tests.support.servers import Server, new_database
 
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--no-first-run"]  # fmt: skip
-
 
 def sections_that_fit(url: str, username: str) -> tuple[list[str], str]:
     """Three sections that would go through one after another, and one that clashes with the
@@ -142,10 +140,10 @@ class Students(unittest.TestCase):
         (one, two, three), clashing = sections_that_fit(self.url, "wren")
         self.assertTrue(clashing)
         page = self.open("wren")
-        for button in page.get_by_role("button", name=re.compile("^Take .* out of the cart$")).all():
-            page.get_by_role("button", name=re.compile("^Take .* out of the cart$")).first.click()
+        take_out = page.get_by_role("button", name=re.compile("^Take .* out of the cart$"))
+        for _ in range(take_out.count()):
+            take_out.first.click()
             page.wait_for_timeout(300)
-            del button
         page.keyboard.press("n")
         field = page.get_by_label("Reference numbers")
         expect(field).to_be_focused()

@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from gremba.core.grades import GradeScale
 from gremba.core.record import Attempt, PlacementScore, Record
 from gremba.core.requisites import (
-    BEFORE,
     BEFORE_OR_TOGETHER,
     TIMINGS,
     TOGETHER,
@@ -180,6 +179,3 @@ class Scale(unittest.TestCase):
     def test_a_course_passed_twice_earns_its_credits_once(self) -> None:
         record = Record((Attempt("SOIL 110", "a", "D", 4), Attempt("SOIL 110", "b", "B", 4)))
         self.assertEqual(record.credits_earned, 4)
-
-
-assert BEFORE in TIMINGS

@@ -8,12 +8,10 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from gremba.demo.cast import PASSWORD
+from tests.support.browser import FLAGS
 from tests.support.servers import Server, new_database, stop_all
 
 TARGET = Path(__file__).parents[2] / "docs/screenshots"
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--no-first-run"]  # fmt: skip
-
 
 def _page(browser: Browser, url: str, username: str, width: int = 1280, height: int = 800) -> Page:
     page = browser.new_context(viewport={"width": width, "height": height}).new_page()
