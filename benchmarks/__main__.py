@@ -19,6 +19,7 @@ from rich.table import Table
 
 from benchmarks.college import TERM, fill
 from benchmarks.judging import time_decisions
+from gremba.cli import USUAL_WORKERS
 from gremba.launch.cluster import private_cluster, programs
 from gremba.launch.serve import LOCAL
 from gremba.store.database import connect, connected, migrate, rows
@@ -113,7 +114,7 @@ def measure_bare(url: str, seconds: int) -> float:
 def main(
     seconds: Annotated[int, typer.Option(help="For each half of the floor.", min=2)] = 10,
     students: Annotated[int, typer.Option(help="Sendings to put through.", min=100)] = 12_000,
-    workers: Annotated[int, typer.Option(help="Server processes.", min=1)] = 1,
+    workers: Annotated[int, typer.Option(help="Server processes.", min=1)] = USUAL_WORKERS,
 ) -> None:
     """Measure, and print a table."""
     console = Console(highlight=False)
@@ -147,8 +148,10 @@ def main(
                 "SELECT (SELECT count(*) FROM receipts), "
                 "(SELECT extract(epoch FROM max(sent_at) - min(sent_at))::float FROM receipts), "
                 "(SELECT sum(taken) FROM seat_pools), "
-                "(SELECT count(*) FROM seat_pools p WHERE taken > seat_limit OR taken <> (SELECT "
-                "count(*) FROM registrations r WHERE r.pool_id = p.id AND r.state = 'registered'))",
+                "(SELECT count(*) FROM seat_pools p LEFT JOIN (SELECT pool_id, count(*) AS many "
+                "FROM registrations WHERE state = 'registered' GROUP BY pool_id) r "
+                "ON r.pool_id = p.id "
+                "WHERE p.taken > p.seat_limit OR p.taken <> coalesce(r.many, 0))",
             )[0]
         database.close_all()
     finally:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import json
+import os
 import sys
 from pathlib import Path
 from typing import Annotated
@@ -16,6 +17,9 @@ from gremba.launch.cluster import ClusterProblem, private_cluster
 from gremba.rules_page import rules_page
 from gremba.settings import Settings
 from gremba.web.app import build_app
+
+USUAL_WORKERS = min(4, os.cpu_count() or 1)
+"""One process a core: rules and HTTP are Python, and a process uses one core for them."""
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 console = Console(highlight=False)
@@ -34,7 +38,9 @@ def start(
     database: Annotated[
         str, typer.Option(help="An existing PostgreSQL database instead of the private one.")
     ] = "",
-    workers: Annotated[int, typer.Option(help="Processes.", min=1, max=32)] = 1,
+    workers: Annotated[
+        int, typer.Option(help="Processes; as many as there are cores, up to four.", min=1, max=32)
+    ] = USUAL_WORKERS,
     no_demo: Annotated[bool, typer.Option("--no-demo", help="Without the demo's data.")] = False,
 ) -> None:
     """Serve the application."""

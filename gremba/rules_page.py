@@ -9,6 +9,7 @@ _FAMILIES = {
     "access": "May anything be changed now",
     "section": "The section and its course",
     "seats": "Seats",
+    "who": "Who may take it",
     "requisite": "Preparation",
     "together": "What belongs together",
     "time": "Time",

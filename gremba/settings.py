@@ -12,6 +12,7 @@ class Settings(BaseSettings):
         database_url: see :func:`gremba.store.database.connect`.
         demo: people to sign in as are shown, and the campus clock can be moved.
         secure_cookies: set where the application is reached through HTTPS.
+        payment_secret: shared with the payment service, whose answers are signed with it.
         lane_threads: worker threads that put sendings through, a process.
     """
 
@@ -22,4 +23,5 @@ class Settings(BaseSettings):
     secure_cookies: bool = False
     lane_threads: int = 1
     frontend: str = ""
+    payment_secret: str = ""
     college: str = "Brindlemere College of Land and Craft"

@@ -1,4 +1,4 @@
-"""Putting changes into the cart, taking them out, and putting them in order."""
+"""Putting changes into the cart, taking them out, choosing their options and their order."""
 
 from __future__ import annotations
 
@@ -6,13 +6,26 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 
+from gremba.actions.consent import normal_code, note_guesses
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind, Mode
+from gremba.core.findings import Wish
 from gremba.core.reference_numbers import read_pasted
+from gremba.core.situation import Held
 from gremba.core.wording import counted, listed
-from gremba.store.carts import append, lock_cart, read_cart, remove, reorder, set_mode
+from gremba.store.carts import (
+    NewChange,
+    append,
+    lock_cart,
+    read_cart,
+    remove,
+    reorder,
+    replace_section,
+    set_mode,
+    set_options,
+)
 from gremba.store.database import connected
 from gremba.store.situations import read_situations
 
@@ -33,52 +46,66 @@ class Report:
     mend: bool = False
 
 
-def put_in_cart(
-    desk: Desk, student_id: int, term_code: str, kind: Kind, pasted: str
+@dataclass(frozen=True, slots=True)
+class _OpenCart:
+    """A cart that is locked, with what goes in and out of it checked against."""
+
+    row: int
+    term: TermCatalogue
+    in_cart: dict[str, int]
+    held: dict[str, Held]
+
+    @property
+    def room(self) -> int:
+        return self.term.policy.most_changes - len(self.in_cart)
+
+    def why_not(self, wish: Wish) -> str | None:
+        """Why a change cannot go into the cart; None if it can."""
+        section = self.term.by_number.get(wish.number)
+        if section is None:
+            others = self.term.other_terms.get(wish.number)
+            if others:
+                return f"It is a section of {listed(others)}, not of {self.term.name}."
+            return f"No section of {self.term.name} has this number. One digit may be off."
+        if wish.number in self.in_cart:
+            return f"{section.name} is in your cart already."
+        is_held = wish.number in self.held
+        if wish.kind in (Kind.ADD, Kind.SWAP) and is_held:
+            return f"You are registered for {section.name} already."
+        if wish.kind is Kind.DROP and not is_held:
+            return f"You are not registered for {section.name}, so it cannot be dropped."
+        if wish.kind is Kind.ADJUST and not is_held:
+            return f"You are not registered for {section.name}, so there is nothing to adjust."
+        if wish.kind is Kind.SWAP and wish.gives_up not in self.held:
+            return f"You are not registered for {wish.gives_up}, so it cannot be given up."
+        return None
+
+    def section(self, number: str) -> Section:
+        return self.term.by_number[number]
+
+
+def put_pasted(
+    desk: Desk, student_id: int, term_code: str, kind: Kind, pasted: str, gives_up: str = ""
 ) -> list[Report]:
     """Read reference numbers out of a text and put those that can be into the cart.
 
-    Whatever cannot is reported one by one, and the rest kept. Statements: lock, cart, situation,
-    insert.
+    Whatever cannot is reported one by one, and the rest kept.
+
+    Args:
+        gives_up: for a swap, the section held that is given up; only one number fits then.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
     """
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
     found = read_pasted(pasted)
-    reports: list[Report] = []
-    with connected(desk.database) as database, database.atomic():
-        lock_cart(database, row)
-        in_cart = {c.change.number for c in read_cart(database, row, term).changes}
-        held = {
-            h.section.reference_number
-            for h in read_situations(database, {row: term}, {})[row].held
-        }
-        room = term.policy.most_changes - len(in_cart)
-        wanted: list[tuple[Kind, Section]] = []
-        left_out: list[str] = []
-        for number in found.numbers:
-            problem = _why_not(term, kind, number, in_cart, held)
-            if problem is not None:
-                reports.append(Report(number, False, problem, mend=number not in term.by_number))
-            elif len(wanted) >= room:
-                left_out.append(number)
-            else:
-                section = term.by_number[number]
-                wanted.append((kind, section))
-                reports.append(Report(number, True, f"{section.name} is in your cart."))
-        if wanted:
-            append(database, row, term.id, wanted, desk.clock.now())
-    if left_out:
-        shown = listed(left_out[:5]) + (" and others" if len(left_out) > 5 else "")
-        reports.append(
-            Report(
-                counted(len(left_out), "number", "numbers"),
-                False,
-                f"A cart holds {term.policy.most_changes} changes. Left out: {shown}.",
-            )
-        )
+    wishes = [Wish(kind, number, gives_up) for number in found.numbers]
+    if kind is Kind.SWAP and len(wishes) > 1:
+        text = f"A swap is for one section; {wishes[0].number} was taken as the one you want."
+        reports = [Report(w.number, False, text, mend=True) for w in wishes[1:]]
+        wishes = wishes[:1]
+    else:
+        reports = []
+    reports = [*put_wishes(desk, student_id, term_code, wishes), *reports]
     reports += [Report(m.text, False, f"Not taken: {m.reason}.", mend=True) for m in found.misread]
     if found.misread_more:
         more = counted(found.misread_more, "more piece", "more pieces")
@@ -91,28 +118,51 @@ def put_in_cart(
     return reports
 
 
-def _why_not(
-    term: TermCatalogue, kind: Kind, number: str, in_cart: set[str], held: set[str]
-) -> str | None:
-    section = term.by_number.get(number)
-    if section is None:
-        others = term.other_terms.get(number)
-        if others:
-            return f"It is a section of {listed(others)}, not of {term.name}."
-        return f"No section of {term.name} has this number. One digit may be off."
-    if number in in_cart:
-        return f"{section.name} is in your cart already."
-    if kind is Kind.ADD and number in held:
-        return f"You are registered for {section.name} already."
-    if kind is Kind.DROP and number not in held:
-        return f"You are not registered for {section.name}, so it cannot be dropped."
-    return None
+def put_wishes(
+    desk: Desk, student_id: int, term_code: str, wishes: Sequence[Wish]
+) -> list[Report]:
+    """Put changes into the cart; each gets its report. Statements: lock, cart, situation, insert.
+
+    Raises:
+        Problem: no such term, or the student is not expected in it.
+    """
+    reports: list[Report] = []
+    left_out: list[str] = []
+    with _open_cart(desk, student_id, term_code) as cart:
+        wanted: list[NewChange] = []
+        for wish in wishes:
+            problem = cart.why_not(wish)
+            if problem is not None:
+                mend = wish.number not in cart.term.by_number
+                reports.append(Report(wish.number, False, problem, mend=mend))
+            elif any(w.section.reference_number == wish.number for w in wanted):
+                continue
+            elif len(wanted) >= cart.room:
+                left_out.append(wish.number)
+            else:
+                section = cart.section(wish.number)
+                given_up = cart.section(wish.gives_up) if wish.kind is Kind.SWAP else None
+                wanted.append(NewChange(wish.kind, section, given_up))
+                reports.append(Report(wish.number, True, f"{section.name} is in your cart."))
+        if wanted:
+            append(desk.database, cart.row, cart.term.id, wanted, desk.clock.now())
+    if left_out:
+        shown = listed(left_out[:5]) + (" and others" if len(left_out) > 5 else "")
+        most = desk.term(term_code).policy.most_changes
+        reports.append(
+            Report(
+                counted(len(left_out), "number", "numbers"),
+                False,
+                f"A cart holds {most} changes. Left out: {shown}.",
+            )
+        )
+    return reports
 
 
 def take_out(desk: Desk, student_id: int, term_code: str, ids: Sequence[int]) -> None:
     """Take changes out of the cart; those that are not there any more do not matter."""
-    with _open_cart(desk, student_id, term_code) as (row, _):
-        remove(desk.database, row, ids)
+    with _open_cart(desk, student_id, term_code) as cart:
+        remove(desk.database, cart.row, ids)
 
 
 def put_in_order(desk: Desk, student_id: int, term_code: str, ids: Sequence[int]) -> None:
@@ -121,31 +171,90 @@ def put_in_order(desk: Desk, student_id: int, term_code: str, ids: Sequence[int]
     Raises:
         Problem: an id is not one of this cart's.
     """
-    with _open_cart(desk, student_id, term_code) as (row, term):
-        known = {c.id for c in read_cart(desk.database, row, term).changes}
-        if len(set(ids)) != len(ids) or not known.issuperset(ids):
-            raise Problem(
-                "cart-moved",
-                "The cart has changed meanwhile",
-                "It was changed in another window. Look at it again and put it in order then.",
-                409,
-            )
-        reorder(desk.database, row, ids)
+    with _open_cart(desk, student_id, term_code) as cart:
+        if len(set(ids)) != len(ids) or not set(cart.in_cart.values()).issuperset(ids):
+            raise _cart_moved()
+        reorder(desk.database, cart.row, ids)
 
 
 def choose_mode(desk: Desk, student_id: int, term_code: str, mode: Mode) -> None:
     """Each change by itself, or all or nothing."""
-    with _open_cart(desk, student_id, term_code) as (row, _):
-        set_mode(desk.database, row, mode)
+    with _open_cart(desk, student_id, term_code) as cart:
+        set_mode(desk.database, cart.row, mode)
+
+
+def choose_options(
+    desk: Desk,
+    student_id: int,
+    term_code: str,
+    change_id: int,
+    grading: str | None,
+    credits: float | None,
+    consent: str,
+) -> None:
+    """Set grading, credits and consent code of a change. Whether they are good is for the rules
+    to say; but a code that does not exist counts as a guess, and guesses are limited.
+
+    Raises:
+        Problem: the change is not in the cart, or there were too many guesses.
+    """
+    code = normal_code(consent)
+    if code:
+        note_guesses(desk, student_id, [code])
+    with _open_cart(desk, student_id, term_code) as cart:
+        if not set_options(desk.database, cart.row, change_id, grading, credits, code):
+            raise _cart_moved()
+
+
+def take_instead(
+    desk: Desk, student_id: int, term_code: str, change_id: int, numbers: Sequence[str]
+) -> None:
+    """Put another section in a change's place, and its companions beside it; companions of the
+    old section that do not go with the new one leave the cart.
+
+    Raises:
+        Problem: the change is not in the cart, or a section cannot go into it.
+    """
+    with _open_cart(desk, student_id, term_code) as cart:
+        places = {id_: number for number, id_ in cart.in_cart.items()}
+        sections = [cart.term.by_number.get(n) for n in numbers]
+        if change_id not in places or not sections or None in sections:
+            raise _cart_moved()
+        new, *companions = [s for s in sections if s is not None]
+        if new.reference_number in cart.in_cart or new.reference_number in cart.held:
+            raise _cart_moved()
+        old_ones = [
+            id_ for number, id_ in cart.in_cart.items()
+            if cart.section(number).course is new.course and id_ != change_id
+            and cart.section(number).component != new.component
+            and number not in new.companions
+        ]  # fmt: skip
+        remove(desk.database, cart.row, old_ones)
+        replace_section(desk.database, cart.row, change_id, new)
+        added = [
+            NewChange(Kind.ADD, c) for c in companions
+            if c.reference_number not in cart.in_cart and c.reference_number not in cart.held
+        ]  # fmt: skip
+        if added:
+            append(desk.database, cart.row, cart.term.id, added, desk.clock.now())
+
+
+def _cart_moved() -> Problem:
+    return Problem(
+        "cart-moved",
+        "The cart has changed meanwhile",
+        "It was changed in another window. Look at it as it is now, and do it again.",
+        409,
+    )
 
 
 @contextmanager
-def _open_cart(
-    desk: Desk, student_id: int, term_code: str
-) -> Iterator[tuple[int, TermCatalogue]]:
+def _open_cart(desk: Desk, student_id: int, term_code: str) -> Iterator[_OpenCart]:
     """The cart, locked, in a transaction."""
     term = desk.term(term_code)
     row = desk.student_term(student_id, term)
     with connected(desk.database) as database, database.atomic():
         lock_cart(database, row)
-        yield row, term
+        in_cart = {c.change.number: c.id for c in read_cart(database, row, term).changes}
+        held = read_situations(database, {row: term}, {})[row].held
+        yield _OpenCart(row, term, in_cart, {h.section.reference_number: h for h in held})

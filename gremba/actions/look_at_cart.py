@@ -2,31 +2,48 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from gremba.actions.desk import Desk
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.alternatives import find_alternatives
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.changes import Request
 from gremba.core.decision import Decision, decide
+from gremba.core.findings import Remedy
 from gremba.core.situation import Situation
+from gremba.core.windows import WindowState, WindowView, view_window
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import connected
-from gremba.store.situations import read_seats, read_situations
+from gremba.store.situations import read_consents, read_seats, read_situations
 
 
 @dataclass(frozen=True, slots=True)
 class CartView:
-    """A cart, what it would lead to, and what that rests on."""
+    """A cart, what it would lead to, and what that rests on.
+
+    Attributes:
+        now: the time at which it was looked at.
+        as_of: the time for which the verdicts hold: now, or before the window its opening.
+        otherwise: the decision under the other choice of each or all.
+        instead: by place in the cart, other sections that would go through in its place.
+    """
 
     term: TermCatalogue
     cart: Cart
     situation: Situation
-    decision: Decision
+    window: WindowView
+    now: datetime
     as_of: datetime
+    decision: Decision
+    otherwise: Decision
+    instead: Mapping[int, tuple[Remedy, ...]]
 
 
 def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:
-    """Read the cart and decide on it. Four statements: the cart's two, seats, situation.
+    """Read the cart and decide on it. Four statements: the cart's two, seats, situation; one more
+    where consent codes are named.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -35,8 +52,31 @@ def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:
     row = desk.student_term(student_id, term)
     with connected(desk.database) as database:
         cart = read_cart(database, row, term)
-        sections = (term.by_number[c.change.number] for c in cart.changes)
-        seats = read_seats(database, {s.pool for s in sections})
-        situation = read_situations(database, {row: term}, seats)[row]
+        request = cart.request
+        seats = read_seats(database, _pools(term, request))
+        consents = read_consents(database, (c.consent for c in request.changes))
+        situation = read_situations(database, {row: term}, seats, consents)[row]
     now = desk.clock.now()
-    return CartView(term, cart, situation, decide(situation, cart.request, now), now)
+    window = view_window(situation.windows, now)
+    early = window.state is WindowState.EARLY and window.window is not None
+    as_of = window.window.opens_at if early and window.window else now
+    decision = decide(situation, request, as_of)
+    otherwise = decide(situation, replace(request, mode=request.mode.other), as_of)
+    instead = find_alternatives(situation, request, decision, as_of)
+    return CartView(term, cart, situation, window, now, as_of, decision, otherwise, instead)
+
+
+def _pools(term: TermCatalogue, request: Request) -> set[int]:
+    """The pools of every section that a verdict, or a way on from it, may look at."""
+    found: set[int] = set()
+    for change in request.changes:
+        for number in (change.number, change.gives_up):
+            section = term.by_number.get(number)
+            if section is not None:
+                found |= {s.pool for s in _around(term, section)}
+    return found
+
+
+def _around(term: TermCatalogue, section: Section) -> tuple[Section, ...]:
+    bundle = term.by_bundle.get(section.bundle, ()) if section.bundle else ()
+    return (*term.by_course.get(section.course.key, ()), *bundle)

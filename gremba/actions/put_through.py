@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -17,16 +17,18 @@ from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem, desk_away
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Kind, Request
-from gremba.core.decision import Decision, Result, decide
-from gremba.core.situation import SeatFigures
+from gremba.core.decision import Decision, decide
+from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.decision_json import decision_data
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips
 from gremba.store.registrations import Writing, ask_earlier_receipts, ask_receipt_ids, write
 from gremba.store.situations import (
     ask_seats,
     ask_situations,
+    lock_consents,
     lock_seats,
     lock_student_terms,
+    read_consents,
 )
 
 log = structlog.get_logger()
@@ -54,13 +56,28 @@ class Sending:
     @property
     def digest(self) -> bytes:
         """Tells whether a key was used for this very request."""
-        changes = [[c.kind, c.number, c.grading, c.credits] for c in self.request.changes]
+        changes = [
+            [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent]
+            for c in self.request.changes
+        ]
         return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
 
     def pools(self) -> set[int]:
-        """Every seat pool that the request could change."""
-        sections = (self.term.by_number.get(c.number) for c in self.request.changes)
-        return {s.pool for s in sections if s is not None}
+        """Every seat pool that the request could change, those included of companions that a
+        drop takes along."""
+        found: set[int] = set()
+        by_number = self.term.by_number
+        for change in self.request.changes:
+            section = by_number.get(change.number)
+            if section is not None:
+                found.add(section.pool)
+            if change.kind is Kind.ADD:
+                continue
+            given_up = by_number.get(change.gives_up or change.number)
+            if given_up is not None:
+                found.add(given_up.pool)
+                found |= {by_number[n].pool for n in given_up.companions if n in by_number}
+        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +104,7 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     If the tables refuse the batch, each sending is tried alone, so that one never spoils
     another. While the database is away it is tried again for some seconds.
 
-    Statements, in two trips: lock students, receipts by key, situations, new receipts' numbers,
+    Statements, in three trips: lock students, receipts by key, situations, new receipts' numbers;
     lock seats, their figures; then up to four that write.
     """
     pause = _FIRST_PAUSE
@@ -120,21 +137,28 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in sendings])
     situations_asked = ask_situations(database, {s.student_term_id: s.term for s in sendings})
     ids_asked = ask_receipt_ids(database, len(sendings))
-    # Pools are locked last: other batches may wait for these very seats.
+    earlier = earlier_asked()
+    seats: dict[int, SeatFigures] = {}
+    consents: dict[str, Consent] = {}
+    situations = situations_asked(seats, consents)
+    receipt_ids = ids_asked()
+    codes = {c.consent for s in sendings for c in s.request.changes if c.consent}
+    if codes:
+        lock_consents(database, codes)
+        consents.update(read_consents(database, codes))
+    # Seats are locked as late as can be: the other processes' batches wait for these very pools.
     lock_seats(database, pools)
-    seats_asked = ask_seats(database, pools)
-
-    earlier, seats = earlier_asked(), seats_asked()
-    situations = situations_asked(seats)
+    seats.update(ask_seats(database, pools)())
     # The time is taken with the locks held: whoever waited for them is judged as of now.
     now = desk.clock.now()
     answers: list[Answer] = []
     writings: list[Writing] = []
-    for sending, receipt in zip(sendings, ids_asked(), strict=True):
+    for sending, receipt in zip(sendings, receipt_ids, strict=True):
         known = earlier.get((sending.student_term_id, sending.key))
         if known is None:
             decision = decide(situations[sending.student_term_id], sending.request, now)
             _move_seats(seats, decision)
+            _use_up(consents, decision)
             writings.append(_writing(sending, receipt, decision, now))
             answers.append(Receipt(receipt, now, writings[-1].body))
         elif known[1] != sending.digest:
@@ -148,9 +172,20 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
 
 def _move_seats(seats: dict[int, SeatFigures], decision: Decision) -> None:
     for outcome in decision.outcomes:
-        if outcome.result is Result.ACCEPTED and outcome.section is not None:
-            pool = outcome.section.pool
-            seats[pool] = seats[pool].after(1 if outcome.change.kind is Kind.ADD else -1)
+        for given_up in outcome.gives_up:
+            pool = given_up.held.section.pool
+            seats[pool] = seats[pool].after(-1, given_up.held.part)
+    for outcome in decision.outcomes:
+        if outcome.takes is not None:
+            pool = outcome.takes.section.pool
+            seats[pool] = seats[pool].after(1, outcome.takes.part)
+
+
+def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
+    for outcome in decision.outcomes:
+        if outcome.takes is not None and outcome.takes.consent is not None:
+            code = outcome.change.consent
+            consents[code] = replace(consents[code], used=True)
 
 
 def _writing(sending: Sending, receipt: int, decision: Decision, now: datetime) -> Writing:

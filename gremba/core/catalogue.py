@@ -6,12 +6,25 @@ All of it is read-only and kept in memory; seat figures change by the minute and
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 from gremba.core.calendar import Block, Calendar, Meeting, week_mask
 from gremba.core.fees import Tariff
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
+
+
+LONGEST_WAY = 60
+"""Minutes: no way between two campuses is taken to be longer."""
+
+REPEATS = ("never after a pass", "best counts", "last counts", "for credit")
+"""What becomes of a course taken again: refused once passed, the best or the last grade counts,
+or every time earns its credits."""
+
+AUDIT = "audit"
+"""The grading basis of those who only listen: no credits, no tuition, no grade."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +46,8 @@ class Course:
         gradings: the grading bases allowed; the first is the usual one.
         equivalents: keys of courses that count as the same one.
         by_topic: sections with different topics count as different courses.
+        attempts_allowed: how often it may be begun; None for any number of times.
+        repeats: see :data:`REPEATS`.
     """
 
     key: str
@@ -44,6 +59,7 @@ class Course:
     equivalents: frozenset[str] = frozenset()
     by_topic: bool = False
     attempts_allowed: int | None = None
+    repeats: str = "best counts"
     tags: tuple[str, ...] = ()
     fees: tuple[Fee, ...] = ()
     description: str = ""
@@ -82,6 +98,10 @@ class Section:
     bundle: str | None = None
     carries_credit: bool = True
     fees: tuple[Fee, ...] = ()
+    restrictions: Mapping[str, tuple[str, ...]] = field(default_factory=dict, hash=False)
+    """Who may take it: for "program", "standing", "campus", "cohort", "residence" those allowed."""
+    consent_needed: bool = False
+    no_textbook_cost: bool = False
 
     @cached_property
     def week(self) -> int:
@@ -94,12 +114,25 @@ class Section:
         usual = self.component in ("lecture", "seminar")
         return self.course.key if usual else f"{self.course.key} {self.component}"
 
-    def credits_for(self, chosen: float | None) -> float:
+    @cached_property
+    def week_with_travel(self) -> int:
+        """The same, widened by the longest way between two campuses before each meeting."""
+        return week_mask(
+            replace(m, start=max(0, m.start - LONGEST_WAY)) for m in self.meetings if m.campus
+        )
+
+    @cached_property
+    def campuses(self) -> frozenset[str]:
+        """The campuses it meets on."""
+        return frozenset(m.campus for m in self.meetings if m.campus)
+
+    def credits_for(self, chosen: float | None, grading: str | None = None) -> float:
         """The credits it carries: those chosen, or the course's own (the least of a range).
 
         A lab that goes with a lecture carries none: the course's credits are on the lecture.
+        Who audits a course earns none.
         """
-        if not self.carries_credit:
+        if not self.carries_credit or grading == AUDIT:
             return 0.0
         return self.course.credits_least if chosen is None else chosen
 
@@ -123,6 +156,7 @@ class Policy:
     """A term's figures that a college may set otherwise.
 
     Attributes:
+        class_standings: credits earned from which a student is of a class standing, least first.
         credit_limits: credits a student may take, by standing.
         full_time: credits from which a student is full time (34 CFR 668.2: 12 semester hours).
         half_time: credits from which a student is half time (half of full time).
@@ -133,12 +167,19 @@ class Policy:
     credit_limits: dict[str, float] = field(
         default_factory=lambda: {"good": 18.0, "probation": 13.0}
     )
+    class_standings: tuple[tuple[float, str], ...] = (
+        (0.0, "first year"), (27.0, "second year"), (54.0, "third year"), (81.0, "fourth year"),
+    )  # fmt: skip
     full_time: float = 12.0
     half_time: float = 6.0
     may_leave_by_dropping: bool = False
     most_changes: int = 40
     leave_office: str = "the registrar's office"
     tariff: Tariff = Tariff()
+
+    def class_standing(self, credits_earned: float) -> str:
+        """The class standing of who has earned so many credits."""
+        return [name for least, name in self.class_standings if credits_earned >= least][-1]
 
     def load_name(self, credits: float) -> str:
         """``full time``, ``half time`` or ``less than half time``."""
@@ -160,12 +201,18 @@ class TermCatalogue:
     bundles: dict[str, str] = field(default_factory=dict)
     other_terms: dict[str, tuple[str, ...]] = field(default_factory=dict)
     """Reference numbers that mean a section in another term, with the names of those terms."""
+    travel: Mapping[tuple[str, str], int] = field(default_factory=dict)
+    """Minutes from one campus to another, both ways."""
+    campus_names: Mapping[str, str] = field(default_factory=dict)
+    asked: dict[object, Any] = field(default_factory=dict, compare=False)
+    """Which rules are to be asked about a section, kept by the decision."""
 
     def warm_up(self) -> None:
         """Work out now what else would be worked out when it is first asked for."""
-        _ = (self.by_number, self.by_id, self.by_course, self.taken_together)
+        _ = (self.by_number, self.by_id, self.by_course, self.by_bundle, self.taken_together)
         for section in self.sections:
-            _ = (section.week, section.name, section.fee_cents)
+            _ = (section.week, section.week_with_travel, section.campuses)
+            _ = (section.name, section.fee_cents)
             _ = (section.course.same_as, section.course.looks_at_this_term)
 
     @cached_property
@@ -185,6 +232,28 @@ class TermCatalogue:
         for section in sorted(self.sections, key=lambda s: s.reference_number):
             found.setdefault(section.course.key, []).append(section)
         return {key: tuple(sections) for key, sections in found.items()}
+
+    @cached_property
+    def by_bundle(self) -> dict[str, tuple[Section, ...]]:
+        """Sections of each bundle, in order of reference number."""
+        found: dict[str, list[Section]] = {}
+        for section in sorted(self.sections, key=lambda s: s.reference_number):
+            if section.bundle is not None:
+                found.setdefault(section.bundle, []).append(section)
+        return {name: tuple(sections) for name, sections in found.items()}
+
+    def minutes_between(self, one: str, other: str) -> int:
+        """The minutes that the way from one campus to another takes; 0 on one campus."""
+        return self.travel.get((one, other), 0)
+
+    def companions_of(self, section: Section) -> dict[str, tuple[Section, ...]]:
+        """The sections that go with one, by component: one of each is to be taken with it."""
+        found: dict[str, list[Section]] = {}
+        for number in sorted(section.companions):
+            other = self.by_number.get(number)
+            if other is not None:
+                found.setdefault(other.component, []).append(other)
+        return {component: tuple(sections) for component, sections in found.items()}
 
     @cached_property
     def taken_together(self) -> dict[str, frozenset[str]]:

@@ -11,6 +11,8 @@ class Kind(StrEnum):
 
     ADD = "add"
     DROP = "drop"
+    SWAP = "swap"
+    ADJUST = "adjust"
 
 
 class Mode(StrEnum):
@@ -19,21 +21,30 @@ class Mode(StrEnum):
     EACH = "each"
     ALL = "all"
 
+    @property
+    def other(self) -> Mode:
+        """The other of the two."""
+        return Mode.ALL if self is Mode.EACH else Mode.EACH
+
 
 @dataclass(frozen=True, slots=True)
 class Change:
     """One wish.
 
     Attributes:
-        number: the section's reference number.
+        number: the section's reference number; for a swap, that of the section wanted.
         grading: grading basis; None for the course's usual one.
         credits: chosen credits where they vary; None for the least.
+        gives_up: for a swap, the reference number of the section held that is given up for it.
+        consent: a consent code, or "".
     """
 
     kind: Kind
     number: str
     grading: str | None = None
     credits: float | None = None
+    gives_up: str = ""
+    consent: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,13 +12,14 @@ from datetime import datetime
 from enum import StrEnum
 
 from gremba.core.catalogue import Section
-from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.changes import Change, Kind, Request
 from gremba.core.fees import kept_after_drop, section_charge, term_charge
 from gremba.core.findings import Finding, Severity
-from gremba.core.groups import group_steps
 from gremba.core.rules import RULES, Case, EndState, Rule, Scope, Step
+from gremba.core.rules.seats import seat_to_take
 from gremba.core.rules.together import together_stopped
-from gremba.core.situation import Held, Situation
+from gremba.core.situation import Held, SeatFigures, Situation
+from gremba.core.steps import group_changes, lay_out
 from gremba.core.wording import listed
 
 Group = tuple[int, ...]
@@ -32,23 +33,71 @@ class Result(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class Seat:
+    """A seat that an accepted change takes.
+
+    Attributes:
+        part: the reserved part of the pool that it is taken from; None for an open seat.
+        beyond: it lies beyond the pool's limit, by consent.
+        consent: id of the consent code used up by it.
+    """
+
+    section: Section
+    credits: float
+    grading: str
+    part: int | None
+    beyond: bool
+    consent: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class GivenUp:
+    """A seat that an accepted change gives up.
+
+    Attributes:
+        withdrawn: it leaves a W on the record.
+        kept_cents: what stays to be paid of the section's charge.
+        refund_cents: what comes back of it.
+    """
+
+    held: Held
+    withdrawn: bool
+    kept_cents: int
+    refund_cents: int
+
+
+@dataclass(frozen=True, slots=True)
 class Outcome:
     """A change, what became of it, and every finding that took part.
 
     Attributes:
-        withdrawn: for a drop that goes through: it leaves a W on the record.
-        kept_cents: for a drop that goes through: what stays to be paid of the section's charge.
-        refund_cents: for a drop that goes through: what comes back of it.
+        section: the section that the change names; None if it is unknown.
+        grading: the grading basis it would have, or has had.
+        takes: for an add or swap that goes through.
+        gives_up: for a drop or swap that goes through: the sections given up, those included
+            that go along.
+        adjusted: for an adjustment that goes through: the registration as it is then.
     """
 
     change: Change
     section: Section | None
     credits: float
+    grading: str
     result: Result
     findings: tuple[Finding, ...]
-    withdrawn: bool = False
-    kept_cents: int = 0
-    refund_cents: int = 0
+    takes: Seat | None = None
+    gives_up: tuple[GivenUp, ...] = ()
+    adjusted: Held | None = None
+
+    @property
+    def withdrawn(self) -> bool:
+        """Whether it leaves a W on the record."""
+        return any(g.withdrawn for g in self.gives_up)
+
+    @property
+    def refund_cents(self) -> int:
+        """What comes back of what is given up."""
+        return sum(g.refund_cents for g in self.gives_up)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +133,7 @@ def decide(situation: Situation, request: Request, now: datetime) -> Decision:
         now: an aware datetime.
     """
     board = _Board(situation, request, now)
-    groups = group_steps(request, board.steps, situation.catalogue)
+    groups = group_changes(request, board.laid, situation.catalogue)
     standing, findings = _shrink(board, groups)
     refused: dict[int, list[Finding]] = {}
     waiting = [g for g in groups if g not in standing]
@@ -114,14 +163,14 @@ def _shrink(board: _Board, groups: Sequence[Group]) -> tuple[list[Group], dict[i
     standing = list(groups)
     while True:
         findings = board.judge(standing)
-        stops = {g: _stops(findings, g) for g in standing}
-        fallen = [g for g in standing if any(f.rests_on <= set(g) for f in stops[g])]
+        stops = {g: found for g in standing if (found := _stops(findings, g))}
+        if not stops:
+            return standing, findings
+        fallen = [g for g, found in stops.items() if any(f.rests_on <= set(g) for f in found)]
         if not fallen:
             # Nothing falls for a reason of its own; of those that lose to an earlier change
             # only the first goes, since its going may free the others.
-            fallen = [g for g in standing if stops[g]][:1]
-        if not fallen:
-            return standing, findings
+            fallen = list(stops)[:1]
         standing = [g for g in standing if g not in fallen]
 
 
@@ -132,7 +181,7 @@ def _explained(
     stopped = [i for i in group if any(f.severity is Severity.STOP for f in found[i])]
     culprits = stopped or [i for g in undone for i in g]
     reason = "cannot be had" if stopped else "could then no longer be had"
-    names = listed([board.name(i) for i in culprits])
+    names = listed([board.laid[i][0].name for i in culprits])
     finding = together_stopped.finding(
         f"Left as it is, because {names} {reason}.", rests_on=culprits, other=names
     )
@@ -144,141 +193,172 @@ def _stops(findings: dict[int, list[Finding]], group: Group) -> list[Finding]:
 
 
 class _Board:
-    """The request laid out with its sections; judges any selection of its groups."""
+    """The request laid out with its steps; judges any selection of its groups."""
 
     def __init__(self, situation: Situation, request: Request, now: datetime) -> None:
         self.situation = situation
         self.now = now
         self.today = situation.catalogue.calendar.local_date(now)
-        self.mode: Mode = request.mode
-        self.held = {h.section.id: h for h in situation.held}
         self.credits_before = situation.credits
-        self.steps = tuple(self._step(i, c) for i, c in enumerate(request.changes))
+        self.held = {h.section.id: h for h in situation.held}
+        self.laid = lay_out(situation, request, now)
         self._asked: dict[int, list[Rule | Finding]] = {}
-        self._common: dict[tuple[Kind, bool], list[Rule | list[Finding]]] = {}
+        """By the identity of a step, of which each is laid out once."""
+        self._of_student: dict[tuple[Kind, Kind], dict[str, list[Finding]]] = {}
         self._memo: dict[object, object] = {}
-
-    def _step(self, index: int, change: Change) -> Step:
-        section = self.situation.catalogue.by_number.get(change.number)
-        credits = 0.0
-        if section is not None and change.kind is Kind.ADD:
-            credits = section.credits_for(change.credits)
-        return Step(index, change, section, credits)
-
-    def name(self, index: int) -> str:
-        """The section's name and number, as a sentence says it."""
-        step = self.steps[index]
-        number = step.change.number
-        return number if step.section is None else f"{step.section.name} {number}"
 
     def end_state(self, order: Sequence[Group]) -> EndState:
         """What the student would have if these groups went through, in this order of priority."""
-        steps = [self.steps[i] for group in order for i in group]
-        drops = [s for s in steps if s.change.kind is Kind.DROP]
-        adds = [s for s in steps if s.change.kind is Kind.ADD]
-        given_up = {d.section.id for d in drops if d.section is not None}
-        kept = [h for h in self.situation.held if h.section.id not in given_up]
-        credits = sum(h.credits for h in kept) + sum(a.credits for a in adds)
+        adds: list[Step] = []
+        drops: list[Step] = []
+        adjusted: dict[int, Step] = {}
+        for group in order:
+            for index in group:
+                for step in self.laid[index]:
+                    if step.does is Kind.ADD:
+                        adds.append(step)
+                    elif step.does is Kind.DROP:
+                        drops.append(step)
+                    elif step.section is not None:
+                        adjusted.setdefault(step.section.id, step)
+        kept: Iterable[Held] = self.situation.held
+        if drops:
+            given_up = {d.section.id for d in drops if d.section is not None}
+            kept = [h for h in kept if h.section.id not in given_up]
+        if adjusted:
+            kept = [_adjusted(h, adjusted.get(h.section.id)) for h in kept]
+        kept = list(kept)
+        credits = sum([h.credits for h in kept]) + sum([a.credits for a in adds])
         return EndState(kept, adds, drops, self.credits_before, credits)
 
     def judge(self, order: Sequence[Group]) -> dict[int, list[Finding]]:
         """Every finding on every change of these groups."""
         end = self.end_state(order)
-        found: dict[int, list[Finding]] = {}
         earlier: list[Step] = []
-        for group in order:
-            for index in group:
-                found[index] = self._judge_one(index, end, earlier)
-                if self.steps[index].change.kind is Kind.ADD:
-                    earlier = [*earlier, self.steps[index]]
-        return found
+        return {i: self._judge_change(i, end, earlier) for group in order for i in group}
 
     def judge_last(self, order: Sequence[Group], group: Group) -> dict[int, list[Finding]]:
         """The findings on one more group, which comes after those."""
         end = self.end_state([*order, group])
-        steps = [self.steps[i] for g in order for i in g]
-        earlier = [s for s in steps if s.change.kind is Kind.ADD]
-        found: dict[int, list[Finding]] = {}
-        for index in group:
-            found[index] = self._judge_one(index, end, earlier)
-            if self.steps[index].change.kind is Kind.ADD:
-                earlier = [*earlier, self.steps[index]]
-        return found
+        before = {i for g in order for i in g}
+        earlier = [a for a in end.adds if a.index in before]
+        return {i: self._judge_change(i, end, earlier) for i in group}
 
-    def _judge_one(self, index: int, end: EndState, earlier: list[Step]) -> list[Finding]:
-        step = self.steps[index]
-        case = Case(self.situation, self.now, self.today, step, end, earlier, self._memo)
-        asked = self._asked.get(index)
-        if asked is None:
-            # What rests on facts alone is found once; only the other rules are asked again.
-            asked = self._asked[index] = self._ask_facts(case)
+    def _judge_change(self, index: int, end: EndState, earlier: list[Step]) -> list[Finding]:
+        """The findings on one change; its adds are put with the earlier ones."""
         found: list[Finding] = []
-        for item in asked:
-            if isinstance(item, Finding):
-                found.append(item)
-            else:
-                found.extend(item.check(case, item))
+        for step in self.laid[index]:
+            case = Case(self.situation, self.now, self.today, step, end, earlier, self._memo)
+            asked = self._asked.get(id(step))
+            if asked is None:
+                # What rests on facts alone is found once; only the others are asked again.
+                asked = self._asked[id(step)] = self._ask_facts(case)
+            for item in asked:
+                if isinstance(item, Finding):
+                    found.append(item)
+                else:
+                    found.extend(item.check(case, item))
+            if step.does is Kind.ADD:
+                earlier.append(step)
+        if len(self.laid[index]) > 1:
+            return list({(f.code, f.text): f for f in found}.values())
         return found
 
     def _ask_facts(self, case: Case) -> list[Rule | Finding]:
         """Findings that no other change can alter, and the rules still to be asked, in order."""
-        kind, known = case.step.change.kind, case.step.section is not None
-        common = self._common.get((kind, known))
-        if common is None:
-            common = [
-                list(rule.check(case, rule)) if rule.scope is Scope.STUDENT else rule
-                for rule in _ASKED[kind, known]
-            ]
-            common = self._common[kind, known] = [item for item in common if item != []]
         asked: list[Rule | Finding] = []
-        for item in common:
-            if isinstance(item, list):
-                asked.extend(item)
-            elif item.scope is Scope.CHANGE:
-                asked.extend(item.check(case, item))
+        about_student = self._ask_about_student(case)
+        everything, of_change = _rules_for(case)
+        for rule, scope in everything if about_student else of_change:
+            if scope is Scope.REQUEST:
+                asked.append(rule)
+            elif scope is Scope.CHANGE:
+                asked.extend(rule.check(case, rule))
             else:
-                asked.append(item)
+                asked.extend(about_student.get(rule.code, ()))
         return asked
+
+    def _ask_about_student(self, case: Case) -> dict[str, list[Finding]]:
+        """By code, what rules find that look at the student and the kind of change alone."""
+        key = (case.step.change.kind, case.step.does)
+        known = self._of_student.get(key)
+        if known is None:
+            found = {r.code: list(r.check(case, r)) for r in _OF_STUDENT if case.step.does in r.on}
+            known = self._of_student[key] = {code: f for code, f in found.items() if f}
+        return known
 
     def conclude(self, accepted: set[int], findings: dict[int, list[Finding]]) -> Decision:
         """Put the outcomes into the order of the request, and work out the figures."""
-        outcomes = tuple(self._outcome(s, s.index in accepted, findings) for s in self.steps)
-        kept_cents = self.situation.kept_cents + sum(o.kept_cents for o in outcomes)
-        given_up = {
-            o.section.id for o in outcomes
-            if o.section and o.result is Result.ACCEPTED and o.change.kind is Kind.DROP
-        }  # fmt: skip
-        held = [h for h in self.situation.held if h.section.id not in given_up]
+        held = {h.section.id: h for h in self.situation.held}
+        seats = self._seats_without(accepted)
+        outcomes = []
+        kept_cents = self.situation.kept_cents
+        for index, steps in enumerate(self.laid):
+            if index not in accepted:
+                outcomes.append(_refused(steps, tuple(findings[index])))
+                continue
+            outcome = self._accepted(steps, tuple(findings[index]), seats)
+            outcomes.append(outcome)
+            for given_up in outcome.gives_up:
+                held.pop(given_up.held.section.id, None)
+                kept_cents += given_up.kept_cents
+            if outcome.adjusted is not None:
+                held[outcome.adjusted.section.id] = outcome.adjusted
         for outcome in outcomes:
-            if outcome.result is Result.ACCEPTED and outcome.change.kind is Kind.ADD:
-                if outcome.section is None:
-                    raise LookupError("an add of an unknown section was accepted")
-                grading = outcome.change.grading or outcome.section.course.gradings[0]
-                held.append(Held(outcome.section, outcome.credits, grading))
+            seat = outcome.takes
+            if seat is not None:
+                held[seat.section.id] = Held(seat.section, seat.credits, seat.grading, seat.part)
+        end = tuple(held.values())
         return Decision(
-            outcomes,
+            tuple(outcomes),
             self._figures(self.situation.held, self.situation.kept_cents),
-            self._figures(held, kept_cents),
-            tuple(held),
+            self._figures(end, kept_cents),
+            end,
         )
 
-    def _outcome(
-        self, step: Step, accepted: bool, findings: dict[int, list[Finding]]
+    def _seats_without(self, accepted: set[int]) -> dict[int, SeatFigures]:
+        """The seats as they are when what is given up has been given back."""
+        seats = dict(self.situation.seats)
+        for index in accepted:
+            for step in self.laid[index]:
+                if step.does is Kind.DROP and step.section is not None:
+                    pool = step.section.pool
+                    part = self.held[step.section.id].part
+                    seats[pool] = seats[pool].after(-1, part)
+        return seats
+
+    def _accepted(
+        self, steps: Sequence[Step], findings: tuple[Finding, ...], seats: dict[int, SeatFigures]
     ) -> Outcome:
-        result = Result.ACCEPTED if accepted else Result.REFUSED
-        found = tuple(findings[step.index])
-        held = None if step.section is None else self.held.get(step.section.id)
-        if step.change.kind is not Kind.DROP or held is None:
-            return Outcome(step.change, step.section, step.credits, result, found)
-        if not accepted:
-            return Outcome(step.change, step.section, held.credits, result, found)
-        tariff = self.situation.catalogue.policy.tariff
-        kept = kept_after_drop(held.section, held.credits, tariff, self.today)
-        charge = section_charge(held.section, held.credits, tariff)
-        withdrawn = self.today > held.section.block.drop_by
+        first = steps[0]
+        takes: Seat | None = None
+        gives_up: list[GivenUp] = []
+        adjusted: Held | None = None
+        for step in steps:
+            section = step.section
+            if section is None:
+                raise LookupError("a change of an unknown section was accepted")
+            if step.does is Kind.ADD:
+                figures = seats[section.pool]
+                part, beyond = seat_to_take(figures, self.situation.student, self.today)
+                seats[section.pool] = figures.after(1, part)
+                consent = step.consent.id if step.consent else None
+                takes = Seat(section, step.credits, step.grading, part, beyond, consent)
+            elif step.does is Kind.DROP:
+                gives_up.append(self._given_up(section))
+            else:
+                adjusted = _adjusted(self.held[section.id], step)
         return Outcome(
-            step.change, step.section, held.credits, result, found, withdrawn, kept, charge - kept
-        )
+            first.change, first.section, first.credits, first.grading, Result.ACCEPTED, findings,
+            takes, tuple(gives_up), adjusted,
+        )  # fmt: skip
+
+    def _given_up(self, section: Section) -> GivenUp:
+        held = self.held[section.id]
+        tariff = self.situation.catalogue.policy.tariff
+        kept = kept_after_drop(section, held.credits, tariff, self.today)
+        charge = section_charge(section, held.credits, tariff)
+        return GivenUp(held, self.today > section.block.drop_by, kept, charge - kept)
 
     def _figures(self, held: Iterable[Held], kept_cents: int) -> Figures:
         policy = self.situation.catalogue.policy
@@ -289,11 +369,51 @@ class _Board:
         return Figures(credits, policy.load_name(credits), full_time, charge)
 
 
-def _asked(kind: Kind, known: bool) -> tuple[Rule, ...]:
-    return tuple(
-        rule for family in RULES.values() for rule in family
-        if kind in rule.on and rule.known in (None, known) and rule is not together_stopped
+def _refused(steps: Sequence[Step], findings: tuple[Finding, ...]) -> Outcome:
+    first = steps[0]
+    return Outcome(
+        first.change, first.section, first.credits, first.grading, Result.REFUSED, findings
+    )
+
+
+def _adjusted(held: Held, step: Step | None) -> Held:
+    return held if step is None else Held(held.section, step.credits, step.grading, held.part)
+
+
+_BOOK = tuple(rule for family in RULES.values() for rule in family if rule is not together_stopped)
+_OF_STUDENT = tuple(rule for rule in _BOOK if rule.scope(None) is Scope.STUDENT)
+
+_Asked = tuple[tuple[Rule, Scope], ...]
+
+
+def _rules_for(case: Case) -> tuple[_Asked, _Asked]:
+    """The rules to be asked about a step, in the order of the rule book: all of them, and those
+    that look at more than the student.
+
+    What a section is leaves most of them with nothing to say; which ones, is kept with the
+    catalogue.
+    """
+    step = case.step
+    change = step.change
+    key = (
+        step.section.id if step.section else None, step.does, step.along,
+        change.credits is None, change.grading is None, not change.consent,
+        step.consent.lifts if step.consent else None,
     )  # fmt: skip
+    kept = case.situation.catalogue.asked
+    found: tuple[_Asked, _Asked] | None = kept.get(key)
+    if found is None:
+        everything = tuple((r, r.scope(step.section)) for r in _BOOK if _concerns(r, step))
+        found = everything, tuple(e for e in everything if e[1] is not Scope.STUDENT)
+        kept[key] = found
+    return found
 
 
-_ASKED = {(kind, known): _asked(kind, known) for kind in Kind for known in (True, False)}
+def _concerns(rule: Rule, step: Step) -> bool:
+    if step.does not in rule.on or rule.known not in (None, step.section is not None):
+        return False
+    if step.along and not rule.along:
+        return False
+    if rule.lifted_by is not None and step.is_lifted(rule.lifted_by):
+        return False
+    return rule.about is None or step.section is None or bool(rule.about(step.section, step))

@@ -18,11 +18,58 @@ class Severity(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class PutInCart:
-    """An action that the screen can offer: put another change into the cart."""
+class Wish:
+    """A change that the screen can put into the cart.
+
+    Attributes:
+        gives_up: for a swap, the section held that is given up.
+    """
 
     kind: Kind
     number: str
+    gives_up: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class PutInCart:
+    """An action that the screen can offer: put other changes into the cart, all at once."""
+
+    changes: tuple[Wish, ...]
+
+
+def put(kind: Kind, *numbers: str) -> PutInCart:
+    """Put changes of one kind into the cart."""
+    return PutInCart(tuple(Wish(kind, number) for number in numbers))
+
+
+@dataclass(frozen=True, slots=True)
+class TakeInstead:
+    """An action: put another section in this change's place, and its companions beside it.
+
+    Attributes:
+        numbers: the section first, then the companions it needs.
+    """
+
+    numbers: tuple[str, ...]
+
+
+class Place(StrEnum):
+    """Where the screen can lead."""
+
+    CLEARANCE = "clearance"
+    PAYMENT = "payment"
+    CONSENT = "consent"
+    OPTIONS = "options"
+
+
+@dataclass(frozen=True, slots=True)
+class GoTo:
+    """An action: go to where the matter is settled."""
+
+    place: Place
+
+
+Action = PutInCart | TakeInstead | GoTo
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +77,7 @@ class Remedy:
     """A way on: a sentence, and an action where the screen can do it."""
 
     text: str
-    action: PutInCart | None = None
+    action: Action | None = None
 
 
 @dataclass(frozen=True, slots=True)

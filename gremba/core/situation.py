@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from datetime import datetime
+from dataclasses import dataclass, field, replace
+from datetime import date, datetime
+from enum import StrEnum
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.record import Record
@@ -16,6 +17,8 @@ class Student:
 
     Attributes:
         credit_limit: a limit of their own that an advisor has set; None for the standing's.
+        advisor: the advisor's name, or "".
+        receives_aid: whether the load counts for financial aid.
     """
 
     id: int
@@ -25,6 +28,9 @@ class Student:
     campus: str = ""
     standing: str = "good"
     credit_limit: float | None = None
+    residence: str = ""
+    advisor: str = ""
+    receives_aid: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +47,52 @@ class Hold:
     contact: str
     stops: frozenset[str]
     cleared_by: str = "office"
+    amount_cents: int | None = None
+    id: int = 0
+
+
+class ClearanceKind(StrEnum):
+    """What everybody has to have done before registering for a term."""
+
+    AGREEMENT = "agreement"
+    DETAILS = "details"
+    SURVEY = "survey"
+    ORIENTATION = "orientation"
+    RELEASE = "release"
+
+
+class Lifts(StrEnum):
+    """What a consent code may lift. Conflict and hold only where the code says so."""
+
+    CONSENT = "consent"
+    SEATS = "seats"
+    REQUISITE = "requisite"
+    RESTRICTION = "restriction"
+    LATE_ADD = "late add"
+    REPEAT = "repeat"
+    CONFLICT = "conflict"
+    HOLD = "hold"
+
+
+@dataclass(frozen=True, slots=True)
+class Consent:
+    """A consent code that a request names, as it was given out.
+
+    Attributes:
+        section: id of the section it is for.
+        student: id of the one student it is for; None for anybody.
+        lifts: what it lifts, see :class:`Lifts`.
+        used: it has been used already.
+    """
+
+    id: int
+    code: str
+    section: int
+    lifts: frozenset[str]
+    by: str
+    student: int | None = None
+    expires_at: datetime | None = None
+    used: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +110,39 @@ class Held:
     section: Section
     credits: float
     grading: str = "standard"
+    part: int | None = None
+    """The reserved part of the pool that the seat was taken from; None for an open seat."""
+
+
+@dataclass(frozen=True, slots=True)
+class ReservedPart:
+    """Seats of a pool that are kept for a group until a date.
+
+    Attributes:
+        kind: "cohort", "program", "campus" or "residence".
+        used: seats of the part that are taken by members of the group.
+        release_on: the first day on which what is left is open to all; None for never.
+    """
+
+    id: int
+    kind: str
+    value: str
+    seats: int
+    used: int = 0
+    release_on: date | None = None
+
+    @property
+    def left(self) -> int:
+        """Seats of the part not taken yet."""
+        return max(0, self.seats - self.used)
+
+    def is_kept(self, on: date) -> bool:
+        """Whether it is still kept on that day."""
+        return self.release_on is None or on < self.release_on
+
+    def is_for(self, student: Student) -> bool:
+        """Whether the student belongs to the group."""
+        return str(getattr(student, self.kind)) == self.value
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +152,7 @@ class SeatFigures:
     Attributes:
         beyond: seats that were given beyond the limit, by consent or before it was lowered.
         waiting: students on the waitlist without an offer.
+        parts: the parts of it that are reserved.
     """
 
     limit: int
@@ -74,15 +160,22 @@ class SeatFigures:
     offered: int = 0
     beyond: int = 0
     waiting: int = 0
+    parts: tuple[ReservedPart, ...] = ()
 
     @property
     def left(self) -> int:
         """Seats neither taken nor offered, never below 0."""
         return max(0, self.limit - self.taken - self.offered)
 
-    def after(self, taken: int) -> SeatFigures:
-        """The figures when so many more are taken (fewer, if negative)."""
-        return SeatFigures(self.limit, self.taken + taken, self.offered, self.beyond, self.waiting)
+    def after(self, taken: int, part: int | None = None) -> SeatFigures:
+        """The figures when so many more are taken (fewer, if negative), of a part or open."""
+        parts = self.parts
+        if part is not None:
+            parts = tuple(replace(p, used=p.used + taken) if p.id == part else p for p in parts)
+        total = self.taken + taken
+        over = max(0, total + self.offered - self.limit)
+        beyond = max(self.beyond, over) if taken > 0 else min(self.beyond, over)
+        return SeatFigures(self.limit, total, self.offered, beyond, self.waiting, parts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +185,8 @@ class Situation:
     Attributes:
         seats: figures of every pool that the request touches, by pool.
         kept_cents: what earlier drops of this term left to pay.
+        clearance_open: what the student has still to do before registering.
+        consents: the consent codes that the request names and that exist, by code.
     """
 
     catalogue: TermCatalogue
@@ -102,11 +197,18 @@ class Situation:
     held: tuple[Held, ...] = ()
     seats: Mapping[int, SeatFigures] = field(default_factory=dict)
     kept_cents: int = 0
+    clearance_open: tuple[ClearanceKind, ...] = ()
+    consents: Mapping[str, Consent] = field(default_factory=dict)
 
     @property
     def credits(self) -> float:
         """Credits registered; places on waitlists do not count."""
         return sum(h.credits for h in self.held)
+
+    @property
+    def class_standing(self) -> str:
+        """The class standing, by credits earned."""
+        return self.catalogue.policy.class_standing(self.record.credits_earned)
 
     @property
     def credit_limit(self) -> float:

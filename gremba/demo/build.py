@@ -127,9 +127,13 @@ def _campuses(build: Build) -> None:
             description=_description(course),
             credits_least=course.credits[0], credits_most=course.credits[1],
             requisites=None if course.requisites is None else to_data(course.requisites),
-            gradings=["pass/no pass"] if course.key == "FARM 260" else ["standard", "pass/no pass"],
+            gradings=["pass/no pass"] if course.key == "FARM 260"
+            else ["standard", "pass/no pass", "audit"],
             equivalents=_EQUIVALENTS.get(course.key, []),
-            by_topic=course.marked("topic"), attempts_allowed=3, tags=course.tags,
+            by_topic=course.marked("topic"), tags=course.tags,
+            attempts_allowed=None if course.teaching == "project" else 3,
+            repeats="for credit" if course.teaching == "project"
+            else "never after a pass" if course.teaching == "seminar" else "best counts",
             fees=[{"label": "materials", "cents": course.fee_cents}] if course.fee_cents else [],
         )  # fmt: skip
 
@@ -220,7 +224,9 @@ def _students(build: Build, courses: tuple[CoursePlan, ...]) -> Records:
             campus=rng.choices(["hillfoot", "skyfield"], (9, 1))[0],
             residence=rng.choice(["North House", "Mill House", "Orchard House", "", ""]),
             advisor_id=advisors[0] if scripted else rng.choice(advisors),
+            receives_aid=person["username"] == TOBIN.username or person["id"] % 5 < 2,
         )  # fmt: skip
+        tables.add_link("contact_details", student_id=student.id, **_reached(student.id))
         if scripted is None:
             records.fill(tables, student, terms)
             student.last_term = terms == 8 and rng.random() < 0.4
@@ -234,6 +240,16 @@ def _students(build: Build, courses: tuple[CoursePlan, ...]) -> Records:
         build.students.append(student)
     _terms_of_students(build)
     return records
+
+
+def _reached(student: int) -> dict[str, str]:
+    """How a student is reached; the numbers are of the range kept for stories (555-01xx)."""
+    return {
+        "phone": f"555-01{student % 100:02d}",
+        "address": f"{student % 90 + 3} Quern Lane, Brindlemere",
+        "emergency_name": "Next of kin",
+        "emergency_phone": f"555-01{(student * 7) % 100:02d}",
+    }
 
 
 def _terms_of_students(build: Build) -> None:

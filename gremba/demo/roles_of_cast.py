@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
-from gremba.actions.edit_cart import put_in_cart
+from gremba.actions.edit_cart import put_pasted
 from gremba.core.calendar import find_clash
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
@@ -132,7 +132,7 @@ def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
             situation, Request((Change(Kind.ADD, section.reference_number),)), morning.clock.time
         ).outcomes[0]
         if [f.code for f in outcome.findings] == ["time.conflict"]:
-            put_in_cart(morning.desk, isolde.id, morning.term.code, Kind.ADD,
+            put_pasted(morning.desk, isolde.id, morning.term.code, Kind.ADD,
                         section.reference_number)  # fmt: skip
             return
     raise LookupError("no section clashes with just one of Isolde's")
@@ -188,4 +188,4 @@ def _fill_cart(
                 chosen += fitting
                 break
     text = " ".join(s.reference_number for s in chosen)
-    put_in_cart(morning.desk, student.id, morning.term.code, Kind.ADD, text)
+    put_pasted(morning.desk, student.id, morning.term.code, Kind.ADD, text)

@@ -14,7 +14,7 @@ from gremba.store.database import rows
 _ORDER = (
     "campuses", "travel", "subjects", "courses", "terms", "term_breaks", "blocks", "seat_pools",
     "seat_reservations", "bundles", "sections", "companions", "meetings", "persons",
-    "section_instructors", "students", "record_entries", "placement_scores", "holds",
+    "section_instructors", "students", "contact_details", "record_entries", "placement_scores", "holds",
     "student_terms", "windows", "clearance_items", "registrations",
 )  # fmt: skip
 """Tables in an order in which every row finds those it refers to."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import time
+from datetime import time, timedelta
 from typing import Any
 
 from gremba.core.calendar import MINUTES_A_DAY, WEEKDAY_LETTERS
@@ -222,7 +222,7 @@ class Timetable:
         if course.teaching == "seminar":
             self._tables.add_link(
                 "seat_reservations", pool_id=pool, group_kind="cohort", group_value="first year",
-                seats=seats - 2, release_on=None,
+                seats=seats - 2, release_on=self._plan.first - timedelta(14),
             )  # fmt: skip
         plan = SectionPlan(section, number, course, component, pool, week, block,
                            cancelled=cancelled)  # fmt: skip

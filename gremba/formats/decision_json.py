@@ -6,7 +6,8 @@ from typing import Any
 
 from gremba.core.catalogue import Section
 from gremba.core.decision import Decision, Figures, Outcome
-from gremba.core.findings import Finding
+from gremba.core.requisites import CountOf, Evidence, State
+from gremba.core.findings import Action, Finding, GoTo, PutInCart, Remedy, TakeInstead
 
 
 def decision_data(decision: Decision) -> dict[str, Any]:
@@ -21,16 +22,23 @@ def decision_data(decision: Decision) -> dict[str, Any]:
 def outcome_data(outcome: Outcome) -> dict[str, Any]:
     """One change with its findings."""
     section = outcome.section
+    change = outcome.change
     return {
-        "kind": outcome.change.kind.value,
-        "number": outcome.change.number,
+        "kind": change.kind.value,
+        "number": change.number,
         "name": "" if section is None else section.name,
         "title": "" if section is None else title_of(section),
-        "grading": "" if section is None else outcome.change.grading or section.course.gradings[0],
+        "gives_up": change.gives_up,
+        "grading": outcome.grading,
         "credits": outcome.credits,
         "result": outcome.result.value,
         "withdrawn": outcome.withdrawn,
         "refund_cents": outcome.refund_cents,
+        "also_dropped": [
+            f"{g.held.section.name} {g.held.section.reference_number}"
+            for g in outcome.gives_up
+            if g.held.section.reference_number not in (change.number, change.gives_up)
+        ],
         "findings": [finding_data(f) for f in outcome.findings],
     }
 
@@ -42,17 +50,28 @@ def finding_data(finding: Finding) -> dict[str, Any]:
         "severity": finding.severity.value,
         "text": finding.text,
         "facts": dict(finding.facts),
-        "remedies": [
-            {
-                "text": r.text,
-                "action": None
-                if r.action is None
-                else {"kind": r.action.kind.value, "number": r.action.number},
-            }
-            for r in finding.remedies
-        ],
+        "remedies": [remedy_data(r) for r in finding.remedies],
         "ask": finding.ask,
     }
+
+
+def remedy_data(remedy: Remedy) -> dict[str, Any]:
+    """A way on, with what the screen can do about it."""
+    return {"text": remedy.text, "action": _action_data(remedy.action)}
+
+
+def _action_data(action: Action | None) -> dict[str, Any] | None:
+    match action:
+        case PutInCart(changes):
+            wishes = [{"kind": w.kind.value, "number": w.number, "gives_up": w.gives_up}
+                      for w in changes]  # fmt: skip
+            return {"do": "put", "changes": wishes, "numbers": [], "place": None}
+        case TakeInstead(numbers):
+            return {"do": "instead", "changes": [], "numbers": list(numbers), "place": None}
+        case GoTo(place):
+            return {"do": "go", "changes": [], "numbers": [], "place": place.value}
+        case _:
+            return None
 
 
 def figures_data(figures: Figures) -> dict[str, Any]:
@@ -68,3 +87,17 @@ def figures_data(figures: Figures) -> dict[str, Any]:
 def title_of(section: Section) -> str:
     """The course's title, with the topic of the section where it has one."""
     return f"{section.course.title}: {section.topic}" if section.topic else section.course.title
+
+
+_STATES = {State.MET: "met", State.PROVISIONAL: "provisional", State.UNMET: "unmet"}
+
+
+def evidence_data(evidence: Evidence) -> dict[str, Any]:
+    """A requisite as a tree with the state of each node and the evidence for it."""
+    return {
+        "need": evidence.need,
+        "fact": evidence.fact,
+        "state": _STATES[evidence.state],
+        "least": evidence.node.least if isinstance(evidence.node, CountOf) else None,
+        "parts": [evidence_data(p) for p in evidence.parts],
+    }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import secrets
 import socket
 import threading
 from collections.abc import Callable
@@ -66,7 +67,8 @@ def serve(url: str, *, host: str, port: int, workers: int, say: Say) -> None:
         if demo:
             resume_campus_clock(database)
     os.environ.update(
-        GREMBA_DATABASE_URL=url, GREMBA_DEMO=str(demo).lower(), GREMBA_FRONTEND=str(BUILT)
+        GREMBA_DATABASE_URL=url, GREMBA_DEMO=str(demo).lower(), GREMBA_FRONTEND=str(BUILT),
+        GREMBA_PAYMENT_SECRET=os.environ.get("GREMBA_PAYMENT_SECRET") or secrets.token_hex(32),
     )
     say(f"\n  Gremba is at  http://{'localhost' if host == '127.0.0.1' else host}:{port}\n")
     if demo:

@@ -34,29 +34,32 @@ class Cart:
         return Request(tuple(c.change for c in self.changes), self.mode)
 
 
+_READ = """
+SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent
+FROM cart_changes WHERE student_term_id = %s ORDER BY position
+"""
+
+
 def read_cart(
     database: PooledPostgresqlDatabase, student_term_id: int, catalogue: TermCatalogue
 ) -> Cart:
-    """Read a cart, in order of priority."""
+    """Read a cart, in order of priority. Two statements."""
     mode = rows(database, "SELECT cart_mode FROM student_terms WHERE id = %s", (student_term_id,))
-    found = rows(
-        database,
-        "SELECT id, kind, section_id, grading, credits FROM cart_changes "
-        "WHERE student_term_id = %s ORDER BY position",
-        (student_term_id,),
-    )
+    by_id = catalogue.by_id
     return Cart(
         tuple(
             CartChange(
                 row[0],
                 Change(
                     Kind(row[1]),
-                    catalogue.by_id[row[2]].reference_number,
-                    row[3],
-                    None if row[4] is None else float(row[4]),
+                    by_id[row[2]].reference_number,
+                    grading=row[3],
+                    credits=None if row[4] is None else float(row[4]),
+                    gives_up="" if row[5] is None else by_id[row[5]].reference_number,
+                    consent=row[6],
                 ),
             )
-            for row in found
+            for row in rows(database, _READ, (student_term_id,))
         ),
         Mode(mode[0][0]),
     )
@@ -67,31 +70,79 @@ def lock_cart(database: PooledPostgresqlDatabase, student_term_id: int) -> None:
     rows(database, "SELECT 1 FROM student_terms WHERE id = %s FOR UPDATE", (student_term_id,))
 
 
+@dataclass(frozen=True, slots=True)
+class NewChange:
+    """A change on its way into a cart.
+
+    Attributes:
+        gives_up: for a swap, the section held that is given up.
+    """
+
+    kind: Kind
+    section: Section
+    gives_up: Section | None = None
+    grading: str | None = None
+    credits: float | None = None
+
+
 def append(
     database: PooledPostgresqlDatabase,
     student_term_id: int,
     term_id: int,
-    changes: Sequence[tuple[Kind, Section]],
+    changes: Sequence[NewChange],
     at: datetime,
 ) -> None:
     """Put changes at the end of a cart that is locked; their sections must not be in it."""
     run(
         database,
         "INSERT INTO cart_changes (student_term_id, term_id, position, kind, section_id, pool_id, "
-        "added_at) "
+        "gives_up_section_id, grading, credits, added_at) "
         "SELECT %s, %s, t.place + coalesce((SELECT max(position) FROM cart_changes "
-        "WHERE student_term_id = %s), 0), t.kind, t.section_id, t.pool_id, %s "
-        "FROM unnest(%s::text[], %s::int[], %s::int[]) WITH ORDINALITY "
-        "AS t (kind, section_id, pool_id, place)",
+        "WHERE student_term_id = %s), 0), t.kind, t.section_id, t.pool_id, t.gives_up, t.grading, "
+        "t.credits, %s FROM unnest(%s::text[], %s::int[], %s::int[], %s::int[], %s::text[], "
+        "%s::numeric[]) WITH ORDINALITY "
+        "AS t (kind, section_id, pool_id, gives_up, grading, credits, place)",
         (
             student_term_id,
             term_id,
             student_term_id,
             at,
-            [kind.value for kind, _ in changes],
-            [section.id for _, section in changes],
-            [section.pool for _, section in changes],
+            [c.kind.value for c in changes],
+            [c.section.id for c in changes],
+            [c.section.pool for c in changes],
+            [c.gives_up.id if c.gives_up else None for c in changes],
+            [c.grading for c in changes],
+            [c.credits for c in changes],
         ),
+    )
+
+
+def set_options(
+    database: PooledPostgresqlDatabase,
+    student_term_id: int,
+    change_id: int,
+    grading: str | None,
+    credits: float | None,
+    consent: str,
+) -> int:
+    """Set the options of one change; gives 0 if it is not in the cart."""
+    return run(
+        database,
+        "UPDATE cart_changes SET grading = %s, credits = %s, consent = %s "
+        "WHERE student_term_id = %s AND id = %s",
+        (grading, credits, consent, student_term_id, change_id),
+    )
+
+
+def replace_section(
+    database: PooledPostgresqlDatabase, student_term_id: int, change_id: int, section: Section
+) -> None:
+    """Put another section in a change's place; what was chosen for the old one goes."""
+    run(
+        database,
+        "UPDATE cart_changes SET section_id = %s, pool_id = %s, grading = NULL, credits = NULL, "
+        "consent = '' WHERE student_term_id = %s AND id = %s",
+        (section.id, section.pool, student_term_id, change_id),
     )
 
 

@@ -16,7 +16,7 @@ from gremba.store.database import rows
 
 
 def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | None:
-    """Read a whole term, in nine statements; None if there is no term of that code."""
+    """Read a whole term, in eleven statements; None if there is no term of that code."""
     found = rows(
         database,
         "SELECT id, code, name, zone, first_day, last_day, policy FROM terms WHERE code = %s",
@@ -62,12 +62,16 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
             bundle=row[13],
             carries_credit=row[14],
             fees=_fees(row[15]),
+            restrictions={kind: tuple(values) for kind, values in row[16].items()},
+            consent_needed=row[17],
+            no_textbook_cost=row[18],
         )
         for row in rows(
             database,
             "SELECT s.id, s.reference_number, s.course_id, s.component, b.code, s.pool_id, "
             "s.delivery, s.campus, s.cancelled, s.topic, s.notes, s.waitlist_limit, "
-            "s.waitlist_way, u.name, s.carries_credit, s.fees "
+            "s.waitlist_way, u.name, s.carries_credit, s.fees, s.restrictions, s.consent_needed, "
+            "s.no_textbook_cost "
             "FROM sections s JOIN blocks b ON b.id = s.block_id "
             "LEFT JOIN bundles u ON u.id = s.bundle_id "
             "WHERE s.term_id = %s ORDER BY s.reference_number",
@@ -88,7 +92,16 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         policy=_policy(policy),
         sections=sections,
         other_terms={number: tuple(terms) for number, terms in others.items()},
+        travel=_read_travel(database),
+        campus_names=dict(rows(database, "SELECT code, name FROM campuses")),
     )
+
+
+def _read_travel(database: PooledPostgresqlDatabase) -> dict[tuple[str, str], int]:
+    found: dict[tuple[str, str], int] = {}
+    for one, other, minutes in rows(database, "SELECT * FROM travel"):
+        found[one, other] = found[other, one] = minutes
+    return found
 
 
 def _grouped(
@@ -144,11 +157,12 @@ def _read_courses(database: PooledPostgresqlDatabase) -> dict[int, Course]:
             tags=tuple(row[11]),
             fees=_fees(row[12]),
             description=row[13],
+            repeats=row[14],
         )
         for row in rows(
             database,
             "SELECT id, subject, number, title, credits_least, credits_most, requisites, "
-            "gradings, equivalents, by_topic, attempts_allowed, tags, fees, description "
+            "gradings, equivalents, by_topic, attempts_allowed, tags, fees, description, repeats "
             "FROM courses",
         )
     }
@@ -179,4 +193,6 @@ def _policy(data: dict[str, Any]) -> Policy:
     values = dict(data)
     if "tariff" in values:
         values["tariff"] = Tariff(**values["tariff"])
+    if "class_standings" in values:
+        values["class_standings"] = tuple((float(n), name) for n, name in values["class_standings"])
     return Policy(**values)

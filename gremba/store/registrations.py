@@ -9,7 +9,6 @@ from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.changes import Kind
 from gremba.core.decision import Decision, Result
 from gremba.store.database import ask
 
@@ -24,11 +23,13 @@ FROM unnest(%b::bigint[], %b::int[], %b::text[], %b::bytea[], %b::timestamptz[],
 
 _ADDS = """
 INSERT INTO registrations (student_term_id, term_id, section_id, pool_id, state, grading,
-                           credits, registered_at, registered_by)
-SELECT student_term_id, term_id, section_id, pool_id, 'registered', grading, credits, at, receipt
+                           credits, registered_at, registered_by, part_id, beyond)
+SELECT student_term_id, term_id, section_id, pool_id, 'registered', grading, credits, at, receipt,
+       part, beyond
 FROM unnest(%b::int[], %b::int[], %b::int[], %b::int[], %b::text[], %b::numeric[],
-            %b::timestamptz[], %b::bigint[])
-     AS t (student_term_id, term_id, section_id, pool_id, grading, credits, at, receipt)
+            %b::timestamptz[], %b::bigint[], %b::int[], %b::bool[])
+     AS t (student_term_id, term_id, section_id, pool_id, grading, credits, at, receipt, part,
+           beyond)
 """
 
 _DROPS = """
@@ -42,6 +43,24 @@ WITH ended AS (
 )
 INSERT INTO registration_events (registration_id, what, at, receipt_id)
 SELECT id, state, ended_at, receipt FROM ended
+"""
+
+_ADJUSTS = """
+WITH adjusted AS (
+    UPDATE registrations r SET grading = t.grading, credits = t.credits
+    FROM unnest(%b::int[], %b::int[], %b::text[], %b::numeric[], %b::timestamptz[], %b::bigint[])
+         AS t (student_term_id, section_id, grading, credits, at, receipt)
+    WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
+        AND r.state = 'registered'
+    RETURNING r.id, t.at, t.receipt, r.grading, r.credits
+)
+INSERT INTO registration_events (registration_id, what, at, receipt_id, grading, credits)
+SELECT id, 'adjusted', at, receipt, grading, credits FROM adjusted
+"""
+
+_CONSENTS = """
+INSERT INTO consent_uses (consent_id, student_term_id, receipt_id, used_at)
+SELECT * FROM unnest(%b::int[], %b::int[], %b::bigint[], %b::timestamptz[])
 """
 
 _CART = """
@@ -101,7 +120,7 @@ def ask_earlier_receipts(
 
 
 def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
-    """Write a batch with at most one decision a student, in up to four statements.
+    """Write a batch with at most one decision a student, in up to six statements.
 
     Raises:
         Refused: the tables refuse it; nothing may be committed then.
@@ -120,44 +139,67 @@ def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
         ),
     )
     accepted = [
-        (w, o, o.section)
-        for w in batch
-        for o in w.decision.outcomes
-        if o.result is Result.ACCEPTED and o.section is not None
+        (w, o) for w in batch for o in w.decision.outcomes if o.result is Result.ACCEPTED
     ]
-    adds = [(w, o, s) for w, o, s in accepted if o.change.kind is Kind.ADD]
-    if adds:
-        ask(
-            database,
-            _ADDS,
-            (
-                [w.student_term_id for w, _, _ in adds],
-                [w.term_id for w, _, _ in adds],
-                [s.id for _, _, s in adds],
-                [s.pool for _, _, s in adds],
-                [o.change.grading or s.course.gradings[0] for _, o, s in adds],
-                [o.credits for _, o, _ in adds],
-                [w.at for w, _, _ in adds],
-                [w.receipt for w, _, _ in adds],
-            ),
-        )
-    drops = [(w, o, s) for w, o, s in accepted if o.change.kind is Kind.DROP]
+    # What is given up goes first: its seats may be those that others in the batch take.
+    drops = [(w, g) for w, o in accepted for g in o.gives_up]
     if drops:
         ask(
             database,
             _DROPS,
             (
-                [w.student_term_id for w, _, _ in drops],
-                [s.id for _, _, s in drops],
-                ["withdrawn" if o.withdrawn else "dropped" for _, o, _ in drops],
-                [o.kept_cents for _, o, _ in drops],
-                [w.at for w, _, _ in drops],
-                [w.receipt for w, _, _ in drops],
+                [w.student_term_id for w, _ in drops],
+                [g.held.section.id for _, g in drops],
+                ["withdrawn" if g.withdrawn else "dropped" for _, g in drops],
+                [g.kept_cents for _, g in drops],
+                [w.at for w, _ in drops],
+                [w.receipt for w, _ in drops],
             ),
         )
-    if accepted:
+    adds = [(w, o.takes) for w, o in accepted if o.takes is not None]
+    if adds:
         ask(
             database,
-            _CART,
-            ([w.student_term_id for w, _, _ in accepted], [s.id for _, _, s in accepted]),
+            _ADDS,
+            (
+                [w.student_term_id for w, _ in adds],
+                [w.term_id for w, _ in adds],
+                [s.section.id for _, s in adds],
+                [s.section.pool for _, s in adds],
+                [s.grading for _, s in adds],
+                [s.credits for _, s in adds],
+                [w.at for w, _ in adds],
+                [w.receipt for w, _ in adds],
+                [s.part for _, s in adds],
+                [s.beyond for _, s in adds],
+            ),
         )
+    used = [(w, s.consent) for w, s in adds if s.consent is not None]
+    if used:
+        ask(
+            database,
+            _CONSENTS,
+            (
+                [consent for _, consent in used],
+                [w.student_term_id for w, _ in used],
+                [w.receipt for w, _ in used],
+                [w.at for w, _ in used],
+            ),
+        )
+    adjusts = [(w, o.adjusted) for w, o in accepted if o.adjusted is not None]
+    if adjusts:
+        ask(
+            database,
+            _ADJUSTS,
+            (
+                [w.student_term_id for w, _ in adjusts],
+                [h.section.id for _, h in adjusts],
+                [h.grading for _, h in adjusts],
+                [h.credits for _, h in adjusts],
+                [w.at for w, _ in adjusts],
+                [w.receipt for w, _ in adjusts],
+            ),
+        )
+    done = [(w, o.section) for w, o in accepted if o.section is not None]
+    if done:
+        ask(database, _CART, ([w.student_term_id for w, _ in done], [s.id for _, s in done]))

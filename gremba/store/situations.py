@@ -11,7 +11,17 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.record import Attempt, PlacementScore, Record
-from gremba.core.situation import Held, Hold, SeatFigures, Situation, Student, Window
+from gremba.core.situation import (
+    ClearanceKind,
+    Consent,
+    Held,
+    Hold,
+    ReservedPart,
+    SeatFigures,
+    Situation,
+    Student,
+    Window,
+)
 from gremba.store.database import ask, rows
 
 _LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%b) ORDER BY id FOR UPDATE"
@@ -19,22 +29,32 @@ _LOCK_SEATS = "SELECT id FROM seat_pools WHERE id = ANY(%b) ORDER BY id FOR NO K
 
 _SEATS = """
 SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond,
-       (SELECT count(*) FROM places w WHERE w.pool_id = p.id AND w.state = 'waiting')
+       (SELECT count(*) FROM places w WHERE w.pool_id = p.id AND w.state = 'waiting'),
+       (SELECT json_agg(json_build_array(
+                   s.id, s.group_kind, s.group_value, s.seats,
+                   (SELECT count(*) FROM registrations r
+                    WHERE r.part_id = s.id AND r.state = 'registered'),
+                   s.release_on) ORDER BY s.id)
+        FROM seat_reservations s WHERE s.pool_id = p.id)
 FROM seat_pools p WHERE p.id = ANY(%b)
 """
 
 _FACTS = """
 SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.standing,
-       st.credit_limit,
-       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading) ORDER BY r.id)
+       st.credit_limit, s.residence, s.receives_aid,
+       (SELECT a.full_name FROM persons a WHERE a.id = s.advisor_id),
+       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.part_id)
+                        ORDER BY r.id)
         FROM registrations r WHERE r.student_term_id = st.id AND r.state = 'registered'),
        (SELECT sum(r.kept_cents)
         FROM registrations r WHERE r.student_term_id = st.id AND r.state <> 'registered'),
        (SELECT json_agg(json_build_array(w.opens_at, w.closes_at))
         FROM windows w WHERE w.student_term_id = st.id),
-       (SELECT json_agg(json_build_array(h.reason, h.office, h.contact, h.stops, h.cleared_by)
-                        ORDER BY h.id)
+       (SELECT json_agg(json_build_array(h.reason, h.office, h.contact, h.stops, h.cleared_by,
+                                         h.amount_cents, h.id) ORDER BY h.id)
         FROM holds h WHERE h.student_id = s.id AND h.lifted_at IS NULL),
+       (SELECT array_agg(c.kind)
+        FROM clearance_items c WHERE c.student_term_id = st.id AND c.done_at IS NULL),
        (SELECT string_agg(e.course || '|' || e.term_name || '|' || coalesce(e.grade, '') || '|' ||
                           e.credits, '/' ORDER BY e.id)
         FROM record_entries e WHERE e.student_id = s.id),
@@ -45,6 +65,16 @@ JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
 WHERE st.id = ANY(%b)
 """
+
+_CONSENTS = """
+SELECT c.id, c.code, c.section_id, c.lifts, p.full_name, c.student_id,
+       least(c.expires_at, c.withdrawn_at), u.consent_id IS NOT NULL
+FROM consent_codes c JOIN persons p ON p.id = c.given_by
+LEFT JOIN consent_uses u ON u.consent_id = c.id
+WHERE c.code = ANY(%b)
+"""
+# A code is locked before it is read, so that of two that use it at once the second sees the first.
+_LOCK_CONSENTS = "SELECT id FROM consent_codes WHERE code = ANY(%b) ORDER BY id FOR NO KEY UPDATE"
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +117,17 @@ def ask_seats(
 ) -> Callable[[], dict[int, SeatFigures]]:
     """Ask for the figures of these pools; what this gives reads the answer."""
     asked = ask(database, _SEATS, (sorted(pools),))
-    return lambda: {row[0]: SeatFigures(*row[1:]) for row in asked.fetchall()}
+    return lambda: {
+        row[0]: SeatFigures(*row[1:6], parts=_parts(row[6]) if row[6] else ())
+        for row in asked.fetchall()
+    }
+
+
+def _parts(found: list[list[Any]]) -> tuple[ReservedPart, ...]:
+    return tuple(
+        ReservedPart(*values, release_on=date.fromisoformat(release) if release else None)
+        for *values, release in found
+    )
 
 
 def read_seats(
@@ -97,19 +137,38 @@ def read_seats(
     return ask_seats(database, pools)()
 
 
+def lock_consents(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> None:
+    """Lock the consent codes of that wording until the transaction ends."""
+    ask(database, _LOCK_CONSENTS, (sorted(codes),))
+
+
+def read_consents(
+    database: PooledPostgresqlDatabase, codes: Iterable[str]
+) -> dict[str, Consent]:
+    """Those of these consent codes that exist, by code; no statement if there are none."""
+    wanted = sorted({code for code in codes if code})
+    if not wanted:
+        return {}
+    return {
+        row[1]: Consent(row[0], row[1], row[2], frozenset(row[3]), *row[4:])
+        for row in rows(database, _CONSENTS, (wanted,))
+    }
+
+
 def ask_situations(
     database: PooledPostgresqlDatabase, terms: Mapping[int, TermCatalogue]
-) -> Callable[[Mapping[int, SeatFigures]], dict[int, Situation]]:
+) -> Callable[[Mapping[int, SeatFigures], Mapping[str, Consent]], dict[int, Situation]]:
     """Ask for the situations of these students, in one statement, by the id of their term row.
 
-    What this gives reads the answer, and takes the seat figures that all of them share.
+    What this gives reads the answer, and takes the seat figures and the consent codes that all
+    of them share.
 
     Args:
         terms: the term of each row.
     """
     asked = ask(database, _FACTS, (list(terms),))
-    return lambda seats: {
-        row[0]: _situation(row, terms[row[0]], seats) for row in asked.fetchall()
+    return lambda seats, consents: {
+        row[0]: _situation(row, terms[row[0]], seats, consents) for row in asked.fetchall()
     }
 
 
@@ -117,16 +176,20 @@ def read_situations(
     database: PooledPostgresqlDatabase,
     terms: Mapping[int, TermCatalogue],
     seats: Mapping[int, SeatFigures],
+    consents: Mapping[str, Consent] | None = None,
 ) -> dict[int, Situation]:
     """The situations of these students; see :func:`ask_situations`."""
-    return ask_situations(database, terms)(seats)
+    return ask_situations(database, terms)(seats, consents or {})
 
 
 def _situation(
-    row: tuple[Any, ...], catalogue: TermCatalogue, seats: Mapping[int, SeatFigures]
+    row: tuple[Any, ...],
+    catalogue: TermCatalogue,
+    seats: Mapping[int, SeatFigures],
+    consents: Mapping[str, Consent],
 ) -> Situation:
-    (_, student_id, name, program, cohort, campus, standing, limit,
-     held, kept, windows, holds, record, placements) = row  # fmt: skip
+    (_, student_id, name, program, cohort, campus, standing, limit, residence, aid, advisor,
+     held, kept, windows, holds, open_items, record, placements) = row  # fmt: skip
     return Situation(
         catalogue=catalogue,
         student=Student(
@@ -137,6 +200,9 @@ def _situation(
             campus=campus or "",
             standing=standing,
             credit_limit=None if limit is None else float(limit),
+            residence=residence,
+            advisor=advisor or "",
+            receives_aid=aid,
         ),
         record=Record(
             _attempts(record),
@@ -150,15 +216,17 @@ def _situation(
             for opens, closes in windows or ()
         ]),
         holds=tuple([
-            Hold(reason, office, contact, frozenset(stops), cleared_by)
-            for reason, office, contact, stops, cleared_by in holds or ()
+            Hold(reason, office, contact, frozenset(stops), *more)
+            for reason, office, contact, stops, *more in holds or ()
         ]),
         held=tuple([
-            Held(catalogue.by_id[section], float(credits), grading)
-            for section, credits, grading in held or ()
+            Held(catalogue.by_id[section], float(credits), grading, part)
+            for section, credits, grading, part in held or ()
         ]),
         seats=seats,
         kept_cents=int(kept or 0),
+        clearance_open=tuple([k for k in ClearanceKind if k in open_items]) if open_items else (),
+        consents=consents,
     )
 
 

@@ -27,6 +27,11 @@ log = structlog.get_logger()
 ROLES = frozenset({"student", "advisor", "instructor", "registrar", "cashier"})
 ANYONE = ROLES | {"nobody"}
 STUDENTS = frozenset({"student"})
+STUDENTS_AND_ADVISORS = frozenset({"student", "advisor"})
+"""Advisors name one of their own students; see :mod:`gremba.web.whose`."""
+ADVISORS = frozenset({"advisor"})
+INSTRUCTORS = frozenset({"instructor"})
+CASHIERS = frozenset({"cashier"})
 
 ACCESS: dict[str, frozenset[str]] = {
     "read_health": ANYONE,
@@ -38,20 +43,44 @@ ACCESS: dict[str, frozenset[str]] = {
     "move_clock": ROLES,
     "list_terms": ANYONE,
     "read_term": ANYONE,
-    "read_cart": STUDENTS,
-    "add_to_cart": STUDENTS,
-    "remove_from_cart": STUDENTS,
-    "order_cart": STUDENTS,
-    "choose_cart_mode": STUDENTS,
-    "send_changes": STUDENTS,
-    "read_week": STUDENTS,
-    "list_receipts": STUDENTS,
-    "read_receipt": STUDENTS,
+    "read_cart": STUDENTS_AND_ADVISORS,
+    "add_to_cart": STUDENTS_AND_ADVISORS,
+    "put_in_cart": STUDENTS_AND_ADVISORS,
+    "remove_from_cart": STUDENTS_AND_ADVISORS,
+    "choose_cart_options": STUDENTS_AND_ADVISORS,
+    "take_section_instead": STUDENTS_AND_ADVISORS,
+    "order_cart": STUDENTS_AND_ADVISORS,
+    "choose_cart_mode": STUDENTS_AND_ADVISORS,
+    "send_changes": STUDENTS_AND_ADVISORS,
+    "read_week": STUDENTS_AND_ADVISORS,
+    "list_receipts": STUDENTS_AND_ADVISORS,
+    "read_receipt": STUDENTS_AND_ADVISORS,
+    "read_clearance": STUDENTS_AND_ADVISORS,
+    "accept_the_agreement": STUDENTS,
+    "confirm_contact_details": STUDENTS,
+    "answer_the_survey": STUDENTS,
+    "finish_the_orientation": STUDENTS,
+    "list_test_cards": STUDENTS,
+    "pay_hold": STUDENTS,
+    "ask_about_payment": STUDENTS,
+    "take_payment_answer": ANYONE,
+    "list_advisees": ADVISORS,
+    "release_student": ADVISORS,
+    "limit_student": ADVISORS,
+    "list_taught_sections": INSTRUCTORS,
+    "read_taught_section": INSTRUCTORS,
+    "give_consent_codes": INSTRUCTORS,
+    "take_back_consent_code": INSTRUCTORS,
+    "find_students_to_bill": CASHIERS,
+    "read_fee_holds": CASHIERS,
+    "place_fee_hold": CASHIERS,
+    "lift_fee_hold": CASHIERS,
 }
 """Routes by name, and the roles they are for."""
 
-WITHOUT_TOKEN = frozenset({"open_session"})
-"""Writes that need no CSRF token, since there is no session yet; they must come from our page."""
+WITHOUT_TOKEN = frozenset({"open_session", "take_payment_answer"})
+"""Writes that need no CSRF token: signing in, since there is no session yet; it must come from
+our page. And the payment service's answers, which are signed."""
 
 SESSION_COOKIE = "gremba_session"
 CSRF_HEADER = "X-CSRF-Token"

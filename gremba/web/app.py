@@ -8,21 +8,37 @@ from pathlib import Path
 
 from fastapi import Depends, FastAPI
 from starlette.concurrency import run_in_threadpool
+from starlette.types import ASGIApp
 
 from gremba.logs import set_up_logs
 from gremba.settings import Settings
 from gremba.web import frontend, problems
 from gremba.web.access import guard
-from gremba.web.routes import cart, demo, sendings, session, terms, week
+from gremba.web.routes import cart, clearance, demo, offices, sendings, session, terms, week
 from gremba.web.services import start
 from gremba.web.short_way import ShortWay
 
-ROUTERS = (session.router, terms.router, cart.router, sendings.router, week.router, demo.router)
+ROUTERS = (
+    session.router,
+    terms.router,
+    cart.router,
+    sendings.router,
+    week.router,
+    clearance.router,
+    offices.router,
+    demo.router,
+)
 
 
-def create_app() -> FastAPI:
+def create_app() -> ASGIApp:
     """The application as settings from the environment describe it (for uvicorn)."""
-    return build_app(Settings())  # type: ignore[call-arg]
+    return around(build_app(Settings()))  # type: ignore[call-arg]
+
+
+def around(app: FastAPI) -> ASGIApp:
+    """What stands around the application: the short way for sendings passes all of its own
+    machinery."""
+    return frontend.SafetyHeaders(ShortWay(app))
 
 
 def build_app(settings: Settings) -> FastAPI:
@@ -55,6 +71,4 @@ def build_app(settings: Settings) -> FastAPI:
         )
     if settings.frontend:
         frontend.install(app, Path(settings.frontend))
-    app.add_middleware(ShortWay, application=app)
-    app.add_middleware(frontend.SafetyHeaders)
     return app

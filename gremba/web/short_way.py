@@ -12,7 +12,7 @@ import re
 from fastapi import FastAPI
 from starlette.requests import ClientDisconnect, Request
 from starlette.responses import Response
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import Receive, Scope, Send
 
 from gremba.web import problems
 from gremba.web.routes.sendings import answer_sending
@@ -23,9 +23,8 @@ _ADDRESS = re.compile(r"^/api/terms/([a-z0-9-]{1,40})/sendings$")
 class ShortWay:
     """Answers sendings itself and passes on the rest (ASGI)."""
 
-    def __init__(self, app: ASGIApp, application: FastAPI) -> None:
+    def __init__(self, app: FastAPI) -> None:
         self._app = app
-        self._application = application
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Answer one request."""
@@ -36,7 +35,7 @@ class ShortWay:
         if found is None:
             await self._app(scope, receive, send)
             return
-        scope["app"] = self._application
+        scope["app"] = self._app
         scope["route_name"] = "send_changes"
         scope["path_params"] = {"term": found[1]}
         try:

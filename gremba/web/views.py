@@ -2,45 +2,43 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
 
+from gremba.actions.clearance import ClearanceView
 from gremba.actions.look_at_cart import CartView
 from gremba.core.calendar import Calendar
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
+from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
+from gremba.core.decision import Outcome
+from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.situation import SeatFigures
-from gremba.core.windows import view_window
+from gremba.core.windows import WindowView
 from gremba.core.wording import pattern
-from gremba.formats.decision_json import figures_data, outcome_data, title_of
+from gremba.formats.decision_json import (
+    evidence_data,
+    figures_data,
+    outcome_data,
+    remedy_data,
+    title_of,
+)
+from gremba.store.holds import HoldLine
 from gremba.web import schemas
 
 
 def cart_view(view: CartView) -> schemas.CartView:
     """A cart with its verdicts."""
     zone = view.term.calendar.zone
-    window = view_window(view.situation.windows, view.as_of)
-    changes = [
-        {
-            "id": kept.id,
-            "outcome": outcome_data(outcome),
-            "times": times_of(outcome.section) if outcome.section else "",
-            "seats": seats_text(view.situation.seats[outcome.section.pool])
-            if outcome.section and outcome.change.kind is Kind.ADD
-            else "",
-        }
-        for kept, outcome in zip(view.cart.changes, view.decision.outcomes, strict=True)
-    ]
     return schemas.CartView.model_validate(
         {
             "term": view.term.code,
+            "student": view.situation.student.name,
             "as_of": view.as_of.astimezone(zone),
-            "window": {
-                "state": window.state.value,
-                "opens_at": _local(window.window and window.window.opens_at, view),
-                "closes_at": _local(window.window and window.window.closes_at, view),
-            },
+            "ahead": view.as_of != view.now,
+            "window": window_data(view.window, zone),
             "mode": view.cart.mode.value,
-            "changes": changes,
+            "changes": [_change_data(view, place) for place in range(len(view.cart.changes))],
             "before": figures_data(view.decision.before),
             "after": figures_data(view.decision.after),
             "credit_limit": view.situation.credit_limit,
@@ -48,8 +46,124 @@ def cart_view(view: CartView) -> schemas.CartView:
     )
 
 
-def _local(moment: datetime | None, view: CartView) -> datetime | None:
-    return None if moment is None else moment.astimezone(view.term.calendar.zone)
+def window_data(window: WindowView, zone: ZoneInfo) -> dict[str, Any]:
+    """A window's state, with its times in the term's zone."""
+    found = window.window
+    return {
+        "state": window.state.value,
+        "opens_at": found and found.opens_at.astimezone(zone),
+        "closes_at": found and found.closes_at.astimezone(zone),
+    }
+
+
+_TAKE_CONSENT = frozenset({
+    "consent.needed", "consent.bad", "consent.used", "seat.full", "seat.reserved",
+    "requisite.unmet", "corequisite.missing", "placement.expired", "restricted.program",
+    "restricted.standing", "restricted.campus", "restricted.cohort", "repeat.refused",
+    "block.add_over",
+})  # fmt: skip
+"""Findings that a consent code could lift, and those about one that was given."""
+
+
+def _change_data(view: CartView, place: int) -> dict[str, Any]:
+    kept, outcome = view.cart.changes[place], view.decision.outcomes[place]
+    other = view.otherwise.outcomes[place]
+    section, change = outcome.section, outcome.change
+    wants = change.kind in (Kind.ADD, Kind.SWAP)
+    given_up = view.term.by_number.get(change.gives_up)
+    evidence = None
+    if section is not None and wants and any("requisite" in f.code for f in outcome.findings):
+        evidence = requisite_evidence(view.situation, view.decision.held, section)
+    return {
+        "id": kept.id,
+        "outcome": outcome_data(outcome),
+        "gives_up_name": given_up.name if given_up else "",
+        "times": times_of(section) if section else "",
+        "seats": seats_text(view.situation.seats[section.pool]) if section and wants else "",
+        "options": _options_data(view, outcome),
+        "instead": [remedy_data(r) for r in view.instead.get(place, ())],
+        "requisites": evidence and evidence_data(evidence),
+        "otherwise": other.result.value if other.result is not outcome.result else None,
+    }
+
+
+def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
+    section, change = outcome.section, outcome.change
+    if section is None or change.kind is Kind.DROP:
+        return None
+    course = section.course
+    codes = {f.code for f in outcome.findings}
+    return {
+        "gradings": list(course.gradings) if section.carries_credit else [],
+        "grading": outcome.grading,
+        "credits_least": course.credits_least if section.carries_credit else 0,
+        "credits_most": course.credits_most if section.carries_credit else 0,
+        "credits": outcome.credits,
+        "consent": change.consent,
+        "takes_consent": change.kind is not Kind.ADJUST and bool(change.consent or codes & _TAKE_CONSENT),
+    }
+
+
+def clearance_view(view: ClearanceView) -> schemas.ClearanceView:
+    """Clearance with its words."""
+    situation = view.situation
+    zone = situation.catalogue.calendar.zone
+    return schemas.ClearanceView.model_validate(
+        {
+            "sentence": view.sentence,
+            "clear": view.is_clear,
+            "window": window_data(view.window, zone),
+            "items": [
+                {
+                    "kind": item.kind.value,
+                    "name": item.notes.name,
+                    "about": item.notes.about,
+                    "owner": item.notes.owner,
+                    "alone": item.notes.alone,
+                    "done": item.is_done,
+                    "done_at": item.line.done_at if item.line else None,
+                    "done_by": item.line.done_by if item.line else "",
+                }
+                for item in view.items
+                if item.line is not None
+            ],
+            "holds": [hold_view(h, view.waiting.get(h.id)) for h in view.holds],
+            "standing": {
+                "name": situation.student.standing,
+                "class_standing": situation.class_standing,
+                "credits_earned": situation.record.credits_earned,
+                "credit_limit": situation.credit_limit,
+                "own_limit": situation.student.credit_limit is not None,
+            },
+            "email": view.email,
+            "details": {
+                name: getattr(view.details, name) for name in schemas.DetailsShape.model_fields
+            },
+            "agreement": list(AGREEMENT),
+            "orientation": list(ORIENTATION),
+            "survey": [
+                {"key": q.key, "text": q.text, "options": list(q.options)} for q in SURVEY
+            ],
+        }
+    )
+
+
+def hold_view(hold: HoldLine, waiting: str | None) -> schemas.HoldView:
+    """A hold with what became of it."""
+    return schemas.HoldView(
+        id=hold.id,
+        reason=hold.reason,
+        office=hold.office,
+        contact=hold.contact,
+        stops=list(hold.stops),
+        amount_cents=hold.amount_cents,
+        payable=hold.amount_cents is not None and hold.cleared_by == "student"
+        and hold.lifted_at is None,
+        placed_at=hold.placed_at,
+        lifted_at=hold.lifted_at,
+        lifted_why=hold.lifted_why,
+        waiting_payment=waiting if hold.lifted_at is None else None,
+    )  # fmt: skip
 
 
 def times_of(section: Section) -> str:
@@ -83,6 +197,10 @@ def section_view(
         notes=section.notes,
         credits=credits,
         grading=grading,
+        gradings=list(section.course.gradings) if section.carries_credit else [],
+        credits_least=section.course.credits_least if section.carries_credit else 0,
+        credits_most=section.course.credits_most if section.carries_credit else 0,
+        adjust_by=section.block.drop_by,
         meetings=[
             schemas.MeetingView(
                 pattern=pattern(m),

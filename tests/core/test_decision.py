@@ -12,9 +12,8 @@ from gremba.core.calendar import find_clash
 from gremba.core.changes import Kind, Mode, Request
 from gremba.core.decision import Decision, Result, decide
 from gremba.core.findings import Severity
-from gremba.core.groups import group_steps
 from gremba.core.requisites import CourseNeed
-from gremba.core.rules import Step
+from gremba.core.steps import group_changes, lay_out
 from gremba.core.situation import Hold, SeatFigures, Situation, Window
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World, codes, numbers, on, request, results
 
@@ -40,9 +39,8 @@ class Groups(unittest.TestCase):
     def groups(self, *changes: str, mode: Mode = Mode.EACH) -> list[tuple[int, ...]]:
         catalogue = self.world.catalogue()
         wanted = request(changes, mode)
-        steps = [Step(i, c, catalogue.by_number.get(c.number), 0) for i, c in
-                 enumerate(wanted.changes)]  # fmt: skip
-        return group_steps(wanted, steps, catalogue)
+        laid = lay_out(self.world.situation(), wanted, self.world.now)
+        return group_changes(wanted, laid, catalogue)
 
     def test_companions_bundles_and_corequisites_of_each_other_are_tied(self) -> None:
         self.assertEqual(self.groups("+30001", "+30031", "+30002"), [(0, 2), (1,)])
@@ -211,11 +209,8 @@ class Properties(unittest.TestCase):
         world, wanted = made
         decision = decide(world.situation(), wanted, world.now)
         through = {i for i, o in enumerate(decision.outcomes) if o.result is Result.ACCEPTED}
-        groups = group_steps(
-            wanted,
-            [Step(i, o.change, o.section, o.credits) for i, o in enumerate(decision.outcomes)],
-            world.catalogue(),
-        )
+        laid = lay_out(world.situation(), wanted, world.now)
+        groups = group_changes(wanted, laid, world.catalogue())
         for i, outcome in enumerate(decision.outcomes):
             found = [f for f in outcome.findings if f.severity is Severity.STOP]
             self.assertEqual(bool(found), outcome.result is Result.REFUSED)

@@ -64,6 +64,9 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+PAYMENT_SECRET = "shared between the tests and their servers"
+
+
 class Server:
     """The application, served by a process of its own."""
 
@@ -75,6 +78,7 @@ class Server:
             "GREMBA_DATABASE_URL": database_url,
             "GREMBA_DEMO": str(demo).lower(),
             "GREMBA_FRONTEND": str(BUILT),
+            "GREMBA_PAYMENT_SECRET": PAYMENT_SECRET,
         }
         self._process = subprocess.Popen(
             [sys.executable, "-m", "uvicorn", "gremba.web.app:create_app", "--factory",

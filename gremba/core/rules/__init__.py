@@ -3,7 +3,7 @@
 ``docs/rules.md`` is generated from this table.
 """
 
-from gremba.core.rules import access, drop, load, requisite, seats, section, time, together
+from gremba.core.rules import access, drop, load, requisite, seats, section, time, together, who
 from gremba.core.rules.case import Case, EndState, Rule, Scope, Step
 
 RULES: dict[str, tuple[Rule, ...]] = {
@@ -13,6 +13,8 @@ RULES: dict[str, tuple[Rule, ...]] = {
         access.window_early,
         access.window_over,
         access.hold_stops,
+        access.clearance_open,
+        access.block_add_over,
     ),
     "section": (
         section.section_unknown,
@@ -20,18 +22,49 @@ RULES: dict[str, tuple[Rule, ...]] = {
         section.section_cancelled,
         section.course_held_already,
         section.course_twice_in_cart,
+        section.repeat_counts,
+        section.repeat_refused,
     ),
-    "seats": (seats.seat_full,),
-    "requisite": (requisite.requisite_unmet, requisite.requisite_provisional),
-    "together": (together.together_stopped,),
-    "time": (time.time_conflict,),
-    "load": (load.credits_over, load.below_full_time, load.below_half_time),
+    "seats": (seats.seat_full, seats.seat_reserved),
+    "requisite": (
+        requisite.requisite_unmet,
+        requisite.requisite_provisional,
+        requisite.corequisite_missing,
+        requisite.placement_expired,
+    ),
+    "together": (
+        together.companion_missing,
+        together.companion_mismatch,
+        together.bundle_incomplete,
+        together.together_stopped,
+    ),
+    "who": (
+        who.restricted_program,
+        who.restricted_standing,
+        who.restricted_campus,
+        who.restricted_cohort,
+        who.consent_needed,
+        who.consent_bad,
+        who.consent_used,
+    ),
+    "time": (time.time_conflict, time.time_travel),
+    "load": (
+        load.credits_over,
+        load.credits_range,
+        load.below_full_time,
+        load.below_half_time,
+        load.grading_not_offered,
+        load.adjust_not_held,
+        load.adjust_over,
+    ),
     "drop": (
         drop.drop_not_held,
         drop.drop_last,
         drop.drop_hold,
         drop.drop_over,
         drop.drop_withdrawal,
+        drop.drop_companions,
+        drop.drop_aid,
     ),
 }
 """Families of rules, each in the order in which its findings are shown."""

@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.situation import ClearanceKind, Hold, Lifts
 from gremba.core.windows import WindowState
-from gremba.core.wording import day, duration, moment
+from gremba.core.wording import amount, day, duration, moment
 
 ADVISING = "your advisor"
 REGISTRAR = "the registrar's office"
 
 
-@rule("term.closed", Severity.STOP, Kind.ADD, Kind.DROP, scope=Scope.STUDENT, known=None)
+@rule("term.closed", Severity.STOP, *Kind, scope=Scope.STUDENT, known=None,
+      lifted_by=Lifts.LATE_ADD)  # fmt: skip
 def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     """The term no longer takes this change: adds end with the last add-by day of its blocks,
     and everything ends with its last day.
@@ -27,7 +29,7 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     term, calendar = case.situation.catalogue.name, case.situation.catalogue.calendar
     if case.today > calendar.last:
         text = f"{term} ended on {day(calendar.last)}. Its record can no longer be changed here."
-    elif case.step.change.kind is Kind.ADD and case.today > calendar.last_add_by:
+    elif case.step.does is Kind.ADD and case.today > calendar.last_add_by:
         text = (
             f"Adding to {term} ended on {day(calendar.last_add_by)}. Only drops are still possible."
         )
@@ -97,7 +99,8 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("hold.stops", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
+@rule("hold.stops", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None,
+      lifted_by=Lifts.HOLD)  # fmt: skip
 def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops this kind of change.
 
@@ -109,7 +112,72 @@ def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
         if case.step.change.kind.value in hold.stops:
             yield me.finding(
                 f"A hold of {hold.office} stops this: {hold.reason}",
-                remedies=[Remedy(f"Settle it with {hold.office}: {hold.contact}.")],
+                remedies=[settle(hold)],
                 ask=hold.office,
                 office=hold.office,
+                hold=hold.id,
             )
+
+
+@rule("clearance.open", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
+def clearance_open(case: Case, me: Rule) -> Iterator[Finding]:
+    """Something that everybody has to have done before registering is still open: the
+    agreement, the contact details, the survey, orientation, or the advisor's release.
+
+    Why: The college must be able to reach its students, they must know what registering binds
+    them to, and someone should have looked at the plan with them.
+
+    Ways on: Clearance has each item with its way on; most of them are done right there.
+    """
+    advisor = case.situation.student.advisor or "your advisor"
+    for item in case.situation.clearance_open:
+        text = _OPEN_ITEMS[item].format(advisor=advisor)
+        way = (
+            f"Ask {advisor} to release you." if item is ClearanceKind.RELEASE
+            else "Do it in Clearance; it takes effect at once."
+        )  # fmt: skip
+        yield me.finding(
+            text,
+            remedies=[Remedy(way, GoTo(Place.CLEARANCE))],
+            ask=advisor if item is ClearanceKind.RELEASE else "",
+            item=item.value,
+        )
+
+
+_OPEN_ITEMS = {
+    ClearanceKind.AGREEMENT: "The registration agreement has not been accepted yet.",
+    ClearanceKind.DETAILS: "Your contact details are not confirmed for this term.",
+    ClearanceKind.SURVEY: "The short survey for this term is not answered yet.",
+    ClearanceKind.ORIENTATION: "Orientation is not finished.",
+    ClearanceKind.RELEASE: "Released by {advisor}: not yet. You cannot register before that.",
+}
+
+
+@rule("block.add_over", Severity.STOP, Kind.ADD, scope=Scope.CHANGE, lifted_by=Lifts.LATE_ADD)
+def block_add_over(case: Case, me: Rule) -> Iterator[Finding]:
+    """The add-by day of the section's block has passed, though other blocks can still be added.
+
+    Why: After the first days too much of a class has been missed to catch up.
+
+    Ways on: Take a section of a later block, or ask the instructor for a consent code that
+    allows a late add.
+    """
+    block = case.section.block
+    if block.add_by < case.today <= case.situation.catalogue.calendar.last_add_by:
+        yield me.finding(
+            f"Adding sections of the {block.name} ended on {day(block.add_by)}.",
+            remedies=[
+                Remedy("Enter a consent code if the instructor allows a late add.",
+                       GoTo(Place.CONSENT)),
+            ],
+            ask="the instructor",
+            add_by=block.add_by.isoformat(),
+        )  # fmt: skip
+
+
+def settle(hold: Hold) -> Remedy:
+    """The way on from a hold."""
+    if hold.amount_cents is not None and hold.cleared_by == "student":
+        return Remedy(f"Pay {amount(hold.amount_cents)}; the hold is lifted at once.",
+                      GoTo(Place.PAYMENT))  # fmt: skip
+    return Remedy(f"Settle it with {hold.office}: {hold.contact}.")

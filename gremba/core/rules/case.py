@@ -11,18 +11,49 @@ from enum import Enum
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.situation import Held, Situation
+from gremba.core.situation import Consent, Held, Lifts, Situation
 from gremba.core.windows import WindowView, view_window
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A change with its place in the request and the section it is about (None if unknown)."""
+    """One thing that a change does: it adds a section, drops one, or adjusts one held.
+
+    A swap has two steps, a drop may have more than one: what goes along with a section dropped.
+
+    Attributes:
+        index: the change's place in the request.
+        does: ADD, DROP or ADJUST.
+        section: the section it is about; None if it is unknown.
+        along: it follows from another step of the change.
+        consent: the consent code given with it, if the code is good for it.
+    """
 
     index: int
     change: Change
+    does: Kind
     section: Section | None
     credits: float
+    grading: str
+    along: bool = False
+    consent: Consent | None = None
+
+    @property
+    def number(self) -> str:
+        """The section's reference number, as it was asked for."""
+        if self.section is not None:
+            return self.section.reference_number
+        swap_drop = self.change.kind is Kind.SWAP and self.does is Kind.DROP
+        return self.change.gives_up if swap_drop else self.change.number
+
+    @property
+    def name(self) -> str:
+        """``SOIL 240 30412``; the number alone if the section is unknown."""
+        return self.number if self.section is None else f"{self.section.name} {self.number}"
+
+    def is_lifted(self, what: Lifts) -> bool:
+        """Whether the consent code given lifts a matter."""
+        return self.consent is not None and what.value in self.consent.lifts
 
 
 @dataclass(slots=True)
@@ -30,7 +61,7 @@ class EndState:
     """What the student would have if the changes still standing went through.
 
     Attributes:
-        kept: sections registered now that no standing drop gives up.
+        kept: sections registered now that no standing drop gives up, adjusted as asked for.
         adds: standing adds, in order of priority.
         drops: standing drops, in order of priority.
         credits_before: credits registered now.
@@ -43,13 +74,18 @@ class EndState:
     credits_before: float
     credits: float
 
+    @property
+    def sections(self) -> list[Section]:
+        """Every section the student would have."""
+        return [h.section for h in self.kept] + [a.section for a in self.adds if a.section]
+
 
 @dataclass(slots=True)
 class Case:
-    """One change before the rules.
+    """One step of a change before the rules.
 
     Attributes:
-        end: the end state the change is judged against.
+        end: the end state the step is judged against.
         earlier: the standing adds that come before it.
         memo: what rules have worked out for this decision and may use again.
     """
@@ -100,6 +136,7 @@ class Scope(Enum):
 
 
 Check = Callable[["Case", "Rule"], Iterable[Finding]]
+About = Callable[[Section, "Step"], object]
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,10 +144,14 @@ class Rule:
     """A rule with its place in the handbook.
 
     Attributes:
-        on: the kinds of change it is asked about.
-        scope: what its answer depends on.
+        on: what steps do that it is asked about.
+        scope: what its answer depends on, for a section; see :class:`Scope`.
         known: whether it is asked about reference numbers that are known in the term, or about
             those that are not; None for both.
+        about: for a section that is known, whether the rule could have anything to say of it and of
+            what the step does with which options.
+        lifted_by: what a consent code must lift for the rule to be silent.
+        along: whether it is asked about what only goes along with a section dropped.
     """
 
     code: str
@@ -120,8 +161,11 @@ class Rule:
     why: str
     ways_on: str
     check: Check
-    scope: Scope
+    scope: Callable[[Section | None], Scope]
     known: bool | None
+    about: About | None
+    lifted_by: Lifts | None
+    along: bool
 
     def finding(
         self,
@@ -142,14 +186,18 @@ def rule(
     code: str,
     severity: Severity,
     *on: Kind,
-    scope: Scope = Scope.REQUEST,
+    scope: Scope | Callable[[Section | None], Scope] = Scope.REQUEST,
     known: bool | None = True,
+    about: About | None = None,
+    lifted_by: Lifts | None = None,
+    along: bool = False,
 ) -> Callable[[Check], Rule]:
     """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
 
     Raises:
         ValueError: the docstring lacks one of its three parts.
     """
+    of_section = (lambda _: scope) if isinstance(scope, Scope) else scope
 
     def make(function: Check) -> Rule:
         checks, _, rest = (inspect.getdoc(function) or "").partition("\n\nWhy: ")
@@ -157,6 +205,8 @@ def rule(
         if not (checks and why and ways_on):
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
         parts = [" ".join(part.split()) for part in (checks, why, ways_on)]
-        return Rule(code, severity, frozenset(on), *parts, function, scope, known)
+        return Rule(
+            code, severity, frozenset(on), *parts, function, of_section, known, about, lifted_by, along
+        )
 
     return make

@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.rules.access import REGISTRAR
+from gremba.core.aid import NO_MORE_TO_EARN, share_completed
+from gremba.core.rules.access import REGISTRAR, settle
 from gremba.core.rules.case import Case, Rule, Scope, rule
-from gremba.core.wording import day
+from gremba.core.rules.load import FUNDING
+from gremba.core.wording import credits_text, day, listed
 
 
 @rule("drop.not_held", Severity.STOP, Kind.DROP)
@@ -22,7 +24,7 @@ def drop_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     name, number = case.section.name, case.section.reference_number
     above = [
         d.index for d in case.end.drops
-        if d.section is case.section and d.index < case.step.index
+        if d.section is case.section and d is not case.step and d.index <= case.step.index
     ]  # fmt: skip
     if case.held is None:
         text = f"You are not registered for {name} {number}, so there is nothing to drop."
@@ -45,7 +47,8 @@ def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
     policy = case.situation.catalogue.policy
     if policy.may_leave_by_dropping or case.held is None:
         return
-    if case.end.kept or case.end.adds or case.step is not case.end.drops[-1]:
+    own = [d for d in case.end.drops if not d.along]
+    if case.end.kept or case.end.adds or case.step is not own[-1]:
         return
     yield me.finding(
         "It would leave you with nothing in the term, and a term cannot be left by dropping.",
@@ -54,7 +57,7 @@ def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
             Remedy(f"Ask {policy.leave_office} about leaving the term."),
         ],
         ask=policy.leave_office,
-        rests_on=[d.index for d in case.end.drops if d is not case.step],
+        rests_on={d.index for d in own if d is not case.step},
     )
 
 
@@ -67,16 +70,17 @@ def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Settle it with the office named, which then lifts the hold.
     """
     for hold in case.situation.holds:
-        if Kind.DROP.value in hold.stops:
+        if Kind.DROP.value in hold.stops and case.step.change.kind is Kind.DROP:
             yield me.finding(
                 f"A hold of {hold.office} stops drops: {hold.reason}",
-                remedies=[Remedy(f"Settle it with {hold.office}: {hold.contact}.")],
+                remedies=[settle(hold)],
                 ask=hold.office,
                 office=hold.office,
+                hold=hold.id,
             )
 
 
-@rule("drop.over", Severity.STOP, Kind.DROP, scope=Scope.CHANGE)
+@rule("drop.over", Severity.STOP, Kind.DROP, scope=Scope.CHANGE, along=True)
 def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The withdraw-by day of the section's block has passed.
 
@@ -94,7 +98,7 @@ def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.withdrawal", Severity.HEED, Kind.DROP, scope=Scope.CHANGE)
+@rule("drop.withdrawal", Severity.HEED, Kind.DROP, scope=Scope.CHANGE, along=True)
 def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
     """The drop-by day of the section's block has passed, the withdraw-by day has not: the
     course stays on the record with a W.
@@ -112,3 +116,51 @@ def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
             drop_by=block.drop_by.isoformat(),
             withdraw_by=block.withdraw_by.isoformat(),
         )
+
+
+@rule("drop.companions", Severity.HEED, Kind.DROP, about=lambda section, step: section.companions)
+def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
+    """Other components of the course go with the section dropped.
+
+    Why: A lab without its lecture is half a course, so what belongs together is given up
+    together, unless another section of the same component takes its place in the same request.
+
+    Ways on: To exchange one component only, swap it for another section of the same component.
+    """
+    along = [d.name for d in case.end.drops if d.along and d.index == case.step.index]
+    if along:
+        yield me.finding(
+            f"{listed(along)} {'goes' if len(along) == 1 else 'go'} too, since they belong together.",
+            remedies=[Remedy("To exchange one of them only, swap it for another section.")],
+            along=listed(along),
+        )
+
+
+@rule("drop.aid", Severity.HEED, Kind.DROP)
+def drop_aid(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student receives aid, and the drop takes the load below full time or half time, or to
+    nothing.
+
+    Why: Aid follows the load. For whoever leaves the term altogether it is earned day by day:
+    the share of the term completed, and all of it past 60 per cent (34 CFR 668.22).
+
+    Ways on: Ask the student funding office what has to be paid back, before the drop.
+    """
+    if not case.situation.student.receives_aid:
+        return
+    policy, end = case.situation.catalogue.policy, case.end
+    steps = [n for n in (policy.full_time, policy.half_time) if end.credits < n <= end.credits_before]
+    leaves = end.credits_before > 0 and end.credits == 0
+    if not steps and not leaves:
+        return
+    text = f"You receive aid, and it counts on {credits_text((steps or [1])[-1])} or more."
+    share = share_completed(case.situation.catalogue.calendar, case.today)
+    if leaves and share:
+        earned = 1.0 if share > NO_MORE_TO_EARN else share
+        text += f" {share:.1%} of the term is completed, so {earned:.1%} of the aid is earned."
+    yield me.finding(
+        text,
+        remedies=[Remedy(f"Ask {FUNDING} first what it would change.")],
+        ask=FUNDING,
+        share_completed=round(share, 4),
+    )

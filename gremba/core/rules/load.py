@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.rules.access import ADVISING
-from gremba.core.rules.case import Case, Rule, rule
-from gremba.core.wording import credits_text
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.rules.access import ADVISING, REGISTRAR
+from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.wording import credits_text, day, listed
 
 FUNDING = "the student funding office"
 
 
-@rule("credits.over", Severity.STOP, Kind.ADD)
+@rule("credits.over", Severity.STOP, Kind.ADD, Kind.ADJUST,
+      about=lambda section, step: section.carries_credit)  # fmt: skip
 def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     """With this change the credits would exceed the student's limit. Who is over it already
     may still exchange, as long as it does not become more.
@@ -28,12 +29,15 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
         return
     situation = case.situation
     limit = max(situation.credit_limit, case.end.credits_before)
+    own = case.step.credits if case.step.does is Kind.ADD else 0.0
+    if not own and (case.held is None or case.step.credits <= case.held.credits):
+        return
     kept = sum(h.credits for h in case.end.kept)
     above = sum(a.credits for a in case.earlier)
-    total = kept + above + case.step.credits
+    total = kept + above + own
     if total <= limit:
         return
-    without = kept + case.step.credits <= limit
+    without = kept + own <= limit
     yield me.finding(
         f"It would make {credits_text(total)}; your limit is {situation.credit_limit:g}"
         + (" on probation." if situation.student.standing == "probation" else "."),
@@ -48,7 +52,89 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("load.below_full_time", Severity.HEED, Kind.DROP)
+@rule("credits.range", Severity.STOP, Kind.ADD, Kind.ADJUST, scope=Scope.CHANGE,
+      about=lambda section, step: step.change.credits is not None)  # fmt: skip
+def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
+    """The credits chosen lie outside the range that the course allows, or are not whole or half.
+
+    Why: What a course is worth is settled with the catalogue; within a range it is agreed on
+    with the instructor.
+
+    Ways on: Choose credits within the range.
+    """
+    chosen, course = case.step.change.credits, case.section.course
+    if chosen is None:
+        return
+    least, most = course.credits_least, course.credits_most
+    if not case.section.carries_credit:
+        least = most = 0.0
+    if least <= chosen <= most and (chosen * 2).is_integer():
+        return
+    if least == most:
+        text = f"{case.section.name} is worth {credits_text(least)}, no more and no less."
+    else:
+        text = f"{course.key} is worth {least:g} to {most:g} credits, in whole or half ones."
+    yield me.finding(
+        text,
+        remedies=[Remedy("Choose other credits.", GoTo(Place.OPTIONS))],
+        least=least,
+        most=most,
+        chosen=chosen,
+    )
+
+
+@rule("grading.not_offered", Severity.STOP, Kind.ADD, Kind.ADJUST, scope=Scope.CHANGE,
+      about=lambda section, step: step.change.grading is not None)  # fmt: skip
+def grading_not_offered(case: Case, me: Rule) -> Iterator[Finding]:
+    """The course is not graded on the basis chosen.
+
+    Why: Some courses need a letter on the record, others are only passed or not.
+
+    Ways on: Choose one of the grading bases that the course offers.
+    """
+    chosen, offered = case.step.change.grading, case.section.course.gradings
+    if chosen is not None and chosen not in offered:
+        yield me.finding(
+            f"{case.section.course.key} is not offered as “{chosen}”; choose {listed(offered, 'or')}.",
+            remedies=[Remedy("Choose another grading basis.", GoTo(Place.OPTIONS))],
+            chosen=chosen,
+        )
+
+
+@rule("adjust.not_held", Severity.STOP, Kind.ADJUST)
+def adjust_not_held(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student is not registered for the section whose grading or credits are to change.
+
+    Why: Only what one has can be adjusted; for a section in the cart the options stand there.
+
+    Ways on: Take the change out of the cart.
+    """
+    if case.held is None:
+        yield me.finding(
+            f"You are not registered for {case.step.name}, so there is nothing to adjust.",
+            remedies=[Remedy("Take it out of the cart.")],
+        )
+
+
+@rule("adjust.over", Severity.STOP, Kind.ADJUST, scope=Scope.CHANGE)
+def adjust_over(case: Case, me: Rule) -> Iterator[Finding]:
+    """The drop-by day of the section's block has passed: grading and credits are settled.
+
+    Why: Nobody should choose the basis when the grade can already be guessed.
+
+    Ways on: Ask the registrar's office about a late change.
+    """
+    block = case.section.block
+    if case.today > block.drop_by:
+        yield me.finding(
+            f"Grading and credits of {case.section.name} could be changed until {day(block.drop_by)}.",
+            remedies=[Remedy(f"Ask {REGISTRAR} about a late change.")],
+            ask=REGISTRAR,
+            drop_by=block.drop_by.isoformat(),
+        )
+
+
+@rule("load.below_full_time", Severity.HEED, Kind.DROP, Kind.ADJUST)
 def below_full_time(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is full time now and would not be afterwards.
 
@@ -71,7 +157,7 @@ def below_full_time(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("load.below_half_time", Severity.HEED, Kind.DROP)
+@rule("load.below_half_time", Severity.HEED, Kind.DROP, Kind.ADJUST)
 def below_half_time(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is at least half time now and would not be afterwards.
 

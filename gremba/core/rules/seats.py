@@ -3,33 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import date
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, rule
-from gremba.core.rules.section import other_sections
-from gremba.core.situation import SeatFigures
-from gremba.core.wording import counted
+from gremba.core.situation import Lifts, ReservedPart, SeatFigures, Student
+from gremba.core.wording import counted, day
+
+NO_FIGURES = SeatFigures(0, 0)
+"""Figures are read for every pool a request touches; without them nothing may be promised."""
 
 
-@rule("seat.full", Severity.STOP, Kind.ADD)
+@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS)
 def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     """No seat is left in the section's pool: all are taken or offered to somebody waiting.
     Seats that the request itself gives up or takes further up count.
 
     Why: Rooms, benches and hives are limited. A seat is never given twice.
 
-    Ways on: Take another section of the course, or look again later.
+    Ways on: Take another section of the course, ask the instructor for a consent code that
+    lifts the limit, or look again later.
     """
-    pool = case.section.pool
-    figures = case.situation.seats.get(pool)
-    if figures is None:
-        # Figures are read for every pool a request touches; without them nothing may be promised.
-        figures = SeatFigures(0, 0)
-    drops, earlier = case.end.drops, case.earlier
-    given_up = len([d for d in drops if d.section and d.section.pool == pool]) if drops else 0
-    wanted = [a.index for a in earlier if a.section and a.section.pool == pool] if earlier else []
-    free = figures.limit - figures.taken - figures.offered + given_up
+    figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
+    free, wanted = _free(case, figures)
     if free > len(wanted):
         return
     if free > 0:
@@ -40,10 +37,78 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
         text += f", {figures.waiting} waiting." if figures.waiting else "."
     yield me.finding(
         text,
-        remedies=[*other_sections(case), Remedy("Leave it in the cart and look again later.")],
+        remedies=[
+            Remedy("Leave it in the cart and look again later."),
+            Remedy("Enter a consent code if the instructor has given you one.",
+                   GoTo(Place.CONSENT)),
+        ],
+        ask="the instructor",
         rests_on=wanted if free > 0 else (),
         limit=figures.limit,
         taken=figures.taken,
         offered=figures.offered,
         waiting=figures.waiting,
-    )
+    )  # fmt: skip
+
+
+@rule("seat.reserved", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS)
+def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
+    """The seats that are left are all reserved for groups the student does not belong to.
+
+    Why: Some seats are kept for those who need the course now, such as first-years, until a
+    date on which what is left is open to all.
+
+    Ways on: Come back on the day they are released, take another section, or ask the
+    instructor for consent.
+    """
+    figures = case.situation.seats.get(case.section.pool)
+    if figures is None or not figures.parts:
+        return
+    free, wanted = _free(case, figures)
+    kept = kept_from(figures, case.situation.student, case.today)
+    if free <= len(wanted) or not kept or free - len(wanted) > sum(p.left for p in kept):
+        return
+    groups = " and ".join(f"{p.left} for the {p.kind} “{p.value}”" for p in kept)
+    release = [p.release_on for p in kept if p.release_on is not None]
+    until = f" until {day(min(release))}" if release else ""
+    yield me.finding(
+        f"The {counted(free, 'seat', 'seats')} left {'is' if free == 1 else 'are'} reserved: "
+        f"{groups}{until}.",
+        remedies=[
+            Remedy(f"Look again on {day(min(release))}, when they are open to all.")
+            if release else Remedy("Take another section of the course."),
+            Remedy("Enter a consent code if the instructor has given you one.",
+                   GoTo(Place.CONSENT)),
+        ],
+        ask="the instructor",
+        left=free,
+        reserved=sum(p.left for p in kept),
+    )  # fmt: skip
+
+
+def _free(case: Case, figures: SeatFigures) -> tuple[int, list[int]]:
+    """Seats not taken nor offered when the request's drops are done, and the changes further up
+    that want one of them."""
+    pool = case.section.pool
+    drops, earlier = case.end.drops, case.earlier
+    given_up = len([d for d in drops if d.section and d.section.pool == pool]) if drops else 0
+    wanted = [a.index for a in earlier if a.section and a.section.pool == pool] if earlier else []
+    return figures.limit - figures.taken - figures.offered + given_up, wanted
+
+
+def kept_from(figures: SeatFigures, student: Student, on: date) -> list[ReservedPart]:
+    """The parts with seats left that are kept for groups the student does not belong to."""
+    return [p for p in figures.parts if p.left and p.is_kept(on) and not p.is_for(student)]
+
+
+def seat_to_take(
+    figures: SeatFigures, student: Student, on: date
+) -> tuple[int | None, bool]:
+    """The reserved part that the student's seat comes from (None: an open seat), and whether it
+    lies beyond the limit. A member of a group takes its reserved seats first."""
+    if figures.taken + figures.offered >= figures.limit:
+        return None, True
+    for part in figures.parts:
+        if part.left and part.is_kept(on) and part.is_for(student):
+            return part.id, False
+    return None, False

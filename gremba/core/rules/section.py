@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, PutInCart, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity, put
+from gremba.core.grades import AUDITED, WITHDRAWN
+from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Rule, Scope, rule
-from gremba.core.wording import listed
+from gremba.core.situation import Lifts
+from gremba.core.wording import counted, listed
 
 
-@rule("section.unknown", Severity.STOP, Kind.ADD, Kind.DROP, scope=Scope.CHANGE, known=False)
+@rule("section.unknown", Severity.STOP, *Kind, scope=Scope.CHANGE, known=False)
 def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
     """No section of any term has this reference number.
 
@@ -18,7 +21,7 @@ def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Compare the number with the list it came from.
     """
-    number = case.step.change.number
+    number = case.step.number
     if number not in case.situation.catalogue.other_terms:
         yield me.finding(
             f"No section has the reference number {number}.",
@@ -27,7 +30,7 @@ def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("section.other_term", Severity.STOP, Kind.ADD, Kind.DROP, scope=Scope.CHANGE,
+@rule("section.other_term", Severity.STOP, *Kind, scope=Scope.CHANGE,
       known=False)  # fmt: skip
 def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
     """The reference number means a section of another term.
@@ -36,7 +39,7 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Change the term at the top, or look for the course in this one.
     """
-    number, catalogue = case.step.change.number, case.situation.catalogue
+    number, catalogue = case.step.number, case.situation.catalogue
     terms = catalogue.other_terms.get(number)
     if terms:
         where = listed(terms)
@@ -49,7 +52,8 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("section.cancelled", Severity.STOP, Kind.ADD, scope=Scope.CHANGE)
+@rule("section.cancelled", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+      about=lambda section, step: section.cancelled)  # fmt: skip
 def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
     """The section has been cancelled.
 
@@ -60,7 +64,7 @@ def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
     if case.section.cancelled:
         yield me.finding(
             f"{case.section.name} {case.section.reference_number} has been cancelled.",
-            remedies=other_sections(case),
+            remedies=[Remedy("Take another section of the course.")],
         )
 
 
@@ -85,7 +89,7 @@ def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
             yield me.finding(
                 f"You are registered for {name} already, in section {number}.",
                 remedies=[Remedy(f"Drop {number} in the same cart to move over.",
-                                 PutInCart(Kind.DROP, number))],
+                                 put(Kind.DROP, number))],
                 held=number,
             )  # fmt: skip
 
@@ -110,15 +114,77 @@ def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-def other_sections(case: Case) -> list[Remedy]:
-    """Up to three other sections of the course that do not clash with the week kept."""
-    mine = case.section
-    found = []
-    for section in case.situation.catalogue.by_course.get(mine.course.key, ()):
-        if section is mine or section.cancelled or section.component != mine.component:
-            continue
-        if any(section.week & held.section.week for held in case.end.kept):
-            continue
-        number = section.reference_number
-        found.append(Remedy(f"Look at section {number} instead.", PutInCart(Kind.ADD, number)))
-    return found[:3]
+@rule("repeat.counts", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE,
+      about=lambda section, step: section.carries_credit)  # fmt: skip
+def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student has begun the course before and may take it again; says which grade counts.
+
+    Why: Whoever repeats a course should know what becomes of the earlier grade. A W is no
+    attempt.
+
+    Ways on: Nothing to do; take another course if the earlier grade is good enough.
+    """
+    attempts = _attempts(case)
+    if not attempts or _refusal(case, attempts):
+        return
+    course = case.section.course
+    ordinal = _ORDINALS.get(len(attempts) + 1, f"{len(attempts) + 1}th")
+    before = listed([f"{a.grade} in {a.term}" if a.grade else f"in progress in {a.term}"
+                     for a in attempts])  # fmt: skip
+    counts = {
+        "last counts": "The grade you get now will count.",
+        "for credit": "Every time earns its credits.",
+    }.get(course.repeats, "The better grade will count.")
+    yield me.finding(
+        f"This is your {ordinal} attempt at {course.key} ({before}). {counts}",
+        attempts=len(attempts) + 1,
+    )
+
+
+@rule("repeat.refused", Severity.STOP, Kind.ADD, scope=Scope.CHANGE, lifted_by=Lifts.REPEAT,
+      about=lambda section, step: section.carries_credit)  # fmt: skip
+def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
+    """The course has been passed and may not be repeated, or all its attempts are used up.
+
+    Why: Seats in a course go first to those who have yet to pass it.
+
+    Ways on: Choose another course that counts toward the same, or ask the instructor for
+    consent to repeat it.
+    """
+    refusal = _refusal(case, _attempts(case))
+    if refusal:
+        yield me.finding(
+            refusal,
+            remedies=[
+                Remedy("Choose another course that counts toward the same."),
+                Remedy("Enter a consent code if you may repeat it.", GoTo(Place.CONSENT)),
+            ],
+            ask="the instructor",
+        )
+
+
+_ORDINALS = {2: "second", 3: "third", 4: "fourth", 5: "fifth"}
+
+
+def _attempts(case: Case) -> list[Attempt]:
+    course = case.section.course
+    if course.by_topic:
+        # Another topic is another course, and the record does not tell them apart.
+        return []
+    by_course = case.situation.record.by_course
+    return [
+        a for key in course.same_as for a in by_course.get(key, ())
+        if a.grade not in (WITHDRAWN, AUDITED)
+    ]  # fmt: skip
+
+
+def _refusal(case: Case, attempts: list[Attempt]) -> str:
+    course = case.section.course
+    scale = case.situation.record.scale
+    passed = [a for a in attempts if scale.earns_credit(a.grade)]
+    if passed and course.repeats == "never after a pass":
+        return f"You passed {course.key} in {passed[0].term}, and it cannot be repeated."
+    if course.attempts_allowed is not None and len(attempts) >= course.attempts_allowed:
+        times = counted(course.attempts_allowed, "time", "times")
+        return f"{course.key} may be begun {times}, and your record shows {len(attempts)}."
+    return ""

@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.calendar import Clash, find_clash
-from gremba.core.catalogue import Section
+from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, PutInCart, Remedy, Severity
+from gremba.core.findings import Finding, Remedy, Severity, put
 from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.situation import Lifts
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
 
 
-@rule("time.conflict", Severity.STOP, Kind.ADD)
+@rule("time.conflict", Severity.STOP, Kind.ADD, lifted_by=Lifts.CONFLICT,
+      about=lambda section, step: section.meetings)  # fmt: skip
 def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     """On some date a class of the section and one of another section overlap: one registered
     and not dropped by the request, or one added further up. Hours are half-open, so classes
@@ -31,7 +33,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
             yield me.finding(
                 _sentence(case, held.section, clash),
                 remedies=[Remedy(f"Drop {held.section.name} {number} in the same cart.",
-                                 PutInCart(Kind.DROP, number))],
+                                 put(Kind.DROP, number))],
                 other=number,
                 registered=1,
             )  # fmt: skip
@@ -45,6 +47,52 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
                 other=other.section.reference_number,
                 registered=0,
             )
+
+
+@rule("time.travel", Severity.HEED, Kind.ADD, about=lambda section, step: section.campuses)
+def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
+    """Between a class of the section and one on another campus, on the same day, there are fewer
+    minutes than the way takes.
+
+    Why: Whoever has to hurry from one campus to another every week comes late or leaves early.
+
+    Ways on: Take a section at another hour or on the other campus, or go on knowing it.
+    """
+    mine = case.section
+    catalogue = case.situation.catalogue
+    others = [h.section for h in case.end.kept] + [a.section for a in case.earlier if a.section]
+    for other in others:
+        if other is mine or not (other.campuses - mine.campuses or mine.campuses - other.campuses):
+            continue
+        if not (mine.week_with_travel & other.week or other.week_with_travel & mine.week):
+            continue
+        tight = _tight(mine, other, catalogue)
+        if tight is not None:
+            here, there, gap, takes = tight
+            names = catalogue.campus_names
+            yield me.finding(
+                f"Tight: {gap} minutes between {other.name} and this, and the way from "
+                f"{names.get(here, here)} to {names.get(there, there)} takes {takes}.",
+                remedies=[Remedy("Look for a section at another hour or on the other campus.")],
+                minutes=gap,
+                takes=takes,
+                other=other.reference_number,
+            )
+
+
+def _tight(
+    mine: Section, other: Section, catalogue: TermCatalogue
+) -> tuple[str, str, int, int] | None:
+    for one in mine.meetings:
+        for two in other.meetings:
+            if not one.days & two.days:
+                continue
+            first, then = (one, two) if one.start < two.start else (two, one)
+            gap = then.start - first.end
+            takes = catalogue.minutes_between(first.campus, then.campus)
+            if 0 <= gap < takes:
+                return first.campus, then.campus, gap, takes
+    return None
 
 
 def _clash(one: Section, other: Section) -> Clash | None:

@@ -1,15 +1,143 @@
-"""What stands or falls with something else."""
+"""What is to be taken together, and what stands or falls with something else."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
+from gremba.core.calendar import find_clash
+from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Severity
+from gremba.core.findings import Finding, PutInCart, Remedy, Severity, Wish, put
 from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.wording import counted, listed, pattern
 
 
-@rule("together.stopped", Severity.STOP, Kind.ADD, Kind.DROP, known=None)
+@rule("companion.missing", Severity.STOP, Kind.ADD, about=lambda section, step: section.companions)
+def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
+    """The course is taught in components, and one that goes with this section is neither held
+    nor in the request.
+
+    Why: A lecture without its lab, or a lab without its lecture, is half a course.
+
+    Ways on: Put one of those that fit your week into the same cart; they are offered here.
+    """
+    mine = case.section
+    have = {s.component for s in case.end.sections if s.course is mine.course}
+    for component, options in case.situation.catalogue.companions_of(mine).items():
+        if component in have:
+            continue
+        open_ones = [o for o in options if not o.cancelled]
+        fitting = [o for o in open_ones if _fits(case, o)]
+        if fitting:
+            ways = [
+                Remedy(f"Add {component} {o.reference_number}, {_times(o)}.",
+                       put(Kind.ADD, o.reference_number))
+                for o in fitting[:3]
+            ]  # fmt: skip
+        else:
+            ways = [Remedy(f"No {component} fits your week as it would be; make room for one.")]
+        yield me.finding(
+            f"{mine.name} is taken with a {component}, and none is in your week or cart "
+            f"({len(fitting)} of {len(open_ones)} would fit).",
+            remedies=ways,
+            component=component,
+        )
+
+
+@rule("companion.mismatch", Severity.STOP, Kind.ADD, about=lambda section, step: section.companions)
+def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student would have the other component of the course, but in a section that does not
+    go with this one.
+
+    Why: Labs follow their own lecture's week; mixing them leaves gaps.
+
+    Ways on: Exchange the other component for one that goes with this section.
+    """
+    mine = case.section
+    held = {h.section.reference_number for h in case.end.kept}
+    for component, options in case.situation.catalogue.companions_of(mine).items():
+        others = [
+            s for s in case.end.sections if s.course is mine.course and s.component == component
+        ]
+        if not others or any(o.reference_number in mine.companions for o in others):
+            continue
+        other = others[0]
+        fitting = [o for o in options if not o.cancelled and _fits(case, o, apart_from=other)]
+        ways = [
+            Remedy(
+                f"Take {component} {o.reference_number}, {_times(o)}, in its place.",
+                PutInCart((Wish(Kind.SWAP, o.reference_number, other.reference_number),))
+                if other.reference_number in held else put(Kind.ADD, o.reference_number),
+            )
+            for o in fitting[:3]
+        ]  # fmt: skip
+        yield me.finding(
+            f"{other.name} {other.reference_number} does not go with this section.",
+            remedies=ways or [Remedy(f"No {component} that goes with it fits your week.")],
+            other=other.reference_number,
+        )
+
+
+def _fits(case: Case, option: Section, apart_from: Section | None = None) -> bool:
+    """Whether a companion has a seat, as far as that is known, and clashes with nothing."""
+    figures = case.situation.seats.get(option.pool)
+    if figures is not None and not figures.left:
+        return False
+    return not any(
+        option.week & s.week and find_clash(option.meetings, s.meetings)
+        for s in [*case.end.sections, case.section]
+        if s is not apart_from
+    )
+
+
+def _times(section: Section) -> str:
+    return ", ".join(pattern(m) for m in section.meetings) or "no set times"
+
+
+@rule("bundle.incomplete", Severity.STOP, Kind.ADD, Kind.DROP,
+      about=lambda section, step: section.bundle is not None)  # fmt: skip
+def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section belongs to a bundle, and the others of it would not be taken, or kept, with it.
+
+    Why: The sections of a bundle share their students; one alone would break the circle.
+
+    Ways on: Put the others into the same cart, one press for all; or take a section outside the
+    bundle.
+    """
+    mine = case.section
+    bundle = [s for s in case.situation.catalogue.by_bundle.get(mine.bundle or "", ()) if s is not mine]
+    have = {id(s) for s in case.end.sections}
+    if case.step.does is Kind.ADD:
+        missing = [s for s in bundle if id(s) not in have]
+        if missing:
+            yield me.finding(
+                f"It is taken only together with {_names(missing)} ({mine.bundle}).",
+                remedies=[
+                    Remedy(f"Add {counted(len(missing), 'section', 'sections')} of the bundle.",
+                           put(Kind.ADD, *(s.reference_number for s in missing))),
+                    Remedy("Or take a section of the course that is in no bundle."),
+                ],
+                bundle=mine.bundle or "",
+            )  # fmt: skip
+        return
+    kept = [h.section for h in case.end.kept if any(h.section is s for s in bundle)]
+    if kept:
+        yield me.finding(
+            f"It was taken together with {_names(kept)} ({mine.bundle}); they are given up "
+            "together or not at all.",
+            remedies=[
+                Remedy(f"Drop {counted(len(kept), 'section', 'sections')} of the bundle as well.",
+                       put(Kind.DROP, *(s.reference_number for s in kept))),
+            ],
+            bundle=mine.bundle or "",
+        )  # fmt: skip
+
+
+def _names(sections: Sequence[Section]) -> str:
+    return listed([f"{s.name} {s.reference_number}" for s in sections])
+
+
+@rule("together.stopped", Severity.STOP, *Kind, known=None)
 def together_stopped(case: Case, me: Rule) -> Iterator[Finding]:
     """Nothing stops the change itself, but one it stands or falls with is stopped, or it would
     undo one that goes through. The decision reports it, since it follows from the others.

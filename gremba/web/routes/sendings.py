@@ -10,6 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from pydantic import StringConstraints, TypeAdapter, ValidationError
 from starlette.concurrency import run_in_threadpool
 
+from gremba.actions.consent import normal_code, note_guesses
 from gremba.actions.problem import Problem, not_expected
 from gremba.actions.put_through import Receipt, Sending
 from gremba.core.changes import Change, Kind, Mode
@@ -20,10 +21,12 @@ from gremba.store.receipts import list_receipts as read_receipts
 from gremba.web.access import SignedIn, guard, signed_in
 from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptView, Sent
 from gremba.web.services import services_of
+from gremba.web.whose import Whose, find_student_id
 
 router = APIRouter(prefix="/api")
 
 _SENT = TypeAdapter(Sent)
+_STUDENT: TypeAdapter[int | None] = TypeAdapter(int | None)
 _KEY = TypeAdapter(
     Annotated[str, StringConstraints(min_length=8, max_length=200, pattern=r"^[\x21-\x7e]+$")]
 )
@@ -41,24 +44,46 @@ Key = Annotated[
 
 @router.post("/terms/{term}/sendings", response_model=ReceiptView)
 async def send_changes(
-    request: Request, session: SignedIn, term: str, sent: Sent, key: Key
+    request: Request,
+    session: SignedIn,
+    term: str,
+    sent: Sent,
+    key: Key,
+    student: Annotated[
+        int | None, Query(description="For advisors: the id of one of their own students")
+    ] = None,
 ) -> Response:
     """Put changes through; the receipt says what became of each."""
     services = services_of(request)
     desk = services.desk
     catalogue = desk.catalogue.known(term) or await run_in_threadpool(desk.term, term)
+    person = session.person
     row = session.terms.get(term)
+    by_name = person.full_name
+    if person.role != "student" or student is not None:
+        student_id = await find_student_id(request, session, student)
+        row = await run_in_threadpool(desk.student_term, student_id, catalogue)
+        if person.role != "student":
+            by_name = f"{person.full_name}, {person.role}"
     if row is None:
         raise not_expected(catalogue.name)
-    changes = [Change(Kind(c.kind), c.number, c.grading, c.credits) for c in sent.changes]
+    changes = [
+        Change(
+            Kind(c.kind), c.number, c.grading, c.credits, c.gives_up or "", normal_code(c.consent)
+        )
+        for c in sent.changes
+    ]
+    codes = [c.consent for c in changes if c.consent]
+    if codes:
+        await run_in_threadpool(note_guesses, desk, person.id, codes)
     answer = await services.lane.put(
         Sending(
             student_term_id=row,
             term=catalogue,
             request=ChangeRequest(tuple(changes), Mode(sent.mode)),
             key=key,
-            by=session.person.id,
-            by_name=session.person.full_name,
+            by=person.id,
+            by_name=by_name,
         )
     )
     if isinstance(answer, Problem):
@@ -75,10 +100,11 @@ async def answer_sending(request: Request) -> Response:
     try:
         sent = _SENT.validate_json(await request.body())
         key = _KEY.validate_python(request.headers.get("Idempotency-Key", ""))
+        student = _STUDENT.validate_python(request.query_params.get("student"))
     except ValidationError as problem:
         raise RequestValidationError(problem.errors(include_context=False)) from None
     session = await signed_in(request)
-    return await send_changes(request, session, request.path_params["term"], sent, key)
+    return await send_changes(request, session, request.path_params["term"], sent, key, student)
 
 
 def _receipt_json(receipt: Receipt, term: str) -> bytes:
@@ -97,14 +123,14 @@ def _receipt_json(receipt: Receipt, term: str) -> bytes:
 @router.get("/terms/{term}/receipts")
 def list_receipts(
     request: Request,
-    session: SignedIn,
+    whose: Whose,
     term: str,
     before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
 ) -> ReceiptList:
     """A student's receipts of a term, newest first, fifty at a time."""
     most = 50
     desk = services_of(request).desk
-    row = desk.student_term(session.person.id, desk.term(term))
+    row = desk.student_term(whose, desk.term(term))
     with connected(desk.database) as database:
         found = read_receipts(database, row, before, most + 1)
     lines = []
@@ -125,12 +151,12 @@ def list_receipts(
 
 
 @router.get("/receipts/{receipt_id}")
-def read_receipt(request: Request, session: SignedIn, receipt_id: int) -> ReceiptView:
+def read_receipt(request: Request, whose: Whose, receipt_id: int) -> ReceiptView:
     """One receipt, as it was written then."""
     found = None
     if 0 < receipt_id < 2**62:
         with connected(services_of(request).desk.database) as database:
-            found = find_receipt(database, receipt_id, session.person.id)
+            found = find_receipt(database, receipt_id, whose)
     if found is None:
         raise Problem(
             "receipt-unknown",

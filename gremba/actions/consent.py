@@ -1,0 +1,150 @@
+"""Consent codes: giving them out, and keeping them from being guessed."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Sequence
+from datetime import UTC, datetime, timedelta
+
+import structlog
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.desk import Desk
+from gremba.actions.problem import Problem
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.situation import Lifts
+from gremba.store.consents import (
+    ConsentLine,
+    count_guesses,
+    insert_consents,
+    list_consents,
+    section_of_instructor,
+    student_by_username,
+    withdraw_consent,
+    write_guess,
+)
+from gremba.store.database import connected
+from gremba.store.situations import read_consents
+
+log = structlog.get_logger()
+
+MOST_GUESSES = 8
+GUESSES_WITHIN = timedelta(minutes=15)
+MOST_CODES = 50
+_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
+"""Without those that are easily mistaken; 32 signs, so eight of them are 40 bits."""
+
+
+def normal_code(text: str) -> str:
+    """A code as it is kept: capitals, without blanks and dashes."""
+    return "".join(c for c in text.upper() if c.isalnum())[:40]
+
+
+def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str) -> None:
+    """Note that somebody named a code that does not exist. By real time, not the campus clock.
+
+    Raises:
+        Problem: there were too many of them lately.
+    """
+    now = datetime.now(UTC)
+    if count_guesses(database, person_id, now - GUESSES_WITHIN) >= MOST_GUESSES:
+        log.warning("consent codes are being guessed", person=person_id)
+        raise Problem(
+            "consent-limited",
+            "Too many codes that do not exist",
+            "Wait fifteen minutes, then enter the code just as the instructor wrote it. Your cart "
+            "is kept.",
+            429,
+            retry_after=900,
+        )
+    write_guess(database, person_id, code, now)
+
+
+def note_guesses(desk: Desk, person_id: int, codes: Sequence[str]) -> None:
+    """Note those of these codes that do not exist. Two statements, and one more a guess.
+
+    Raises:
+        Problem: there were too many of them lately.
+    """
+    with connected(desk.database) as database:
+        known = read_consents(database, codes)
+        for code in codes:
+            if code not in known:
+                note_guess(database, person_id, code)
+
+
+def give_consent(
+    desk: Desk,
+    instructor_id: int,
+    term: TermCatalogue,
+    number: str,
+    lifts: Sequence[Lifts],
+    many: int,
+    username: str,
+    expires_at: datetime | None,
+) -> list[str]:
+    """Give out codes for a section of one's own; gives the codes.
+
+    Args:
+        many: how many codes, each good once.
+        username: the one student they are for, or "" for anybody.
+
+    Raises:
+        Problem: the section is not one's own, the student is unknown, or it expires in the past.
+    """
+    section = term.by_number.get(number)
+    now = desk.clock.now()
+    if expires_at is not None and expires_at <= now:
+        raise Problem("consent-expired", "That time has passed",
+                      "Choose a time to come, or none.", 422)  # fmt: skip
+    with connected(desk.database) as database, database.atomic():
+        if section is None or not section_of_instructor(database, section.id, instructor_id):
+            raise not_your_section()
+        student = student_by_username(database, username) if username else None
+        if username and student is None:
+            raise Problem("student-unknown", "No such student",
+                          f"No student has the user name “{username[:40]}”.", 422)  # fmt: skip
+        codes = ["".join(secrets.choice(_LETTERS) for _ in range(8)) for _ in range(many)]
+        insert_consents(
+            database, codes, section.id, student, [w.value for w in lifts], instructor_id, now,
+            expires_at,
+        )  # fmt: skip
+    return codes
+
+
+def take_back_consent(
+    desk: Desk, instructor_id: int, term: TermCatalogue, number: str, consent_id: int
+) -> None:
+    """Make a code that has not been used good for nothing.
+
+    Raises:
+        Problem: the section or the code is not one's own, or the code has been used.
+    """
+    section = term.by_number.get(number)
+    with connected(desk.database) as database, database.atomic():
+        if section is None or not section_of_instructor(database, section.id, instructor_id):
+            raise not_your_section()
+        if not withdraw_consent(database, consent_id, section.id, desk.clock.now()):
+            raise Problem("consent-used", "That code cannot be taken back",
+                          "It has been used already, or was taken back before.", 409)  # fmt: skip
+
+
+def codes_of(
+    desk: Desk, instructor_id: int, term: TermCatalogue, number: str
+) -> list[ConsentLine]:
+    """The codes given out for a section of one's own.
+
+    Raises:
+        Problem: the section is not one's own.
+    """
+    section = term.by_number.get(number)
+    with connected(desk.database) as database:
+        if section is None or not section_of_instructor(database, section.id, instructor_id):
+            raise not_your_section()
+        return list_consents(database, section.id)
+
+
+def not_your_section() -> Problem:
+    """The section is not one that the instructor teaches."""
+    return Problem("section-unknown", "No such section of yours",
+                   "Choose one of the sections that you teach.", 404)  # fmt: skip

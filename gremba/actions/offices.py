@@ -1,0 +1,139 @@
+"""What advisors and the cashier do for, or to, a student."""
+
+from __future__ import annotations
+
+from gremba.actions.desk import Desk
+from gremba.actions.problem import Problem
+from gremba.core.situation import ClearanceKind
+from gremba.core.wording import amount, credits_text
+from gremba.store.clearance import set_item
+from gremba.store.database import connected
+from gremba.store.holds import HoldLine, holds_of, lift_hold, lock_hold, place_hold
+from gremba.store.people import (
+    StudentLine,
+    find_student,
+    is_advisee,
+    note_office_event,
+    set_credit_limit,
+)
+
+MOST_CREDITS = 24.0
+"""Nobody is allowed more, overload included."""
+
+
+def own_student(desk: Desk, advisor_id: int, student_id: int) -> StudentLine:
+    """One of the advisor's own students. Two statements.
+
+    Raises:
+        Problem: the student is another advisor's, or nobody.
+    """
+    with connected(desk.database) as database:
+        student = find_student(database, student_id)
+        if student is None or not is_advisee(database, advisor_id, student_id):
+            raise _not_yours()
+    return student
+
+
+def set_release(
+    desk: Desk, advisor_id: int, student_id: int, term_code: str, released: bool
+) -> None:
+    """Release a student of one's own to register, or take the release back.
+
+    Raises:
+        Problem: the student is not one's own, or is not expected in the term.
+    """
+    own_student(desk, advisor_id, student_id)
+    term = desk.term(term_code)
+    row = desk.student_term(student_id, term)
+    now = desk.clock.now()
+    with connected(desk.database) as database, database.atomic():
+        done = (now, advisor_id) if released else (None, None)
+        set_item(database, row, ClearanceKind.RELEASE.value, *done)
+        what = "released" if released else "release taken back"
+        note_office_event(database, student_id, advisor_id, what, term.name, now)
+
+
+def set_limit(
+    desk: Desk, advisor_id: int, student_id: int, term_code: str, limit: float | None
+) -> None:
+    """Allow a student of one's own another credit limit, or go back to the standing's.
+
+    Raises:
+        Problem: the student is not one's own, or the limit is out of range.
+    """
+    own_student(desk, advisor_id, student_id)
+    term = desk.term(term_code)
+    row = desk.student_term(student_id, term)
+    if limit is not None and not term.policy.half_time <= limit <= MOST_CREDITS:
+        raise Problem(
+            "limit-range",
+            "That limit is out of range",
+            f"Choose {term.policy.half_time:g} to {credits_text(MOST_CREDITS)}.",
+            422,
+        )
+    now = desk.clock.now()
+    with connected(desk.database) as database, database.atomic():
+        set_credit_limit(database, row, limit)
+        detail = "the limit of the standing" if limit is None else credits_text(limit)
+        note_office_event(
+            database, student_id, advisor_id, "credit limit", f"{detail}, {term.name}", now
+        )
+
+
+def fee_holds_of(desk: Desk, student_id: int) -> tuple[StudentLine, list[HoldLine]]:
+    """A student and the fee holds that the cashier has placed.
+
+    Raises:
+        Problem: there is no such student.
+    """
+    with connected(desk.database) as database:
+        student = find_student(database, student_id)
+        if student is None:
+            raise _unknown()
+        return student, [h for h in holds_of(database, student_id) if h.kind == "fee"]
+
+
+def place_fee_hold(
+    desk: Desk, cashier_id: int, student_id: int, reason: str, amount_cents: int
+) -> int:
+    """Place a fee hold; gives its id.
+
+    Raises:
+        Problem: there is no such student.
+    """
+    now = desk.clock.now()
+    with connected(desk.database) as database, database.atomic():
+        if find_student(database, student_id) is None:
+            raise _unknown()
+        hold = place_hold(database, student_id, reason, amount_cents, cashier_id, now)
+        note_office_event(
+            database, student_id, cashier_id, "hold placed", f"{amount(amount_cents)}: {reason}", now
+        )
+    return hold
+
+
+def lift_fee_hold(desk: Desk, cashier_id: int, hold_id: int, why: str) -> None:
+    """Lift a fee hold.
+
+    Raises:
+        Problem: there is no such fee hold, or it was lifted before.
+    """
+    now = desk.clock.now()
+    with connected(desk.database) as database, database.atomic():
+        hold = lock_hold(database, hold_id)
+        if hold is None or hold.kind != "fee":
+            raise Problem("hold-unknown", "No such fee hold",
+                          "Look at the student's holds again.", 404)  # fmt: skip
+        if not lift_hold(database, hold_id, why, cashier_id, now):
+            raise Problem("hold-lifted", "The hold has been lifted already",
+                          "Nothing is left to do.", 409)  # fmt: skip
+        note_office_event(database, hold.student_id, cashier_id, "hold lifted", why, now)
+
+
+def _not_yours() -> Problem:
+    return Problem("student-unknown", "No such student of yours",
+                   "Choose one of the students whom you advise.", 404)  # fmt: skip
+
+
+def _unknown() -> Problem:
+    return Problem("student-unknown", "No such student", "Look for the student by name.", 404)

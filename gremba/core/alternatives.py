@@ -1,0 +1,149 @@
+"""Other sections that would go through in the place of one that is stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import datetime
+from itertools import islice, product
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Change, Kind, Request
+from gremba.core.decision import Decision, Outcome, Result, decide
+from gremba.core.findings import Remedy, Severity, TakeInstead
+from gremba.core.situation import Situation
+from gremba.core.wording import listed, pattern
+
+OFFERED = 3
+"""So many at the most for one change."""
+
+TRIED = 60
+"""Decisions that are tried for one cart at the most; each takes less than a millisecond."""
+
+_OF_SECTION = frozenset({
+    "section.cancelled", "seat.full", "seat.reserved", "companion.mismatch", "companion.missing",
+    "bundle.incomplete", "restricted.program", "restricted.standing", "restricted.campus",
+    "restricted.cohort", "consent.needed", "time.conflict", "block.add_over", "together.stopped",
+})  # fmt: skip
+"""What stops one section and may not stop another of the same course."""
+
+
+def find_alternatives(
+    situation: Situation, request: Request, decision: Decision, now: datetime
+) -> dict[int, tuple[Remedy, ...]]:
+    """For each stopped change that another section would serve: up to three that pass the whole
+    decision now, and do not cost any other change its place.
+
+    Args:
+        situation: with the seat figures of all sections of the courses in the request.
+    """
+    budget = TRIED
+    found: dict[int, tuple[Remedy, ...]] = {}
+    for index, outcome in enumerate(decision.outcomes):
+        if outcome.section is None or not _may_be_served(outcome):
+            continue
+        ways: list[Remedy] = []
+        for numbers, trial in _candidates(situation, request, index, outcome.section):
+            if budget == 0 or len(ways) == OFFERED:
+                break
+            budget -= 1
+            if _serves(decision, decide(situation, trial, now), index):
+                ways.append(_remedy(situation, numbers))
+        if ways:
+            found[index] = tuple(ways)
+    return found
+
+
+def _may_be_served(outcome: Outcome) -> bool:
+    if outcome.result is Result.ACCEPTED or outcome.change.kind not in (Kind.ADD, Kind.SWAP):
+        return False
+    stops = {f.code for f in outcome.findings if f.severity is Severity.STOP}
+    return bool(stops) and stops <= _OF_SECTION
+
+
+def _candidates(
+    situation: Situation, request: Request, index: int, section: Section
+) -> Iterator[tuple[tuple[str, ...], Request]]:
+    """Other sections of the course with companions that may go with them, and the request with
+    them in place."""
+    catalogue = situation.catalogue
+    named = {n for c in request.changes for n in (c.number, c.gives_up)}
+    held = {h.section.reference_number for h in situation.held}
+    for other in catalogue.by_course.get(section.course.key, ()):
+        number = other.reference_number
+        if other.component != section.component or other.cancelled or number in named | held:
+            continue
+        if other.topic != section.topic:
+            continue
+        figures = situation.seats.get(other.pool)
+        if figures is not None and not figures.left:
+            continue
+        kept, needed = _companions_at_hand(situation, request, index, other)
+        options = [
+            [o.reference_number for o in many if not o.cancelled]
+            for component, many in catalogue.companions_of(other).items()
+            if component in needed
+        ]
+        for companions in islice(product(*options), OFFERED):
+            changes = [
+                replace(c, number=number) if place == index else c
+                for place, c in enumerate(request.changes)
+                if place == index or place in kept
+            ]
+            added = tuple(Change(Kind.ADD, n) for n in companions)
+            yield (number, *companions), replace(request, changes=(*changes, *added))
+
+
+def _companions_at_hand(
+    situation: Situation, request: Request, index: int, other: Section
+) -> tuple[set[int], set[str]]:
+    """The places of changes that stay (companions of the old section go), and the components
+    that the new one still needs."""
+    catalogue = situation.catalogue
+    needed = set(catalogue.companions_of(other))
+    stay = set()
+    for place, change in enumerate(request.changes):
+        section = catalogue.by_number.get(change.number)
+        is_part = (
+            place != index and change.kind is Kind.ADD and section is not None
+            and section.course is other.course and section.component != other.component
+        )  # fmt: skip
+        if not is_part or section is None:
+            stay.add(place)
+        elif section.reference_number in other.companions:
+            stay.add(place)
+            needed.discard(section.component)
+    given_up = {c.gives_up or c.number for c in request.changes if c.kind is not Kind.ADD}
+    for held in situation.held:
+        number = held.section.reference_number
+        if number in other.companions and number not in given_up:
+            needed.discard(held.section.component)
+    return stay, needed
+
+
+def _serves(before: Decision, after: Decision, index: int) -> bool:
+    """Whether the change goes through now, its new companions too, and nothing else is lost."""
+    new = {o.change.number: o for o in after.outcomes}
+    replaced = [o for o in after.outcomes if o.change.number not in
+                {b.change.number for b in before.outcomes}]  # fmt: skip
+    if not replaced or any(o.result is Result.REFUSED for o in replaced):
+        return False
+    return all(
+        o.result is Result.REFUSED
+        or place == index
+        or o.change.number not in new
+        or new[o.change.number].result is Result.ACCEPTED
+        for place, o in enumerate(before.outcomes)
+    )
+
+
+def _remedy(situation: Situation, numbers: tuple[str, ...]) -> Remedy:
+    sections = [situation.catalogue.by_number[n] for n in numbers]
+    parts = []
+    for section in sections:
+        times = ", ".join(pattern(m) for m in section.meetings) or "no set times"
+        figures = situation.seats.get(section.pool)
+        left = f", {figures.left} left" if figures is not None else ""
+        what = "" if section is sections[0] else f"with {section.component} "
+        parts.append(f"{what}{section.reference_number}, {times}{left}")
+    return Remedy(f"Take {listed(parts)} instead.", TakeInstead(numbers))

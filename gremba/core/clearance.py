@@ -1,0 +1,122 @@
+"""Clearance in words: what each item is about, and the one sentence that sums it up."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from gremba.core.situation import ClearanceKind, Situation
+from gremba.core.windows import WindowState, WindowView
+from gremba.core.wording import counted, duration, listed, moment
+
+
+@dataclass(frozen=True, slots=True)
+class ItemNotes:
+    """What is said about an item.
+
+    Attributes:
+        owner: whose it is to clear.
+        alone: the student can clear it alone, right there.
+    """
+
+    name: str
+    about: str
+    owner: str
+    alone: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """A question of the survey."""
+
+    key: str
+    text: str
+    options: tuple[str, ...]
+
+
+SURVEY = (
+    Question("housing", "Where will you live during the term?",
+             ("In a college house", "Within an hour of Hillfoot", "Further away")),
+    Question("work", "How many hours a week will you work beside your studies?",
+             ("None", "Up to ten", "Ten to twenty", "More than twenty")),
+    Question("tools", "Do you have boots and a coat for work outside?",
+             ("Yes", "I will get them", "I need help with that")),
+)  # fmt: skip
+"""Asked once a term; the answers help with rooms, hours and the loan store."""
+
+AGREEMENT = (
+    "Registering for a section is a promise to take it and to pay for it.",
+    "A seat given up by the drop-by day leaves no trace; after it the record shows a W, and "
+    "what has to be paid follows the refund steps of its block.",
+    "Whoever has not paid by the due date may lose the seats held.",
+    "Notices of the college go to your college address. What has been sent there counts as read.",
+)
+"""The registration agreement, paragraph by paragraph."""
+
+ORIENTATION = (
+    "Three campuses: Hillfoot has the teaching rooms, Millrace the workshops, Skyfield the "
+    "orchards, pasture and hives. Between them leave 15, 25 or 30 minutes.",
+    "Workshops and fields: closed shoes, hair tied back, and nobody works a machine alone.",
+    "When something goes wrong: your advisor first, then the office that the notice names. A no "
+    "here always says whom to ask.",
+)
+"""Orientation, page by page."""
+
+
+def item_notes(kind: ClearanceKind, situation: Situation) -> ItemNotes:
+    """What is said about an item to this student."""
+    advisor = situation.student.advisor or "your advisor"
+    return {
+        ClearanceKind.AGREEMENT: ItemNotes(
+            "Registration agreement", "What registering binds you to, and what a drop costs.",
+            "you", True),
+        ClearanceKind.DETAILS: ItemNotes(
+            "Contact details", "How the college reaches you, and whom it calls in an emergency.",
+            "you", True),
+        ClearanceKind.SURVEY: ItemNotes(
+            "Survey", "Three questions about housing, work and tools.", "you", True),
+        ClearanceKind.ORIENTATION: ItemNotes(
+            "Orientation", "Three pages about the campuses, safety, and whom to ask.",
+            "you", True),
+        ClearanceKind.RELEASE: ItemNotes(
+            "Advisor’s release", f"{advisor} looks at your plan with you and releases you.",
+            advisor, False),
+    }[kind]  # fmt: skip
+
+
+def sentence(situation: Situation, window: WindowView, now: datetime) -> tuple[str, bool]:
+    """The sentence at the top, and whether nothing but the window stands in the way."""
+    things = []
+    stopping = [h for h in situation.holds if "add" in h.stops]
+    if stopping:
+        things.append(counted(len(stopping), "hold", "holds"))
+    things += [_SHORT[kind] for kind in situation.clearance_open]
+    when = _when(situation, window, now)
+    if not things:
+        return f"You are clear. {when}", True
+    stand = "stands" if len(things) == 1 and len(stopping) < 2 else "stand"
+    text = f"{listed(things)} {stand} between you and registering. {when}"
+    return text[0].upper() + text[1:], False
+
+
+_SHORT = {
+    ClearanceKind.AGREEMENT: "the agreement",
+    ClearanceKind.DETAILS: "your contact details",
+    ClearanceKind.SURVEY: "the survey",
+    ClearanceKind.ORIENTATION: "orientation",
+    ClearanceKind.RELEASE: "your advisor’s release",
+}
+
+
+def _when(situation: Situation, window: WindowView, now: datetime) -> str:
+    name = situation.catalogue.name
+    zone = situation.catalogue.calendar.zone
+    found = window.window
+    if window.state is WindowState.NONE or found is None:
+        return f"You have no window for {name} yet; ask the registrar’s office."
+    if window.state is WindowState.EARLY:
+        left = duration((found.opens_at - now).total_seconds())
+        return f"Your window opens on {moment(found.opens_at.astimezone(zone))}, in {left}."
+    if window.state is WindowState.OPEN:
+        return f"Your window is open until {moment(found.closes_at.astimezone(zone))}."
+    return f"Your window closed on {moment(found.closes_at.astimezone(zone))}."

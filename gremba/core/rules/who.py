@@ -1,0 +1,155 @@
+"""Who may take a section, and whose consent it takes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gremba.core.changes import Kind
+from gremba.core.consent import consent_fault
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.situation import Lifts
+from gremba.core.wording import listed
+
+
+@rule("restricted.program", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+      lifted_by=Lifts.RESTRICTION, about=lambda section, step: "program" in section.restrictions)  # fmt: skip
+def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section is only for students of certain programs, and the student's is another.
+
+    Why: Some sections are built on what a program has in common.
+
+    Ways on: Take a section open to all, or ask the instructor for consent.
+    """
+    yield from _restricted(case, me, "program", case.situation.student.program)
+
+
+@rule("restricted.standing", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+      lifted_by=Lifts.RESTRICTION, about=lambda section, step: "standing" in section.restrictions)  # fmt: skip
+def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section is only for students of certain class standings, by credits earned.
+
+    Why: Advanced sections need the routine of some years; first-year sections need a circle of
+    beginners.
+
+    Ways on: Take a section open to all, or ask the instructor for consent.
+    """
+    yield from _restricted(case, me, "standing", case.situation.class_standing)
+
+
+@rule("restricted.campus", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+      lifted_by=Lifts.RESTRICTION, about=lambda section, step: "campus" in section.restrictions)  # fmt: skip
+def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section is only for students of certain campuses.
+
+    Why: Hives, benches and barns on a campus are shared first among those who live with them.
+
+    Ways on: Take a section of your own campus, or ask the instructor for consent.
+    """
+    yield from _restricted(case, me, "campus", case.situation.student.campus)
+
+
+@rule("restricted.cohort", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+      lifted_by=Lifts.RESTRICTION,
+      about=lambda section, step: "cohort" in section.restrictions or "residence" in section.restrictions)  # fmt: skip
+def restricted_cohort(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section is only for a cohort, or for those who live in a certain house.
+
+    Why: Some sections are held for a group that goes through its studies together.
+
+    Ways on: Take a section open to all, or ask the instructor for consent.
+    """
+    student = case.situation.student
+    yield from _restricted(case, me, "cohort", student.cohort)
+    yield from _restricted(case, me, "residence", student.residence)
+
+
+def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
+    allowed = case.section.restrictions.get(kind)
+    if not allowed or own in allowed:
+        return
+    names = case.situation.catalogue.campus_names if kind == "campus" else {}
+    shown = listed([names.get(a, a) for a in allowed], "or")
+    noun = "class standing" if kind == "standing" else kind
+    mine = f"yours is {names.get(own, own)}" if own else "you have none"
+    yield me.finding(
+        f"Only for the {noun} {shown}; {mine}.",
+        remedies=[
+            Remedy("Take a section of the course that is open to you."),
+            Remedy("Enter a consent code if the instructor has given you one.",
+                   GoTo(Place.CONSENT)),
+        ],
+        ask="the instructor",
+        allowed=shown,
+        own=own,
+    )  # fmt: skip
+
+
+@rule("consent.needed", Severity.STOP, Kind.ADD, scope=Scope.CHANGE, lifted_by=Lifts.CONSENT,
+      about=lambda section, step: section.consent_needed)  # fmt: skip
+def consent_needed(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section is open only to those whom its instructor has given a consent code.
+
+    Why: Projects and small workshops are agreed on with the instructor beforehand.
+
+    Ways on: Agree with the instructor and enter the code they give you.
+    """
+    who = listed(list(case.section.instructors)) or "the instructor"
+    yield me.finding(
+        f"{case.section.course.key} takes {_possessive(who)} consent.",
+        remedies=[
+            Remedy(f"Talk to {who}, then enter the code you are given.", GoTo(Place.CONSENT))
+        ],
+        ask=who,
+    )
+
+
+def _possessive(who: str) -> str:
+    return f"{who}’" if who.endswith("s") else f"{who}’s"
+
+
+@rule("consent.bad", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+      about=lambda section, step: step.change.consent)  # fmt: skip
+def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
+    """The consent code given is not good: it does not exist, has been used, has expired, or was
+    given for another section or student.
+
+    Why: A code is one promise to one student for one seat.
+
+    Ways on: Correct the code, take it out, or ask the instructor for another one.
+    """
+    step = case.step
+    if step.consent is not None:
+        return
+    found = case.situation.consents.get(step.change.consent)
+    fault = None
+    if found is not None:
+        fault = consent_fault(found, case.section, case.situation, case.now)
+    yield me.finding(
+        f"The consent code {step.change.consent} is not good here: "
+        f"{fault or 'there is no such code'}.",
+        remedies=[
+            Remedy("Correct it or take it out.", GoTo(Place.CONSENT)),
+            Remedy("Ask the instructor for another one."),
+        ],
+        ask="the instructor",
+        unknown=int(found is None),
+    )
+
+
+@rule("consent.used", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE,
+      about=lambda section, step: step.change.consent)  # fmt: skip
+def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
+    """A consent code is used for the change; says whose it is and what it lifts.
+
+    Why: A code is good once; whoever uses it should see that it is spent, and on what.
+
+    Ways on: Nothing to do; take the code out to keep it.
+    """
+    consent = case.step.consent
+    if consent is not None:
+        lifted = listed([what.value for what in Lifts if what.value in consent.lifts])
+        yield me.finding(
+            f"With the consent of {consent.by}, which covers: {lifted}. The code is used up then.",
+            by=consent.by,
+        )

@@ -1,0 +1,173 @@
+"""From the changes of a request to what each of them does, step by step."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.changes import Change, Kind, Request
+from gremba.core.consent import consent_fault
+from gremba.core.rules.case import Step
+from gremba.core.situation import Held, Situation
+
+
+def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple[Step, ...]]:
+    """The steps of each change, in order.
+
+    A swap is an add and a drop. Dropping one of several companions drops the others, unless the
+    request drops them itself or puts another section of the same component in its place.
+    """
+    held = {h.section.reference_number: h for h in situation.held}
+    laid = [_own_steps(situation, held, i, c, now) for i, c in enumerate(request.changes)]
+    drops = [(i, s) for i, steps in enumerate(laid) for s in steps if s.does is Kind.DROP]
+    if not any(s.section is not None and s.section.companions for _, s in drops):
+        return laid
+    adds = [s for steps in laid for s in steps if s.does is Kind.ADD and s.section is not None]
+    gone = {s.number for _, s in drops}
+    for index, step in drops:
+        if step.section is None or step.number not in held or _replacement(step.section, adds):
+            continue
+        along = [
+            h for h in situation.held
+            if h.section.reference_number in step.section.companions
+            and h.section.reference_number not in gone
+            and not _replacement(h.section, adds)
+        ]  # fmt: skip
+        gone |= {h.section.reference_number for h in along}
+        laid[index] += tuple(
+            Step(index, step.change, Kind.DROP, h.section, h.credits, h.grading, along=True)
+            for h in along
+        )
+    return laid
+
+
+def _own_steps(
+    situation: Situation, held: Mapping[str, Held], index: int, change: Change, now: datetime
+) -> tuple[Step, ...]:
+    section = situation.catalogue.by_number.get(change.number)
+    if change.kind is Kind.ADD:
+        return (_add(situation, index, change, section, now),)
+    if change.kind is Kind.DROP:
+        return (_drop(held, index, change, section),)
+    if change.kind is Kind.SWAP:
+        given_up = situation.catalogue.by_number.get(change.gives_up)
+        return (
+            _add(situation, index, change, section, now),
+            _drop(held, index, change, given_up),
+        )
+    now_held = held.get(change.number)
+    grading = change.grading or (now_held.grading if now_held else "")
+    credits = now_held.credits if now_held else 0.0
+    if section is not None and (change.credits is not None or change.grading is not None):
+        credits = section.credits_for(change.credits if change.credits is not None
+                                      else credits or None, grading)  # fmt: skip
+    return (Step(index, change, Kind.ADJUST, section, credits, grading),)
+
+
+def _add(
+    situation: Situation, index: int, change: Change, section: Section | None, now: datetime
+) -> Step:
+    if section is None:
+        return Step(index, change, Kind.ADD, None, 0.0, "")
+    grading = change.grading or section.course.gradings[0]
+    consent = None
+    if change.consent:
+        found = situation.consents.get(change.consent)
+        if found is not None and consent_fault(found, section, situation, now) is None:
+            consent = found
+    credits = section.credits_for(change.credits, grading)
+    return Step(index, change, Kind.ADD, section, credits, grading, consent=consent)
+
+
+def _drop(
+    held: Mapping[str, Held], index: int, change: Change, section: Section | None
+) -> Step:
+    now_held = None if section is None else held.get(section.reference_number)
+    if now_held is None:
+        return Step(index, change, Kind.DROP, section, 0.0, "")
+    return Step(index, change, Kind.DROP, section, now_held.credits, now_held.grading)
+
+
+def _replacement(section: Section, adds: Sequence[Step]) -> list[Step]:
+    """The adds that would put another section of the same course and component in its place."""
+    return [
+        a for a in adds
+        if a.section and a.section is not section and a.section.stands_for_same(section)
+    ]  # fmt: skip
+
+
+def group_changes(
+    request: Request, laid: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
+) -> list[tuple[int, ...]]:
+    """Tie changes into groups that stand or fall together, in order of their first members.
+
+    With ``all`` the request is one group. Otherwise adds are tied that are companions, parts of
+    one bundle, or corequisites of each other; drops of one bundle; and a drop with the only add
+    that puts another section of its course in its place.
+    """
+    if len(laid) < 2:
+        return [(i,) for i in range(len(laid))]
+    if request.mode.value == "all":
+        return [tuple(range(len(laid)))]
+    ties = _ties(laid, catalogue)
+    if not ties:
+        return [(i,) for i in range(len(laid))]
+    leader = list(range(len(laid)))
+
+    def find(index: int) -> int:
+        while leader[index] != index:
+            index = leader[index]
+        return index
+
+    for one, other in ties:
+        low, high = sorted((find(one), find(other)))
+        leader[high] = low
+    groups: dict[int, list[int]] = {}
+    for index in range(len(laid)):
+        groups.setdefault(find(index), []).append(index)
+    return [tuple(groups[first]) for first in sorted(groups)]
+
+
+def _ties(
+    laid: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
+) -> list[tuple[int, int]]:
+    steps = [s for own in laid for s in own if s.section is not None and not s.along]
+    adds = [s for s in steps if s.does is Kind.ADD]
+    drops = [s for s in steps if s.does is Kind.DROP]
+    needs = catalogue.taken_together
+    social = [
+        s for s in adds
+        if s.section and (s.section.bundle is not None or s.section.companions
+                          or needs.get(s.section.course.key))
+    ]  # fmt: skip
+    ties = [
+        (one.index, other.index)
+        for place, one in enumerate(social)
+        for other in social[place + 1 :]
+        if one.section and other.section and _belong(one.section, other.section, catalogue)
+    ]
+    for place, one in enumerate(drops):
+        if one.section is None:
+            continue
+        bundle = one.section.bundle
+        ties += [
+            (one.index, other.index)
+            for other in drops[place + 1 :]
+            if bundle is not None and other.section and other.section.bundle == bundle
+        ]
+        instead = _replacement(one.section, adds)
+        if len(instead) == 1:
+            ties.append((one.index, instead[0].index))
+    return ties
+
+
+def _belong(one: Section, other: Section, catalogue: TermCatalogue) -> bool:
+    if one.bundle is not None and one.bundle == other.bundle:
+        return True
+    if one.reference_number in other.companions or other.reference_number in one.companions:
+        return True
+    needs = catalogue.taken_together
+    return other.course.key in needs.get(one.course.key, ()) and one.course.key in needs.get(
+        other.course.key, ()
+    )

@@ -1,0 +1,213 @@
+"""The offices' pages: advisors, instructors and the cashier, each with their own students or
+sections only."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+
+from gremba.actions import consent, offices
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.situation import Lifts, SeatFigures
+from gremba.formats.decision_json import title_of
+from gremba.store.consents import ConsentLine
+from gremba.store.database import connected
+from gremba.store.people import (
+    find_students,
+    list_advisees as read_advisees,
+    read_roster,
+    sections_of_instructor,
+)
+from gremba.store.situations import read_seats
+from gremba.web.access import SignedIn
+from gremba.web.schemas import (
+    Advisees,
+    AdviseeView,
+    ConsentView,
+    ConsentWanted,
+    FeeHolds,
+    FeeWanted,
+    FoundStudent,
+    Lifted,
+    Limit,
+    Release,
+    RosterEntry,
+    TaughtSection,
+    TaughtView,
+)
+from gremba.web.services import services_of
+from gremba.web.views import hold_view, times_of
+
+router = APIRouter(prefix="/api")
+
+Search = Annotated[str, Query(max_length=100)]
+_MOST = 60
+
+
+@router.get("/terms/{term}/advisees")
+def list_advisees(request: Request, session: SignedIn, term: str, search: Search = "") -> Advisees:
+    """An advisor's own students, by name."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    with connected(desk.database) as database:
+        lines = read_advisees(
+            database, session.person.id, found.id, desk.clock.now(), search.strip(), _MOST + 1
+        )
+    views = [AdviseeView(**{f: getattr(a, f) for f in AdviseeView.model_fields}) for a in lines]
+    return Advisees(students=views[:_MOST], more=len(views) > _MOST)
+
+
+@router.put("/terms/{term}/advisees/{student}/release", status_code=204)
+def release_student(
+    request: Request, session: SignedIn, term: str, student: int, release: Release
+) -> None:
+    """Release a student to register, or take the release back."""
+    desk = services_of(request).desk
+    offices.set_release(desk, session.person.id, _small(student), term, release.released)
+
+
+@router.put("/terms/{term}/advisees/{student}/limit", status_code=204)
+def limit_student(
+    request: Request, session: SignedIn, term: str, student: int, limit: Limit
+) -> None:
+    """Allow a student another credit limit, or go back to the one of the standing."""
+    desk = services_of(request).desk
+    offices.set_limit(desk, session.person.id, _small(student), term, limit.credits)
+
+
+def _small(number: int) -> int:
+    """An id that fits its column; any other is nobody's."""
+    return number if 0 < number < 2**31 else 0
+
+
+@router.get("/terms/{term}/taught")
+def list_taught_sections(request: Request, session: SignedIn, term: str) -> list[TaughtSection]:
+    """The sections that an instructor teaches."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    with connected(desk.database) as database:
+        ids = sections_of_instructor(database, session.person.id, found.id)
+        sections = [found.by_id[i] for i in ids]
+        seats = read_seats(database, {s.pool for s in sections})
+    return [_taught(s, seats[s.pool]) for s in sections]
+
+
+@router.get("/terms/{term}/taught/{number}")
+def read_taught_section(
+    request: Request, session: SignedIn, term: str, number: str
+) -> TaughtView:
+    """A section of one's own: its roster, and the consent codes given out for it."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    codes = consent.codes_of(desk, session.person.id, found, number)
+    section = found.by_number[number]
+    with connected(desk.database) as database:
+        roster = read_roster(database, section.id)
+        seats = read_seats(database, {section.pool})
+    return TaughtView(
+        section=_taught(section, seats[section.pool]),
+        roster=[RosterEntry(**{f: getattr(r, f) for f in RosterEntry.model_fields}) for r in roster],
+        consents=[_consent_view(c, desk.clock.now()) for c in codes],
+    )
+
+
+@router.post("/terms/{term}/taught/{number}/consents")
+def give_consent_codes(
+    request: Request, session: SignedIn, term: str, number: str, wanted: ConsentWanted
+) -> TaughtView:
+    """Give out consent codes for a section of one's own."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    consent.give_consent(
+        desk, session.person.id, found, number, [Lifts(w) for w in wanted.lifts], wanted.many,
+        wanted.student, _campus_time(wanted.expires_at, found),
+    )  # fmt: skip
+    return read_taught_section(request, session, term, number)
+
+
+@router.delete("/terms/{term}/taught/{number}/consents/{consent_id}")
+def take_back_consent_code(
+    request: Request, session: SignedIn, term: str, number: str, consent_id: int
+) -> TaughtView:
+    """Take back a code that has not been used."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    consent.take_back_consent(desk, session.person.id, found, number, _small(consent_id))
+    return read_taught_section(request, session, term, number)
+
+
+def _campus_time(moment: datetime | None, term: TermCatalogue) -> datetime | None:
+    if moment is None or moment.tzinfo is not None:
+        return moment
+    return moment.replace(tzinfo=term.calendar.zone)
+
+
+def _taught(section: Section, seats: SeatFigures) -> TaughtSection:
+    return TaughtSection(
+        number=section.reference_number,
+        name=section.name,
+        title=title_of(section),
+        times=times_of(section),
+        limit=seats.limit,
+        taken=seats.taken,
+        waiting=seats.waiting,
+    )
+
+
+def _consent_view(line: ConsentLine, now: datetime) -> ConsentView:
+    if line.used_at is not None:
+        state = "used"
+    elif line.withdrawn_at is not None:
+        state = "taken back"
+    else:
+        state = "expired" if line.expires_at is not None and line.expires_at <= now else "open"
+    return ConsentView.model_validate(
+        {
+            "id": line.id, "code": line.code, "lifts": list(line.lifts), "student": line.student,
+            "given_at": line.given_at, "expires_at": line.expires_at, "state": state,
+            "used_by": line.used_by, "used_at": line.used_at,
+        }
+    )  # fmt: skip
+
+
+@router.get("/students")
+def find_students_to_bill(
+    request: Request, session: SignedIn, search: Annotated[str, Query(min_length=2, max_length=100)]
+) -> list[FoundStudent]:
+    """Students by a part of their name."""
+    with connected(services_of(request).desk.database) as database:
+        found = find_students(database, search.strip(), 30)
+    return [FoundStudent(**{f: getattr(s, f) for f in FoundStudent.model_fields}) for s in found]
+
+
+@router.get("/students/{student}/fee-holds")
+def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHolds:
+    """The fee holds of a student."""
+    found, holds = offices.fee_holds_of(services_of(request).desk, _small(student))
+    return FeeHolds(
+        student=FoundStudent(**{f: getattr(found, f) for f in FoundStudent.model_fields}),
+        holds=[hold_view(h, None) for h in holds],
+    )
+
+
+@router.post("/students/{student}/fee-holds")
+def place_fee_hold(
+    request: Request, session: SignedIn, student: int, wanted: FeeWanted
+) -> FeeHolds:
+    """Place a fee hold."""
+    desk = services_of(request).desk
+    offices.place_fee_hold(
+        desk, session.person.id, _small(student), wanted.reason, wanted.amount_cents
+    )
+    return read_fee_holds(request, session, student)
+
+
+@router.post("/students/{student}/fee-holds/{hold_id}/lifting")
+def lift_fee_hold(
+    request: Request, session: SignedIn, student: int, hold_id: int, lifted: Lifted
+) -> FeeHolds:
+    """Lift a fee hold."""
+    offices.lift_fee_hold(services_of(request).desk, session.person.id, _small(hold_id), lifted.why)
+    return read_fee_holds(request, session, student)

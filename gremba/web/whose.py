@@ -1,0 +1,46 @@
+"""Whose cart, week and receipts a request is about: one's own, or those of a student advised."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Depends, Query, Request
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.offices import own_student
+from gremba.actions.problem import Problem
+from gremba.store.sessions import Session
+from gremba.web.access import SignedIn
+from gremba.web.services import services_of
+
+
+async def find_student_id(request: Request, session: Session, student: int | None) -> int:
+    """The id of the student that a request is about.
+
+    Raises:
+        Problem: an advisor names nobody, or a student of somebody else; a student names another.
+    """
+    if session.person.role != "advisor":
+        if student not in (None, session.person.id):
+            raise Problem("student-unknown", "No such student of yours",
+                          "You can only see and change what is your own.", 404)  # fmt: skip
+        return session.person.id
+    if student is None or not 0 < student < 2**31:
+        raise Problem("student-missing", "Whose?",
+                      "Name one of your students with “student”.", 404)  # fmt: skip
+    desk = services_of(request).desk
+    return (await run_in_threadpool(own_student, desk, session.person.id, student)).id
+
+
+async def whose(
+    request: Request,
+    session: SignedIn,
+    student: Annotated[
+        int | None, Query(description="For advisors: the id of one of their own students")
+    ] = None,
+) -> int:
+    """The dependency of routes that are about one student."""
+    return await find_student_id(request, session, student)
+
+
+Whose = Annotated[int, Depends(whose)]
