@@ -141,7 +141,7 @@ def main(
         empty = _measure_empty(url, workers, seconds, requests)
         floor = 1 / (1 / bare + 1 / empty)
         console.print(f"{students:,} five-section sendings …")
-        load = _measure_sendings(url, workers, requests, max(10, students // 100))
+        load = _measure_sendings(url, workers, requests, max(10, students // 250))
         with connected(database):
             receipts, seconds_taken, taken, wrong = rows(
                 database,
