@@ -9,6 +9,7 @@ import statistics
 import subprocess
 import sys
 import time
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
@@ -111,12 +112,31 @@ def measure_bare(url: str, seconds: int) -> float:
     return float(match[1])
 
 
+@dataclass
+class Round:
+    """One turn of everything that is compared, close together in time."""
+
+    bare: float
+    empty: float
+    sendings: float
+
+    @property
+    def floor(self) -> float:
+        """Carts a second of a server that does the bare statements and nothing else."""
+        return 1 / (1 / self.bare + 1 / self.empty)
+
+
 def main(
-    seconds: Annotated[int, typer.Option(help="For each half of the floor.", min=2)] = 10,
-    students: Annotated[int, typer.Option(help="Sendings to put through.", min=100)] = 12_000,
+    seconds: Annotated[int, typer.Option(help="For each half of the floor, a round.", min=2)] = 4,
+    students: Annotated[int, typer.Option(help="Sendings to put through.", min=500)] = 12_000,
     workers: Annotated[int, typer.Option(help="Server processes.", min=1)] = USUAL_WORKERS,
+    rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
 ) -> None:
-    """Measure, and print a table."""
+    """Measure, and print a table.
+
+    The machine may be shared and its speed change by the minute: so the floor and the sendings
+    take turns, and each round's ratio is of figures taken within seconds of one another.
+    """
     console = Console(highlight=False)
     if shutil.which("wrk") is None:
         console.print("The load generator is missing: install Debian's package `wrk`.")
@@ -135,44 +155,101 @@ def main(
         with connected(database):
             for statement in BARE_TABLES.strip().split(";\n"):
                 database.execute_sql(statement)
-        console.print("The floor: bare statements …")
-        bare = measure_bare(url, seconds)
-        console.print("The floor: an empty endpoint …")
-        empty = _measure_empty(url, workers, seconds, requests)
-        floor = 1 / (1 / bare + 1 / empty)
-        console.print(f"{students:,} five-section sendings …")
-        load = _measure_sendings(url, workers, requests, max(10, students // 250))
+        found, loads = _take_turns(console, url, workers, seconds, rounds, requests)
         with connected(database):
-            receipts, seconds_taken, taken, wrong = rows(
-                database,
-                "SELECT (SELECT count(*) FROM receipts), "
-                "(SELECT extract(epoch FROM max(sent_at) - min(sent_at))::float FROM receipts), "
-                "(SELECT sum(taken) FROM seat_pools), "
-                "(SELECT count(*) FROM seat_pools p LEFT JOIN (SELECT pool_id, count(*) AS many "
-                "FROM registrations WHERE state = 'registered' GROUP BY pool_id) r "
-                "ON r.pool_id = p.id "
-                "WHERE p.taken > p.seat_limit OR p.taken <> coalesce(r.many, 0))",
-            )[0]
+            receipts, taken, wrong = rows(database, _COUNTS)[0]
         database.close_all()
     finally:
         cluster.stop()
-    # The load generator waits out its time after the last answer; the receipts know better.
-    rate = receipts / seconds_taken
+    _print_table(console, found, loads, receipts, taken, wrong)
+
+
+_COUNTS = """
+SELECT (SELECT count(*) FROM receipts), (SELECT sum(taken) FROM seat_pools),
+       (SELECT count(*) FROM seat_pools p
+        LEFT JOIN (SELECT pool_id, count(*) AS many FROM registrations
+                   WHERE state = 'registered' GROUP BY pool_id) r ON r.pool_id = p.id
+        WHERE p.taken > p.seat_limit OR p.taken <> coalesce(r.many, 0))
+"""
+
+
+def _take_turns(
+    console: Console, url: str, workers: int, seconds: int, rounds: int, requests: Path
+) -> tuple[list[Round], list[Load]]:
+    lines = requests.read_text().splitlines(keepends=True)
+    each = len(lines) // rounds
+    # The same bytes to read as a sending, many times over, so that time and not number ends it.
+    plain = LOCAL / "bench-empty.tsv"
+    plain.write_text(lines[0].replace(f"/api/terms/{TERM}/sendings", "/") * 200_000)
+    empty_port, port = free_port(), free_port()
+    servers = [
+        serve("benchmarks.empty:app", empty_port, workers, False, url),
+        serve("gremba.web.app:create_app", port, workers, True, url),
+    ]
+    found: list[Round] = []
+    loads: list[Load] = []
+    try:
+        generate_load(empty_port, plain, 2)
+        for turn in range(rounds):
+            console.print(f"Round {turn + 1} of {rounds} …")
+            bare = measure_bare(url, seconds)
+            empty = generate_load(empty_port, plain, seconds).rate
+            own = LOCAL / "bench-round.tsv"
+            own.write_text("".join(lines[turn * each : (turn + 1) * each]))
+            before = _receipts(url)
+            load = generate_load(port, own, max(3, each // 150))
+            receipts, took = _receipts_since(url, before)
+            found.append(Round(bare, empty, receipts / took))
+            loads.append(load)
+    finally:
+        for server in servers:
+            server.terminate()
+            server.wait()
+    return found, loads
+
+
+def _receipts(url: str) -> int:
+    database = connect(url)
+    with connected(database):
+        return int(rows(database, "SELECT coalesce(max(id), 0) FROM receipts")[0][0])
+
+
+def _receipts_since(url: str, last: int) -> tuple[int, float]:
+    """How many there are, and the seconds they took: the load generator waits out its time after
+    the last answer, the receipts know better."""
+    database = connect(url)
+    with connected(database):
+        return rows(  # type: ignore[return-value]
+            database,
+            "SELECT count(*), extract(epoch FROM max(sent_at) - min(sent_at))::float "
+            "FROM receipts WHERE id > %s",
+            (last,),
+        )[0]
+
+
+def _print_table(
+    console: Console, found: list[Round], loads: list[Load], receipts: int, taken: int, wrong: int
+) -> None:
     table = Table(box=None, pad_edge=False)
     table.add_column("measured")
     table.add_column("", justify="right")
     decide = time_decisions()
+    ratios = [r.sendings / r.floor for r in found]
+
+    def middle(values: Iterable[float]) -> float:
+        return statistics.median(values)
+
     for name, value in (
-        ("bare statements, carts a second", f"{bare:,.0f}"),
-        ("empty endpoint, answers a second", f"{empty:,.0f}"),
-        ("floor = 1 / (1 / bare + 1 / empty)", f"{floor:,.0f}"),
-        ("five-section sendings a second", f"{rate:,.0f}"),
-        ("sendings : floor", f"{rate / floor:.2f}"),
-        (f"sending, median of {load.requests:,}", f"{load.median:,.1f} ms"),
-        ("sending, 99th percentile", f"{load.p99:,.1f} ms"),
-        ("sending, longest", f"{load.longest:,.1f} ms"),
-        ("all of them answered within", f"{seconds_taken:,.1f} s"),
-        ("answers other than 200, or none", f"{load.refused + load.broken}"),
+        ("bare statements, carts a second", f"{middle(r.bare for r in found):,.0f}"),
+        ("empty endpoint, answers a second", f"{middle(r.empty for r in found):,.0f}"),
+        ("floor = 1 / (1 / bare + 1 / empty)", f"{middle(r.floor for r in found):,.0f}"),
+        ("five-section sendings a second", f"{middle(r.sendings for r in found):,.0f}"),
+        ("sendings : floor, median of the rounds", f"{middle(ratios):.2f}"),
+        ("sendings : floor, least and most", f"{min(ratios):.2f} to {max(ratios):.2f}"),
+        ("sending, median", f"{middle(x.median for x in loads):,.1f} ms"),
+        ("sending, 99th percentile", f"{middle(x.p99 for x in loads):,.1f} ms"),
+        ("sending, longest", f"{max(x.longest for x in loads):,.1f} ms"),
+        ("answers other than 200, or none", f"{sum(x.refused + x.broken for x in loads)}"),
         ("receipts : registrations", f"{receipts:,} : {taken:,}"),
         ("pools oversold or unlike their rows", f"{wrong}"),
         ("decide, six changes, median", f"{statistics.median(decide) * 1e3:.2f} ms"),
@@ -183,28 +260,5 @@ def main(
     console.print(table)
 
 
-def _measure_empty(url: str, workers: int, seconds: int, requests: Path) -> float:
-    port = free_port()
-    plain = LOCAL / "bench-empty.tsv"
-    # The same bytes to read as a sending, many times over, so that time and not number ends it.
-    line = requests.open().readline().replace(f"/api/terms/{TERM}/sendings", "/")
-    plain.write_text(line * 200_000)
-    server = serve("benchmarks.empty:app", port, workers, False, url)
-    try:
-        return generate_load(port, plain, seconds).rate
-    finally:
-        server.terminate()
-        server.wait()
-
-
-def _measure_sendings(url: str, workers: int, requests: Path, seconds: int) -> Load:
-    port = free_port()
-    server = serve("gremba.web.app:create_app", port, workers, True, url)
-    try:
-        return generate_load(port, requests, seconds)
-    finally:
-        server.terminate()
-        server.wait()
-
-
-typer.run(main)
+if __name__ == "__main__":
+    typer.run(main)

@@ -15,7 +15,6 @@ from gremba.core.calendar import Block, Calendar, Meeting, week_mask
 from gremba.core.fees import Tariff
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 
-
 LONGEST_WAY = 60
 """Minutes: no way between two campuses is taken to be longer."""
 
@@ -122,6 +121,17 @@ class Section:
         )
 
     @cached_property
+    def traits(self) -> tuple[object, ...]:
+        """What decides which rules could have anything to say of it; see the rules' ``about``."""
+        course = self.course
+        return (
+            self.cancelled, self.consent_needed, self.carries_credit, bool(self.companions),
+            self.bundle is not None, bool(self.meetings), bool(self.campuses),
+            tuple(sorted(self.restrictions)), course.requisites is not None,
+            course.looks_at_this_term,
+        )  # fmt: skip
+
+    @cached_property
     def campuses(self) -> frozenset[str]:
         """The campuses it meets on."""
         return frozenset(m.campus for m in self.meetings if m.campus)
@@ -212,7 +222,7 @@ class TermCatalogue:
         _ = (self.by_number, self.by_id, self.by_course, self.by_bundle, self.taken_together)
         for section in self.sections:
             _ = (section.week, section.week_with_travel, section.campuses)
-            _ = (section.name, section.fee_cents)
+            _ = (section.name, section.fee_cents, section.traits)
             _ = (section.course.same_as, section.course.looks_at_this_term)
 
     @cached_property

@@ -27,7 +27,7 @@ class Mode(StrEnum):
         return Mode.ALL if self is Mode.EACH else Mode.EACH
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Change:
     """One wish.
 

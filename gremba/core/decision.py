@@ -32,7 +32,7 @@ class Result(StrEnum):
     REFUSED = "refused"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Seat:
     """A seat that an accepted change takes.
 
@@ -50,7 +50,7 @@ class Seat:
     consent: int | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class GivenUp:
     """A seat that an accepted change gives up.
 
@@ -66,7 +66,7 @@ class GivenUp:
     refund_cents: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Outcome:
     """A change, what became of it, and every finding that took part.
 
@@ -100,7 +100,7 @@ class Outcome:
         return sum(g.refund_cents for g in self.gives_up)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Figures:
     """Where the student stands, before or after."""
 
@@ -110,7 +110,7 @@ class Figures:
     charge_cents: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Decision:
     """The outcome of every change, in the order of the request, and the figures."""
 
@@ -202,7 +202,7 @@ class _Board:
         self.credits_before = situation.credits
         self.held = {h.section.id: h for h in situation.held}
         self.laid = lay_out(situation, request, now)
-        self._asked: dict[int, list[Rule | Finding]] = {}
+        self._asked: dict[int, Sequence[Rule | Finding]] = {}
         """By the identity of a step, of which each is laid out once."""
         self._of_student: dict[tuple[Kind, Kind], dict[str, list[Finding]]] = {}
         self._memo: dict[object, object] = {}
@@ -248,7 +248,10 @@ class _Board:
         """The findings on one change; its adds are put with the earlier ones."""
         found: list[Finding] = []
         for step in self.laid[index]:
-            case = Case(self.situation, self.now, self.today, step, end, earlier, self._memo)
+            case = Case(
+                self.situation, self.now, self.today, step, step.section,  # type: ignore[arg-type]
+                end, earlier, self._memo,
+            )  # fmt: skip
             asked = self._asked.get(id(step))
             if asked is None:
                 # What rests on facts alone is found once; only the others are asked again.
@@ -264,18 +267,22 @@ class _Board:
             return list({(f.code, f.text): f for f in found}.values())
         return found
 
-    def _ask_facts(self, case: Case) -> list[Rule | Finding]:
+    def _ask_facts(self, case: Case) -> Sequence[Rule | Finding]:
         """Findings that no other change can alter, and the rules still to be asked, in order."""
+        found = self._ask_about_student(case)
+        everything, of_change, of_request = _rules_for(case)
+        for rule in of_change:
+            said = list(rule.check(case, rule))
+            if said:
+                found = {**found, rule.code: said}
+        if not found:
+            return of_request
         asked: list[Rule | Finding] = []
-        about_student = self._ask_about_student(case)
-        everything, of_change = _rules_for(case)
-        for rule, scope in everything if about_student else of_change:
+        for rule, scope in everything:
             if scope is Scope.REQUEST:
                 asked.append(rule)
-            elif scope is Scope.CHANGE:
-                asked.extend(rule.check(case, rule))
             else:
-                asked.extend(about_student.get(rule.code, ()))
+                asked.extend(found.get(rule.code, ()))
         return asked
 
     def _ask_about_student(self, case: Case) -> dict[str, list[Finding]]:
@@ -383,29 +390,30 @@ def _adjusted(held: Held, step: Step | None) -> Held:
 _BOOK = tuple(rule for family in RULES.values() for rule in family if rule is not together_stopped)
 _OF_STUDENT = tuple(rule for rule in _BOOK if rule.scope(None) is Scope.STUDENT)
 
-_Asked = tuple[tuple[Rule, Scope], ...]
+_Asked = tuple[tuple[tuple[Rule, Scope], ...], tuple[Rule, ...], tuple[Rule, ...]]
 
 
-def _rules_for(case: Case) -> tuple[_Asked, _Asked]:
-    """The rules to be asked about a step, in the order of the rule book: all of them, and those
-    that look at more than the student.
+def _rules_for(case: Case) -> _Asked:
+    """The rules to be asked about a step, in the order of the rule book: all of them with their
+    scope, those that look at the change alone, and those that look at the request.
 
     What a section is leaves most of them with nothing to say; which ones, is kept with the
-    catalogue.
+    catalogue for all sections with the same traits.
     """
     step = case.step
     change = step.change
     key = (
-        step.section.id if step.section else None, step.does, step.along,
+        step.section.traits if step.section else None, step.does, step.along,
         change.credits is None, change.grading is None, not change.consent,
         step.consent.lifts if step.consent else None,
     )  # fmt: skip
     kept = case.situation.catalogue.asked
-    found: tuple[_Asked, _Asked] | None = kept.get(key)
+    found: _Asked | None = kept.get(key)
     if found is None:
         everything = tuple((r, r.scope(step.section)) for r in _BOOK if _concerns(r, step))
-        found = everything, tuple(e for e in everything if e[1] is not Scope.STUDENT)
-        kept[key] = found
+        of_change = tuple(r for r, scope in everything if scope is Scope.CHANGE)
+        of_request = tuple(r for r, scope in everything if scope is Scope.REQUEST)
+        found = kept[key] = everything, of_change, of_request
     return found
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 from functools import cached_property
+from typing import NamedTuple
 
 from gremba.core.grades import GradeScale
 
 
-@dataclass(frozen=True, slots=True)
-class Attempt:
+class Attempt(NamedTuple):
     """One course in one term.
 
     Attributes:

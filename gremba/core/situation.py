@@ -11,7 +11,7 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.record import Record
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Student:
     """Who the student is.
 
@@ -95,7 +95,7 @@ class Consent:
     used: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Window:
     """A time in which a student may register."""
 
@@ -103,7 +103,7 @@ class Window:
     closes_at: datetime
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Held:
     """A section the student is registered for."""
 
@@ -145,7 +145,7 @@ class ReservedPart:
         return str(getattr(student, self.kind)) == self.value
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class SeatFigures:
     """A seat pool at this moment.
 
@@ -178,7 +178,7 @@ class SeatFigures:
         return SeatFigures(self.limit, total, self.offered, beyond, self.waiting, parts)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Situation:
     """Everything a decision looks at besides the request and the time.
 

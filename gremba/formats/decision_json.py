@@ -6,8 +6,8 @@ from typing import Any
 
 from gremba.core.catalogue import Section
 from gremba.core.decision import Decision, Figures, Outcome
-from gremba.core.requisites import CountOf, Evidence, State
 from gremba.core.findings import Action, Finding, GoTo, PutInCart, Remedy, TakeInstead
+from gremba.core.requisites import CountOf, Evidence, State
 
 
 def decision_data(decision: Decision) -> dict[str, Any]:

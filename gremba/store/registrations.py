@@ -109,9 +109,11 @@ def ask_earlier_receipts(
     """
     asked = ask(
         database,
-        "SELECT r.student_term_id, r.idempotency_key, r.id, r.request_digest, r.body, r.sent_at "
-        "FROM receipts r JOIN unnest(%b::int[], %b::text[]) AS t (student_term_id, key) "
-        "ON r.student_term_id = t.student_term_id AND r.idempotency_key = t.key",
+        # One look into the index for each: a join may be planned as a reading of all receipts.
+        "SELECT t.student_term_id, t.key, r.id, r.request_digest, r.body, r.sent_at "
+        "FROM unnest(%b::int[], %b::text[]) AS t (student_term_id, key) "
+        "CROSS JOIN LATERAL (SELECT * FROM receipts r WHERE r.student_term_id = t.student_term_id "
+        "AND r.idempotency_key = t.key LIMIT 1) r",
         ([k[0] for k in keys], [k[1] for k in keys]),
     )
     return lambda: {

@@ -234,5 +234,7 @@ def _attempts(lines: str | None) -> tuple[Attempt, ...]:
     """A record as one string: for twenty courses far quicker to make and to read than JSON."""
     if not lines:
         return ()
-    entries = [line.split("|") for line in lines.split("/")]
-    return tuple([Attempt(c, term, grade or None, float(n)) for c, term, grade, n in entries])
+    return tuple([
+        Attempt(course, term, grade or None, float(credits))
+        for course, term, grade, credits in [line.split("|") for line in lines.split("/")]
+    ])

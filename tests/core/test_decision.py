@@ -13,8 +13,8 @@ from gremba.core.changes import Kind, Mode, Request
 from gremba.core.decision import Decision, Result, decide
 from gremba.core.findings import Severity
 from gremba.core.requisites import CourseNeed
-from gremba.core.steps import group_changes, lay_out
 from gremba.core.situation import Hold, SeatFigures, Situation, Window
+from gremba.core.steps import group_changes, lay_out
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World, codes, numbers, on, request, results
 
 

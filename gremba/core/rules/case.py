@@ -15,7 +15,7 @@ from gremba.core.situation import Consent, Held, Lifts, Situation
 from gremba.core.windows import WindowView, view_window
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Step:
     """One thing that a change does: it adds a section, drops one, or adjusts one held.
 
@@ -85,6 +85,7 @@ class Case:
     """One step of a change before the rules.
 
     Attributes:
+        section: the step's; rules marked as needing one are asked only where it is known.
         end: the end state the step is judged against.
         earlier: the standing adds that come before it.
         memo: what rules have worked out for this decision and may use again.
@@ -94,16 +95,10 @@ class Case:
     now: datetime
     today: date
     step: Step
+    section: Section
     end: EndState
     earlier: list[Step]
     memo: dict[object, object]
-
-    @property
-    def section(self) -> Section:
-        """The section; rules marked as needing one are asked only where it is known."""
-        if self.step.section is None:
-            raise LookupError("this rule was asked about an unknown section")
-        return self.step.section
 
     @property
     def window(self) -> WindowView:

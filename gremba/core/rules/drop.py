@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from gremba.core.aid import NO_MORE_TO_EARN, share_completed
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.aid import NO_MORE_TO_EARN, share_completed
 from gremba.core.rules.access import REGISTRAR, settle
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.rules.load import FUNDING

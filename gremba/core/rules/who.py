@@ -25,7 +25,8 @@ def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("restricted.standing", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
-      lifted_by=Lifts.RESTRICTION, about=lambda section, step: "standing" in section.restrictions)  # fmt: skip
+      lifted_by=Lifts.RESTRICTION,
+      about=lambda section, step: "standing" in section.restrictions)  # fmt: skip
 def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain class standings, by credits earned.
 
@@ -51,7 +52,7 @@ def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
 
 @rule("restricted.cohort", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
       lifted_by=Lifts.RESTRICTION,
-      about=lambda section, step: "cohort" in section.restrictions or "residence" in section.restrictions)  # fmt: skip
+      about=lambda section, step: {"cohort", "residence"} & section.restrictions.keys())  # fmt: skip
 def restricted_cohort(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for a cohort, or for those who live in a certain house.
 

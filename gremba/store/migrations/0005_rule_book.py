@@ -39,6 +39,54 @@ BEGIN
     RETURN NULL;
 END $$;
 
+-- A registration's student, section and receipt are looked up once a statement, not by a foreign
+-- key each: those cost a rush as much as all the rest, since each lookup also locks and rewrites
+-- the row it finds. In return what they refer to can be neither deleted nor given another key.
+ALTER TABLE registrations DROP CONSTRAINT registrations_registered_by_fkey;
+ALTER TABLE registrations DROP CONSTRAINT registrations_student_term_id_term_id_fkey;
+ALTER TABLE registrations DROP CONSTRAINT registrations_section_id_pool_id_term_id_fkey;
+CREATE FUNCTION refuse_orphans() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF EXISTS (
+        SELECT 1 FROM new_rows n
+        WHERE (SELECT (s.pool_id, s.term_id) FROM sections s WHERE s.id = n.section_id)
+                  IS DISTINCT FROM (n.pool_id, n.term_id)
+            OR (SELECT st.term_id FROM student_terms st WHERE st.id = n.student_term_id)
+                  IS DISTINCT FROM n.term_id
+            OR (SELECT r.id FROM receipts r WHERE r.id = n.registered_by)
+                  IS DISTINCT FROM n.registered_by
+    ) THEN
+        RAISE EXCEPTION 'a registration refers to something that is not there'
+            USING ERRCODE = 'foreign_key_violation';
+    END IF;
+    RETURN NULL;
+END $$;
+CREATE TRIGGER refuse_orphans_new AFTER INSERT ON registrations
+    REFERENCING NEW TABLE AS new_rows FOR EACH STATEMENT EXECUTE FUNCTION refuse_orphans();
+CREATE FUNCTION refuse_other_keys() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    RAISE EXCEPTION 'a key of %% that registrations refer to cannot be changed', TG_TABLE_NAME
+        USING ERRCODE = 'foreign_key_violation';
+END $$;
+CREATE TRIGGER keep_registration_keys BEFORE UPDATE OF student_term_id, term_id, section_id,
+    pool_id, registered_by ON registrations FOR EACH ROW
+    WHEN ((OLD.student_term_id, OLD.term_id, OLD.section_id, OLD.pool_id, OLD.registered_by)
+        IS DISTINCT FROM
+        (NEW.student_term_id, NEW.term_id, NEW.section_id, NEW.pool_id, NEW.registered_by))
+    EXECUTE FUNCTION refuse_other_keys();
+CREATE TRIGGER keep_section_keys BEFORE UPDATE OF id, pool_id, term_id ON sections FOR EACH ROW
+    WHEN ((OLD.id, OLD.pool_id, OLD.term_id) IS DISTINCT FROM (NEW.id, NEW.pool_id, NEW.term_id))
+    EXECUTE FUNCTION refuse_other_keys();
+CREATE TRIGGER keep_student_term_keys BEFORE UPDATE OF id, term_id ON student_terms FOR EACH ROW
+    WHEN ((OLD.id, OLD.term_id) IS DISTINCT FROM (NEW.id, NEW.term_id))
+    EXECUTE FUNCTION refuse_other_keys();
+CREATE TRIGGER keep_sections BEFORE DELETE OR TRUNCATE ON sections
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+CREATE TRIGGER keep_student_terms BEFORE DELETE OR TRUNCATE ON student_terms
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+CREATE TRIGGER keep_receipts_whole BEFORE TRUNCATE ON receipts
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+
 ALTER TABLE registration_events DROP CONSTRAINT registration_events_what_check;
 ALTER TABLE registration_events ADD CHECK (what IN ('dropped', 'withdrawn', 'adjusted'));
 ALTER TABLE registration_events ADD COLUMN grading text;

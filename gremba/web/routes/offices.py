@@ -16,9 +16,11 @@ from gremba.store.consents import ConsentLine
 from gremba.store.database import connected
 from gremba.store.people import (
     find_students,
-    list_advisees as read_advisees,
     read_roster,
     sections_of_instructor,
+)
+from gremba.store.people import (
+    list_advisees as read_advisees,
 )
 from gremba.store.situations import read_seats
 from gremba.web.access import SignedIn
