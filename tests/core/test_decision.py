@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
+from random import Random
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gremba.core.calendar import find_clash
-from gremba.core.changes import Kind, Mode, Request
+from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import Decision, Result, decide
 from gremba.core.findings import Severity
 from gremba.core.requisites import CourseNeed
@@ -67,7 +68,8 @@ class Groups(unittest.TestCase):
         decision = self.world.decide("+30031", "+30011", "+30003", mode=Mode.ALL)
         self.assertEqual(results(decision), "rrr")
         self.assertEqual(decision.before, decision.after)
-        self.assertEqual(results(self.world.decide("+30031", "+30011", mode=Mode.ALL)), "aa")
+        self.world.section("30032", "ECON 110", "R 08:00-09:00")
+        self.assertEqual(results(self.world.decide("+30031", "+30032", mode=Mode.ALL)), "aa")
 
     def test_all_with_a_clash_inside_is_refused_and_says_where(self) -> None:
         self.world.section("30040", "FARM 101", "W 08:30-09:30")
@@ -145,7 +147,8 @@ def worlds(draw: st.DrawFn) -> tuple[World, Request]:
             ["add", "drop"]))})),)  # fmt: skip
     w.now = draw(st.sampled_from([on(4, 19, 10), on(8, 25), on(9, 1), on(10, 19), on(11, 8)]))
     w.windows = (*w.windows, Window(on(8, 1), on(12, 10)))
-    signs = draw(st.lists(st.sampled_from([f"{s}{n}" for s in "+-" for n in everything]),
+    swaps = [f"{a}>{b}" for a in w.held for b in everything if a != b]
+    signs = draw(st.lists(st.sampled_from([f"{s}{n}" for s in "+-" for n in everything] + swaps),
                           min_size=1, max_size=6, unique=True))  # fmt: skip
     return w, request(signs, draw(st.sampled_from(list(Mode))))
 
@@ -186,20 +189,18 @@ class Properties(unittest.TestCase):
     ) -> None:
         world, wanted = made
         decision = decide(world.situation(), wanted, world.now)
-        added = [o for o in decision.outcomes
-                 if o.result is Result.ACCEPTED and o.change.kind is Kind.ADD]  # fmt: skip
-        for outcome in added:
-            assert outcome.section is not None
-            rest = tuple(h for h in decision.held if h.section is not outcome.section)
-            alone = decide(_after(world, decision, rest), Request((outcome.change,)), world.now)
-            self.assertEqual([c for c in stops(alone) if c != "credits.over"], [], outcome.change)
+        added = [o.takes for o in decision.outcomes if o.takes is not None]
+        for seat in added:
+            rest = tuple(h for h in decision.held if h.section is not seat.section)
+            again = Request((Change(Kind.ADD, seat.section.reference_number),))
+            alone = decide(_after(world, decision, rest), again, world.now)
+            self.assertEqual([c for c in stops(alone) if c != "credits.over"], [], seat.section)
         limit = max(world.situation().credit_limit, decision.before.credits)
         self.assertLessEqual(decision.after.credits, limit)
-        for outcome in added:
+        for seat in added:
             for held in decision.held:
-                if outcome.section and held.section is not outcome.section:
-                    clash = find_clash(outcome.section.meetings, held.section.meetings)
-                    self.assertIsNone(clash)
+                if held.section is not seat.section:
+                    self.assertIsNone(find_clash(seat.section.meetings, held.section.meetings))
 
     @settings(max_examples=400, deadline=None)
     @given(worlds())
@@ -227,9 +228,11 @@ class Properties(unittest.TestCase):
         decision = decide(world.situation(), wanted, world.now)
         moved: dict[int, int] = {}
         for o in decision.outcomes:
-            if o.result is Result.ACCEPTED and o.section:
-                step = 1 if o.change.kind is Kind.ADD else -1
-                moved[o.section.pool] = moved.get(o.section.pool, 0) + step
+            if o.takes is not None:
+                moved[o.takes.section.pool] = moved.get(o.takes.section.pool, 0) + 1
+            for given_up in o.gives_up:
+                pool = given_up.held.section.pool
+                moved[pool] = moved.get(pool, 0) - 1
         for pool, change in moved.items():
             seats = world.seats[pool]
             if change > 0:
@@ -249,15 +252,62 @@ class Properties(unittest.TestCase):
                 self.assertIs(other.result, Result.ACCEPTED)
 
 
+    @settings(max_examples=300, deadline=None)
+    @given(worlds(), st.randoms())
+    def test_where_all_goes_through_the_order_does_not_matter(
+        self, made: tuple[World, Request], chance: Random
+    ) -> None:
+        world, wanted = made
+        decision = decide(world.situation(), wanted, world.now)
+        changes = list(accepted(wanted, decision).changes)
+        chance.shuffle(changes)
+        again = decide(world.situation(), Request(tuple(changes), wanted.mode), world.now)
+        self.assertEqual(stops(again), [])
+        self.assertEqual(numbers(again.held), numbers(decision.held))
+        self.assertEqual(again.after, decision.after)
+
+    @settings(max_examples=400, deadline=None)
+    @given(worlds())
+    def test_a_change_stopped_by_a_fact_alters_nothing_for_the_others(
+        self, made: tuple[World, Request]
+    ) -> None:
+        world, wanted = made
+        wanted = Request(wanted.changes, Mode.EACH)
+        decision = decide(world.situation(), wanted, world.now)
+        laid = lay_out(world.situation(), wanted, world.now)
+        groups = group_changes(wanted, laid, world.catalogue())
+        for (index,) in (g for g in groups if len(g) == 1):
+            found = [f for f in decision.outcomes[index].findings if f.severity is Severity.STOP]
+            if any(not f.rests_on for f in found):
+                rest = tuple(c for i, c in enumerate(wanted.changes) if i != index)
+                if not _same_ties(world, groups, index, rest):
+                    # It was a second candidate for a place: alone, the other is tied to the drop.
+                    continue
+                without = decide(world.situation(), Request(rest), world.now)
+                others = [o.result for i, o in enumerate(decision.outcomes) if i != index]
+                self.assertEqual([o.result for o in without.outcomes], others, index)
+
+
+def _same_ties(
+    world: World, groups: list[tuple[int, ...]], without: int, rest: tuple[Change, ...]
+) -> bool:
+    """Whether the others are tied as they were when one change is taken out."""
+    wanted = Request(rest)
+    found = group_changes(wanted, lay_out(world.situation(), wanted, world.now), world.catalogue())
+    before = {tuple(i - (i > without) for i in g) for g in groups if without not in g}
+    return set(found) == before
+
+
 def _after(world: World, decision: Decision, held: tuple[object, ...]) -> Situation:
     """The situation once the decision is written, with these sections held."""
     seats = dict(world.seats)
     for o in decision.outcomes:
-        if o.result is Result.ACCEPTED and o.section and o.change.kind is Kind.DROP:
-            seats[o.section.pool] = seats[o.section.pool].after(-1)
+        for given_up in o.gives_up:
+            pool = given_up.held.section.pool
+            seats[pool] = seats[pool].after(-1)
     mine = {h.section.id for h in held}  # type: ignore[attr-defined]
     for o in decision.outcomes:
-        if o.result is Result.ACCEPTED and o.section and o.section.id in mine:
-            if o.change.kind is Kind.ADD:
-                seats[o.section.pool] = seats[o.section.pool].after(1)
+        if o.takes is not None and o.takes.section.id in mine:
+            pool = o.takes.section.pool
+            seats[pool] = seats[pool].after(1)
     return replace(world.situation(), held=held, seats=seats)  # type: ignore[arg-type]

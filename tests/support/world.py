@@ -14,7 +14,16 @@ from gremba.core.decision import Decision, Result, decide
 from gremba.core.fees import Tariff
 from gremba.core.record import Attempt, Record
 from gremba.core.requisites import Requisite
-from gremba.core.situation import Held, Hold, SeatFigures, Situation, Student, Window
+from gremba.core.situation import (
+    ClearanceKind,
+    Consent,
+    Held,
+    Hold,
+    SeatFigures,
+    Situation,
+    Student,
+    Window,
+)
 
 ZONE = ZoneInfo("America/New_York")
 FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)
@@ -44,8 +53,9 @@ def on(month: int, day: int, hour: int = 12, minute: int = 0) -> datetime:
 
 
 def hours(text: str, block: Block = FULL, campus: str = "hill") -> Meeting:
-    """``MW 10:00-11:15``."""
-    days, span = text.split()
+    """``MW 10:00-11:15``, and a campus behind it if it is not the usual one."""
+    days, span, *place = text.split()
+    campus = place[0] if place else campus
     start, end = (time.fromisoformat(t) for t in span.split("-"))
     return Meeting.in_term(CALENDAR, days, start, end, block.first, block.last, campus)
 
@@ -62,8 +72,12 @@ class World:
         self.windows: tuple[Window, ...] = (WINDOW,)
         self.holds: tuple[Hold, ...] = ()
         self.held: list[str] = []
+        self.parts: dict[str, int] = {}
         self.other_terms: dict[str, tuple[str, ...]] = {}
         self.now = OPEN
+        self.clearance_open: tuple[ClearanceKind, ...] = ()
+        self.consents: dict[str, Consent] = {}
+        self.travel: dict[tuple[str, str], int] = {}
         self._courses: dict[str, Course] = {}
 
     def course(self, key: str, **options: object) -> Course:
@@ -97,6 +111,13 @@ class World:
         self.seats[pool] = SeatFigures(seats, 0) if isinstance(seats, int) else seats
         return made
 
+    def consent(self, code: str, number: str, *lifts: str, **options: object) -> None:
+        """A consent code for a section."""
+        section = self.sections[number]
+        self.consents[code] = Consent(
+            len(self.consents) + 1, code, section.id, frozenset(lifts), "Petra Lunn", **options,  # type: ignore[arg-type]
+        )  # fmt: skip
+
     def passed(self, *courses: tuple[str, str | None]) -> None:
         """Put courses with grades on the record; None is in progress."""
         more = tuple(Attempt(c, "Thaw 2027" if g is None else "Harvest 2026", g, 3.0)
@@ -108,27 +129,47 @@ class World:
         return TermCatalogue(
             1, "harvest-2027", "Harvest 2027", CALENDAR, self.policy,
             tuple(self.sections.values()), other_terms=self.other_terms,
+            travel=self.travel | {(b, a): n for (a, b), n in self.travel.items()},
         )  # fmt: skip
 
     def situation(self) -> Situation:
         """The student's situation as it stands."""
         held = tuple(
-            Held(self.sections[n], self.sections[n].credits_for(None)) for n in self.held
+            Held(self.sections[n], self.sections[n].credits_for(None), part=self.parts.get(n))
+            for n in self.held
         )
         return Situation(
             self.catalogue(), self.student, self.record, self.windows, self.holds, held,
-            dict(self.seats),
+            dict(self.seats), clearance_open=self.clearance_open, consents=self.consents,
         )  # fmt: skip
 
     def decide(self, *changes: str, mode: Mode = Mode.EACH) -> Decision:
-        """Decide on changes written ``+30001`` (add) and ``-30001`` (drop)."""
+        """Decide on changes written as :func:`request` reads them."""
         return decide(self.situation(), request(changes, mode), self.now)
 
 
 def request(changes: Sequence[str], mode: Mode = Mode.EACH) -> Request:
-    """``["+30001", "-30002"]`` as a request."""
-    kinds = {"+": Kind.ADD, "-": Kind.DROP}
-    return Request(tuple(Change(kinds[c[0]], c[1:]) for c in changes), mode)
+    """Changes as a request: ``+30001`` adds, ``-30001`` drops, ``30001>30002`` swaps the first
+    for the second, ``~30001`` adjusts. Behind it, options: ``2.5cr``, ``#CODE``, and any other
+    word is a grading basis (``pass/no_pass``)."""
+    return Request(tuple(_change(c) for c in changes), mode)
+
+
+def _change(text: str) -> Change:
+    head, *options = text.split()
+    kinds = {"+": Kind.ADD, "-": Kind.DROP, "~": Kind.ADJUST}
+    gives_up, is_swap, number = head.partition(">")
+    if not is_swap:
+        gives_up, number = "", head[1:]
+    made = Change(Kind.SWAP if is_swap else kinds[head[0]], number, gives_up=gives_up)
+    for option in options:
+        if option.startswith("#"):
+            made = replace(made, consent=option[1:])
+        elif option.endswith("cr"):
+            made = replace(made, credits=float(option[:-2]))
+        else:
+            made = replace(made, grading=option.replace("_", " "))
+    return made
 
 
 def codes(decision: Decision, index: int = 0) -> list[str]:

@@ -37,8 +37,8 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
         else:
             ways = [Remedy(f"No {component} fits your week as it would be; make room for one.")]
         yield me.finding(
-            f"{mine.name} is taken with a {component}, and none is in your week or cart "
-            f"({len(fitting)} of {len(open_ones)} would fit).",
+            f"{mine.name} is taken with a {component} of its own, and none that goes with it is in "
+            f"your week or cart ({len(fitting)} of {len(open_ones)} would fit).",
             remedies=ways,
             component=component,
         )
