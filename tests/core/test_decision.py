@@ -143,8 +143,8 @@ def worlds(draw: st.DrawFn) -> tuple[World, Request]:
     w.held = draw(st.lists(st.sampled_from(everything), unique=True, max_size=3))
     w.student = replace(w.student, credit_limit=draw(st.sampled_from([6.0, 9.0, 18.0])))
     if draw(st.booleans()):
-        w.holds = (Hold("Talk.", "advising", "room 1", frozenset({draw(st.sampled_from(
-            ["add", "drop"]))})),)  # fmt: skip
+        stopped = draw(st.sampled_from([{"add", "swap"}, {"drop"}]))
+        w.holds = (Hold("Talk.", "advising", "room 1", frozenset(stopped)),)
     w.now = draw(st.sampled_from([on(4, 19, 10), on(8, 25), on(9, 1), on(10, 19), on(11, 8)]))
     w.windows = (*w.windows, Window(on(8, 1), on(12, 10)))
     swaps = [f"{a}>{b}" for a in w.held for b in everything if a != b]
