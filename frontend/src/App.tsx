@@ -1,12 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { Navigate, Route, Routes } from "react-router";
 import { sessionQuery } from "./api/queries";
+import { AdviseesPage } from "./features/advisor/AdviseesPage";
+import { CashierPage } from "./features/cashier/CashierPage";
+import { ClearancePage } from "./features/clearance/ClearancePage";
 import { Frame } from "./features/frame/Frame";
+import { TaughtPage } from "./features/instructor/TaughtPage";
+import { TaughtSectionPage } from "./features/instructor/TaughtSectionPage";
+import { OfficeFrame } from "./features/office/OfficeFrame";
 import { OfficePage } from "./features/office/OfficePage";
 import { ReceiptPage } from "./features/receipts/ReceiptPage";
 import { ReceiptsPage } from "./features/receipts/ReceiptsPage";
 import { SignInPage } from "./features/session/SignInPage";
-import { useSignedIn } from "./features/session/useSignedIn";
+import { type SignedIn, useSignedIn } from "./features/session/useSignedIn";
 import { WeekPage } from "./features/week/WeekPage";
 import { ProblemNotice } from "./ui/Notice";
 import { Reading } from "./ui/Page";
@@ -22,19 +28,85 @@ export function App() {
       </Centred>
     );
   if (!signedIn) return <SignInPage session={session.data} />;
-  if (signedIn.person.role !== "student") return <OfficePage session={signedIn} />;
-  const home = `/${session.data.usual_term}/week`;
+  switch (signedIn.person.role) {
+    case "student":
+      return <StudentRoutes session={signedIn} />;
+    case "advisor":
+      return <AdvisorRoutes session={signedIn} />;
+    case "instructor":
+      return <InstructorRoutes session={signedIn} />;
+    case "cashier":
+      return <CashierRoutes session={signedIn} />;
+    default:
+      return <OfficePage session={signedIn} />;
+  }
+}
+
+type Props = { session: SignedIn };
+
+/** The screens about one student, under whatever address they stand. */
+function screens(session: SignedIn) {
+  return (
+    <>
+      <Route index element={<Navigate to="week" replace />} />
+      <Route path="clearance" element={<ClearancePage session={session} />} />
+      <Route path="week" element={<WeekPage session={session} />} />
+      <Route path="cart" element={<WeekPage session={session} />} />
+      <Route path="receipts" element={<ReceiptsPage session={session} />} />
+      <Route path="receipts/:id" element={<ReceiptPage session={session} />} />
+    </>
+  );
+}
+
+function StudentRoutes({ session }: Props) {
+  const home = <Navigate to={`/${session.usual_term}/week`} replace />;
   return (
     <Routes>
-      <Route path="/:term" element={<Frame session={signedIn} />}>
-        <Route index element={<Navigate to="week" replace />} />
-        <Route path="week" element={<WeekPage session={signedIn} />} />
-        <Route path="cart" element={<WeekPage session={signedIn} />} />
-        <Route path="receipts" element={<ReceiptsPage session={signedIn} />} />
-        <Route path="receipts/:id" element={<ReceiptPage session={signedIn} />} />
-        <Route path="*" element={<Navigate to={home} replace />} />
+      <Route path="/:term" element={<Frame session={session} />}>
+        {screens(session)}
+        <Route path="*" element={home} />
       </Route>
-      <Route path="*" element={<Navigate to={home} replace />} />
+      <Route path="*" element={home} />
+    </Routes>
+  );
+}
+
+function AdvisorRoutes({ session }: Props) {
+  const home = <Navigate to={`/advising/${session.usual_term}`} replace />;
+  return (
+    <Routes>
+      <Route element={<OfficeFrame session={session} />}>
+        <Route path="/advising/:term" element={<AdviseesPage session={session} />} />
+      </Route>
+      <Route path="/advising/:student/:term" element={<Frame session={session} />}>
+        {screens(session)}
+      </Route>
+      <Route path="*" element={home} />
+    </Routes>
+  );
+}
+
+function InstructorRoutes({ session }: Props) {
+  const home = <Navigate to={`/teaching/${session.usual_term}`} replace />;
+  return (
+    <Routes>
+      <Route element={<OfficeFrame session={session} />}>
+        <Route path="/teaching/:term" element={<TaughtPage />} />
+        <Route path="/teaching/:term/:number" element={<TaughtSectionPage session={session} />} />
+      </Route>
+      <Route path="*" element={home} />
+    </Routes>
+  );
+}
+
+function CashierRoutes({ session }: Props) {
+  const home = <Navigate to={`/fees/${session.usual_term}`} replace />;
+  return (
+    <Routes>
+      <Route element={<OfficeFrame session={session} />}>
+        <Route path="/fees/:term" element={<CashierPage session={session} />} />
+      </Route>
+      <Route path="*" element={home} />
     </Routes>
   );
 }

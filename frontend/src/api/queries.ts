@@ -59,29 +59,88 @@ export const termQuery = (term: string) =>
     staleTime: 600_000,
   });
 
-export const cartQuery = (term: string) =>
+/** A term, and for an advisor the student it is about. */
+export type Whose = { term: string; student?: number | undefined };
+
+export const pathOf = ({ term, student }: Whose) => ({ path: { term }, query: { student } });
+
+export const cartQuery = (whose: Whose) =>
   queryOptions({
-    queryKey: ["cart", term],
-    queryFn: () => take(api.GET("/api/terms/{term}/cart", { params: { path: { term } } })),
+    queryKey: ["cart", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/cart", { params: pathOf(whose) })),
     refetchInterval: again,
   });
 
-export const weekQuery = (term: string) =>
+export const weekQuery = (whose: Whose) =>
   queryOptions({
-    queryKey: ["week", term],
-    queryFn: () => take(api.GET("/api/terms/{term}/week", { params: { path: { term } } })),
+    queryKey: ["week", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/week", { params: pathOf(whose) })),
   });
 
-export const receiptsQuery = (term: string) =>
+export const clearanceQuery = (whose: Whose) =>
   queryOptions({
-    queryKey: ["receipts", term],
-    queryFn: () => take(api.GET("/api/terms/{term}/receipts", { params: { path: { term } } })),
+    queryKey: ["clearance", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/clearance", { params: pathOf(whose) })),
+    refetchInterval: again,
   });
 
-export const receiptQuery = (id: number) =>
+export const testCardsQuery = queryOptions({
+  queryKey: ["test-cards"],
+  queryFn: () => take(api.GET("/api/payments/test-cards")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const receiptsQuery = (whose: Whose) =>
   queryOptions({
-    queryKey: ["receipt", id],
+    queryKey: ["receipts", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/receipts", { params: pathOf(whose) })),
+  });
+
+export const receiptQuery = (id: number, student: number | undefined) =>
+  queryOptions({
+    queryKey: ["receipt", id, student],
     queryFn: () =>
-      take(api.GET("/api/receipts/{receipt_id}", { params: { path: { receipt_id: id } } })),
+      take(
+        api.GET("/api/receipts/{receipt_id}", {
+          params: { path: { receipt_id: id }, query: { student } },
+        }),
+      ),
     staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const adviseesQuery = (term: string, search: string) =>
+  queryOptions({
+    queryKey: ["advisees", term, search],
+    queryFn: () =>
+      take(
+        api.GET("/api/terms/{term}/advisees", { params: { path: { term }, query: { search } } }),
+      ),
+  });
+
+export const taughtQuery = (term: string) =>
+  queryOptions({
+    queryKey: ["taught", term],
+    queryFn: () => take(api.GET("/api/terms/{term}/taught", { params: { path: { term } } })),
+  });
+
+export const taughtSectionQuery = (term: string, number: string) =>
+  queryOptions({
+    queryKey: ["taught", term, number],
+    queryFn: () =>
+      take(api.GET("/api/terms/{term}/taught/{number}", { params: { path: { term, number } } })),
+    refetchInterval: again,
+  });
+
+export const foundStudentsQuery = (search: string) =>
+  queryOptions({
+    queryKey: ["students", search],
+    queryFn: () => take(api.GET("/api/students", { params: { query: { search } } })),
+    enabled: search.length >= 2,
+  });
+
+export const feeHoldsQuery = (student: number) =>
+  queryOptions({
+    queryKey: ["fee-holds", student],
+    queryFn: () =>
+      take(api.GET("/api/students/{student}/fee-holds", { params: { path: { student } } })),
   });

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
@@ -8,6 +8,7 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
+import { usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
 import { ChangeList } from "./ChangeList";
 import { Foot } from "./Foot";
@@ -18,12 +19,23 @@ import { useSending } from "./useSending";
 import { commonStops } from "./verdict";
 
 /** The cart: reference numbers, the changes with their verdicts, and putting them through. */
-export function Cart({ session, term }: { session: SignedIn; term: string }) {
-  const cart = useQuery(cartQuery(term));
-  const { add, remove, order, mode } = useCartChanges(term);
-  const sending = useSending(term, session.person.username);
+export function Cart({ session }: { session: SignedIn }) {
+  const place = usePlace();
+  const navigate = useNavigate();
+  const cart = useQuery(cartQuery(place));
+  const { add, put, instead, choose, remove, order, mode } = useCartChanges(place);
+  const sending = useSending(place, session.person.username);
   const changes = cart.data?.changes ?? [];
-  const trouble = remove.error ?? order.error ?? mode.error;
+  const trouble =
+    put.error ?? instead.error ?? choose.error ?? remove.error ?? order.error ?? mode.error;
+  const opensAt = cart.data?.ahead ? dayAndTime(new Date(cart.data.as_of), session.zone) : "";
+  const leftOut = put.data?.reports.filter((report) => !report.taken) ?? [];
+  const act = (change: Schemas["CartChangeView"] | null, action: Schemas["ActionView"]) => {
+    if (action.do === "put") put.mutate(action.changes);
+    else if (action.do === "instead" && change)
+      instead.mutate({ id: change.id, numbers: action.numbers });
+    else navigate(`${place.base}/clearance`);
+  };
 
   const send = () => {
     const passing = changes.filter((change) => change.outcome.result === "accepted");
@@ -31,7 +43,7 @@ export function Cart({ session, term }: { session: SignedIn; term: string }) {
     const sent = cart.data?.mode === "all" ? changes : passing;
     sending.start({
       mode: cart.data?.mode ?? "each",
-      changes: sent.map(({ outcome }) => ({ kind: outcome.kind, number: outcome.number })),
+      changes: sent.map(wantedOf),
     });
   };
 
@@ -46,7 +58,12 @@ export function Cart({ session, term }: { session: SignedIn; term: string }) {
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto">
         {sending.data && (
-          <Done receipt={sending.data} session={session} term={term} onClose={sending.reset} />
+          <Done
+            receipt={sending.data}
+            session={session}
+            base={place.base}
+            onClose={sending.reset}
+          />
         )}
         {sending.isPending && sending.troubled && (
           <Notice tone="heed">
@@ -60,7 +77,18 @@ export function Cart({ session, term }: { session: SignedIn; term: string }) {
           </div>
         )}
         {trouble && <ProblemNotice problem={trouble} />}
-        <CommonStops changes={changes} />
+        {leftOut.map((report) => (
+          <Notice key={report.piece + report.text} tone="heed">
+            <span className="number">{report.piece}</span> {report.text}
+          </Notice>
+        ))}
+        {opensAt && changes.length > 0 && (
+          <p className="border-b border-ink bg-paper px-[18px] py-3 text-[13px] leading-snug">
+            <b className="font-semibold text-woad">Not yet.</b> Your window opens on {opensAt}. What
+            is said here is what would happen then, with the seats as they are now.
+          </p>
+        )}
+        <CommonStops changes={changes} onAct={(action) => act(null, action)} />
         {cart.isPending && (
           <div className="px-[18px]">
             <Reading what="your cart" />
@@ -72,11 +100,19 @@ export function Cart({ session, term }: { session: SignedIn; term: string }) {
           changes={changes}
           onOrder={order.mutate}
           onRemove={remove.mutate}
-          onAct={({ kind, number }) => add.mutate({ kind, text: number })}
+          onAct={act}
+          onChoose={(id, options) => choose.mutate({ id, options })}
+          when={opensAt ? ` on ${opensAt}` : ""}
         />
       </div>
       {cart.data && changes.length > 0 && (
-        <Foot cart={cart.data} isSending={sending.isPending} onMode={mode.mutate} onSend={send} />
+        <Foot
+          cart={cart.data}
+          session={session}
+          isSending={sending.isPending}
+          onMode={mode.mutate}
+          onSend={send}
+        />
       )}
     </div>
   );
@@ -91,8 +127,27 @@ function Empty() {
   );
 }
 
+/** A change as it is sent. */
+function wantedOf({ outcome, options }: Schemas["CartChangeView"]): Schemas["ChangeWanted"] {
+  const varies = options !== null && options.credits_least < options.credits_most;
+  const isUsual = !options || outcome.grading === options.gradings[0];
+  return {
+    kind: outcome.kind,
+    number: outcome.number,
+    gives_up: outcome.gives_up || null,
+    grading: isUsual && outcome.kind !== "adjust" ? null : outcome.grading || null,
+    credits: varies && outcome.grading !== "audit" ? outcome.credits : null,
+    consent: options?.consent ?? "",
+  };
+}
+
+type StopsProps = {
+  changes: Schemas["CartChangeView"][];
+  onAct: (action: Schemas["ActionView"]) => void;
+};
+
 /** What stops everything alike stands once at the top. */
-function CommonStops({ changes }: { changes: Schemas["CartChangeView"][] }) {
+function CommonStops({ changes, onAct }: StopsProps) {
   const stops = commonStops(changes.map((change) => change.outcome));
   if (stops.length === 0) return null;
   return (
@@ -103,14 +158,21 @@ function CommonStops({ changes }: { changes: Schemas["CartChangeView"][] }) {
             <b
               className={`font-semibold ${stop.code === "window.early" ? "text-woad" : "text-madder"}`}
             >
-              Not yet.
+              Stopped.
             </b>{" "}
             {stop.text}{" "}
-            {stop.remedies.map((way) => (
-              <span key={way.text} className="text-soft">
-                {way.text}{" "}
-              </span>
-            ))}
+            {stop.remedies.map((way) => {
+              const { action } = way;
+              return action ? (
+                <Button key={way.text} look="link" onClick={() => onAct(action)}>
+                  {way.text.replace(/\.$/, "")}
+                </Button>
+              ) : (
+                <span key={way.text} className="text-soft">
+                  {way.text}{" "}
+                </span>
+              );
+            })}
           </li>
         ))}
       </ul>
@@ -121,12 +183,12 @@ function CommonStops({ changes }: { changes: Schemas["CartChangeView"][] }) {
 type DoneProps = {
   receipt: Schemas["ReceiptView"];
   session: SignedIn;
-  term: string;
+  base: string;
   onClose: () => void;
 };
 
 /** The outcome of the last sending, change by change. */
-function Done({ receipt, session, term, onClose }: DoneProps) {
+function Done({ receipt, session, base, onClose }: DoneProps) {
   const announce = useAnnounce();
   const heading = useRef<HTMLHeadingElement>(null);
   const through = receipt.body.outcomes.filter((outcome) => outcome.result === "accepted").length;
@@ -144,7 +206,7 @@ function Done({ receipt, session, term, onClose }: DoneProps) {
         </h3>
         <p className="text-[13px] text-soft">
           {dayAndTime(new Date(receipt.sent_at), session.zone)},{" "}
-          <Link className="link" to={`/${term}/receipts/${receipt.id}`}>
+          <Link className="link" to={`${base}/receipts/${receipt.id}`}>
             receipt {receipt.id}
           </Link>
           .{" "}

@@ -1,18 +1,26 @@
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { GripVertical, X } from "lucide-react";
-import type { KeyboardEvent } from "react";
+import { type KeyboardEvent, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
 import { credits } from "../../ui/text";
+import { ChangeTitle } from "./ChangeTitle";
 import { Findings } from "./Findings";
-import { ownFindings, type Tone, VERBS, verdictOf } from "./verdict";
+import { hasChoices, OptionsForm } from "./Options";
+import { RequisiteTree } from "./RequisiteTree";
+import { choicesOf, ownFindings, type Tone, verdictOf } from "./verdict";
 
+type Change = Schemas["CartChangeView"];
 type Props = {
-  change: Schemas["CartChangeView"];
+  change: Change;
+  /** " at 09:00" before the window, else nothing. */
+  when: string;
   movable: boolean;
   onMove: (by: -1 | 1) => void;
   onRemove: () => void;
-  onAct: (action: Schemas["ActionView"]) => void;
+  onAct: (change: Change, action: Schemas["ActionView"]) => void;
+  onChoose: (options: Schemas["Options"]) => void;
   isInCart: (number: string) => boolean;
 };
 
@@ -29,11 +37,28 @@ export const WORDS: Record<Tone, string> = {
   woad: "text-woad",
 };
 
-export function ChangeItem({ change, movable, onMove, onRemove, onAct, isInCart }: Props) {
-  const { outcome } = change;
+export function ChangeItem({
+  change,
+  when,
+  movable,
+  onMove,
+  onRemove,
+  onAct,
+  onChoose,
+  isInCart,
+}: Props) {
+  const { outcome, options } = change;
   const sortable = useSortable({ id: change.id, disabled: !movable });
-  const { word, tone } = verdictOf(outcome, false);
+  const [showOptions, setShowOptions] = useState(false);
+  const item = useRef<HTMLLIElement | null>(null);
+  const { word, tone } = verdictOf(outcome, when);
   const what = `${outcome.name} ${outcome.number}`;
+  const act = (action: Schemas["ActionView"]) => {
+    if (action.place !== "consent" && action.place !== "options") return onAct(change, action);
+    setShowOptions(true);
+    const wanted = action.place === "consent" ? "[data-consent]" : "form select, form input";
+    window.setTimeout(() => item.current?.querySelector<HTMLElement>(wanted)?.focus(), 0);
+  };
   const onKeyDown = (event: KeyboardEvent) => {
     if (!event.altKey || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
     event.preventDefault();
@@ -42,11 +67,15 @@ export function ChangeItem({ change, movable, onMove, onRemove, onAct, isInCart 
   const facts = [
     change.times,
     outcome.credits ? credits(outcome.credits) : "",
+    choicesOf(outcome),
     change.seats,
   ].filter(Boolean);
   return (
     <li
-      ref={sortable.setNodeRef}
+      ref={(node) => {
+        item.current = node;
+        sortable.setNodeRef(node);
+      }}
       style={{
         transform: CSS.Translate.toString(sortable.transform),
         transition: sortable.transition,
@@ -57,7 +86,7 @@ export function ChangeItem({ change, movable, onMove, onRemove, onAct, isInCart 
     >
       <div className="flex items-start gap-1">
         <h3 className="flex-1 font-sans text-[14px] font-semibold">
-          {VERBS[outcome.kind]} {outcome.name} <span className="number">{outcome.number}</span>
+          <ChangeTitle outcome={outcome} givesUp={change.gives_up_name} />
         </h3>
         {movable && (
           <button
@@ -91,7 +120,37 @@ export function ChangeItem({ change, movable, onMove, onRemove, onAct, isInCart 
       </p>
       <div className="mt-1 pr-2 text-[13px] leading-snug">
         <b className={`font-semibold ${WORDS[tone]}`}>{word}</b>{" "}
-        <Findings findings={ownFindings(outcome)} onAct={onAct} isInCart={isInCart} />
+        <Findings
+          findings={ownFindings(outcome)}
+          instead={change.instead}
+          onAct={act}
+          isInCart={isInCart}
+        />
+        {change.otherwise && (
+          <p className="mt-1 text-soft">
+            {change.otherwise === "accepted"
+              ? "It would go through under the other choice below."
+              : "It would be stopped under the other choice below."}
+          </p>
+        )}
+        {change.requisites && <RequisiteTree evidence={change.requisites} />}
+        {hasChoices(options) && (
+          <Button
+            look="quiet"
+            className="mt-1 -ml-1.5 text-small"
+            aria-expanded={showOptions}
+            onClick={() => setShowOptions(!showOptions)}
+          >
+            Options<span className="sr-only"> of {what}</span>
+          </Button>
+        )}
+        {showOptions && hasChoices(options) && (
+          <OptionsForm
+            key={`${options.grading}-${options.credits}-${options.consent}`}
+            options={options}
+            onChoose={onChoose}
+          />
+        )}
       </div>
     </li>
   );

@@ -21,11 +21,14 @@ type Props = {
   changes: Schemas["CartChangeView"][];
   onOrder: (ids: number[]) => void;
   onRemove: (id: number) => void;
-  onAct: (action: Schemas["ActionView"]) => void;
+  onAct: (change: Schemas["CartChangeView"], action: Schemas["ActionView"]) => void;
+  onChoose: (id: number, options: Schemas["Options"]) => void;
+  /** " at 09:00" before the window, else nothing. */
+  when: string;
 };
 
 /** The changes in their order, which is their priority. */
-export function ChangeList({ changes, onOrder, onRemove, onAct }: Props) {
+export function ChangeList({ changes, onOrder, onRemove, onAct, onChoose, when }: Props) {
   const announce = useAnnounce();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -54,6 +57,8 @@ export function ChangeList({ changes, onOrder, onRemove, onAct }: Props) {
               onMove={(by) => move(index, index + by)}
               onRemove={() => onRemove(change.id)}
               onAct={onAct}
+              onChoose={(options) => onChoose(change.id, options)}
+              when={when}
               isInCart={(number) => numbers.has(number)}
             />
           ))}

@@ -1,16 +1,22 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 
+type Action = Schemas["ActionView"];
+type Remedy = Schemas["RemedyView"];
 type Props = {
   findings: Schemas["FindingView"][];
-  onAct?: (action: Schemas["ActionView"]) => void;
+  /** Other sections that would go through in its place. */
+  instead?: Remedy[];
+  onAct?: (action: Action) => void;
   isInCart?: (number: string) => boolean;
 };
 
 /** What the rules say about a change, with the ways on; those the screen can do are buttons. */
-export function Findings({ findings, onAct, isInCart }: Props) {
-  const ways = findings.flatMap((finding) => finding.remedies);
-  const doable = ways.filter((way) => way.action && onAct && !isInCart?.(way.action.number));
+export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
+  const ways = unique([...instead, ...findings.flatMap((finding) => finding.remedies)]);
+  const isDone = (action: Action) =>
+    action.changes.length > 0 && action.changes.every(({ number }) => isInCart?.(number));
+  const doable = ways.filter((way) => way.action && onAct && !isDone(way.action));
   const others = ways.filter((way) => !way.action || !onAct);
   return (
     <>
@@ -32,12 +38,16 @@ export function Findings({ findings, onAct, isInCart }: Props) {
         <details className="mt-1">
           <summary className="w-fit text-soft hover:text-ink">What you can do</summary>
           <ul className="mt-1 list-disc space-y-0.5 pl-4">
-            {[...new Set(others.map((way) => way.text))].map((text) => (
-              <li key={text}>{text}</li>
+            {others.map((way) => (
+              <li key={way.text}>{way.text}</li>
             ))}
           </ul>
         </details>
       )}
     </>
   );
+}
+
+function unique(ways: Remedy[]): Remedy[] {
+  return [...new Map(ways.map((way) => [way.text, way])).values()];
 }

@@ -1,10 +1,13 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { counted, money } from "../../ui/text";
+import { countdown, counted, money } from "../../ui/text";
+import { useNow } from "../../ui/useNow";
+import type { SignedIn } from "../session/useSignedIn";
 
 type Cart = Schemas["CartView"];
 type Props = {
   cart: Cart;
+  session: SignedIn;
   isSending: boolean;
   onMode: (mode: Cart["mode"]) => void;
   onSend: () => void;
@@ -16,8 +19,11 @@ const MODES = [
 ] as const;
 
 /** What it would lead to, and the one button that says what it will do. */
-export function Foot({ cart, isSending, onMode, onSend }: Props) {
+export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
   const { before, after, changes } = cart;
+  const now = useNow(session.ahead).getTime();
+  const wait = cart.ahead ? Date.parse(cart.as_of) - now : 0;
+  const differ = changes.filter((change) => change.otherwise).length;
   const passing = changes.filter((change) => change.outcome.result === "accepted").length;
   const yes = (value: boolean) => (value ? "yes" : "no");
   const rows = [
@@ -76,19 +82,31 @@ export function Foot({ cart, isSending, onMode, onSend }: Props) {
           </label>
         ))}
       </fieldset>
+      {differ > 0 && (
+        <p className="-mt-1 mb-2 text-small text-soft">
+          Under the other choice {counted(differ, "change", "changes")} would end otherwise.
+        </p>
+      )}
       <Button
         look="main"
         className="w-full py-2.5 text-[15px]"
-        disabled={passing === 0 || isSending}
+        disabled={passing === 0 || isSending || cart.ahead}
         onClick={onSend}
       >
         {isSending
           ? "Putting them through…"
-          : passing === 0
-            ? "Nothing can go through yet"
-            : `Put ${counted(passing, "change", "changes")} through`}
+          : cart.ahead
+            ? `Window opens in ${countdown(wait)}`
+            : passing === 0
+              ? "Nothing can go through yet"
+              : `Put ${counted(passing, "change", "changes")} through`}
       </Button>
-      {passing > 0 && passing < changes.length && (
+      {cart.ahead && passing > 0 && (
+        <p className="mt-1.5 text-center text-small text-soft">
+          {counted(passing, "change", "changes")} would go through then
+        </p>
+      )}
+      {!cart.ahead && passing > 0 && passing < changes.length && (
         <p className="mt-1.5 text-center text-small text-soft">
           {counted(changes.length - passing, "change stays", "changes stay")} in the cart
         </p>

@@ -1,26 +1,29 @@
 import { money } from "../../ui/text";
 import { EDGES, WORDS } from "./ChangeItem";
+import { ChangeTitle } from "./ChangeTitle";
 import { Findings } from "./Findings";
-import { type Outcome, VERBS, verdictOf } from "./verdict";
+import { type Outcome, verdictOf } from "./verdict";
 
 /** What became of each change, as a receipt has it. */
 export function OutcomeList({ outcomes }: { outcomes: Outcome[] }) {
   return (
     <ol>
       {outcomes.map((outcome) => {
-        const { word, tone } = verdictOf(outcome, true);
+        const { word, tone } = verdictOf(outcome, null);
         return (
           <li
-            key={outcome.kind + outcome.number}
+            key={outcome.kind + outcome.number + outcome.gives_up}
             className={`border-b border-l-4 border-hair py-2.5 pr-4 pl-3.5 ${EDGES[tone]}`}
           >
             <h3 className="font-sans text-[14px] font-semibold">
-              {VERBS[outcome.kind]} {outcome.name} <span className="number">{outcome.number}</span>
+              <ChangeTitle outcome={outcome} givesUp="" />
             </h3>
             <p className="text-small text-soft">{outcome.title}</p>
             <div className="mt-0.5 text-[13px] leading-snug">
               <b className={`font-semibold ${WORDS[tone]}`}>{word}</b>{" "}
               {outcome.withdrawn && "Your record shows a W. "}
+              {outcome.also_dropped.length > 0 &&
+                `${outcome.also_dropped.join(", ")} dropped too. `}
               {outcome.refund_cents > 0 && `${money(outcome.refund_cents)} no longer due. `}
               <Findings findings={outcome.findings} />
             </div>

@@ -6,9 +6,16 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Problem, type Schemas, take } from "../../api/client";
-import { cartQuery, receiptsQuery, tellSignedOut, weekQuery } from "../../api/queries";
+import {
+  cartQuery,
+  pathOf,
+  receiptsQuery,
+  tellSignedOut,
+  type Whose,
+  weekQuery,
+} from "../../api/queries";
 
-type Pending = { key: string; term: string; username: string; body: Schemas["Sent"] };
+type Pending = Whose & { key: string; username: string; body: Schemas["Sent"] };
 
 const SLOT = "gremba.sending";
 const TRIES = 30;
@@ -29,7 +36,7 @@ async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["R
     try {
       return await take(
         api.POST("/api/terms/{term}/sendings", {
-          params: { path: { term: pending.term }, header: { "Idempotency-Key": pending.key } },
+          params: { ...pathOf(pending), header: { "Idempotency-Key": pending.key } },
           body: pending.body,
         }),
       );
@@ -42,7 +49,7 @@ async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["R
   }
 }
 
-export function useSending(term: string, username: string) {
+export function useSending({ term, student }: Whose, username: string) {
   const client = useQueryClient();
   const [troubled, setTroubled] = useState(false);
   const sending = useMutation({
@@ -60,22 +67,23 @@ export function useSending(term: string, username: string) {
     },
     onSettled: () =>
       Promise.all(
-        [cartQuery(term), weekQuery(term), receiptsQuery(term)].map(({ queryKey }) =>
-          client.invalidateQueries({ queryKey }),
-        ),
+        [cartQuery, weekQuery, receiptsQuery]
+          .map((query) => query({ term, student }).queryKey)
+          .map((queryKey) => client.invalidateQueries({ queryKey })),
       ),
   });
   const { mutate } = sending;
   useEffect(() => {
     const left = read();
-    if (left && left.term === term && left.username === username) mutate(left);
-  }, [term, username, mutate]);
+    const isOwn = left?.username === username && left.student === student;
+    if (left && isOwn && left.term === term) mutate(left);
+  }, [term, student, username, mutate]);
 
   return {
     ...sending,
     troubled,
     start: (body: Schemas["Sent"]) =>
-      sending.mutate({ key: crypto.randomUUID(), term, username, body }),
+      sending.mutate({ key: crypto.randomUUID(), term, student, username, body }),
     repeat: () => {
       const left = read();
       if (left) sending.mutate(left);

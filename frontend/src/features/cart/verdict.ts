@@ -6,19 +6,24 @@ type Finding = Schemas["FindingView"];
 
 export type Tone = "pine" | "ochre" | "madder" | "woad";
 
-export function verdictOf(outcome: Outcome, done: boolean): { word: string; tone: Tone } {
+/** @param when what comes behind "will go through", such as " at 09:00"; null when it is done. */
+export function verdictOf(outcome: Outcome, when: string | null): { word: string; tone: Tone } {
+  const done = when === null;
   if (outcome.result === "refused") {
     if (!done && !hasOwnStop(outcome)) return { word: "Not yet, as said above.", tone: "woad" };
     return { word: "Stopped.", tone: "madder" };
   }
   const heed = outcome.findings.some((finding) => finding.severity === "heed");
   if (heed)
-    return { word: done ? "Went through, but mind:" : "Goes through, but mind:", tone: "ochre" };
-  return { word: done ? "Went through." : "Will go through.", tone: "pine" };
+    return {
+      word: done ? "Went through, but mind:" : `Goes through${when}, but mind:`,
+      tone: "ochre",
+    };
+  return { word: done ? "Went through." : `Will go through${when}.`, tone: "pine" };
 }
 
 /** Findings that are about the student, not the section: they would stand on every change. */
-const ABOUT_ALL = /^(term|window|hold)\./;
+const ABOUT_ALL = /^(term|window|hold|clearance)\./;
 
 /** Whether something about this very change stops it, not only what stops everything alike. */
 export function hasOwnStop(outcome: Outcome): boolean {
@@ -43,4 +48,9 @@ export function ownFindings(outcome: Outcome): Finding[] {
   return outcome.findings.filter((finding) => !ABOUT_ALL.test(finding.code));
 }
 
-export const VERBS = { add: "Add", drop: "Drop" } as const;
+export const VERBS = { add: "Add", drop: "Drop", swap: "Swap to", adjust: "Adjust" } as const;
+
+/** What was chosen for it beside the usual, in words. */
+export function choicesOf(outcome: Outcome): string {
+  return outcome.kind === "adjust" || outcome.grading !== "standard" ? outcome.grading : "";
+}

@@ -1,25 +1,25 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Outlet, useLocation, useParams } from "react-router";
-import { useConnection } from "../../api/connection";
+import { Link, Outlet, useLocation } from "react-router";
 import { cartQuery, termQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
-import { Sheet } from "../../ui/Sheet";
 import { Cart } from "../cart/Cart";
-import { SignInForm } from "../session/SignInForm";
+import { SessionEnded } from "../session/SessionEnded";
 import type { SignedIn } from "../session/useSignedIn";
+import { ConnectionLine } from "./ConnectionLine";
 import { KeysSheet, useKeys } from "./Keys";
 import { BottomBar, SideRail } from "./Rail";
 import { TopBar } from "./TopBar";
+import { usePlace } from "./usePlace";
 
 /** What stands around every screen: the bar on top, the rail, and the cart at the right edge. */
 export function Frame({ session }: { session: SignedIn }) {
-  const { term = "" } = useParams();
+  const place = usePlace();
   const onCart = useLocation().pathname.endsWith("/cart");
-  const known = useQuery(termQuery(term));
-  const cart = useQuery(cartQuery(term));
+  const known = useQuery(termQuery(place.term));
+  const cart = useQuery(cartQuery(place));
   const [showKeys, setShowKeys] = useState(false);
-  useKeys({ term, showKeys: () => setShowKeys(true) });
+  useKeys({ base: place.base, showKeys: () => setShowKeys(true) });
   const count = cart.data?.changes.length ?? 0;
   return (
     <div className="flex h-dvh flex-col">
@@ -29,10 +29,19 @@ export function Frame({ session }: { session: SignedIn }) {
       >
         To the page itself
       </a>
-      <TopBar session={session} term={term} window={cart.data?.window} />
+      <TopBar session={session} window={cart.data?.window} />
+      {place.student && (
+        <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
+          You see and act for <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>
+          . Receipts say that it was you.{" "}
+          <Link className="link" to={`/advising/${place.term}`}>
+            Back to your students
+          </Link>
+        </p>
+      )}
       <ConnectionLine />
       <div className="grid min-h-0 flex-1 lg:grid-cols-[138px_1fr_348px]">
-        <SideRail term={term} onKeys={() => setShowKeys(true)} />
+        <SideRail onKeys={() => setShowKeys(true)} />
         <main
           id="main"
           tabIndex={-1}
@@ -44,31 +53,12 @@ export function Frame({ session }: { session: SignedIn }) {
           aria-label="Cart"
           className={`min-h-0 border-ink bg-surface lg:border-l ${onCart ? "" : "max-lg:hidden"}`}
         >
-          <Cart session={session} term={term} />
+          <Cart session={session} />
         </aside>
       </div>
-      <BottomBar term={term} count={count} />
+      <BottomBar count={count} />
       <KeysSheet open={showKeys} onClose={() => setShowKeys(false)} />
-      <Sheet open={session.expired} title="Your session has ended">
-        <p className="mb-4 text-soft">
-          Sign in again and go on where you were. Your cart is kept, and so is what you have typed.
-        </p>
-        <SignInForm username={session.person.username} />
-      </Sheet>
-    </div>
-  );
-}
-
-function ConnectionLine() {
-  const state = useConnection();
-  return (
-    <div aria-live="polite">
-      {state === "lost" && (
-        <p className="border-b border-ink bg-madder-tint px-5 py-1.5 text-[13px]">
-          <strong className="font-semibold text-madder">No answer from the server.</strong> This
-          page tries again by itself. Your cart is kept; what is shown may be a little old.
-        </p>
-      )}
+      <SessionEnded session={session} />
     </div>
   );
 }

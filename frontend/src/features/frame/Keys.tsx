@@ -7,6 +7,7 @@ export const NUMBER_FIELD = "reference-numbers";
 
 const KEYS = [
   ["n", "to the field for reference numbers"],
+  ["c", "to clearance"],
   ["w", "to the week"],
   ["r", "to the receipts"],
   ["Alt + ↑ or ↓", "move a change in the cart up or down"],
@@ -20,7 +21,7 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-export function useKeys({ term, showKeys }: { term: string; showKeys: () => void }): void {
+export function useKeys({ base, showKeys }: { base: string; showKeys: () => void }): void {
   const navigate = useNavigate();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -28,17 +29,18 @@ export function useKeys({ term, showKeys }: { term: string; showKeys: () => void
       if (document.querySelector('[role="dialog"]')) return;
       if (event.key === "n") {
         const field = document.getElementById(NUMBER_FIELD);
-        if (field?.offsetParent == null) navigate(`/${term}/cart`);
+        if (field?.offsetParent == null) navigate(`${base}/cart`);
         window.setTimeout(() => document.getElementById(NUMBER_FIELD)?.focus(), 0);
-      } else if (event.key === "w") navigate(`/${term}/week`);
-      else if (event.key === "r") navigate(`/${term}/receipts`);
+      } else if (event.key === "w") navigate(`${base}/week`);
+      else if (event.key === "c") navigate(`${base}/clearance`);
+      else if (event.key === "r") navigate(`${base}/receipts`);
       else if (event.key === "?") showKeys();
       else return;
       event.preventDefault();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [navigate, term, showKeys]);
+  }, [navigate, base, showKeys]);
 }
 
 export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => void }) {

@@ -1,12 +1,15 @@
 import { NavLink } from "react-router";
 import { Button } from "../../ui/Button";
+import { usePlace } from "./usePlace";
 
 const SCREENS = [
+  { path: "clearance", name: "Clearance" },
   { path: "week", name: "Week" },
   { path: "receipts", name: "Receipts" },
 ];
 
-export function SideRail({ term, onKeys }: { term: string; onKeys: () => void }) {
+export function SideRail({ onKeys }: { onKeys: () => void }) {
+  const { base } = usePlace();
   return (
     <nav
       aria-label="Screens"
@@ -15,7 +18,7 @@ export function SideRail({ term, onKeys }: { term: string; onKeys: () => void })
       {SCREENS.map(({ path, name }) => (
         <NavLink
           key={path}
-          to={`/${term}/${path}`}
+          to={`${base}/${path}`}
           className={({ isActive }) =>
             `px-[18px] py-2 ${isActive ? "font-semibold shadow-[inset_3px_0_0_var(--color-pine)]" : "text-soft hover:text-ink"}`
           }
@@ -31,7 +34,8 @@ export function SideRail({ term, onKeys }: { term: string; onKeys: () => void })
 }
 
 /** The rail at phone width: the same screens, and the cart as one of them. */
-export function BottomBar({ term, count }: { term: string; count: number }) {
+export function BottomBar({ count }: { count: number }) {
+  const { base } = usePlace();
   const items = [...SCREENS, { path: "cart", name: count ? `Cart (${count})` : "Cart" }];
   return (
     <nav
@@ -41,7 +45,7 @@ export function BottomBar({ term, count }: { term: string; count: number }) {
       {items.map(({ path, name }) => (
         <NavLink
           key={path}
-          to={`/${term}/${path}`}
+          to={`${base}/${path}`}
           className={({ isActive }) =>
             `py-3 text-center ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`
           }

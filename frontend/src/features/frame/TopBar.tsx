@@ -1,17 +1,18 @@
 import { Popover } from "radix-ui";
-import { useNavigate } from "react-router";
+import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import type { SignedIn } from "../session/useSignedIn";
 import { ClockChip } from "./ClockChip";
 import { SignOut } from "./SignOut";
+import { usePlace } from "./usePlace";
 import { WindowState } from "./WindowState";
 
-type Props = { session: SignedIn; term: string; window: Schemas["WindowView"] | undefined };
+type Props = { session: SignedIn; window?: Schemas["WindowView"] | undefined };
 
 export const CHIP =
   "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap max-sm:px-1.5 max-sm:text-small";
 
-export function TopBar({ session, term, window }: Props) {
+export function TopBar({ session, window }: Props) {
   return (
     <header className="flex min-h-[52px] flex-wrap items-center gap-x-3 gap-y-1.5 border-b lg:gap-x-5 border-ink px-4 py-1.5 lg:px-5">
       <span className="font-serif text-[23px] leading-none font-semibold tracking-tight">
@@ -19,8 +20,8 @@ export function TopBar({ session, term, window }: Props) {
       </span>
       <span className="truncate text-soft max-xl:hidden">{session.college}</span>
       <span className="flex-1" />
-      <TermChoice session={session} term={term} />
-      <WindowState session={session} term={term} window={window} />
+      <TermChoice session={session} />
+      <WindowState session={session} window={window} />
       <ClockChip session={session} />
       <Popover.Root>
         <Popover.Trigger className="font-semibold hover:underline max-lg:order-1 max-sm:text-small">
@@ -43,14 +44,16 @@ export function TopBar({ session, term, window }: Props) {
   );
 }
 
-function TermChoice({ session, term }: { session: SignedIn; term: string }) {
+function TermChoice({ session }: { session: SignedIn }) {
+  const { term } = usePlace();
+  const { pathname } = useLocation();
   const navigate = useNavigate();
   return (
     <select
       aria-label="Term"
       className={`${CHIP} font-semibold`}
       value={session.terms.some((t) => t.code === term) ? term : ""}
-      onChange={(event) => navigate(`/${event.target.value}/week`)}
+      onChange={(event) => navigate(pathname.replace(term, event.target.value))}
     >
       {!session.terms.some((t) => t.code === term) && <option value="">Choose a term</option>}
       {session.terms.map(({ code, name }) => (

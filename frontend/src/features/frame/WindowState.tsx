@@ -1,16 +1,18 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import type { Schemas } from "../../api/client";
-import { cartQuery } from "../../api/queries";
+import { cartQuery, clearanceQuery, weekQuery } from "../../api/queries";
 import { countdown, dayAndTime } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
 import { CHIP } from "./TopBar";
+import { usePlace } from "./usePlace";
 
-type Props = { session: SignedIn; term: string; window: Schemas["WindowView"] | undefined };
+type Props = { session: SignedIn; window: Schemas["WindowView"] | undefined };
 
 /** When the student may register, counting down to it. */
-export function WindowState({ session, term, window }: Props) {
+export function WindowState({ session, window }: Props) {
+  const { term, student } = usePlace();
   const client = useQueryClient();
   const now = useNow(session.ahead).getTime();
   const turn = window?.state === "early" ? window.opens_at : window?.closes_at;
@@ -20,8 +22,10 @@ export function WindowState({ session, term, window }: Props) {
   useEffect(() => {
     // The minute has come: what the cart says is no longer so. Asked again every second until
     // the server agrees, whose clock may be a moment behind.
-    if (second) client.invalidateQueries({ queryKey: cartQuery(term).queryKey });
-  }, [second, client, term]);
+    if (!second) return;
+    for (const query of [cartQuery, clearanceQuery, weekQuery])
+      client.invalidateQueries({ queryKey: query({ term, student }).queryKey });
+  }, [second, client, term, student]);
   if (!window) return null;
   const at = turn ? dayAndTime(new Date(turn), session.zone) : "";
   const text = {

@@ -1,15 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { Link } from "react-router";
 import { receiptsQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { credits, shortMoment } from "../../ui/text";
+import { usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
 
 /** Every sending, newest first. */
 export function ReceiptsPage({ session }: { session: SignedIn }) {
-  const { term = "" } = useParams();
-  const receipts = useQuery(receiptsQuery(term));
+  const place = usePlace();
+  const receipts = useQuery(receiptsQuery(place));
   return (
     <Page title="Receipts" aside="Kept as they were written, never altered">
       {receipts.isPending && <Reading what="your receipts" />}
@@ -26,7 +27,7 @@ export function ReceiptsPage({ session }: { session: SignedIn }) {
               key={receipt.id}
               className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-0.5 border-b border-hair py-2.5 md:grid-cols-[92px_132px_1fr_100px]"
             >
-              <Link className="link" to={`/${term}/receipts/${receipt.id}`}>
+              <Link className="link" to={`${place.base}/receipts/${receipt.id}`}>
                 Receipt <span className="number">{receipt.id}</span>
               </Link>
               <span className="text-soft">

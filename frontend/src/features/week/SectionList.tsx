@@ -1,58 +1,120 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { credits, shortDay } from "../../ui/text";
+import { AdjustForm, canAdjust } from "./AdjustForm";
 import type { Section } from "./layout";
+import { SwapForm } from "./SwapForm";
 
 type Props = {
   sections: Section[];
-  dropping: Set<string>;
+  /** By reference number, what the cart is about to do with a section. */
+  planned: Map<string, "drop" | "swap" | "adjust">;
+  today: string;
   disabled: boolean;
-  onDrop: (number: string) => void;
+  onPut: (changes: Schemas["WishView"][]) => void;
+  onAdjust: (number: string, options: Schemas["Options"]) => void;
 };
 
+const PLANNED = {
+  drop: "drop is in the cart",
+  swap: "swap is in the cart",
+  adjust: "adjusting is in the cart",
+} as const;
+
 /** What the student is registered for, with dates, credits, grading and instructor. */
-export function SectionList({ sections, dropping, disabled, onDrop }: Props) {
+export function SectionList({ sections, planned, today, disabled, onPut, onAdjust }: Props) {
+  const [open, setOpen] = useState<{ number: string; form: "swap" | "adjust" } | null>(null);
   return (
     <ul className="border-t border-ink">
-      {sections.map((section) => (
-        <li
-          key={section.number}
-          className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-0.5 border-b border-hair py-2 md:grid-cols-[52px_minmax(0,1.5fr)_minmax(0,1.2fr)_minmax(0,1fr)_auto]"
-          data-testid={`registered-${section.number}`}
-        >
-          <span className="number max-md:order-2 max-md:justify-self-end">{section.number}</span>
-          <div className="max-md:order-1">
-            <h3 className="font-sans text-[14px] font-semibold">{section.name}</h3>
-            <p className="truncate text-small text-soft" title={section.title}>
-              {section.title}
-            </p>
-          </div>
-          <div className="text-[13px] max-md:order-3 max-md:col-span-2">
-            <p>{section.meetings.map((m) => m.pattern).join(", ") || "no set times"}</p>
-            <p className="text-small text-soft">
-              {shortDay(section.first_day)} – {shortDay(section.last_day)}
-            </p>
-          </div>
-          <div className="text-[13px] max-md:order-4">
-            <p>
-              {section.credits
-                ? `${credits(section.credits)}, ${section.grading}`
-                : "with its lecture"}
-            </p>
-            <p className="text-small text-soft">
-              {section.instructors.join(", ") || "instructor to be named"}
-            </p>
-          </div>
-          <div className="text-right max-md:order-5">
-            {dropping.has(section.number) ? (
-              <span className="text-[13px] text-soft">drop is in the cart</span>
-            ) : (
-              <Button disabled={disabled} onClick={() => onDrop(section.number)}>
-                Drop<span className="sr-only"> {section.name}: put it into the cart</span>
-              </Button>
+      {sections.map((section) => {
+        const plan = planned.get(section.number);
+        const form = open?.number === section.number ? open.form : null;
+        const toggle = (next: "swap" | "adjust") =>
+          setOpen(form === next ? null : { number: section.number, form: next });
+        return (
+          <li
+            key={section.number}
+            className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-0.5 border-b border-hair py-2 md:grid-cols-[52px_minmax(0,1.4fr)_minmax(0,1.1fr)_minmax(0,1fr)_auto]"
+            data-testid={`registered-${section.number}`}
+          >
+            <span className="number max-md:order-2 max-md:justify-self-end">{section.number}</span>
+            <div className="max-md:order-1">
+              <h3 className="font-sans text-[14px] font-semibold">{section.name}</h3>
+              <p className="truncate text-small text-soft" title={section.title}>
+                {section.title}
+              </p>
+            </div>
+            <div className="text-[13px] max-md:order-3 max-md:col-span-2">
+              <p>{section.meetings.map((m) => m.pattern).join(", ") || "no set times"}</p>
+              <p className="text-small text-soft">
+                {shortDay(section.first_day)} – {shortDay(section.last_day)}
+              </p>
+            </div>
+            <div className="text-[13px] max-md:order-4">
+              <p>{worth(section)}</p>
+              <p className="truncate text-small text-soft">
+                {section.instructors.join(", ") || "instructor to be named"}
+              </p>
+            </div>
+            <div className="flex justify-end gap-2 text-right text-[13px] max-md:order-5 max-md:col-span-2">
+              {plan ? (
+                <span className="text-soft">{PLANNED[plan]}</span>
+              ) : (
+                <>
+                  {canAdjust(section, today) && (
+                    <Button
+                      look="quiet"
+                      disabled={disabled}
+                      aria-expanded={form === "adjust"}
+                      onClick={() => toggle("adjust")}
+                    >
+                      Adjust<span className="sr-only"> {section.name}</span>
+                    </Button>
+                  )}
+                  <Button
+                    look="quiet"
+                    disabled={disabled}
+                    aria-expanded={form === "swap"}
+                    onClick={() => toggle("swap")}
+                  >
+                    Swap<span className="sr-only"> {section.name}</span>
+                  </Button>
+                  <Button
+                    disabled={disabled}
+                    onClick={() => onPut([{ kind: "drop", number: section.number, gives_up: "" }])}
+                  >
+                    Drop<span className="sr-only"> {section.name}: put it into the cart</span>
+                  </Button>
+                </>
+              )}
+            </div>
+            {form === "swap" && !plan && (
+              <SwapForm
+                section={section}
+                onSwap={(number) => {
+                  onPut([{ kind: "swap", number, gives_up: section.number }]);
+                  setOpen(null);
+                }}
+              />
             )}
-          </div>
-        </li>
-      ))}
+            {form === "adjust" && !plan && (
+              <AdjustForm
+                section={section}
+                onAdjust={(options) => {
+                  onAdjust(section.number, options);
+                  setOpen(null);
+                }}
+              />
+            )}
+          </li>
+        );
+      })}
     </ul>
   );
+}
+
+function worth({ credits: many, grading, gradings }: Section): string {
+  if (gradings.length === 0) return "with its lecture";
+  return grading === "audit" ? "audit, no credits" : `${credits(many)}, ${grading}`;
 }

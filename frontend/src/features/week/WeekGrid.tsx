@@ -7,6 +7,7 @@ const LOOKS: Record<Part, string> = {
   registered: "border-l-[3px] text-ink",
   dropped: "border-[1.5px] border-dashed border-soft bg-surface/85 text-soft",
   added: "border-[1.5px] border-dashed border-pine bg-surface/85 text-pine",
+  swapped: "border-[1.5px] border-dashed border-pine bg-surface/85 text-pine",
   planned: "border-[1.5px] border-dashed border-woad bg-surface/85 text-woad",
   stopped: "border-[1.5px] border-dashed border-madder bg-surface/85 text-madder",
 };
@@ -16,6 +17,7 @@ const WORDS: Record<Part, string> = {
   registered: "",
   dropped: "drop",
   added: "add",
+  swapped: "swap to",
   planned: "in cart",
   stopped: "stopped",
 };
@@ -86,10 +88,10 @@ export function WeekGrid({ entries, monday, breaks }: Props) {
 type ClassProps = { item: Placed; from: number; tints: ReturnType<typeof tintsOf> };
 
 function Class({ item, from, tints }: ClassProps) {
-  const { section, part, start, end, room, lane, lanes, clashes } = item;
+  const { section, part, start, end, room, lane, lanes, clashes, tight } = item;
   const tint = tints.get(section.course.split(" ")[0] ?? "");
   const height = ((end - start) / 60) * HOUR - 1;
-  const word = clashes ? "clashes" : WORDS[part];
+  const word = clashes ? "clashes" : tight ? `${WORDS[part]}, tight` : WORDS[part];
   const style = {
     top: ((start - from * 60) / 60) * HOUR,
     height,

@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
-import { useParams, useSearchParams } from "react-router";
+import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery, termQuery, weekQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
-import { ProblemNotice } from "../../ui/Notice";
+import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { addDays, campusDay, mondayOf, shortDay } from "../../ui/text";
 import { useCartChanges } from "../cart/useCart";
 import { hasOwnStop } from "../cart/verdict";
+import { usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
 import type { Entry } from "./layout";
 import { SectionList } from "./SectionList";
@@ -20,13 +21,14 @@ type Term = Schemas["TermView"];
 
 /** The registered week, what the cart would make of it, and the list of sections. */
 export function WeekPage({ session }: { session: SignedIn }) {
-  const { term: code = "" } = useParams();
+  const place = usePlace();
+  const code = place.term;
   const [search, setSearch] = useSearchParams();
   const announce = useAnnounce();
   const term = useQuery(termQuery(code));
-  const week = useQuery(weekQuery(code));
-  const cart = useQuery(cartQuery(code));
-  const { add } = useCartChanges(code);
+  const week = useQuery(weekQuery(place));
+  const cart = useQuery(cartQuery(place));
+  const { put, adjust } = useCartChanges(place);
   const problem = week.error ?? term.error;
   if (problem && !(week.data && term.data)) {
     return (
@@ -46,9 +48,8 @@ export function WeekPage({ session }: { session: SignedIn }) {
   }
   const entries = entriesOf(week.data, cart.data);
   const monday = chosenWeek(term.data, search.get("week"), session);
-  const dropping = new Set(
-    cart.data.changes.filter((c) => c.outcome.kind === "drop").map((c) => c.outcome.number),
-  );
+  const planned = plannedOf(cart.data);
+  const today = campusDay(new Date(session.now), session.zone);
   const noTimes = entries.filter((entry) => entry.section.meetings.length === 0);
   return (
     <Page title="Week" aside={`Week of ${shortDay(monday)}`}>
@@ -68,17 +69,32 @@ export function WeekPage({ session }: { session: SignedIn }) {
       ) : (
         <SectionList
           sections={week.data.registered}
-          dropping={dropping}
-          disabled={add.isPending || session.expired}
-          onDrop={(number) =>
-            add.mutate(
-              { kind: "drop", text: number },
-              { onSuccess: () => announce(`A drop of ${number} is in the cart.`) },
+          planned={planned}
+          today={today}
+          disabled={put.isPending || adjust.isPending || session.expired}
+          onPut={(changes) =>
+            put.mutate(changes, {
+              onSuccess: ({ reports }) => announce(reports.map((r) => r.text).join(" ")),
+            })
+          }
+          onAdjust={(number, options) =>
+            adjust.mutate(
+              { number, options },
+              { onSuccess: () => announce(`Adjusting ${number} is in the cart.`) },
             )
           }
         />
       )}
-      {add.isError && <ProblemNotice problem={add.error} />}
+      {put.data?.reports
+        .filter((report) => !report.taken)
+        .map((report) => (
+          <Notice key={report.piece + report.text} tone="heed">
+            <span className="number">{report.piece}</span> {report.text}
+          </Notice>
+        ))}
+      {(put.error ?? adjust.error) && (
+        <ProblemNotice problem={(put.error ?? adjust.error) as Error} />
+      )}
     </Page>
   );
 }
@@ -101,18 +117,41 @@ function Tray({ entries }: { entries: Entry[] }) {
   );
 }
 
+function plannedOf(cart: Cart): Map<string, "drop" | "swap" | "adjust"> {
+  const found = new Map<string, "drop" | "swap" | "adjust">();
+  for (const { outcome } of cart.changes) {
+    if (outcome.kind === "swap") found.set(outcome.gives_up, "swap");
+    else if (outcome.kind !== "add") found.set(outcome.number, outcome.kind);
+  }
+  return found;
+}
+
 function entriesOf(week: Week, cart: Cart): Entry[] {
-  const outcomes = new Map(cart.changes.map((c) => [c.outcome.kind + c.outcome.number, c.outcome]));
+  const outcomes = cart.changes.map((change) => change.outcome);
+  const wanted = new Map(
+    outcomes.filter((o) => o.kind === "add" || o.kind === "swap").map((o) => [o.number, o]),
+  );
+  const goes = outcomes.filter((o) => o.result === "accepted");
+  const given = new Set([
+    ...goes.filter((o) => o.kind === "drop").map((o) => o.number),
+    ...goes.flatMap((o) => (o.gives_up ? [o.gives_up] : [])),
+    // "SOIL 240 lab 30415": what goes along is named by its number at the end.
+    ...goes.flatMap((o) => o.also_dropped.map((name) => name.slice(-5))),
+  ]);
   const registered = week.registered.map((section): Entry => {
-    const dropped = outcomes.get(`drop${section.number}`)?.result === "accepted";
-    return { section, part: dropped ? "dropped" : "registered", clashes: false };
+    const part = given.has(section.number) ? "dropped" : "registered";
+    return { section, part, clashes: false, tight: false };
   });
   const planned = week.in_cart.flatMap((section): Entry[] => {
-    const outcome = outcomes.get(`add${section.number}`);
+    const outcome = wanted.get(section.number);
     if (!outcome) return [];
-    const clashes = outcome.findings.some((finding) => finding.code === "time.conflict");
+    const codes = new Set(outcome.findings.map((finding) => finding.code));
     const refused = hasOwnStop(outcome) ? "stopped" : "planned";
-    return [{ section, part: outcome.result === "accepted" ? "added" : refused, clashes }];
+    const part =
+      outcome.result === "accepted" ? (outcome.kind === "swap" ? "swapped" : "added") : refused;
+    return [
+      { section, part, clashes: codes.has("time.conflict"), tight: codes.has("time.travel") },
+    ];
   });
   return [...registered, ...planned];
 }

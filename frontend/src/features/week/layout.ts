@@ -5,9 +5,9 @@ import { addDays, weekday } from "../../ui/text";
 export type Section = Schemas["SectionView"];
 
 /** Registered, given up by the cart, added by it, added but not possible yet, or stopped. */
-export type Part = "registered" | "dropped" | "added" | "planned" | "stopped";
+export type Part = "registered" | "dropped" | "added" | "swapped" | "planned" | "stopped";
 
-export type Entry = { section: Section; part: Part; clashes: boolean };
+export type Entry = { section: Section; part: Part; clashes: boolean; tight: boolean };
 
 export type Placed = Entry & {
   day: number;

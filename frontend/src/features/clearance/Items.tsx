@@ -1,0 +1,116 @@
+import { type ReactNode, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useAnnounce } from "../../ui/announce";
+import { Button } from "../../ui/Button";
+import { ProblemNotice } from "../../ui/Notice";
+import { dayAndTime } from "../../ui/text";
+import type { SignedIn } from "../session/useSignedIn";
+import { AgreementForm, DetailsForm, OrientationForm, SurveyForm } from "./forms";
+import { useClearing } from "./useClearance";
+
+type Item = Schemas["ItemView"];
+type Props = { clearance: Schemas["ClearanceView"]; session: SignedIn; isOwn: boolean };
+
+const ACTIONS: Record<Item["kind"], string> = {
+  agreement: "Read and accept",
+  details: "Confirm or correct",
+  survey: "Answer",
+  orientation: "Go through it",
+  release: "",
+};
+
+/** What everybody has to have done; what the student can do alone is done right here. */
+export function Items({ clearance, session, isOwn }: Props) {
+  const announce = useAnnounce();
+  const { clear } = useClearing();
+  const [open, setOpen] = useState<Item["kind"] | null>(null);
+  const done = (name: string) => ({
+    onSuccess: () => {
+      setOpen(null);
+      announce(`${name} is done.`);
+    },
+  });
+  const forms: Partial<Record<Item["kind"], (item: Item) => ReactNode>> = {
+    agreement: (item) => (
+      <AgreementForm
+        paragraphs={clearance.agreement}
+        isPending={clear.isPending}
+        onAccept={() => clear.mutate({ kind: "agreement" }, done(item.name))}
+      />
+    ),
+    details: (item) => (
+      <DetailsForm
+        email={clearance.email}
+        details={clearance.details}
+        isPending={clear.isPending}
+        onConfirm={(details) => clear.mutate({ kind: "details", details }, done(item.name))}
+      />
+    ),
+    survey: (item) => (
+      <SurveyForm
+        questions={clearance.survey}
+        isPending={clear.isPending}
+        onAnswer={(answers) => clear.mutate({ kind: "survey", answers }, done(item.name))}
+      />
+    ),
+    orientation: (item) => (
+      <OrientationForm
+        pages={clearance.orientation}
+        isPending={clear.isPending}
+        onFinish={() => clear.mutate({ kind: "orientation" }, done(item.name))}
+      />
+    ),
+  };
+  return (
+    <section aria-labelledby="items" className="mb-6">
+      <h2 id="items" className="border-b border-ink pb-1 text-[20px]">
+        To be done before registering
+      </h2>
+      <ul>
+        {clearance.items.map((item) => {
+          const isOpen = open === item.kind && !item.done;
+          const form = forms[item.kind];
+          return (
+            <li
+              key={item.kind}
+              className={`border-b border-l-4 border-hair py-2.5 pl-3.5 ${item.done ? "border-l-pine" : "border-l-madder"}`}
+              data-testid={`item-${item.kind}`}
+            >
+              <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+                <div className="min-w-0 flex-1">
+                  <h3 className="font-sans text-[14px] font-semibold">
+                    {item.name}:{" "}
+                    <span className={item.done ? "text-pine" : "text-madder"}>
+                      {item.done ? "done" : "open"}
+                    </span>
+                  </h3>
+                  <p className="text-[13px] text-soft">
+                    {item.done && item.done_at
+                      ? `${dayAndTime(new Date(item.done_at), session.zone)}, by ${item.done_by}.`
+                      : `${item.about} ${item.owner === "you" ? "You can do it here." : `It is for ${item.owner} to do: go and see them.`}`}
+                  </p>
+                </div>
+                {!item.done && item.alone && isOwn && form && (
+                  <Button aria-expanded={isOpen} onClick={() => setOpen(isOpen ? null : item.kind)}>
+                    {isOpen ? "Later" : ACTIONS[item.kind]}
+                    <span className="sr-only">: {item.name}</span>
+                  </Button>
+                )}
+              </div>
+              {isOpen && form && (
+                <div className="mt-3 max-w-[640px] bg-shade p-3.5">
+                  {clear.isError && (
+                    <div className="mb-3">
+                      <ProblemNotice problem={clear.error} />
+                    </div>
+                  )}
+                  {form(item)}
+                </div>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

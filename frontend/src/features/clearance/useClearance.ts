@@ -1,0 +1,62 @@
+/** What a student can clear alone; afterwards the open cart is read again. */
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, type Schemas, take } from "../../api/client";
+import { cartQuery, clearanceQuery } from "../../api/queries";
+import { usePlace } from "../frame/usePlace";
+
+type Step =
+  | { kind: "agreement" | "orientation" }
+  | { kind: "details"; details: Schemas["DetailsShape"] }
+  | { kind: "survey"; answers: Record<string, string> };
+
+export function useClearing() {
+  const client = useQueryClient();
+  const place = usePlace();
+  const params = { path: { term: place.term } };
+  const recall = () => client.invalidateQueries({ queryKey: cartQuery(place).queryKey });
+  const clear = useMutation({
+    mutationFn: (step: Step) => {
+      switch (step.kind) {
+        case "agreement":
+          return take(api.POST("/api/terms/{term}/clearance/agreement", { params }));
+        case "orientation":
+          return take(api.POST("/api/terms/{term}/clearance/orientation", { params }));
+        case "details":
+          return take(
+            api.POST("/api/terms/{term}/clearance/details", { params, body: step.details }),
+          );
+        case "survey":
+          return take(
+            api.POST("/api/terms/{term}/clearance/survey", {
+              params,
+              body: { answers: step.answers },
+            }),
+          );
+      }
+    },
+    onSuccess: (clearance) => {
+      client.setQueryData(clearanceQuery(place).queryKey, clearance);
+      recall();
+    },
+  });
+  const settled = () => {
+    client.invalidateQueries({ queryKey: clearanceQuery(place).queryKey });
+    recall();
+  };
+  const pay = useMutation({
+    mutationFn: ({ hold, number }: { hold: number; number: string }) =>
+      take(
+        api.POST("/api/holds/{hold_id}/payment", {
+          params: { path: { hold_id: hold } },
+          body: { number },
+        }),
+      ),
+    onSettled: settled,
+  });
+  const ask = useMutation({
+    mutationFn: (reference: string) =>
+      take(api.POST("/api/payments/{reference}/question", { params: { path: { reference } } })),
+    onSettled: settled,
+  });
+  return { clear, pay, ask };
+}

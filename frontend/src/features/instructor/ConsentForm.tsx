@@ -1,0 +1,97 @@
+import { type FormEvent, useId, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Field, INPUT } from "../../ui/Field";
+
+type Wanted = Schemas["ConsentWanted"];
+type Lift = Wanted["lifts"][number];
+type Props = { isPending: boolean; onGive: (wanted: Wanted) => void };
+
+const LIFTS: [Lift, string][] = [
+  ["consent", "consent, where it is needed"],
+  ["seats", "a seat beyond the limit"],
+  ["requisite", "requisites"],
+  ["restriction", "restrictions"],
+  ["late add", "a late add"],
+  ["repeat", "another attempt"],
+  ["conflict", "a time conflict"],
+];
+
+/** New codes: what they lift, how many, for whom, until when. */
+export function ConsentForm({ isPending, onGive }: Props) {
+  const id = useId();
+  const [lifts, setLifts] = useState<Lift[]>(["consent", "seats"]);
+  const [many, setMany] = useState("1");
+  const [student, setStudent] = useState("");
+  const [until, setUntil] = useState("");
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    onGive({ lifts, many: Number(many), student: student.trim(), expires_at: until || null });
+  };
+  return (
+    <form className="my-3 bg-shade p-3.5 text-[13px]" onSubmit={submit}>
+      <fieldset className="mb-3">
+        <legend className="mb-1">A code lifts</legend>
+        <div className="flex flex-wrap gap-x-5 gap-y-1">
+          {LIFTS.map(([lift, name]) => (
+            <label key={lift} className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="size-4 accent-pine"
+                checked={lifts.includes(lift)}
+                onChange={(event) =>
+                  setLifts(
+                    event.target.checked ? [...lifts, lift] : lifts.filter((l) => l !== lift),
+                  )
+                }
+              />
+              {name}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+      <div className="flex flex-wrap items-end gap-3">
+        <div className="w-24">
+          <Field id={`${id}-many`} label="How many">
+            <input
+              id={`${id}-many`}
+              className={INPUT}
+              type="number"
+              min={1}
+              max={50}
+              required
+              value={many}
+              onChange={(event) => setMany(event.target.value)}
+            />
+          </Field>
+        </div>
+        <div className="w-48">
+          <Field id={`${id}-student`} label="Only for (user name)">
+            <input
+              id={`${id}-student`}
+              className={INPUT}
+              autoComplete="off"
+              autoCapitalize="none"
+              value={student}
+              onChange={(event) => setStudent(event.target.value)}
+            />
+          </Field>
+        </div>
+        <div className="w-52">
+          <Field id={`${id}-until`} label="Good until">
+            <input
+              id={`${id}-until`}
+              className={INPUT}
+              type="datetime-local"
+              value={until}
+              onChange={(event) => setUntil(event.target.value)}
+            />
+          </Field>
+        </div>
+        <Button type="submit" disabled={isPending || lifts.length === 0}>
+          {Number(many) > 1 ? `Give out ${many} codes` : "Give out a code"}
+        </Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,73 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { taughtSectionQuery } from "../../api/queries";
+import { ProblemNotice } from "../../ui/Notice";
+import { Page, Reading } from "../../ui/Page";
+import { credits, shortMoment } from "../../ui/text";
+import type { SignedIn } from "../session/useSignedIn";
+import { Consents } from "./Consents";
+
+/** One section: who is in it, and the consent codes given out for it. */
+export function TaughtSectionPage({ session }: { session: SignedIn }) {
+  const { term = "", number = "" } = useParams();
+  const taught = useQuery(taughtSectionQuery(term, number));
+  const back = (
+    <Link className="link" to={`/teaching/${term}`}>
+      All your sections
+    </Link>
+  );
+  if (!taught.data) {
+    return (
+      <Page title={`Section ${number}`} aside={back}>
+        {taught.isError ? (
+          <div className="mt-4">
+            <ProblemNotice problem={taught.error} />
+          </div>
+        ) : (
+          <Reading what="the section" />
+        )}
+      </Page>
+    );
+  }
+  const { section, roster, consents } = taught.data;
+  return (
+    <Page title={`${section.name} ${section.number}`} aside={back}>
+      <p className="mb-5 text-soft">
+        {section.title} · {section.times} · {section.taken} of {section.limit} taken
+      </p>
+      <Consents term={term} number={number} consents={consents} session={session} />
+      <h2 className="mt-7 border-b border-ink pb-1 text-[20px]">Roster</h2>
+      {roster.length === 0 && <p className="py-3 text-soft">Nobody is registered yet.</p>}
+      {roster.length > 0 && (
+        <table className="w-full text-[13px]">
+          <thead className="sr-only">
+            <tr>
+              <th>Name</th>
+              <th>Program</th>
+              <th>Grading</th>
+              <th>Registered</th>
+            </tr>
+          </thead>
+          <tbody>
+            {roster.map((student) => (
+              <tr key={student.username} className="border-b border-hair">
+                <td className="py-1.5 pr-4 font-semibold">{student.full_name}</td>
+                <td className="pr-4 max-sm:hidden">
+                  {student.cohort}, {student.program}
+                </td>
+                <td className="pr-4">
+                  {student.grading === "audit"
+                    ? "audit"
+                    : `${credits(student.credits)}, ${student.grading}`}
+                </td>
+                <td className="text-right text-soft">
+                  {shortMoment(new Date(student.registered_at), session.zone)}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Page>
+  );
+}
