@@ -154,7 +154,7 @@ def _description(course: CoursePlan) -> str:
 def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
     hashed = hash_password(PASSWORD)
     tables = build.tables
-    taken = {p.full_name for p in CAST} | {name for _, name in OFFICES.values()}
+    taken = {p.full_name for p in (*CAST, *OFFICES)}
     build_names = names(build.rng, taken)
 
     def person(username: str, full_name: str, role: str) -> int:
@@ -163,8 +163,8 @@ def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
             email=f"{username}@brindlemere.example", password_hash=hashed,
         )  # fmt: skip
 
-    for role, (username, full_name) in OFFICES.items():
-        person(username, full_name, role)
+    for player in OFFICES:
+        person(player.username, player.full_name, player.who)
     for _ in range(11):
         username, full_name = next(build_names)
         person(username, full_name, "advisor")

@@ -13,7 +13,7 @@ import uvicorn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.demo.build import build_demo
-from gremba.demo.cast import CAST, PASSWORD
+from gremba.demo.cast import CAST, OFFICES, PASSWORD
 from gremba.launch.cluster import Cluster
 from gremba.standins.clock import has_campus_clock, keep_campus_time, resume_campus_clock
 from gremba.store.database import Unavailable, connect, connected, migrate, rows
@@ -72,7 +72,7 @@ def serve(url: str, *, host: str, port: int, workers: int, say: Say) -> None:
     )
     say(f"\n  Gremba is at  http://{'localhost' if host == '127.0.0.1' else host}:{port}\n")
     if demo:
-        for player in CAST:
+        for player in (*CAST, *OFFICES):
             say(f"  {player.username:<8}{player.full_name:<16}{player.who}")
         say(f"\n  Everybody's password in the demo: {PASSWORD}")
     say("  Ctrl+C stops it.\n")

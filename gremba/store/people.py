@@ -59,7 +59,8 @@ SELECT s.id, p.username, p.full_name, s.program, s.cohort, st.standing,
 FROM students s JOIN persons p ON p.id = s.id
 JOIN student_terms st ON st.student_id = s.id AND st.term_id = %s
 WHERE s.advisor_id = %s AND (%s = '' OR p.full_name ILIKE %s OR p.username ILIKE %s)
-ORDER BY p.full_name LIMIT %s
+ORDER BY EXISTS (SELECT 1 FROM clearance_items c WHERE c.student_term_id = st.id
+                 AND c.kind = 'release' AND c.done_at IS NULL) DESC, p.full_name LIMIT %s
 """
 
 
@@ -71,7 +72,8 @@ def list_advisees(
     search: str,
     most: int,
 ) -> list[AdviseeLine]:
-    """An advisor's own students of a term, by name. One statement."""
+    """An advisor's own students of a term, those who wait for a release first, by name. One
+    statement."""
     like = _like(search)
     values = (now, term_id, advisor_id, search, like, like, most)
     return [AdviseeLine(*row) for row in rows(database, _ADVISEES, values)]

@@ -132,6 +132,7 @@ def clearance_open(case: Case, me: Rule) -> Iterator[Finding]:
     advisor = case.situation.student.advisor or "your advisor"
     for item in case.situation.clearance_open:
         text = _OPEN_ITEMS[item].format(advisor=advisor)
+        text = text[0].upper() + text[1:]
         way = (
             f"Ask {advisor} to release you." if item is ClearanceKind.RELEASE
             else "Do it in Clearance; it takes effect at once."
@@ -149,7 +150,7 @@ _OPEN_ITEMS = {
     ClearanceKind.DETAILS: "Your contact details are not confirmed for this term.",
     ClearanceKind.SURVEY: "The short survey for this term is not answered yet.",
     ClearanceKind.ORIENTATION: "Orientation is not finished.",
-    ClearanceKind.RELEASE: "Released by {advisor}: not yet. You cannot register before that.",
+    ClearanceKind.RELEASE: "{advisor} has not released you to register yet.",
 }
 
 

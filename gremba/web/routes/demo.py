@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 
 from gremba.actions.problem import Problem
-from gremba.demo.cast import CAST, PASSWORD
+from gremba.demo.cast import CAST, OFFICES, PASSWORD
 from gremba.demo.season import ZONE, moments
 from gremba.web.schemas import ClockMove, DemoMoment, DemoPeople, DemoPerson
 from gremba.web.services import Services, services_of
@@ -30,7 +30,7 @@ def list_demo_people(request: Request) -> DemoPeople:
             DemoPerson(
                 username=p.username, full_name=p.full_name, who=p.who, situation=p.situation
             )
-            for p in CAST
+            for p in (*CAST, *OFFICES)
         ],
     )
 

@@ -19,10 +19,7 @@ export function AdviseesPage({ session }: { session: SignedIn }) {
   const [search, setSearch] = useState("");
   const students = useQuery(adviseesQuery(term, search));
   return (
-    <Page
-      title="Your students"
-      aside={students.data && counted(students.data.students.length, "student", "students")}
-    >
+    <Page title="Your students" aside="Those who wait for a release first">
       <div className="mt-3 mb-4">
         <SearchField
           label="Name of a student"
@@ -74,7 +71,7 @@ function Row({ student, term, session }: RowProps) {
   const problem = release.error ?? limit.error;
   return (
     <li
-      className="grid items-center gap-x-4 gap-y-1 border-b border-hair py-2 md:grid-cols-[minmax(0,1.3fr)_minmax(0,1.1fr)_minmax(0,1.2fr)_auto]"
+      className="grid items-center gap-x-4 gap-y-1 border-b border-hair py-2 md:grid-cols-[minmax(0,1.3fr)_minmax(0,1.1fr)_minmax(0,1.2fr)_170px]"
       data-testid={`advisee-${student.username}`}
     >
       <div>
@@ -116,7 +113,11 @@ function Row({ student, term, session }: RowProps) {
           Limit<span className="sr-only"> of {student.full_name}</span>
         </Button>
         {student.released !== null && (
-          <Button disabled={release.isPending} onClick={() => release.mutate(!student.released)}>
+          <Button
+            look={student.released ? "quiet" : "plain"}
+            disabled={release.isPending}
+            onClick={() => release.mutate(!student.released)}
+          >
             {student.released ? "Take back" : "Release"}
             <span className="sr-only"> {student.full_name}</span>
           </Button>

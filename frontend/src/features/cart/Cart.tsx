@@ -102,6 +102,7 @@ export function Cart({ session }: { session: SignedIn }) {
           onRemove={remove.mutate}
           onAct={act}
           onChoose={(id, options) => choose.mutate({ id, options })}
+          mode={cart.data?.mode ?? "each"}
           when={opensAt ? ` on ${opensAt}` : ""}
         />
       </div>

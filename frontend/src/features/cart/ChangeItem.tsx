@@ -16,6 +16,7 @@ type Props = {
   change: Change;
   /** " at 09:00" before the window, else nothing. */
   when: string;
+  mode: Schemas["CartView"]["mode"];
   movable: boolean;
   onMove: (by: -1 | 1) => void;
   onRemove: () => void;
@@ -23,6 +24,9 @@ type Props = {
   onChoose: (options: Schemas["Options"]) => void;
   isInCart: (number: string) => boolean;
 };
+
+/** The choice that was not made, by the one that was. */
+const OTHERWISE = { each: "With all or nothing", all: "Each by itself" } as const;
 
 export const EDGES: Record<Tone, string> = {
   pine: "border-l-pine",
@@ -40,6 +44,7 @@ export const WORDS: Record<Tone, string> = {
 export function ChangeItem({
   change,
   when,
+  mode,
   movable,
   onMove,
   onRemove,
@@ -127,17 +132,16 @@ export function ChangeItem({
           isInCart={isInCart}
         />
         {change.otherwise && (
-          <p className="mt-1 text-soft">
-            {change.otherwise === "accepted"
-              ? "It would go through under the other choice below."
-              : "It would be stopped under the other choice below."}
+          <p className="text-small text-soft">
+            {OTHERWISE[mode]}: {change.otherwise === "accepted" ? "it would go through" : "stopped"}
+            .
           </p>
         )}
         {change.requisites && <RequisiteTree evidence={change.requisites} />}
         {hasChoices(options) && (
           <Button
             look="quiet"
-            className="mt-1 -ml-1.5 text-small"
+            className="mt-0.5 -ml-1.5 block text-small"
             aria-expanded={showOptions}
             onClick={() => setShowOptions(!showOptions)}
           >

@@ -25,10 +25,11 @@ type Props = {
   onChoose: (id: number, options: Schemas["Options"]) => void;
   /** " at 09:00" before the window, else nothing. */
   when: string;
+  mode: Schemas["CartView"]["mode"];
 };
 
 /** The changes in their order, which is their priority. */
-export function ChangeList({ changes, onOrder, onRemove, onAct, onChoose, when }: Props) {
+export function ChangeList({ changes, onOrder, onRemove, onAct, onChoose, when, mode }: Props) {
   const announce = useAnnounce();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -59,6 +60,7 @@ export function ChangeList({ changes, onOrder, onRemove, onAct, onChoose, when }
               onAct={onAct}
               onChoose={(options) => onChoose(change.id, options)}
               when={when}
+              mode={mode}
               isInCart={(number) => numbers.has(number)}
             />
           ))}

@@ -84,7 +84,9 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
       </fieldset>
       {differ > 0 && (
         <p className="-mt-1 mb-2 text-small text-soft">
-          Under the other choice {counted(differ, "change", "changes")} would end otherwise.
+          {cart.mode === "each"
+            ? `With all or nothing, ${counted(differ, "more change", "more changes")} would be stopped.`
+            : `Each by itself, ${counted(differ, "change", "changes")} would go through.`}
         </p>
       )}
       <Button

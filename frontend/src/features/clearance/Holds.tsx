@@ -27,7 +27,7 @@ export function Holds({ clearance, session, isOwn }: Props) {
 }
 
 function HoldItem({ hold, session, isOwn }: { hold: Hold; session: SignedIn; isOwn: boolean }) {
-  const [paying, setPaying] = useState(false);
+  const [paying, setPaying] = useState(hold.waiting_payment !== null);
   const lifted = hold.lifted_at !== null;
   return (
     <li
@@ -60,7 +60,7 @@ function HoldItem({ hold, session, isOwn }: { hold: Hold; session: SignedIn; isO
           </Button>
         )}
       </div>
-      {hold.payable && isOwn && (paying || hold.waiting_payment) && (
+      {hold.payable && isOwn && paying && (
         <PaymentForm hold={hold} onClose={() => setPaying(false)} />
       )}
     </li>

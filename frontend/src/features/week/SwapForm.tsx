@@ -19,7 +19,7 @@ export function SwapForm({ section, onSwap }: Props) {
       className="order-last col-span-full flex flex-wrap items-end gap-3 bg-shade px-3 py-2.5 text-[13px]"
       onSubmit={submit}
     >
-      <div className="w-44">
+      <div className="w-56">
         <Field id={id} label="Section wanted, by number">
           <input
             id={id}
