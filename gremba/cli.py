@@ -12,10 +12,13 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
+from gremba.formats.requisite_list import read_list, write_list
 from gremba.launch import serve as server
 from gremba.launch.cluster import ClusterProblem, private_cluster
 from gremba.rules_page import rules_page
 from gremba.settings import Settings
+from gremba.store.database import Unavailable, connect
+from gremba.store.requisites import read_requisites, write_requisites
 from gremba.web.app import build_app
 
 USUAL_WORKERS = min(4, os.cpu_count() or 1)
@@ -83,6 +86,50 @@ def openapi() -> None:
     """Print the OpenAPI document."""
     document = build_app(Settings(database_url="postgresql://nowhere/none")).openapi()
     json.dump(document, sys.stdout, indent=1, sort_keys=True)
+
+
+@app.command()
+def requisites(
+    source: Annotated[Path, typer.Argument(help="A list, one course a line.", exists=True)],
+    database: Annotated[
+        str, typer.Option(help="Write them into the courses of this database.")
+    ] = "",
+) -> None:
+    """Check a list of courses with their requisites, and write it into a catalogue."""
+    text = source.read_text()
+    found = read_list(text)
+    lines = text.splitlines()
+    for mistake in found.mistakes:
+        say(f"{source.name}, {mistake}")
+        say(f"  {lines[mistake.line - 1]}\n  {' ' * (mistake.column - 1)}^")
+    for circle in found.cycles:
+        say(f"Nobody could ever take these, each needs the next: {' → '.join((*circle, circle[0]))}")
+    if found.mistakes or found.cycles:
+        say("Nothing was written.")
+        raise typer.Exit(1)
+    say(f"{len(found.requisites)} courses, no mistakes.")
+    if database:
+        try:
+            unknown = write_requisites(connect(database), found.requisites)
+        except (ValueError, *Unavailable) as problem:
+            say(f"--database: {problem}")
+            raise typer.Exit(2) from None
+        if unknown:
+            say(f"Nothing was written: the catalogue has no {', '.join(unknown)}.")
+            raise typer.Exit(1)
+        say("Written; servers that are running take it over at once.")
+
+
+@app.command()
+def catalogue_requisites(
+    database: Annotated[str, typer.Argument(help="The address of a database.")],
+) -> None:
+    """Print a catalogue's requisites as a list, to be corrected and written back."""
+    try:
+        sys.stdout.write(write_list(read_requisites(connect(database))))
+    except (ValueError, *Unavailable) as problem:
+        say(f"The database: {problem}")
+        raise typer.Exit(2) from None
 
 
 @app.command()
