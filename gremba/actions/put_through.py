@@ -113,7 +113,9 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
             with connected(desk.database) as database, in_few_trips(database):
                 return _in_transaction(desk, sendings)
         except Refused as problem:
-            log.warning("the tables refused a batch", size=len(sendings), problem=str(problem))
+            # Only its first line: the others hold what the row would have been.
+            told = str(problem).partition("\n")[0]
+            log.warning("the tables refused a batch", size=len(sendings), problem=told)
             if len(sendings) == 1:
                 return [_refused_by_tables()]
             return [answer for s in sendings for answer in put_through(desk, [s])]

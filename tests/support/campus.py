@@ -16,6 +16,7 @@ from gremba.standins.sign_in import hash_password, token_digest
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, rows, run
 from gremba.web.access import CSRF_HEADER, SESSION_COOKIE
+from tests.support.world import request
 
 TERM = "coming"
 PASSWORD = "a long enough password"
@@ -75,8 +76,10 @@ class Campus:
                 (n, seats))  # fmt: skip
             run(self.database,
                 "INSERT INTO sections (id, term_id, reference_number, course_id, block_id, pool_id, "
-                "component, delivery, cancelled) VALUES (%s, 1, %s, %s, 1, %s, 'lecture', "
-                "'in person', %s)", (n, number, n, n, more.get("cancelled", False)))  # fmt: skip
+                "component, delivery, cancelled, consent_needed) VALUES (%s, 1, %s, %s, 1, %s, "
+                "'lecture', 'in person', %s, %s)",
+                (n, number, n, n, more.get("cancelled", False),
+                 more.get("consent_needed", False)))  # fmt: skip
             if weekdays:
                 run(self.database,
                     "INSERT INTO meetings (section_id, weekdays, starts, ends, first_day, "
@@ -123,6 +126,33 @@ class Campus:
         """What actions work with, in this process."""
         return Desk(self.database, CatalogueCache(self.database), RealClock())
 
+    def run(self, sql: str, *parameters: Any) -> None:
+        """A statement straight to the tables."""
+        with connected(self.database):
+            run(self.database, sql, parameters)
+
+    def clearance(self, who: Somebody, *kinds: str) -> None:
+        """Items that a student has still to clear."""
+        for kind in kinds:
+            self.run("INSERT INTO clearance_items (student_term_id, kind) VALUES (%s, %s)",
+                     who.row, kind)  # fmt: skip
+
+    def fee_hold(self, who: Somebody, cents: int = 6200) -> int:
+        """A fee hold that can be paid; gives its id."""
+        return int(self.value(
+            "INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by, "
+            "amount_cents, placed_at) VALUES (%s, 'fee', 'A fee is unpaid.', 'the cashier', "
+            "'room 3', ARRAY['add', 'swap'], 'student', %s, now()) RETURNING id", who.id, cents))  # fmt: skip
+
+    def advised_by(self, who: Somebody, advisor: Somebody) -> None:
+        """Make a student one of an advisor's own."""
+        self.run("UPDATE students SET advisor_id = %s WHERE id = %s", advisor.id, who.id)
+
+    def taught_by(self, number: str, instructor: Somebody) -> None:
+        """Let an instructor teach a section."""
+        self.run("INSERT INTO section_instructors VALUES (%s, %s)", int(number) - 40_000,
+                 instructor.id)  # fmt: skip
+
     def value(self, sql: str, *parameters: Any) -> Any:
         """One value out of the database."""
         with connected(self.database):
@@ -139,13 +169,19 @@ class Campus:
 
 
 def send(
-    client: httpx.Client, changes: list[str], key: str = "", mode: str = "each"
+    client: httpx.Client, changes: list[str], key: str = "", mode: str = "each", **query: int
 ) -> httpx.Response:
-    """Send changes written ``+40001`` and ``-40001``."""
-    kinds = {"+": "add", "-": "drop"}
+    """Send changes as :func:`tests.support.world.request` reads them: ``+40001``,
+    ``40001>40002``, ``+40001 #CODE``."""
+    wanted = [
+        {"kind": c.kind, "number": c.number, "gives_up": c.gives_up or None, "grading": c.grading,
+         "credits": c.credits, "consent": c.consent}
+        for c in request(changes).changes
+    ]  # fmt: skip
     return client.post(
         f"/api/terms/{TERM}/sendings",
-        json={"mode": mode, "changes": [{"kind": kinds[c[0]], "number": c[1:]} for c in changes]},
+        params=query,
+        json={"mode": mode, "changes": wanted},
         headers={"Idempotency-Key": key or secrets.token_hex(12)},
     )
 

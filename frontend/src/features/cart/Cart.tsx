@@ -165,7 +165,12 @@ function CommonStops({ changes, onAct }: StopsProps) {
             {stop.remedies.map((way) => {
               const { action } = way;
               return action ? (
-                <Button key={way.text} look="link" onClick={() => onAct(action)}>
+                <Button
+                  key={way.text}
+                  look="link"
+                  className="block min-h-6 py-[3px]"
+                  onClick={() => onAct(action)}
+                >
                   {way.text.replace(/\.$/, "")}
                 </Button>
               ) : (

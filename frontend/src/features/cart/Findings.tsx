@@ -24,10 +24,14 @@ export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
         <span key={finding.code + finding.text}>{finding.text} </span>
       ))}
       {doable.length > 0 && (
-        <ul className="mt-1 space-y-0.5">
+        <ul className="mt-0.5">
           {doable.map((way) => (
             <li key={way.text}>
-              <Button look="link" onClick={() => way.action && onAct?.(way.action)}>
+              <Button
+                look="link"
+                className="min-h-6 py-[3px]"
+                onClick={() => way.action && onAct?.(way.action)}
+              >
                 {way.text.replace(/\.$/, "")}
               </Button>
             </li>

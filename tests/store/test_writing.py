@@ -1,0 +1,170 @@
+"""What swaps, adjustments, companions, consent and reserved seats leave in the tables."""
+
+from __future__ import annotations
+
+import unittest
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
+
+import orjson
+import peewee
+
+from gremba.actions.put_through import Receipt, Sending, put_through
+from gremba.store.database import connected, rows, run
+from tests.support.campus import TERM, Campus, Somebody
+from tests.support.servers import new_database
+from tests.support.world import request
+
+
+class Writing(unittest.TestCase):
+    def setUp(self) -> None:
+        self.campus = Campus(new_database())
+        self.addCleanup(self.campus.close)
+        self.one, self.two, self.three = self.campus.people(3)
+
+    def send(self, who: Somebody, *changes: str) -> str:
+        """One letter a change: a for accepted, r for refused."""
+        desk = self.campus.desk()
+        self.turn = getattr(self, "turn", 0) + 1
+        [answer] = put_through(desk, [Sending(who.row, desk.term(TERM), request(changes),
+                                              f"key-of-{self.turn}", who.id, who.username)])  # fmt: skip
+        assert isinstance(answer, Receipt), answer
+        return "".join(o["result"][0] for o in orjson.loads(answer.body)["outcomes"])
+
+    def held(self, who: Somebody) -> list[str]:
+        with connected(self.campus.database):
+            found = rows(self.campus.database,
+                         "SELECT s.reference_number FROM registrations r JOIN sections s "
+                         "ON s.id = r.section_id WHERE r.student_term_id = %s "
+                         "AND r.state = 'registered' ORDER BY 1", (who.row,))  # fmt: skip
+        return [row[0] for row in found]
+
+    def pool(self, number: str) -> tuple[int, int]:
+        with connected(self.campus.database):
+            found = rows(self.campus.database, "SELECT taken, beyond FROM seat_pools WHERE id = %s",
+                         (int(number) - 40_000,))  # fmt: skip
+        return found[0][0], found[0][1]
+
+    def consent(self, code: str, number: str, *lifts: str) -> None:
+        giver = self.campus.person("instructor")
+        self.campus.run("INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+                        "VALUES (%s, %s, %s, %s, now())", code, int(number) - 40_000, list(lifts),
+                        giver.id)  # fmt: skip
+
+    def test_a_swap_succeeds_or_fails_whole(self) -> None:
+        one, other, full = (self.campus.section(n) for n in (1, 1, 1))
+        self.assertEqual(self.send(self.two, f"+{full}"), "a")
+        self.assertEqual(self.send(self.one, f"+{one}"), "a")
+        self.assertEqual(self.send(self.one, f"{one}>{full}"), "r")
+        self.assertEqual(self.held(self.one), [one])
+        self.assertEqual(self.send(self.one, f"{one}>{other}"), "a")
+        self.assertEqual((self.held(self.one), self.pool(one), self.pool(other)),
+                         ([other], (0, 0), (1, 0)))  # fmt: skip
+        self.assertEqual(self.campus.value("SELECT what FROM registration_events"), "dropped")
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def test_an_adjustment_is_written_with_its_history(self) -> None:
+        number = self.campus.section(2)
+        self.campus.run("UPDATE courses SET gradings = '{standard,audit}'")
+        self.assertEqual(self.send(self.one, f"+{number}"), "a")
+        self.assertEqual(self.send(self.one, f"~{number} audit"), "a")
+        with connected(self.campus.database):
+            row = rows(self.campus.database, "SELECT grading, credits::int FROM registrations")[0]
+            event = rows(self.campus.database,
+                         "SELECT what, grading, credits::int FROM registration_events")[0]  # fmt: skip
+        self.assertEqual((row, event), (("audit", 0), ("adjusted", "audit", 0)))
+        self.assertEqual(self.send(self.one, f"~{number} standard"), "a")
+        self.assertEqual(self.campus.value("SELECT credits::int FROM registrations"), 3)
+
+    def test_a_drop_takes_companions_along(self) -> None:
+        lecture, lab, third = (self.campus.section(5) for _ in range(3))
+        self.campus.run("UPDATE sections SET course_id = 1, component = 'lab', "
+                        "carries_credit = false WHERE id = 2")  # fmt: skip
+        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1)")
+        self.assertEqual(self.send(self.one, f"+{lecture}"), "r")
+        self.assertEqual(self.send(self.one, f"+{lecture}", f"+{lab}", f"+{third}"), "aaa")
+        self.assertEqual(self.send(self.one, f"-{lab}"), "a")
+        self.assertEqual((self.held(self.one), self.pool(lecture)), ([third], (0, 0)))
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def test_consent_seats_beyond_the_limit_until_enough_have_gone(self) -> None:
+        number, other = self.campus.section(1), self.campus.section(5)
+        self.consent("BEYOND23", number, "seats")
+        self.assertEqual(self.send(self.one, f"+{number}", f"+{other}"), "aa")
+        self.assertEqual(self.send(self.two, f"+{number}"), "r")
+        self.assertEqual(self.send(self.two, f"+{number} #BEYOND23", f"+{other}"), "aa")
+        self.assertEqual(self.pool(number), (2, 1))
+        self.assertEqual(self.send(self.one, f"-{number}"), "a")
+        self.assertEqual(self.pool(number), (1, 0))
+        self.assertEqual(self.send(self.three, f"+{number}"), "r")
+        self.assertEqual(self.send(self.two, f"-{number}"), "a")
+        self.assertEqual(self.send(self.three, f"+{number}"), "a")
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def test_a_code_used_twice_at_once_serves_one(self) -> None:
+        number = self.campus.section(0)
+        people = [self.one, self.two, self.three, *self.campus.people(3)]
+        for turn in range(5):
+            code = f"ATONCE{turn}2"
+            self.consent(code, number, "seats")
+            together = Barrier(len(people))
+
+            def use(who: Somebody, code: str = code, together: Barrier = together) -> str:
+                desk = self.campus.desk()
+                sending = Sending(who.row, desk.term(TERM), request([f"+{number} #{code}"]),
+                                  f"key-{code}-{who.id}", who.id, who.username)  # fmt: skip
+                together.wait()
+                [answer] = put_through(desk, [sending])
+                assert isinstance(answer, Receipt), answer
+                return str(orjson.loads(answer.body)["outcomes"][0]["result"])
+
+            with ThreadPoolExecutor(len(people)) as pool:
+                results = list(pool.map(use, people))
+            self.assertEqual(results.count("accepted"), 1)
+            people.pop(results.index("accepted"))
+        self.assertEqual(self.pool(number), (5, 5))
+        self.assertEqual(self.campus.value("SELECT count(*) FROM consent_uses"), 5)
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def test_in_one_batch_a_code_serves_the_first(self) -> None:
+        number = self.campus.section(0)
+        self.consent("ONEBATCH", number, "seats")
+        desk = self.campus.desk()
+        batch = [Sending(p.row, desk.term(TERM), request([f"+{number} #ONEBATCH"]),
+                         f"key-of-{p.id}", p.id, p.username) for p in (self.one, self.two)]  # fmt: skip
+        found = [orjson.loads(a.body)["outcomes"][0] for a in put_through(desk, batch)
+                 if isinstance(a, Receipt)]  # fmt: skip
+        self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
+        self.assertIn("it has been used already", str(found[1]["findings"]))
+
+    def test_reserved_seats_are_counted_by_who_took_them(self) -> None:
+        number = self.campus.section(2)
+        self.campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats) "
+                        "VALUES (1, 'cohort', 'first year', 1)")  # fmt: skip
+        self.campus.run("UPDATE students SET cohort = 'first year' WHERE id = %s", self.one.id)
+        # One open seat, one reserved: a stranger takes the open one, the next is refused, the
+        # first-year takes the reserved one.
+        self.assertEqual(self.send(self.two, f"+{number}"), "a")
+        self.assertEqual(self.send(self.three, f"+{number}"), "r")
+        self.assertEqual(self.send(self.one, f"+{number}"), "a")
+        self.assertEqual(self.campus.value("SELECT count(part_id) FROM registrations"), 1)
+        # The member gives it up again: it is reserved as before.
+        self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
+        self.assertEqual(self.send(self.one, f"-{number}"), "a")
+        self.assertEqual(self.send(self.three, f"+{number}"), "r")
+
+    def test_the_tables_refuse_keys_that_move_away(self) -> None:
+        number = self.campus.section(2)
+        self.campus.section(2)
+        self.assertEqual(self.send(self.one, f"+{number}"), "a")
+        for sql in (
+            "UPDATE sections SET pool_id = 2 WHERE id = 1",
+            "UPDATE student_terms SET id = 99 WHERE id = (SELECT max(student_term_id) FROM registrations)",
+            "UPDATE registrations SET section_id = 2, pool_id = 2",
+        ):
+            with (
+                self.subTest(sql),
+                connected(self.campus.database),
+                self.assertRaises(peewee.IntegrityError),
+            ):
+                run(self.campus.database, sql)

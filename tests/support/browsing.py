@@ -1,0 +1,137 @@
+"""A demo of its own in a real browser, for tests of what people do."""
+
+from __future__ import annotations
+
+import re
+import unittest
+from datetime import datetime
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from gremba.actions.desk import Desk
+from gremba.core.changes import Change, Kind, Request
+from gremba.core.decision import decide
+from gremba.demo.cast import PASSWORD
+from gremba.demo.morning import SetClock
+from gremba.demo.season import MORNING
+from gremba.standins.clock import set_campus_time
+from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.database import connect, connected, rows
+from gremba.store.situations import read_seats, read_situations
+from tests.support.browser import FLAGS
+from tests.support.servers import Server, new_database
+
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+
+
+def sections_that_fit(url: str, username: str) -> tuple[list[str], str]:
+    """Three sections that would go through one after another, and one that clashes with the
+    first of them and with nothing else."""
+    database = connect(url)
+    desk = Desk(database, CatalogueCache(database), SetClock(MORNING))
+    term = desk.term("harvest-2027")
+    with connected(database):
+        found = rows(database, "SELECT st.id FROM student_terms st JOIN persons p "
+                     "ON p.id = st.student_id WHERE p.username = %s AND st.term_id = %s",
+                     (username, term.id))  # fmt: skip
+        row = found[0][0]
+        seats = read_seats(database, {s.pool for s in term.sections})
+        situation = read_situations(database, {row: term}, seats)[row]
+        in_cart = [r[0] for r in rows(database, "SELECT s.reference_number FROM cart_changes c "
+                   "JOIN sections s ON s.id = c.section_id WHERE c.student_term_id = %s "
+                   "ORDER BY c.position", (row,))]  # fmt: skip
+    database.close_all()
+    chosen: list[str] = []
+    clashing = ""
+
+    def codes(numbers: list[str]) -> list[list[str]]:
+        request = Request(tuple(Change(Kind.ADD, n) for n in numbers))
+        outcomes = decide(situation, request, MORNING).outcomes
+        return [[f.code for f in o.findings] for o in outcomes]
+
+    for section in term.sections:
+        if section.companions or section.bundle or not section.meetings:
+            continue
+        number = section.reference_number
+        if number in in_cart or section.credits_for(None) > 3:
+            continue
+        if len(chosen) < 3 and codes([*chosen, number]) == [[]] * (len(chosen) + 1):
+            chosen.append(number)
+        elif len(chosen) == 3 and codes([number]) == [[]]:
+            if codes([chosen[0], number]) == [[], ["time.conflict"]] and codes(
+                [chosen[1], chosen[2], number]
+            ) == [[], [], []]:
+                clashing = number
+                break
+    return chosen, clashing
+
+
+class BrowserTest(unittest.TestCase):
+    """Serves a demo of its own, and opens pages on it."""
+
+    browser: Browser
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.url = new_database("demo")
+        cls.server = Server(cls.url, demo=True)
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=FLAGS
+        )
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        cls.server.stop()
+
+    def open(self, username: str, width: int = 1280, height: int = 800) -> Page:
+        """A page on which somebody has signed in; complaints of the browser fail the test."""
+        context = self.browser.new_context(viewport={"width": width, "height": height})
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(20_000)
+        self.complaints: list[str] = []
+        page.on("pageerror", lambda e: self.complaints.append(str(e)))
+        page.goto(self.server.url)
+        page.get_by_label("Name").fill(username)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in", exact=True).first.click()
+        expect(page.get_by_role("heading", level=1)).not_to_have_text("Sign in")
+        return page
+
+    def set_clock(self, moment: datetime) -> None:
+        """Move the campus clock, as somebody else would."""
+        database = connect(self.url)
+        with connected(database):
+            set_campus_time(database, moment)
+        database.close_all()
+
+    def look_for_barriers(self, page: Page, where: str) -> None:
+        """WCAG 2.2 AA by axe-core: nothing serious."""
+        size = page.viewport_size or {"width": 1280, "height": 800}
+        # High enough that nothing is cut by a scrolling part, which axe would take for covered.
+        page.set_viewport_size({"width": size["width"], "height": 3000})
+        page.evaluate(AXE.read_text())
+        found = page.evaluate(
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})"
+        )
+        page.set_viewport_size(size)
+        serious = [
+            f"{v['id']}: {v['nodes'][0]['html'][:120]}"
+            for v in found["violations"] if v["impact"] in ("serious", "critical")
+        ]  # fmt: skip
+        self.assertEqual(serious, [], where)
+        self.assertEqual(self.complaints, [], where)
+
+    def take_all_out(self, page: Page) -> None:
+        """Empty the cart, change by change."""
+        cart = page.get_by_role("complementary", name="Cart")
+        expect(cart.get_by_role("table").or_(cart.get_by_text("Type or paste the"))).to_be_visible()
+        take_out = page.get_by_role("button", name=re.compile("^Take .* out of the cart$"))
+        while take_out.count():
+            before = take_out.count()
+            take_out.first.click()
+            expect(take_out).to_have_count(before - 1)
