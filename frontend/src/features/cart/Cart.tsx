@@ -168,7 +168,7 @@ function CommonStops({ changes, onAct }: StopsProps) {
                 <Button
                   key={way.text}
                   look="link"
-                  className="block min-h-6 py-[3px]"
+                  className="block min-h-[24px] py-[3px]"
                   onClick={() => onAct(action)}
                 >
                   {way.text.replace(/\.$/, "")}

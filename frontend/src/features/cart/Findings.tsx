@@ -29,7 +29,7 @@ export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
             <li key={way.text}>
               <Button
                 look="link"
-                className="min-h-6 py-[3px]"
+                className="min-h-[24px] py-[3px]"
                 onClick={() => way.action && onAct?.(way.action)}
               >
                 {way.text.replace(/\.$/, "")}
