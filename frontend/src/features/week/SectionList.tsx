@@ -35,7 +35,7 @@ export function SectionList({ sections, planned, today, disabled, onPut, onAdjus
         return (
           <li
             key={section.number}
-            className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-0.5 border-b border-hair py-2 md:grid-cols-[52px_minmax(0,1.4fr)_minmax(0,1.1fr)_minmax(0,1fr)_auto]"
+            className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-0.5 border-b border-hair py-2 md:grid-cols-[52px_minmax(0,1.4fr)_minmax(0,1.1fr)_minmax(0,1fr)_182px]"
             data-testid={`registered-${section.number}`}
           >
             <span className="number max-md:order-2 max-md:justify-self-end">{section.number}</span>

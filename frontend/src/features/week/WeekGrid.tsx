@@ -91,7 +91,13 @@ function Class({ item, from, tints }: ClassProps) {
   const { section, part, start, end, room, lane, lanes, clashes, tight } = item;
   const tint = tints.get(section.course.split(" ")[0] ?? "");
   const height = ((end - start) / 60) * HOUR - 1;
-  const word = clashes ? "clashes" : tight ? `${WORDS[part]}, tight` : WORDS[part];
+  const word = clashes
+    ? lanes > 2
+      ? "clash"
+      : "clashes"
+    : tight
+      ? `${WORDS[part]}, tight`
+      : WORDS[part];
   const style = {
     top: ((start - from * 60) / 60) * HOUR,
     height,
