@@ -228,8 +228,9 @@ class _Board:
         if adjusted:
             kept = [_adjusted(h, adjusted.get(h.section.id)) for h in kept]
         kept = list(kept)
-        credits = sum([h.credits for h in kept]) + sum([a.credits for a in adds])
-        return EndState(kept, adds, drops, self.credits_before, credits)
+        credits_kept = sum([h.credits for h in kept])
+        credits = credits_kept + sum([a.credits for a in adds])
+        return EndState(kept, adds, drops, self.credits_before, credits_kept, credits)
 
     def judge(self, order: Sequence[Group]) -> dict[int, list[Finding]]:
         """Every finding on every change of these groups."""

@@ -115,6 +115,9 @@ MORE_CASES: tuple[Case, ...] = (
     ("late add by consent even when all blocks are over", [
         windows(LATE), at(10, 25), consent("LATE0001", "30001", "late add")],
      ["+30001 #LATE0001"], "a", [["consent.used"]]),
+    ("but not after the term has ended", [
+        windows(LATE, LATE), at(12, 11), consent("LATE0001", "30001", "late add")],
+     ["+30001 #LATE0001"], "r", [["term.closed", "window.over", "consent.used"]]),
     ("consent for something else does not allow it", [
         windows(LATE), at(8, 30), consent("SEAT0001", "30001", "seats")],
      ["+30001 #SEAT0001"], "r", [["block.add_over", "consent.used"]]),

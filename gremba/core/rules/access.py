@@ -15,11 +15,10 @@ ADVISING = "your advisor"
 REGISTRAR = "the registrar's office"
 
 
-@rule("term.closed", Severity.STOP, *Kind, scope=Scope.STUDENT, known=None,
-      lifted_by=Lifts.LATE_ADD)  # fmt: skip
+@rule("term.closed", Severity.STOP, *Kind, scope=Scope.CHANGE, known=None)
 def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
-    """The term no longer takes this change: adds end with the last add-by day of its blocks,
-    and everything ends with its last day.
+    """The term no longer takes this change: adds end with the last add-by day of its blocks
+    (but for a consent code that covers a late add), and everything ends with its last day.
 
     Why: After that the class lists are final, and a seat taken would be one for a course
     that can no longer be finished.
@@ -30,6 +29,8 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     if case.today > calendar.last:
         text = f"{term} ended on {day(calendar.last)}. Its record can no longer be changed here."
     elif case.step.does is Kind.ADD and case.today > calendar.last_add_by:
+        if case.step.is_lifted(Lifts.LATE_ADD):
+            return
         text = (
             f"Adding to {term} ended on {day(calendar.last_add_by)}. Only drops are still possible."
         )

@@ -65,6 +65,7 @@ class EndState:
         adds: standing adds, in order of priority.
         drops: standing drops, in order of priority.
         credits_before: credits registered now.
+        credits_kept: credits of the sections kept.
         credits: credits in the end.
     """
 
@@ -72,6 +73,7 @@ class EndState:
     adds: list[Step]
     drops: list[Step]
     credits_before: float
+    credits_kept: float
     credits: float
 
     @property

@@ -27,14 +27,15 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     """
     if not case.step.credits:
         return
-    situation = case.situation
-    limit = max(situation.credit_limit, case.end.credits_before)
     own = case.step.credits if case.step.does is Kind.ADD else 0.0
     if not own and (case.held is None or case.step.credits <= case.held.credits):
         return
-    kept = sum(h.credits for h in case.end.kept)
-    above = sum(a.credits for a in case.earlier)
-    total = kept + above + own
+    kept = case.end.credits_kept
+    total = kept + own
+    for earlier in case.earlier:
+        total += earlier.credits
+    situation = case.situation
+    limit = max(situation.credit_limit, case.end.credits_before)
     if total <= limit:
         return
     without = kept + own <= limit

@@ -59,10 +59,14 @@ def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Take a section at another hour or on the other campus, or go on knowing it.
     """
     mine = case.section
+    campuses = mine.campuses
+    others = [h.section for h in case.end.kept if h.section.campuses != campuses]
+    others += [a.section for a in case.earlier if a.section and a.section.campuses != campuses]
+    if not others:
+        return
     catalogue = case.situation.catalogue
-    others = [h.section for h in case.end.kept] + [a.section for a in case.earlier if a.section]
     for other in others:
-        if other is mine or not (other.campuses - mine.campuses or mine.campuses - other.campuses):
+        if other is mine:
             continue
         if not (mine.week_with_travel & other.week or other.week_with_travel & mine.week):
             continue

@@ -1,0 +1,86 @@
+"""Sections offered in the place of one that is stopped: they would go through, and cost nothing."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from hypothesis import given, settings
+
+from gremba.core.alternatives import OFFERED, find_alternatives
+from gremba.core.changes import Kind, Mode, Request
+from gremba.core.decision import Result, decide
+from gremba.core.findings import TakeInstead
+from tests.core.more_cases import lecture_with_labs
+from tests.core.test_decision import worlds
+from tests.support.world import World, request
+
+
+def offered(world: World, *changes: str, mode: Mode = Mode.EACH) -> dict[int, list[tuple[str, ...]]]:
+    wanted = request(changes, mode)
+    situation = world.situation()
+    found = find_alternatives(situation, wanted, decide(situation, wanted, world.now), world.now)
+    return {
+        place: [w.action.numbers for w in ways if isinstance(w.action, TakeInstead)]
+        for place, ways in found.items()
+    }
+
+
+class Alternatives(unittest.TestCase):
+    def setUp(self) -> None:
+        self.world = World()
+        for n, hour in enumerate(range(8, 14)):
+            self.world.section(f"3000{n}", "SOIL 110", f"M {hour:02d}:00-{hour:02d}:50",
+                               seats=0 if n == 0 else 5)  # fmt: skip
+        self.world.section("30010", "HIST 110", "M 09:00-09:50")
+
+    def test_up_to_three_that_fit_in_order_of_their_numbers(self) -> None:
+        self.assertEqual(offered(self.world, "+30000"), {0: [("30001",), ("30002",), ("30003",)]})
+
+    def test_those_that_clash_or_are_full_or_cancelled_are_left_out(self) -> None:
+        self.world.held = ["30010"]
+        self.world.section("30006", "SOIL 110", "T 08:00-08:50", cancelled=True)
+        self.world.section("30007", "SOIL 110", "T 08:00-08:50", seats=0)
+        self.assertEqual(offered(self.world, "+30000"), {0: [("30002",), ("30003",), ("30004",)]})
+
+    def test_none_that_would_cost_another_change_its_place(self) -> None:
+        # 30001 would go before HIST 110 and take its hour.
+        self.assertNotIn(("30001",), offered(self.world, "+30000", "+30010")[0])
+
+    def test_none_where_something_else_stops_it_too(self) -> None:
+        self.world.windows = ()
+        self.assertEqual(offered(self.world, "+30000"), {})
+
+    def test_a_lecture_comes_with_the_labs_it_needs(self) -> None:
+        lecture_with_labs(self.world)
+        self.world.section("30020", "LAND 110", "M 13:00-14:15")
+        self.world.held = ["30020"]
+        # The first lecture clashes with what is held; the other is offered with its own lab.
+        found = offered(self.world, "+30040", "+30041")
+        self.assertEqual(found[0], [("30044", "30043")])
+
+    def test_a_swap_may_take_another_one_instead(self) -> None:
+        self.world.held = ["30010"]
+        self.assertEqual(offered(self.world, "30010>30000")[0][0], ("30001",))
+
+    @settings(max_examples=200, deadline=None)
+    @given(worlds())
+    def test_whatever_is_offered_goes_through_and_costs_nothing(
+        self, made: tuple[World, Request]
+    ) -> None:
+        world, wanted = made
+        situation = world.situation()
+        before = decide(situation, wanted, world.now)
+        for place, ways in find_alternatives(situation, wanted, before, world.now).items():
+            self.assertIs(before.outcomes[place].result, Result.REFUSED)
+            self.assertLessEqual(len(ways), OFFERED)
+            for way in ways:
+                assert isinstance(way.action, TakeInstead)
+                changes = list(wanted.changes)
+                changes[place] = replace(changes[place], number=way.action.numbers[0])
+                after = decide(situation, Request(tuple(changes), wanted.mode), world.now)
+                self.assertIs(after.outcomes[place].result, Result.ACCEPTED)
+                self.assertIn(after.outcomes[place].change.kind, (Kind.ADD, Kind.SWAP))
+                for one, other in zip(before.outcomes, after.outcomes, strict=True):
+                    if one.result is Result.ACCEPTED:
+                        self.assertIs(other.result, Result.ACCEPTED)

@@ -1,0 +1,141 @@
+"""The cart over HTTP: verdicts before the window, ways on that act, options, the other choice."""
+
+from __future__ import annotations
+
+import unittest
+from datetime import timedelta
+from typing import Any
+
+from tests.support.campus import TERM, Campus, Somebody, send
+from tests.support.servers import Server, new_database
+
+CART = f"/api/terms/{TERM}/cart"
+
+
+class Cart(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.campus = Campus(new_database())
+        cls.full = cls.campus.section(seats=0, weekdays="M")
+        cls.other = cls.campus.section(seats=9, weekdays="T")
+        cls.lecture, cls.lab, cls.other_lecture, cls.other_lab = (
+            cls.campus.section(seats=n, weekdays=d) for n, d in ((0, "W"), (9, "R"), (9, "F"), (9, "S"))
+        )
+        cls.project = cls.campus.section(seats=9)
+        cls.far = cls.campus.section(seats=9)
+        # The first two are one course; the next four two lectures of one course with their labs.
+        cls.campus.run("UPDATE sections SET course_id = 1 WHERE id = 2")
+        cls.campus.run("UPDATE sections SET course_id = 3 WHERE id IN (4, 5, 6)")
+        cls.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id IN (4, 6)")
+        cls.campus.run("INSERT INTO companions VALUES (3, 4), (4, 3), (5, 6), (6, 5)")
+        cls.campus.run("UPDATE courses SET credits_least = 1, credits_most = 4, "
+                       "gradings = '{standard,audit}' WHERE id = 7")  # fmt: skip
+        cls.server = Server(cls.campus.url)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        cls.campus.close()
+
+    def sign_in(self, opens_in: timedelta = timedelta(-1)) -> Somebody:
+        student = self.campus.person(opens_in=opens_in)
+        self.client = self.campus.client(student, self.server.url)
+        self.addCleanup(self.client.close)
+        return student
+
+    def put(self, *changes: tuple[str, str, str]) -> dict[str, Any]:
+        body = {"changes": [{"kind": k, "number": n, "gives_up": g} for k, n, g in changes]}
+        answer = self.client.post(f"{CART}/wishes", json=body)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return dict(answer.json())
+
+    def codes(self, cart: dict[str, Any]) -> list[list[str]]:
+        return [[f["code"] for f in c["outcome"]["findings"]] for c in cart["changes"]]
+
+    def test_before_the_window_the_verdict_is_that_of_its_opening(self) -> None:
+        self.sign_in(timedelta(hours=2))
+        cart = self.put(("add", self.other, ""), ("add", self.full, ""))["cart"]
+        self.assertTrue(cart["ahead"])
+        self.assertEqual(cart["as_of"], cart["window"]["opens_at"])
+        self.assertEqual(cart["window"]["state"], "early")
+        self.assertEqual([c["outcome"]["result"] for c in cart["changes"]], ["accepted", "refused"])
+        # Sent now it is refused all the same.
+        self.assertIn("window.early", send(self.client, [f"+{self.other}"]).text)
+
+    def test_one_press_puts_another_section_in_its_place(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.full, ""))["cart"]
+        way = cart["changes"][0]["instead"][0]["action"]
+        self.assertEqual((way["do"], way["numbers"]), ("instead", [self.other]))
+        change = cart["changes"][0]["id"]
+        path = f"{CART}/changes/{change}/section"
+        cart = self.client.put(path, json={"numbers": way["numbers"]}).json()
+        self.assertEqual([(c["outcome"]["number"], c["outcome"]["result"]) for c in cart["changes"]],
+                         [(self.other, "accepted")])  # fmt: skip
+        again = self.client.put(path, json={"numbers": [self.other]})
+        self.assertEqual(again.json()["type"], "/problems/cart-moved")
+        elsewhere = self.client.put(f"{CART}/changes/999999/section", json={"numbers": [self.full]})
+        self.assertEqual(elsewhere.status_code, 409)
+
+    def test_a_lecture_is_exchanged_with_its_lab(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.lecture, ""), ("add", self.lab, ""))["cart"]
+        self.assertEqual(self.codes(cart), [["seat.full"], ["together.stopped"]])
+        change = cart["changes"][0]
+        way = change["instead"][0]["action"]["numbers"]
+        self.assertEqual(way, [self.other_lecture, self.other_lab])
+        cart = self.client.put(f"{CART}/changes/{change['id']}/section", json={"numbers": way}).json()
+        self.assertEqual([c["outcome"]["number"] for c in cart["changes"]], way)
+        self.assertEqual({c["outcome"]["result"] for c in cart["changes"]}, {"accepted"})
+
+    def test_the_missing_lab_is_offered_in_place(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.other_lecture, ""))["cart"]
+        [finding] = cart["changes"][0]["outcome"]["findings"]
+        self.assertEqual(finding["code"], "companion.missing")
+        wish = finding["remedies"][0]["action"]["changes"]
+        self.assertEqual(wish, [{"kind": "add", "number": self.other_lab, "gives_up": ""}])
+
+    def test_what_the_other_choice_would_change_is_shown(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.other, ""), ("add", self.lecture, ""))["cart"]
+        self.assertEqual([c["otherwise"] for c in cart["changes"]], ["refused", None])
+        cart = self.client.put(f"{CART}/mode", json={"mode": "all"}).json()
+        self.assertEqual([c["outcome"]["result"] for c in cart["changes"]], ["refused", "refused"])
+        self.assertEqual([c["otherwise"] for c in cart["changes"]], ["accepted", None])
+
+    def test_options_are_kept_and_judged(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.project, ""))["cart"]
+        path = f"{CART}/changes/{cart['changes'][0]['id']}/options"
+        for options, credits, found in (
+            ({"credits": 2.5}, 2.5, []), ({"credits": 9}, 9, ["credits.range"]),
+            ({"credits": 1.25}, 1.2, None), ({"grading": "audit"}, 0, []),
+            ({"grading": "by dice"}, 1, ["grading.not_offered"]),
+        ):  # fmt: skip
+            with self.subTest(options):
+                answer = self.client.put(path, json=options)
+                self.assertEqual(answer.status_code, 200, answer.text)
+                cart = answer.json()
+                if found is not None:
+                    self.assertEqual(cart["changes"][0]["outcome"]["credits"], credits)
+                    self.assertEqual(self.codes(cart), [found])
+        for nonsense in ({"credits": -1}, {"credits": 1e308}, {"grading": "x" * 41}, {"more": 1}):
+            self.assertEqual(self.client.put(path, json=nonsense).status_code, 422)
+
+    def test_swaps_and_what_cannot_be_one(self) -> None:
+        self.sign_in()
+        send(self.client, [f"+{self.far}"]).raise_for_status()
+        found = self.put(("swap", self.other, self.far), ("swap", self.project, self.other),
+                         ("adjust", self.project, ""), ("drop", "99999", ""))  # fmt: skip
+        self.assertEqual([r["taken"] for r in found["reports"]], [True, False, False, False])
+        change = found["cart"]["changes"][0]
+        self.assertEqual((change["outcome"]["gives_up"], change["outcome"]["result"]),
+                         (self.far, "accepted"))  # fmt: skip
+        lonely = {"changes": [{"kind": "swap", "number": self.other}]}
+        answer = self.client.post(f"/api/terms/{TERM}/sendings", json=lonely,
+                                  headers={"Idempotency-Key": "a-good-key"})  # fmt: skip
+        self.assertEqual(answer.status_code, 422)
+        pasted = {"kind": "swap", "text": f"{self.lecture} or {self.other}", "gives_up": self.far}
+        many = self.client.post(f"{CART}/changes", json=pasted).json()
+        self.assertEqual([r["taken"] for r in many["reports"]], [True, False])
