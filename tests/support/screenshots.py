@@ -13,6 +13,7 @@ from tests.support.servers import Server, new_database, stop_all
 
 TARGET = Path(__file__).parents[2] / "docs/screenshots"
 
+
 def _page(browser: Browser, url: str, username: str, width: int = 1280, height: int = 800) -> Page:
     page = browser.new_context(viewport={"width": width, "height": height}).new_page()
     page.goto(url)
@@ -21,12 +22,13 @@ def _page(browser: Browser, url: str, username: str, width: int = 1280, height: 
         page.get_by_label("Name").fill(username)
         page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("button", name="Sign in", exact=True).first.click()
-        expect(page.get_by_role("heading", name="Week", exact=True)).to_be_visible()
+        expect(page.get_by_role("heading", level=1)).not_to_have_text("Sign in")
     page.wait_for_timeout(1200)
     return page
 
 
 def _take(page: Page, name: str) -> None:
+    page.wait_for_timeout(900)
     page.screenshot(path=str(TARGET / f"{name}.png"))
 
 
@@ -37,23 +39,70 @@ def main() -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         _take(_page(browser, server.url, ""), "sign-in")
-        _take(_page(browser, server.url, "tobin"), "not-yet")
+        _offices(browser, server.url)
+        _blocked(browser, server.url)
         phone = _page(browser, server.url, "isolde", 390, 844)
         phone.goto(f"{server.url}/harvest-2027/cart")
-        phone.wait_for_timeout(1200)
         _take(phone, "phone-cart")
-        wren = _page(browser, server.url, "wren")
-        _take(wren, "week")
-        wren.get_by_role("button", name=re.compile(r"^Put \d")).click()
-        wren.wait_for_timeout(1500)
-        _take(wren, "outcome")
-        wren.get_by_role("link", name="Receipts").first.click()
-        wren.wait_for_timeout(1000)
-        _take(wren, "receipts")
-        wren.get_by_role("main").get_by_role("link").first.click()
-        wren.wait_for_timeout(1000)
-        _take(wren, "receipt")
+        _third_year(browser, server.url)
         browser.close()
+
+
+def _offices(browser: Browser, url: str) -> None:
+    idris = _page(browser, url, "idris")
+    _take(idris, "advisor")
+    idris.get_by_label("Name of a student").fill("marsh")
+    idris.get_by_role("link", name="Tobin Marsh").click()
+    _take(idris, "acting")
+    petra = _page(browser, url, "petra")
+    petra.get_by_role("main").get_by_role("link").first.click()
+    petra.get_by_role("button", name="Give out a code").click()
+    _take(petra, "instructor")
+    cass = _page(browser, url, "cass")
+    cass.get_by_label("Name of a student").fill("marsh")
+    cass.get_by_role("button", name="Tobin Marsh").click()
+    _take(cass, "cashier")
+
+
+def _blocked(browser: Browser, url: str) -> None:
+    tobin = _page(browser, url, "tobin")
+    tobin.get_by_role("link", name="Clearance").first.click()
+    _take(tobin, "clearance")
+    tobin.get_by_role("button", name="Pay 62.00 and lift the hold").click()
+    tobin.get_by_text("This payment service is a stand-in").click()
+    _take(tobin, "payment")
+    tobin.get_by_label("Card number").fill("9000000000000001")
+    tobin.get_by_role("main").get_by_role("button", name="Pay 62.00", exact=True).click()
+    tobin.get_by_role("button", name="Read and accept").click()
+    tobin.get_by_label("I have read it and agree.").check()
+    tobin.get_by_role("button", name="Accept the agreement").click()
+    tobin.get_by_role("button", name="Confirm or correct").click()
+    tobin.get_by_role("button", name="These are right").click()
+    expect(tobin.get_by_test_id("sentence")).to_contain_text("You are clear")
+    tobin.keyboard.press("w")
+    _take(tobin, "not-yet")
+
+
+def _third_year(browser: Browser, url: str) -> None:
+    wren = _page(browser, url, "wren")
+    _take(wren, "week")
+    # A studio that clashes with her lab; another of its sections would go through.
+    wren.get_by_label("Reference numbers").fill("30607")
+    wren.keyboard.press("Enter")
+    wren.get_by_test_id("change-30607").scroll_into_view_if_needed()
+    _take(wren, "ways-on")
+    wren.get_by_role("button", name=re.compile("^Take .* instead")).first.click()
+    row = wren.get_by_test_id(re.compile("^registered-")).filter(has_text="HIST 250")
+    row.get_by_role("button", name="Swap HIST 250").click()
+    row.scroll_into_view_if_needed()
+    _take(wren, "swap")
+    wren.get_by_role("button", name=re.compile(r"^Put \d")).click()
+    wren.get_by_role("main").evaluate("main => main.scrollTo(0, 0)")
+    _take(wren, "outcome")
+    wren.get_by_role("link", name="Receipts").first.click()
+    _take(wren, "receipts")
+    wren.get_by_role("main").get_by_role("link").first.click()
+    _take(wren, "receipt")
 
 
 if __name__ == "__main__":
