@@ -2,6 +2,7 @@ import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { CreditsField, GradingField } from "./choices";
 
 type Options = Schemas["OptionsView"];
 type Props = {
@@ -41,38 +42,23 @@ export function OptionsForm({ options, onChoose }: Props) {
       onSubmit={submit}
     >
       {options.gradings.length > 1 && (
-        <Field id={`${id}-grading`} label="Grading">
-          <select
-            id={`${id}-grading`}
-            className={INPUT}
-            value={options.grading}
-            onChange={(event) =>
-              onChoose({
-                ...chosen,
-                grading: event.target.value === usual ? null : event.target.value,
-              })
-            }
-          >
-            {options.gradings.map((grading) => (
-              <option key={grading}>{grading}</option>
-            ))}
-          </select>
-        </Field>
+        <GradingField
+          id={`${id}-grading`}
+          gradings={options.gradings}
+          value={options.grading}
+          onChange={(grading) =>
+            onChoose({ ...chosen, grading: grading === usual ? null : grading })
+          }
+        />
       )}
       {varies && (
-        <Field
+        <CreditsField
           id={`${id}-credits`}
-          label={`Credits, ${options.credits_least} to ${options.credits_most}`}
-        >
-          <input
-            id={`${id}-credits`}
-            className={INPUT}
-            type="number"
-            step={0.5}
-            value={credits}
-            onChange={(event) => setCredits(event.target.value)}
-          />
-        </Field>
+          least={options.credits_least}
+          most={options.credits_most}
+          value={credits}
+          onChange={setCredits}
+        />
       )}
       {options.takes_consent && (
         <Field id={`${id}-consent`} label="Consent code">

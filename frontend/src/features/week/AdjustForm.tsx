@@ -1,8 +1,8 @@
 import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { Field, INPUT } from "../../ui/Field";
 import { shortDay } from "../../ui/text";
+import { CreditsField, GradingField } from "../cart/choices";
 import type { Section } from "./layout";
 
 type Props = { section: Section; onAdjust: (options: Schemas["Options"]) => void };
@@ -32,35 +32,23 @@ export function AdjustForm({ section, onAdjust }: Props) {
     >
       {section.gradings.length > 1 && (
         <div className="w-44">
-          <Field id={`${id}-grading`} label="Grading">
-            <select
-              id={`${id}-grading`}
-              className={INPUT}
-              value={grading}
-              onChange={(event) => setGrading(event.target.value)}
-            >
-              {section.gradings.map((offered) => (
-                <option key={offered}>{offered}</option>
-              ))}
-            </select>
-          </Field>
+          <GradingField
+            id={`${id}-grading`}
+            gradings={section.gradings}
+            value={grading}
+            onChange={setGrading}
+          />
         </div>
       )}
       {varies && (
         <div className="w-32">
-          <Field
+          <CreditsField
             id={`${id}-credits`}
-            label={`Credits, ${section.credits_least} to ${section.credits_most}`}
-          >
-            <input
-              id={`${id}-credits`}
-              className={INPUT}
-              type="number"
-              step={0.5}
-              value={credits}
-              onChange={(event) => setCredits(event.target.value)}
-            />
-          </Field>
+            least={section.credits_least}
+            most={section.credits_most}
+            value={credits}
+            onChange={setCredits}
+          />
         </div>
       )}
       <Button type="submit" disabled={isSame}>
