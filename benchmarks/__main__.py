@@ -219,7 +219,7 @@ def _receipts_since(url: str, last: int) -> tuple[int, float]:
     the last answer, the receipts know better."""
     database = connect(url)
     with connected(database):
-        return rows(  # type: ignore[return-value]
+        return rows(
             database,
             "SELECT count(*), extract(epoch FROM max(sent_at) - min(sent_at))::float "
             "FROM receipts WHERE id > %s",

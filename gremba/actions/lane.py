@@ -87,7 +87,7 @@ class Lane(Generic[Job, Answer]):
     ) -> list[tuple[Job, asyncio.Future[Answer], asyncio.AbstractEventLoop]]:
         with self._changed:
             while True:
-                batch = []
+                batch: list[tuple[Job, asyncio.Future[Answer], asyncio.AbstractEventLoop]] = []
                 passed_over = []
                 while self._waiting and len(batch) < self._most:
                     entry = self._waiting.popleft()

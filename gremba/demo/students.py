@@ -9,7 +9,14 @@ from datetime import date, timedelta
 from typing import Any
 
 from gremba.core.grades import GradeScale
-from gremba.core.requisites import CreditsNeed, Requisite
+from gremba.core.requisites import (
+    AllOf,
+    CountOf,
+    CourseNeed,
+    CreditsNeed,
+    PlacementNeed,
+    Requisite,
+)
 from gremba.demo.courses import CoursePlan
 from gremba.demo.tables import Tables
 
@@ -163,16 +170,17 @@ def meets(student: StudentPlan, node: Requisite | None) -> bool:
             return True
         case CreditsNeed(least):
             return student.credits >= least
-        case _ if hasattr(node, "parts"):
-            met = [meets(student, part) for part in node.parts]
-            return sum(met) >= getattr(node, "least", len(met))
-        case _ if hasattr(node, "course"):
-            grade = student.passed.get(node.course)
-            return node.course in student.running or (
-                grade is not None and _SCALE.at_least(grade, node.grade)
+        case AllOf(parts):
+            return all(meets(student, part) for part in parts)
+        case CountOf(least, parts):
+            return sum(meets(student, part) for part in parts) >= least
+        case CourseNeed(course, least_grade):
+            grade = student.passed.get(course)
+            return course in student.running or (
+                grade is not None and _SCALE.at_least(grade, least_grade)
             )
-        case _ if hasattr(node, "test"):
-            return student.placements.get(node.test, 0) >= node.least
+        case PlacementNeed(test, least):
+            return student.placements.get(test, 0) >= least
         case _:
             return False
 
@@ -186,7 +194,7 @@ def standing_of(rng: random.Random, student: StudentPlan) -> str:
 
 def hold_row(student_id: int, rng: random.Random, placed: Any) -> dict[str, Any]:
     """A hold such as some students have."""
-    return rng.choice(
+    kinds: list[dict[str, Any]] = (
         [
             {
                 "kind": "fee", "reason": "A library charge of 18.50 is unpaid.",
@@ -204,4 +212,5 @@ def hold_row(student_id: int, rng: random.Random, placed: Any) -> dict[str, Any]
                 "stops": ["drop"], "cleared_by": "office", "amount_cents": None,
             },
         ]
-    ) | {"student_id": student_id, "placed_at": placed, "lifted_at": None}  # fmt: skip
+    )  # fmt: skip
+    return rng.choice(kinds) | {"student_id": student_id, "placed_at": placed, "lifted_at": None}

@@ -122,7 +122,7 @@ class Cluster:
 
     def _command(self, statement: str) -> None:
         with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
-            connection.execute(statement)  # type: ignore[call-overload]
+            connection.execute(statement)
 
     def _make(self) -> None:
         if self.home.exists():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from datetime import date
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -126,12 +127,7 @@ def _read_calendar(
         )
     )
     blocks = {
-        row[0]: Block(
-            *row[:7],
-            refund_steps=tuple(
-                RefundStep(type(row[2]).fromisoformat(s["through"]), s["percent"]) for s in row[7]
-            ),
-        )
+        row[0]: Block(*(*row[:7], _refund_steps(row[7])))
         for row in rows(
             database,
             "SELECT code, name, first_day, last_day, add_by, drop_by, withdraw_by, refund_steps "
@@ -140,6 +136,10 @@ def _read_calendar(
         )
     }
     return Calendar(ZoneInfo(zone), first, last, breaks, blocks)
+
+
+def _refund_steps(data: list[dict[str, Any]]) -> tuple[RefundStep, ...]:
+    return tuple(RefundStep(date.fromisoformat(s["through"]), s["percent"]) for s in data)
 
 
 def _read_courses(database: PooledPostgresqlDatabase) -> dict[int, Course]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
@@ -45,8 +46,8 @@ _HOLD = (
 )
 
 
-def _hold(row: tuple[object, ...]) -> HoldLine:
-    return HoldLine(*row[:6], tuple(row[6]), *row[7:])  # type: ignore[arg-type]
+def _hold(row: tuple[Any, ...]) -> HoldLine:
+    return HoldLine(*(*row[:6], tuple(row[6]), *row[7:]))
 
 
 def holds_of(database: PooledPostgresqlDatabase, student_id: int) -> list[HoldLine]:

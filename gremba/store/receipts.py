@@ -34,4 +34,4 @@ def find_receipt(
         "WHERE r.id = %s AND st.student_id = %s",
         (receipt_id, student_id),
     )
-    return found[0] if found else None  # type: ignore[return-value]
+    return found[0] if found else None

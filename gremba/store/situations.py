@@ -118,14 +118,14 @@ def ask_seats(
     """Ask for the figures of these pools; what this gives reads the answer."""
     asked = ask(database, _SEATS, (sorted(pools),))
     return lambda: {
-        row[0]: SeatFigures(*row[1:6], parts=_parts(row[6]) if row[6] else ())
+        row[0]: SeatFigures(*(*row[1:6], _parts(row[6]) if row[6] else ()))
         for row in asked.fetchall()
     }
 
 
 def _parts(found: list[list[Any]]) -> tuple[ReservedPart, ...]:
     return tuple(
-        ReservedPart(*values, release_on=date.fromisoformat(release) if release else None)
+        ReservedPart(*(*values, date.fromisoformat(release) if release else None))
         for *values, release in found
     )
 

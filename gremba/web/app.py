@@ -67,7 +67,7 @@ def build_app(settings: Settings) -> FastAPI:
         app.include_router(
             router,
             dependencies=[Depends(guard)],
-            responses=problems.DESCRIBED,  # type: ignore[arg-type]
+            responses=problems.DESCRIBED,
         )
     if settings.frontend:
         frontend.install(app, Path(settings.frontend))

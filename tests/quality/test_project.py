@@ -52,6 +52,9 @@ class Style(unittest.TestCase):
     def test_ruff(self) -> None:
         self.run_tool(sys.executable, "-m", "ruff", "check", "gremba", "tests", "benchmarks")
 
+    def test_types(self) -> None:
+        self.run_tool(sys.executable, "-m", "mypy", "gremba", "benchmarks")
+
     def test_types_of_the_front_end(self) -> None:
         self.run_tool("npm", "run", "--silent", "types", folder=ROOT / "frontend")
 

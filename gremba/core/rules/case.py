@@ -201,9 +201,13 @@ def rule(
         why, _, ways_on = rest.partition("\n\nWays on: ")
         if not (checks and why and ways_on):
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
-        parts = [" ".join(part.split()) for part in (checks, why, ways_on)]
         return Rule(
-            code, severity, frozenset(on), *parts, function, of_section, known, about, lifted_by, along
-        )
+            code, severity, frozenset(on), _plain(checks), _plain(why), _plain(ways_on), function,
+            of_section, known, about, lifted_by, along,
+        )  # fmt: skip
 
     return make
+
+
+def _plain(paragraph: str) -> str:
+    return " ".join(paragraph.split())

@@ -56,7 +56,9 @@ async def send_changes(
     """Put changes through; the receipt says what became of each."""
     services = services_of(request)
     desk = services.desk
-    catalogue = desk.catalogue.known(term) or await run_in_threadpool(desk.term, term)
+    catalogue = desk.catalogue.known(term)
+    if catalogue is None:
+        catalogue = await run_in_threadpool(desk.term, term)
     person = session.person
     row = session.terms.get(term)
     by_name = person.full_name

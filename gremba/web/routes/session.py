@@ -71,8 +71,7 @@ def _view(services: Services, session: Session | None) -> SessionView:
     coming = [t for t in terms if t[2] > now.date()] or terms[-1:]
     person = session.person if session else None
     return SessionView(
-        person=person
-        and PersonView.model_validate(
+        person=None if person is None else PersonView.model_validate(
             {"username": person.username, "full_name": person.full_name, "role": person.role}
         ),
         csrf_token=session.csrf_token if session else "",

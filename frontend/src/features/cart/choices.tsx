@@ -1,0 +1,49 @@
+/** The two things that can be chosen for a section, whether it is in the cart or held. */
+import { Field, INPUT } from "../../ui/Field";
+
+type GradingProps = {
+  id: string;
+  gradings: string[];
+  value: string;
+  onChange: (grading: string) => void;
+};
+
+export function GradingField({ id, gradings, value, onChange }: GradingProps) {
+  return (
+    <Field id={id} label="Grading">
+      <select
+        id={id}
+        className={INPUT}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+      >
+        {gradings.map((grading) => (
+          <option key={grading}>{grading}</option>
+        ))}
+      </select>
+    </Field>
+  );
+}
+
+type CreditsProps = {
+  id: string;
+  least: number;
+  most: number;
+  value: string;
+  onChange: (credits: string) => void;
+};
+
+export function CreditsField({ id, least, most, value, onChange }: CreditsProps) {
+  return (
+    <Field id={id} label={`Credits, ${least} to ${most}`}>
+      <input
+        id={id}
+        className={INPUT}
+        type="number"
+        step={0.5}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+      />
+    </Field>
+  );
+}
