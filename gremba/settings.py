@@ -14,6 +14,7 @@ class Settings(BaseSettings):
         secure_cookies: set where the application is reached through HTTPS.
         payment_secret: shared with the payment service, whose answers are signed with it.
         lane_threads: worker threads that put sendings through, a process.
+        lane_lull: seconds that a batch of sendings waits for one more, see :class:`Lane`.
     """
 
     model_config = SettingsConfigDict(env_prefix="GREMBA_")
@@ -22,6 +23,7 @@ class Settings(BaseSettings):
     demo: bool = False
     secure_cookies: bool = False
     lane_threads: int = 1
+    lane_lull: float = 0.003
     frontend: str = ""
     payment_secret: str = ""
     college: str = "Brindlemere College of Land and Craft"

@@ -8,11 +8,14 @@ from __future__ import annotations
 
 import asyncio
 import threading
+import time
 from collections import deque
 from collections.abc import Callable, Hashable, Sequence
 from typing import Generic, TypeVar
 
 from gremba.actions.problem import Problem
+
+_MOST_LULLS = 8
 
 Job = TypeVar("Job")
 Answer = TypeVar("Answer")
@@ -26,6 +29,9 @@ class Lane(Generic[Job, Answer]):
         key: jobs with the same key never stand in one batch, nor in two at a time.
         most: jobs in a batch at the most.
         longest: jobs that may wait; further ones are turned away at once.
+        lull: in a rush, the seconds without a new job after which a batch begins that is not full
+            yet. A batch costs much that does not grow with it, so a few jobs more are worth a
+            moment. A job that comes alone never waits.
     """
 
     def __init__(
@@ -35,11 +41,13 @@ class Lane(Generic[Job, Answer]):
         threads: int = 1,
         most: int = 64,
         longest: int = 20_000,
+        lull: float = 0.0,
     ) -> None:
         self._work = work
         self._key = key
         self._most = most
         self._longest = longest
+        self._lull = lull
         self._waiting: deque[tuple[Job, asyncio.Future[Answer], asyncio.AbstractEventLoop]] = deque()
         self._busy: set[Hashable] = set()
         self._changed = threading.Condition()
@@ -75,12 +83,31 @@ class Lane(Generic[Job, Answer]):
             thread.join(timeout=10)
 
     def _run(self) -> None:
-        while batch := self._take():
+        in_a_rush = False
+        while True:
+            self._gather(self._lull if in_a_rush else 0.0)
+            batch = self._take()
+            if not batch:
+                return
+            in_a_rush = len(batch) > 1
             answers = self._work([job for job, _, _ in batch])
             with self._changed:
                 self._busy.difference_update(self._key(job) for job, _, _ in batch)
                 self._changed.notify_all()
             _give(batch, answers)
+
+    def _gather(self, lull: float) -> None:
+        """Wait for a job, then as long as more keep coming, but not for long."""
+        with self._changed:
+            while not self._waiting and not self._ending:
+                self._changed.wait()
+        seen = 0
+        for _ in range(_MOST_LULLS):
+            many = len(self._waiting)
+            if not lull or self._ending or many == seen or many >= self._most:
+                return
+            seen = many
+            time.sleep(lull)
 
     def _take(
         self,

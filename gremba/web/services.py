@@ -80,6 +80,7 @@ def start(settings: Settings) -> Services:
         lambda batch: put_through(desk, batch),
         key=lambda sending: sending.student_term_id,
         threads=settings.lane_threads,
+        lull=settings.lane_lull,
     )
     return Services(settings, desk, sessions, lane, listener, campus_clock)
 
