@@ -16,6 +16,7 @@ from gremba.core.reference_numbers import read_pasted
 from gremba.core.situation import Held
 from gremba.core.wording import counted, listed
 from gremba.store.carts import (
+    CartChange,
     NewChange,
     append,
     lock_cart,
@@ -25,6 +26,7 @@ from gremba.store.carts import (
     replace_section,
     set_mode,
     set_options,
+    turn_into_swap,
 )
 from gremba.store.database import connected
 from gremba.store.situations import read_situations
@@ -52,12 +54,26 @@ class _OpenCart:
 
     row: int
     term: TermCatalogue
-    in_cart: dict[str, int]
+    changes: dict[str, CartChange]
     held: dict[str, Held]
 
     @property
+    def in_cart(self) -> dict[str, int]:
+        return {number: change.id for number, change in self.changes.items()}
+
+    @property
     def room(self) -> int:
-        return self.term.policy.most_changes - len(self.in_cart)
+        return self.term.policy.most_changes - len(self.changes)
+
+    def turns_into_swap(self, wish: Wish) -> bool:
+        """Whether the wish is a swap for a section that stands in the cart as an add."""
+        there = self.changes.get(wish.number)
+        return (
+            wish.kind is Kind.SWAP
+            and there is not None
+            and there.change.kind is Kind.ADD
+            and wish.gives_up in self.held
+        )
 
     def why_not(self, wish: Wish) -> str | None:
         """Why a change cannot go into the cart; None if it can."""
@@ -131,6 +147,12 @@ def put_wishes(
     with _open_cart(desk, student_id, term_code) as cart:
         wanted: list[NewChange] = []
         for wish in wishes:
+            if cart.turns_into_swap(wish):
+                there = cart.changes[wish.number]
+                turn_into_swap(desk.database, cart.row, there.id, cart.section(wish.gives_up))
+                name = cart.section(wish.number).name
+                reports.append(Report(wish.number, True, f"{name} is a swap now."))
+                continue
             problem = cart.why_not(wish)
             if problem is not None:
                 mend = wish.number not in cart.term.by_number
@@ -255,6 +277,6 @@ def _open_cart(desk: Desk, student_id: int, term_code: str) -> Iterator[_OpenCar
     row = desk.student_term(student_id, term)
     with connected(desk.database) as database, database.atomic():
         lock_cart(database, row)
-        in_cart = {c.change.number: c.id for c in read_cart(database, row, term).changes}
+        changes = {c.change.number: c for c in read_cart(database, row, term).changes}
         held = read_situations(database, {row: term}, {})[row].held
-        yield _OpenCart(row, term, in_cart, {h.section.reference_number: h for h in held})
+        yield _OpenCart(row, term, changes, {h.section.reference_number: h for h in held})

@@ -42,6 +42,11 @@ def put(kind: Kind, *numbers: str) -> PutInCart:
     return PutInCart(tuple(Wish(kind, number) for number in numbers))
 
 
+def swap(number: str, gives_up: str) -> PutInCart:
+    """Put a swap into the cart; an add of the section wanted that is there turns into it."""
+    return PutInCart((Wish(Kind.SWAP, number, gives_up),))
+
+
 @dataclass(frozen=True, slots=True)
 class TakeInstead:
     """An action: put another section in this change's place, and its companions beside it.

@@ -117,6 +117,18 @@ def append(
     )
 
 
+def turn_into_swap(
+    database: PooledPostgresqlDatabase, student_term_id: int, change_id: int, gives_up: Section
+) -> None:
+    """Let an add in the cart give up a section held."""
+    run(
+        database,
+        "UPDATE cart_changes SET kind = 'swap', gives_up_section_id = %s "
+        "WHERE student_term_id = %s AND id = %s AND kind = 'add'",
+        (gives_up.id, student_term_id, change_id),
+    )
+
+
 def set_options(
     database: PooledPostgresqlDatabase,
     student_term_id: int,

@@ -99,6 +99,7 @@ class Students(BrowserTest):
         page.get_by_role("link", name=re.compile("^Cart")).click()
         cart = page.get_by_role("complementary", name="Cart")
         expect(cart).to_contain_text("Stopped. Clashes with")
+        expect(cart.get_by_role("button", name=re.compile("^Swap .* for it$"))).to_be_visible()
         cart.get_by_role("button", name=re.compile("^Drop .* in the same cart$")).click()
         expect(page.get_by_role("button", name="Put 2 changes through")).to_be_enabled()
         wide = page.evaluate("document.documentElement.scrollWidth")

@@ -132,6 +132,13 @@ class Cart(unittest.TestCase):
         change = found["cart"]["changes"][0]
         self.assertEqual((change["outcome"]["gives_up"], change["outcome"]["result"]),
                          (self.far, "accepted"))  # fmt: skip
+        # An add in the cart turns into the swap.
+        self.client.delete(f"{CART}/changes/{change['id']}")
+        cart = self.put(("add", self.other, ""))["cart"]
+        turned = self.put(("swap", self.other, self.far))
+        self.assertEqual([r["taken"] for r in turned["reports"]], [True])
+        self.assertEqual([(c["id"], c["outcome"]["kind"]) for c in turned["cart"]["changes"]],
+                         [(cart["changes"][0]["id"], "swap")])  # fmt: skip
         lonely = {"changes": [{"kind": "swap", "number": self.other}]}
         answer = self.client.post(f"/api/terms/{TERM}/sendings", json=lonely,
                                   headers={"Idempotency-Key": "a-good-key"})  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity, put
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity, put, swap
 from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Rule, Scope, rule
@@ -88,8 +88,12 @@ def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
             name, number = other.section.name, other.section.reference_number
             yield me.finding(
                 f"You are registered for {name} already, in section {number}.",
-                remedies=[Remedy(f"Drop {number} in the same cart to move over.",
-                                 put(Kind.DROP, number))],
+                remedies=[
+                    Remedy(f"Swap {number} for it: you keep what you have until it goes through.",
+                           swap(case.section.reference_number, number)),
+                    Remedy(f"Drop {number} in the same cart to move over.",
+                           put(Kind.DROP, number)),
+                ],
                 held=number,
             )  # fmt: skip
 

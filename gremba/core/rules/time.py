@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from gremba.core.calendar import Clash, find_clash
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Remedy, Severity, put
+from gremba.core.findings import Finding, Remedy, Severity, put, swap
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.situation import Lifts
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
@@ -32,8 +32,12 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
             number = held.section.reference_number
             yield me.finding(
                 _sentence(case, held.section, clash),
-                remedies=[Remedy(f"Drop {held.section.name} {number} in the same cart.",
-                                 put(Kind.DROP, number))],
+                remedies=[
+                    Remedy(f"Swap {held.section.name} {number} for it.",
+                           swap(mine.reference_number, number)),
+                    Remedy(f"Drop {held.section.name} {number} in the same cart.",
+                           put(Kind.DROP, number)),
+                ],
                 other=number,
                 registered=1,
             )  # fmt: skip

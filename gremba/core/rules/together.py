@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from gremba.core.calendar import find_clash
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, PutInCart, Remedy, Severity, Wish, put
+from gremba.core.findings import Finding, Remedy, Severity, put, swap
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.wording import counted, listed, pattern
 
@@ -66,7 +66,7 @@ def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
         ways = [
             Remedy(
                 f"Take {component} {o.reference_number}, {_times(o)}, in its place.",
-                PutInCart((Wish(Kind.SWAP, o.reference_number, other.reference_number),))
+                swap(o.reference_number, other.reference_number)
                 if other.reference_number in held else put(Kind.ADD, o.reference_number),
             )
             for o in fitting[:3]

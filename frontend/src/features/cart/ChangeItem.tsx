@@ -9,7 +9,7 @@ import { ChangeTitle } from "./ChangeTitle";
 import { Findings } from "./Findings";
 import { hasChoices, OptionsForm } from "./Options";
 import { RequisiteTree } from "./RequisiteTree";
-import { choicesOf, ownFindings, type Tone, verdictOf } from "./verdict";
+import { choicesOf, consequences, ownFindings, type Tone, verdictOf } from "./verdict";
 
 type Change = Schemas["CartChangeView"];
 type Props = {
@@ -74,6 +74,7 @@ export function ChangeItem({
     outcome.credits ? credits(outcome.credits) : "",
     choicesOf(outcome),
     change.seats,
+    ...consequences(outcome),
   ].filter(Boolean);
   return (
     <li

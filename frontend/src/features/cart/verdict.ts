@@ -1,5 +1,6 @@
 /** How an outcome is worded: before sending, and afterwards. */
 import type { Schemas } from "../../api/client";
+import { money } from "../../ui/text";
 
 export type Outcome = Schemas["OutcomeView"];
 type Finding = Schemas["FindingView"];
@@ -53,4 +54,12 @@ export const VERBS = { add: "Add", drop: "Drop", swap: "Swap to", adjust: "Adjus
 /** What was chosen for it beside the usual, in words. */
 export function choicesOf(outcome: Outcome): string {
   return outcome.kind === "adjust" || outcome.grading !== "standard" ? outcome.grading : "";
+}
+
+/** What giving a section up would leave behind and bring back. */
+export function consequences(outcome: Outcome): string[] {
+  const givesUp = outcome.kind === "drop" || outcome.kind === "swap";
+  if (!givesUp || outcome.result !== "accepted") return [];
+  const back = outcome.refund_cents > 0 ? [`${money(outcome.refund_cents)} no longer due`] : [];
+  return [outcome.withdrawn ? "leaves a W" : "leaves no trace", ...back];
 }
