@@ -24,6 +24,9 @@ _MIGRATION_LOCK = 0x6772656D6261
 Unavailable = (peewee.OperationalError, peewee.InterfaceError, psycopg.OperationalError)
 """What is raised while the database cannot be reached."""
 
+Unstorable = (peewee.DataError, psycopg.DataError, UnicodeEncodeError)
+"""What is raised for text with signs in it that no table can hold: NUL, or half a character."""
+
 Refused = (peewee.IntegrityError, psycopg.IntegrityError)
 """What is raised when the tables refuse to hold something."""
 

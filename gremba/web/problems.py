@@ -12,7 +12,7 @@ from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 
 from gremba.actions.problem import Problem, desk_away
-from gremba.store.database import Unavailable
+from gremba.store.database import Unavailable, Unstorable
 
 log = structlog.get_logger()
 
@@ -65,6 +65,8 @@ def response_for(problem: Exception, path: str) -> Response:
     if isinstance(problem, Unavailable):
         log.warning("the database is away", problem=str(problem).strip())
         return respond(desk_away())
+    if isinstance(problem, Unstorable):
+        return respond(_UNSTORABLE)
     log.error("unforeseen", path=path, exc_info=problem)
     return respond(_UNFORESEEN)
 
@@ -76,7 +78,8 @@ def install(app: FastAPI) -> None:
         return response_for(problem, request.url.path)
 
     for kind in (
-        Problem, RequestValidationError, HTTPException, ClientDisconnect, *Unavailable, Exception,
+        Problem, RequestValidationError, HTTPException, ClientDisconnect, *Unavailable, *Unstorable,
+        Exception,
     ):  # fmt: skip
         app.add_exception_handler(kind, on_problem)
 
@@ -85,6 +88,12 @@ _UNREADABLE = Problem(
     "unreadable",
     "The request could not be read",
     "Something in it is missing or not as expected; see the fields named.",
+    422,
+)
+_UNSTORABLE = Problem(
+    "unstorable",
+    "There is a sign in it that cannot be kept",
+    "Take out what cannot be seen, such as a NUL character, and send it again.",
     422,
 )
 _UNFORESEEN = Problem(
@@ -117,6 +126,7 @@ def _from_http(problem: HTTPException) -> Problem:
 DESCRIBED: dict[int | str, dict[str, object]] = {
     status: {"model": ProblemDocument, "description": text, "content": {MEDIA_TYPE: {}}}
     for status, text in {
+        400: "The request is not well-formed.",
         401: "Nobody is signed in, or the session has ended.",
         403: "Not for this person, or the CSRF token is missing.",
         404: "There is no such thing, or it is somebody else's.",

@@ -1987,6 +1987,16 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -2097,6 +2107,16 @@ export interface operations {
                     "application/json": components["schemas"]["DemoMoment"][];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -2205,6 +2225,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DemoPeople"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -2323,6 +2353,16 @@ export interface operations {
                     "application/json": components["schemas"]["PaymentView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -2435,6 +2475,16 @@ export interface operations {
                     "application/json": components["schemas"]["PaymentView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -2543,6 +2593,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestCardView"][];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -2655,6 +2715,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaymentView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -2772,6 +2842,16 @@ export interface operations {
                     "application/json": components["schemas"]["ReceiptView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -2880,6 +2960,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -2996,6 +3086,16 @@ export interface operations {
                     "application/json": components["schemas"]["SessionView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -3103,6 +3203,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
             };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
@@ -3216,6 +3326,16 @@ export interface operations {
                     "application/json": components["schemas"]["FoundStudent"][];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -3326,6 +3446,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeeHolds"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -3442,6 +3572,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeeHolds"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -3561,6 +3701,16 @@ export interface operations {
                     "application/json": components["schemas"]["FeeHolds"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -3669,6 +3819,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TermName"][];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -3783,6 +3943,16 @@ export interface operations {
                     "application/json": components["schemas"]["TermView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -3895,6 +4065,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Advisees"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -4012,6 +4192,16 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -4127,6 +4317,16 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -4240,6 +4440,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CartView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -4361,6 +4571,16 @@ export interface operations {
                     "application/json": components["schemas"]["PastedView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -4475,6 +4695,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CartView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -4597,6 +4827,16 @@ export interface operations {
                     "application/json": components["schemas"]["CartView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -4715,6 +4955,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CartView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -4836,6 +5086,16 @@ export interface operations {
                     "application/json": components["schemas"]["CartView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -4953,6 +5213,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CartView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -5074,6 +5344,16 @@ export interface operations {
                     "application/json": components["schemas"]["PastedView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -5189,6 +5469,16 @@ export interface operations {
                     "application/json": components["schemas"]["ClearanceView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -5299,6 +5589,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClearanceView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -5417,6 +5717,16 @@ export interface operations {
                     "application/json": components["schemas"]["ClearanceView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -5527,6 +5837,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClearanceView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -5645,6 +5965,16 @@ export interface operations {
                     "application/json": components["schemas"]["ClearanceView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -5759,6 +6089,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReceiptList"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -5883,6 +6223,16 @@ export interface operations {
                     "application/json": components["schemas"]["ReceiptView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -5993,6 +6343,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TaughtSection"][];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -6106,6 +6466,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TaughtView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -6225,6 +6595,16 @@ export interface operations {
                     "application/json": components["schemas"]["TaughtView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -6337,6 +6717,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TaughtView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */
@@ -6454,6 +6844,16 @@ export interface operations {
                     "application/json": components["schemas"]["WeekView"];
                 };
             };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Nobody is signed in, or the session has ended. */
             401: {
                 headers: {
@@ -6562,6 +6962,16 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
             /** @description Nobody is signed in, or the session has ended. */

@@ -1,0 +1,95 @@
+"""The API keeps to its own description: whatever is sent, the answer is one that is described."""
+
+from __future__ import annotations
+
+import unittest
+import warnings
+from typing import Any
+
+import httpx
+import schemathesis
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+
+from gremba.settings import Settings
+from gremba.web.access import ACCESS, CSRF_HEADER
+from gremba.web.app import build_app
+from tests.support.campus import TERM, Campus, Somebody
+from tests.support.servers import Server, new_database
+
+LEFT_OUT = {"close_session", "open_session", "move_clock"}
+"""They would end the session, or be limited after a few attempts."""
+
+
+class Described(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.campus = Campus(new_database())
+        cls.numbers = [cls.campus.section(seats=50, weekdays="MTWRF"[n]) for n in range(5)]
+        cls.student, advisor = cls.campus.person(), cls.campus.person("advisor")
+        instructor = cls.campus.person("instructor")
+        cls.campus.advised_by(cls.student, advisor)
+        cls.campus.taught_by(cls.numbers[0], instructor)
+        cls.campus.clearance(cls.student, "agreement", "details", "survey", "release")
+        cls.hold = cls.campus.fee_hold(cls.student)
+        cls.people = {"student": cls.student, "advisor": advisor, "instructor": instructor,
+                      "cashier": cls.campus.person("cashier")}  # fmt: skip
+        cls.server = Server(cls.campus.url)
+        document = build_app(Settings(database_url="postgresql://nowhere/none")).openapi()
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            cls.schema = schemathesis.openapi.from_dict(document)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        cls.campus.close()
+
+    def test_every_operation_as_a_role_it_is_for(self) -> None:
+        for found in self.schema.get_all_operations():
+            operation = found.ok()
+            name = operation.definition.raw["operationId"]
+            if name in LEFT_OUT:
+                continue
+            role = next(r for r in self.people if r in ACCESS[name])
+            with self.subTest(name, role=role):
+                self.try_many(operation, self.people[role])
+
+    def try_many(self, operation: Any, who: Somebody) -> None:
+        # Addresses that lead somewhere, mostly; bodies are left to chance.
+        known = st.fixed_dictionaries({
+            "term": st.just(TERM), "number": st.sampled_from([*self.numbers, "99999"]),
+            "student": st.sampled_from([self.student.id, 999_999, -1]),
+            "hold_id": st.sampled_from([self.hold, 0, 2**40]), "change_id": st.integers(-1, 60),
+            "receipt_id": st.integers(-1, 60), "consent_id": st.integers(-1, 9),
+            "reference": st.just("none"),
+        })  # fmt: skip
+
+        with self.campus.client(who, self.server.url) as client:
+
+            @settings(max_examples=25, deadline=None, phases=[Phase.generate], database=None,
+                      suppress_health_check=list(HealthCheck))  # fmt: skip
+            @given(case=operation.as_strategy(), place=known)
+            def attempt(case: Any, place: dict[str, Any]) -> None:
+                path = operation.path.format(**place)
+                query = {k: v for k, v in (case.query or {}).items() if k != "student"}
+                if who.username.startswith("advisor"):
+                    query["student"] = self.student.id
+                answer = self.send(client, case, path, query)
+                self.assertLess(answer.status_code, 500, answer.text)
+                described = operation.definition.raw["responses"]
+                self.assertIn(str(answer.status_code), described, answer.text)
+                if answer.status_code >= 400:
+                    self.assertEqual(answer.headers["content-type"], "application/problem+json")
+
+            attempt()
+
+    @staticmethod
+    def send(client: httpx.Client, case: Any, path: str, query: dict[str, Any]) -> httpx.Response:
+        headers = {
+            name: value for name, value in (case.headers or {}).items()
+            if name.lower() not in ("cookie", "host", CSRF_HEADER.lower(), "content-length")
+            and str(value).isascii() and str(value).isprintable()
+        }  # fmt: skip
+        body = case.body if isinstance(case.body, dict | list) else None
+        return client.request(case.operation.method, path, params=query, json=body, headers=headers)
