@@ -219,7 +219,7 @@ class TermCatalogue:
 
     def warm_up(self) -> None:
         """Work out now what else would be worked out when it is first asked for."""
-        _ = (self.by_number, self.by_id, self.by_course, self.by_bundle, self.taken_together)
+        _ = (self.by_number, self.by_id, self.by_course, self.by_bundle, self.taken_together, self.same_as)
         for section in self.sections:
             _ = (section.week, section.week_with_travel, section.campuses)
             _ = (section.name, section.fee_cents, section.traits)
@@ -264,6 +264,11 @@ class TermCatalogue:
             if other is not None:
                 found.setdefault(other.component, []).append(other)
         return {component: tuple(sections) for component, sections in found.items()}
+
+    @cached_property
+    def same_as(self) -> dict[str, frozenset[str]]:
+        """For each course offered, the keys of all that count as it."""
+        return {s.course.key: s.course.same_as for s in self.sections}
 
     @cached_property
     def taken_together(self) -> dict[str, frozenset[str]]:

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from enum import IntEnum
+from functools import lru_cache
 from typing import Any
 
 from gremba.core.grades import WITHDRAWN, with_article
@@ -235,6 +236,7 @@ def _age(taken: date, on: date) -> float:
     return years - behind + (0.0 if exact else 0.5)
 
 
+@lru_cache(maxsize=20_000)
 def describe(node: Requisite, inside: bool = False) -> str:
     """A requisite in words: ``SOIL 110 with C or better, and MATH 120``."""
     match node:

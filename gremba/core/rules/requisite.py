@@ -15,7 +15,6 @@ from gremba.core.requisites import (
     PlacementNeed,
     Standing,
     State,
-    course_needs,
     courses_taken_together,
     describe,
     evaluate,
@@ -213,12 +212,6 @@ def _standing(
     situation: Situation, section: Section, this_term: frozenset[str], consent: bool
 ) -> Standing:
     student = situation.student
-    by_course = situation.catalogue.by_course
-    same_as: dict[str, frozenset[str]] = {}
-    for need in course_needs(section.course.requisites):
-        offered = by_course.get(need.course)
-        if offered:
-            same_as[need.course] = offered[0].course.same_as
     return Standing(
         record=situation.record,
         this_term=this_term,
@@ -228,7 +221,7 @@ def _standing(
             "cohort": student.cohort,
             "campus": student.campus,
         },
-        same_as=same_as,
+        same_as=situation.catalogue.same_as,
         consent=consent,
     )
 

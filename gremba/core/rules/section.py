@@ -172,10 +172,10 @@ _ORDINALS = {2: "second", 3: "third", 4: "fourth", 5: "fifth"}
 
 def _attempts(case: Case) -> list[Attempt]:
     course = case.section.course
-    if course.by_topic:
+    by_course = case.situation.record.by_course
+    if course.by_topic or course.same_as.isdisjoint(by_course):
         # Another topic is another course, and the record does not tell them apart.
         return []
-    by_course = case.situation.record.by_course
     return [
         a for key in course.same_as for a in by_course.get(key, ())
         if a.grade not in (WITHDRAWN, AUDITED)
