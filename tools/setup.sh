@@ -55,9 +55,9 @@ install_python() { # run|test|node
   mark=$venv/installed-$1
   "$venv/bin/python" -c 'import pip' 2>/dev/null || { say "Making the Python environment"; rm -rf "$venv"; python3 -m venv "$venv"; }
   is_done "$mark" "$want" && "$venv/bin/python" - "$1" <<'PY' 2>/dev/null && return 0
-import importlib, sys
-for name in {"run": ["fastapi", "peewee", "psycopg", "uvicorn"], "test": ["hypothesis", "playwright"]}.get(sys.argv[1], []):
-    importlib.import_module(name)
+import importlib.util, sys
+names = {"run": ["fastapi", "peewee", "psycopg", "uvicorn"], "test": ["hypothesis", "playwright"]}
+sys.exit(any(importlib.util.find_spec(name) is None for name in names.get(sys.argv[1], [])))
 PY
   say "Installing Python packages ($1)"
   "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-input --require-hashes -r "$lock" \

@@ -9,7 +9,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.store.catalogue import read_term
-from gremba.store.database import connected
+from gremba.store.database import connected, rows
 
 
 class CatalogueCache:
@@ -18,6 +18,7 @@ class CatalogueCache:
     def __init__(self, database: PooledPostgresqlDatabase) -> None:
         self._database = database
         self._terms: dict[str, TermCatalogue] = {}
+        self._versions: dict[str, int] = {}
         self._lock = threading.Lock()
 
     def known(self, code: str) -> TermCatalogue | None:
@@ -36,8 +37,11 @@ class CatalogueCache:
         it goes on with it.
         """
         with self._lock, connected(self._database):
+            # Read before the term: should it change in between, it is only read once too often.
+            version = _versions(self._database).get(code)
             term = read_term(self._database, code)
-            if term is not None:
+            if term is not None and version is not None:
+                self._versions[code] = version
                 term.warm_up()
                 self._terms[code] = term
                 # It stays; the garbage collector need not look through it again and again.
@@ -50,6 +54,14 @@ class CatalogueCache:
         if code in self._terms:
             self.reload(code)
 
-    def forget(self) -> None:
-        """Forget all terms: notifications may have been missed."""
-        self._terms = {}
+    def refresh(self) -> None:
+        """Notifications may have been missed: read again what has changed since it was read."""
+        with connected(self._database):
+            found = _versions(self._database)
+        for code in list(self._terms):
+            if found.get(code) != self._versions.get(code):
+                self.reload(code)
+
+
+def _versions(database: PooledPostgresqlDatabase) -> dict[str, int]:
+    return dict(rows(database, "SELECT code, catalogue_version FROM terms"))

@@ -61,8 +61,7 @@ def start(settings: Settings) -> Services:
             campus_clock.reload()
 
     def missed() -> None:
-        for code in codes:
-            catalogue.reload(code)
+        catalogue.refresh()
         sessions.forget()
         moved_clock("")
 
