@@ -62,6 +62,10 @@ def start(
     except ValueError as problem:
         say(f"--database: {problem}")
         raise typer.Exit(2) from None
+    except Unavailable as problem:
+        say(f"The database cannot be reached: {str(problem).partition(chr(10))[0]}")
+        say("Check that its server runs, and the address and password given with --database.")
+        raise typer.Exit(1) from None
 
 
 def _start_private(host: str, port: int, workers: int, *, demo: bool, fresh: bool) -> None:
