@@ -30,7 +30,6 @@ log = structlog.get_logger()
 
 MOST_GUESSES = 8
 GUESSES_WITHIN = timedelta(minutes=15)
-MOST_CODES = 50
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Without those that are easily mistaken; 32 signs, so eight of them are 40 bits."""
 

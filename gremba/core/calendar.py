@@ -142,10 +142,6 @@ class Calendar:
         """The date on the campus at that moment."""
         return moment.astimezone(self.zone).date()
 
-    def end_of(self, day: date) -> datetime:
-        """The first moment after that day in the term's zone."""
-        return datetime.combine(day + timedelta(days=1), time(), self.zone)
-
     @property
     def last_add_by(self) -> date:
         """The latest add-by date of all blocks; after it only drops remain."""

@@ -18,10 +18,6 @@ from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_take
 LONGEST_WAY = 60
 """Minutes: no way between two campuses is taken to be longer."""
 
-REPEATS = ("never after a pass", "best counts", "last counts", "for credit")
-"""What becomes of a course taken again: refused once passed, the best or the last grade counts,
-or every time earns its credits."""
-
 AUDIT = "audit"
 """The grading basis of those who only listen: no credits, no tuition, no grade."""
 
@@ -46,7 +42,8 @@ class Course:
         equivalents: keys of courses that count as the same one.
         by_topic: sections with different topics count as different courses.
         attempts_allowed: how often it may be begun; None for any number of times.
-        repeats: see :data:`REPEATS`.
+        repeats: what becomes of it when it is taken again: "never after a pass", "best counts",
+            "last counts", or "for credit" (every time earns its credits).
     """
 
     key: str
@@ -208,7 +205,6 @@ class TermCatalogue:
     calendar: Calendar
     policy: Policy
     sections: tuple[Section, ...]
-    bundles: dict[str, str] = field(default_factory=dict)
     other_terms: dict[str, tuple[str, ...]] = field(default_factory=dict)
     """Reference numbers that mean a section in another term, with the names of those terms."""
     travel: Mapping[tuple[str, str], int] = field(default_factory=dict)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 PASS = "P"
-NO_PASS = "NP"
 TRANSFER = "T"
 WITHDRAWN = "W"
 AUDITED = "AU"

@@ -4,13 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from enum import StrEnum
 
 from gremba.core.situation import Window
-
-CART_LEAD = timedelta(days=14)
-"""The cart opens about two weeks before the window (common practice)."""
 
 
 class WindowState(StrEnum):
@@ -28,11 +25,6 @@ class WindowView:
 
     state: WindowState
     window: Window | None = None
-
-    @property
-    def cart_opens_at(self) -> datetime | None:
-        """When the cart opens for this window."""
-        return None if self.window is None else self.window.opens_at - CART_LEAD
 
 
 def view_window(windows: Iterable[Window], now: datetime) -> WindowView:

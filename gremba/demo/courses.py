@@ -16,7 +16,6 @@ from gremba.core.requisites import (
     CreditsNeed,
     PlacementNeed,
     Requisite,
-    course_needs,
 )
 from gremba.demo.course_list import COURSES
 
@@ -64,11 +63,6 @@ class CoursePlan:
     def marked(self, mark: str) -> bool:
         """Whether the line carries a mark."""
         return mark in self.marks
-
-    @property
-    def needed_before(self) -> list[CourseNeed]:
-        """The courses its requisites name, those that must go with it left out."""
-        return [n for n in course_needs(self.requisites) if n.timing != TOGETHER]
 
 
 @cache

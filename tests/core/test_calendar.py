@@ -105,10 +105,6 @@ class ClassDays(unittest.TestCase):
         self.assertEqual((fridays.start, fridays.end), (mondays.start, mondays.end))
         self.assertIn(date(2027, 11, 8), CALENDAR.dates(mondays.days))
 
-    def test_end_of_a_day_is_local_midnight_across_the_change(self) -> None:
-        end = CALENDAR.end_of(date(2027, 11, 7))
-        start = CALENDAR.end_of(date(2027, 11, 6))
-        self.assertEqual(end.timestamp() - start.timestamp(), 25 * 3600)
 
 
 class Clashes(unittest.TestCase):

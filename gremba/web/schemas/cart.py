@@ -1,0 +1,246 @@
+"""The cart, its verdicts, sendings and receipts. Amounts of money are in cents."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints, model_validator
+
+from gremba.web.schemas.base import Kind, Mode, Number, Severity, Shape
+from gremba.web.schemas.terms import WindowView
+
+
+class WishView(Shape):
+    """A change that can be put into the cart."""
+
+    kind: Kind
+    number: Number
+    gives_up: str = Field("", description="For a swap: the section held that is given up")
+
+
+class ActionView(Shape):
+    """What the screen can do about a finding."""
+
+    do: Literal["put", "instead", "go"] = Field(
+        description="Put changes into the cart; put another section in this change's place; or "
+        "go where the matter is settled"
+    )
+    changes: list[WishView]
+    numbers: list[Number] = Field(description="For instead: the section, then its companions")
+    place: Literal["clearance", "payment", "consent", "options"] | None
+
+
+class RemedyView(Shape):
+    """A way on."""
+
+    text: str
+    action: ActionView | None
+
+
+class FindingView(Shape):
+    """What a rule says about a change."""
+
+    code: str
+    severity: Severity
+    text: str
+    facts: dict[str, str | int | float]
+    remedies: list[RemedyView]
+    ask: str
+
+
+class OutcomeView(Shape):
+    """A change and what becomes of it."""
+
+    kind: Kind
+    number: str
+    name: str
+    title: str
+    gives_up: str = ""
+    grading: str
+    credits: float
+    result: Literal["accepted", "refused"]
+    withdrawn: bool
+    refund_cents: int
+    also_dropped: list[str] = []
+    findings: list[FindingView]
+
+
+class EvidenceView(Shape):
+    """A requisite, or a part of one, with what the record shows for it."""
+
+    need: str
+    fact: str
+    state: Literal["met", "provisional", "unmet"]
+    least: int | None = Field(description="How many of the parts are needed; None for all")
+    parts: list[EvidenceView]
+
+
+class FiguresView(Shape):
+    """Where a student stands."""
+
+    credits: float
+    load: str
+    full_time: bool
+    charge_cents: int
+
+
+class OptionsView(Shape):
+    """What can be chosen for a change, and what is chosen."""
+
+    gradings: list[str]
+    grading: str
+    credits_least: float
+    credits_most: float
+    credits: float
+    consent: str
+    takes_consent: bool = Field(description="A consent code would be of use")
+
+
+class CartChangeView(Shape):
+    """A change in the cart with its verdict."""
+
+    id: int
+    outcome: OutcomeView
+    gives_up_name: str = Field(description="For a swap: the name of the section given up")
+    times: str = Field(description="When the section meets, in one line")
+    seats: str = Field(description="How many seats are left, in words; empty for a drop")
+    options: OptionsView | None
+    instead: list[RemedyView] = Field(description="Sections that would go through in its place")
+    requisites: EvidenceView | None
+    otherwise: Literal["accepted", "refused"] | None = Field(
+        description="What would become of it under the other choice, where that differs"
+    )
+
+
+class CartView(Shape):
+    """The cart as it stands, and what sending it would do."""
+
+    term: str
+    student: str = Field(description="Whose cart it is")
+    as_of: datetime = Field(description="The time the verdicts hold for: now, or the opening")
+    ahead: bool = Field(description="The window is not open yet, and as_of is its opening")
+    window: WindowView
+    mode: Mode
+    changes: list[CartChangeView]
+    before: FiguresView
+    after: FiguresView
+    credit_limit: float
+
+
+class Pasted(Shape):
+    """Reference numbers in any shape, and what to do with their sections."""
+
+    kind: Literal["add", "drop", "swap"] = "add"
+    text: Annotated[str, StringConstraints(max_length=200_000)]
+    gives_up: Number | None = None
+
+
+class Wishes(Shape):
+    """Changes to put into the cart, all at once."""
+
+    changes: Annotated[list[WishView], Field(min_length=1, max_length=40)]
+
+
+class Instead(Shape):
+    """A section to put in a change's place, then the companions it needs."""
+
+    numbers: Annotated[list[Number], Field(min_length=1, max_length=8)]
+
+
+class Options(Shape):
+    """What is chosen for a change."""
+
+    grading: Annotated[str, StringConstraints(max_length=40)] | None = None
+    credits: Annotated[float, Field(ge=0, le=30)] | None = None
+    consent: Annotated[str, StringConstraints(max_length=40)] = ""
+
+
+class ReportView(Shape):
+    """What became of one piece of what was pasted."""
+
+    piece: str
+    taken: bool
+    text: str
+    mend: bool = Field(description="It may be a slip, to be corrected and given again")
+
+
+class PastedView(Shape):
+    """What became of what was pasted, and the cart now."""
+
+    reports: list[ReportView]
+    cart: CartView
+
+
+class Order(Shape):
+    """The ids of the cart's changes in the order wanted."""
+
+    ids: Annotated[list[int], Field(max_length=100)]
+
+
+class ModeChoice(Shape):
+    """Each change by itself, or all or nothing."""
+
+    mode: Mode
+
+
+class ChangeWanted(Shape):
+    """One change to put through."""
+
+    kind: Kind
+    number: Number
+    grading: Annotated[str, StringConstraints(max_length=40)] | None = None
+    credits: Annotated[float, Field(ge=0, le=30)] | None = None
+    gives_up: Number | None = Field(None, description="For a swap: the section given up")
+    consent: Annotated[str, StringConstraints(max_length=40)] = ""
+
+    @model_validator(mode="after")
+    def _swap_is_whole(self) -> ChangeWanted:
+        if (self.kind == "swap") != (self.gives_up is not None):
+            raise ValueError("a swap, and only a swap, names the section given up")
+        return self
+
+
+class Sent(Shape):
+    """The changes to put through, the most wanted first."""
+
+    changes: Annotated[list[ChangeWanted], Field(min_length=1, max_length=40)]
+    mode: Mode = "each"
+
+
+class ReceiptBody(Shape):
+    """What was sent and what became of it; never altered later."""
+
+    mode: Mode
+    sent_by: str
+    outcomes: list[OutcomeView]
+    before: FiguresView
+    after: FiguresView
+
+
+class ReceiptView(Shape):
+    """A receipt."""
+
+    id: int
+    term: str
+    sent_at: datetime
+    repeated: bool = Field(description="The same key had been sent before; this is its receipt")
+    body: ReceiptBody
+
+
+class ReceiptLine(Shape):
+    """A receipt in the list."""
+
+    id: int
+    sent_at: datetime
+    sent_by: str
+    accepted: list[str]
+    refused: list[str]
+    credits_after: float
+
+
+class ReceiptList(Shape):
+    """Receipts, newest first."""
+
+    receipts: list[ReceiptLine]
+    more: bool

@@ -1,0 +1,111 @@
+"""Clearance, holds and payments. Amounts of money are in cents."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from gremba.web.schemas.base import Shape
+from gremba.web.schemas.terms import WindowView
+
+
+class ItemView(Shape):
+    """One item of clearance."""
+
+    kind: Literal["agreement", "details", "survey", "orientation", "release"]
+    name: str
+    about: str
+    owner: str
+    done: bool
+    done_at: datetime | None
+    done_by: str
+    alone: bool = Field(description="The student can clear it alone, right there")
+
+
+class HoldView(Shape):
+    """A hold."""
+
+    id: int
+    reason: str
+    office: str
+    contact: str
+    stops: list[str]
+    amount_cents: int | None
+    payable: bool
+    placed_at: datetime
+    lifted_at: datetime | None
+    lifted_why: str
+    waiting_payment: str | None = Field(description="Reference of a payment without an answer")
+
+
+class DetailsShape(Shape):
+    """How the college reaches a student."""
+
+    phone: Annotated[str, StringConstraints(max_length=60)]
+    address: Annotated[str, StringConstraints(max_length=400)]
+    emergency_name: Annotated[str, StringConstraints(max_length=120)]
+    emergency_phone: Annotated[str, StringConstraints(max_length=60)]
+
+
+class QuestionView(Shape):
+    """A question of the survey."""
+
+    key: str
+    text: str
+    options: list[str]
+
+
+class StandingView(Shape):
+    """The academic standing and what it limits."""
+
+    name: str
+    class_standing: str
+    credits_earned: float
+    credit_limit: float
+    own_limit: bool = Field(description="The limit is the student's own, set by the advisor")
+
+
+class ClearanceView(Shape):
+    """Everything that stands between a student and registering."""
+
+    sentence: str
+    clear: bool
+    window: WindowView
+    items: list[ItemView]
+    holds: list[HoldView]
+    standing: StandingView
+    email: str
+    details: DetailsShape
+    agreement: list[str]
+    orientation: list[str]
+    survey: list[QuestionView]
+
+
+class Answers(Shape):
+    """Answers to the survey, by the key of the question."""
+
+    answers: Annotated[dict[str, Annotated[str, StringConstraints(max_length=200)]],
+                       Field(max_length=20)]  # fmt: skip
+
+
+class Card(Shape):
+    """A card to pay with; it is passed on to the payment service and kept nowhere."""
+
+    number: Annotated[str, StringConstraints(min_length=1, max_length=40)]
+
+
+class PaymentView(Shape):
+    """What became of a payment."""
+
+    reference: str
+    state: Literal["waiting", "approved", "declined", "returned"]
+    text: str
+
+
+class TestCardView(Shape):
+    """A card of the demo."""
+
+    number: str
+    what: str

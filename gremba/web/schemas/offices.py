@@ -1,0 +1,134 @@
+"""What advisors, instructors and the cashier see and send."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from gremba.web.schemas.base import Lift, Shape
+from gremba.web.schemas.clearance import HoldView
+
+
+class AdviseeView(Shape):
+    """One of an advisor's own students."""
+
+    id: int
+    username: str
+    full_name: str
+    program: str
+    cohort: str
+    standing: str
+    released: bool | None
+    own_limit: float | None
+    credits: float
+    in_cart: int
+    holds: int
+    window_opens_at: datetime | None
+
+
+class Advisees(Shape):
+    """An advisor's own students of a term."""
+
+    students: list[AdviseeView]
+    more: bool
+
+
+class Release(Shape):
+    """Released to register, or not."""
+
+    released: bool
+
+
+class Limit(Shape):
+    """A credit limit of a student's own; None for the one of the standing."""
+
+    credits: Annotated[float, Field(ge=0, le=60, multiple_of=0.5)] | None
+
+
+class TaughtSection(Shape):
+    """A section that an instructor teaches."""
+
+    number: str
+    name: str
+    title: str
+    times: str
+    limit: int
+    taken: int
+    waiting: int
+
+
+class RosterEntry(Shape):
+    """A student of a section."""
+
+    full_name: str
+    username: str
+    program: str
+    cohort: str
+    credits: float
+    grading: str
+    registered_at: datetime
+
+
+class ConsentView(Shape):
+    """A consent code and what became of it."""
+
+    id: int
+    code: str
+    lifts: list[Lift]
+    student: str
+    given_at: datetime
+    expires_at: datetime | None
+    state: Literal["open", "used", "expired", "taken back"]
+    used_by: str
+    used_at: datetime | None
+
+
+class TaughtView(Shape):
+    """A section with its roster and the codes given out for it."""
+
+    section: TaughtSection
+    roster: list[RosterEntry]
+    consents: list[ConsentView]
+
+
+class ConsentWanted(Shape):
+    """Codes to give out."""
+
+    lifts: Annotated[list[Lift], Field(min_length=1, max_length=8)]
+    many: Annotated[int, Field(ge=1, le=50)] = 1
+    student: Annotated[str, StringConstraints(max_length=60)] = Field(
+        "", description="User name of the one student they are for; empty for anybody"
+    )
+    expires_at: datetime | None = Field(None, description="Without a zone: a time of the campus")
+
+
+class FoundStudent(Shape):
+    """A student as the cashier finds one."""
+
+    id: int
+    username: str
+    full_name: str
+    program: str
+    cohort: str
+
+
+class FeeHolds(Shape):
+    """A student with the fee holds placed on them."""
+
+    student: FoundStudent
+    holds: list[HoldView]
+
+
+class FeeWanted(Shape):
+    """A fee hold to place."""
+
+    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=5, max_length=300)]
+    amount_cents: Annotated[int, Field(ge=1, le=10_000_000)]
+
+
+class Lifted(Shape):
+    """Why a hold is lifted."""
+
+    why: Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300)]

@@ -1,0 +1,82 @@
+"""Who is signed in, and what only the demo has."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from gremba.web.schemas.base import Shape
+
+
+class Health(Shape):
+    """The application and its database answer."""
+
+    status: Literal["well"]
+
+
+class PersonView(Shape):
+    """Who is signed in."""
+
+    username: str
+    full_name: str
+    role: Literal["student", "advisor", "instructor", "registrar", "cashier"]
+
+
+class TermName(Shape):
+    """A term to choose."""
+
+    code: str
+    name: str
+    first_day: date
+    last_day: date
+
+
+class SessionView(Shape):
+    """Who is signed in, what time it is, and where one is."""
+
+    person: PersonView | None
+    csrf_token: str = Field(description="To be sent back as X-CSRF-Token with every write")
+    college: str
+    demo: bool
+    now: datetime = Field(description="The time in force, in the college's zone")
+    zone: str
+    terms: list[TermName]
+    usual_term: str = Field(description="The term that is open for registration")
+
+
+class Credentials(Shape):
+    """A name and a password."""
+
+    username: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+    password: Annotated[str, StringConstraints(min_length=1, max_length=1000)]
+
+
+class DemoPerson(Shape):
+    """Somebody to sign in as in the demo."""
+
+    username: str
+    full_name: str
+    who: str
+    situation: str
+
+
+class DemoPeople(Shape):
+    """The demo's people with the password they share."""
+
+    password: str
+    people: list[DemoPerson]
+
+
+class DemoMoment(Shape):
+    """A moment that the campus clock can be moved to."""
+
+    name: str
+    at: datetime
+
+
+class ClockMove(Shape):
+    """Where to move the campus clock."""
+
+    to: datetime = Field(description="Without a zone it is a time of the campus")

@@ -1,0 +1,93 @@
+"""Terms, windows and sections."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Literal
+
+from pydantic import Field
+
+from gremba.web.schemas.base import Shape
+
+
+class BreakView(Shape):
+    """Days without classes."""
+
+    name: str
+    first_day: date
+    last_day: date
+
+
+class BlockView(Shape):
+    """A part of the term with its deadlines; each holds to the end of that day."""
+
+    code: str
+    name: str
+    first_day: date
+    last_day: date
+    add_by: date
+    drop_by: date
+    withdraw_by: date
+
+
+class TermView(Shape):
+    """The days of a term."""
+
+    code: str
+    name: str
+    zone: str
+    first_day: date
+    last_day: date
+    breaks: list[BreakView]
+    blocks: list[BlockView]
+
+
+class WindowView(Shape):
+    """The registration window: the open one, else the next, else the last."""
+
+    state: Literal["none", "early", "open", "over"]
+    opens_at: datetime | None
+    closes_at: datetime | None
+
+
+class MeetingView(Shape):
+    """When and where a section meets, with every date."""
+
+    pattern: str
+    start: int = Field(description="Minutes since midnight, local")
+    end: int
+    room: str
+    campus: str
+    dates: list[date]
+
+
+class SectionView(Shape):
+    """A section as the week and the list show it."""
+
+    number: str
+    name: str
+    course: str
+    title: str
+    component: str
+    delivery: str
+    campus: str
+    block: str
+    first_day: date
+    last_day: date
+    instructors: list[str]
+    notes: str
+    credits: float
+    grading: str
+    gradings: list[str]
+    credits_least: float
+    credits_most: float
+    adjust_by: date = Field(description="Grading and credits can be changed up to that day")
+    meetings: list[MeetingView]
+
+
+class WeekView(Shape):
+    """The registered week, and the sections that the cart is about."""
+
+    term: str
+    registered: list[SectionView]
+    in_cart: list[SectionView]
