@@ -13,6 +13,7 @@ class Settings(BaseSettings):
         demo: people to sign in as are shown, and the campus clock can be moved.
         secure_cookies: set where the application is reached through HTTPS.
         payment_secret: shared with the payment service, whose answers are signed with it.
+        payment_standin: payments go to the stand-in, which takes its own test cards and no money.
         lane_threads: worker threads that put sendings through, a process.
         lane_lull: seconds that a batch of sendings waits for one more, see :class:`Lane`.
     """
@@ -26,4 +27,5 @@ class Settings(BaseSettings):
     lane_lull: float = 0.003
     frontend: str = ""
     payment_secret: str = ""
+    payment_standin: bool = False
     college: str = "Brindlemere College of Land and Craft"

@@ -105,7 +105,7 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     another. While the database is away it is tried again for some seconds.
 
     Statements, in three trips: lock students, receipts by key, situations, new receipts' numbers;
-    lock seats, their figures; then up to four that write.
+    lock seats, their figures; then up to seven that write. Two more where consent codes are named.
     """
     pause = _FIRST_PAUSE
     for attempt in range(_TRIES):

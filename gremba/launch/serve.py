@@ -68,6 +68,7 @@ def serve(url: str, *, host: str, port: int, workers: int, say: Say) -> None:
             resume_campus_clock(database)
     os.environ.update(
         GREMBA_DATABASE_URL=url, GREMBA_DEMO=str(demo).lower(), GREMBA_FRONTEND=str(BUILT),
+        GREMBA_PAYMENT_STANDIN=str(demo).lower(),
         GREMBA_PAYMENT_SECRET=os.environ.get("GREMBA_PAYMENT_SECRET") or secrets.token_hex(32),
     )
     say(f"\n  Gremba is at  http://{'localhost' if host == '127.0.0.1' else host}:{port}\n")

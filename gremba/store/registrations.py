@@ -122,7 +122,7 @@ def ask_earlier_receipts(
 
 
 def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
-    """Write a batch with at most one decision a student, in up to six statements.
+    """Write a batch with at most one decision a student, in up to seven statements.
 
     Raises:
         Refused: the tables refuse it; nothing may be committed then.

@@ -70,7 +70,9 @@ PAYMENT_SECRET = "shared between the tests and their servers"
 class Server:
     """The application, served by a process of its own."""
 
-    def __init__(self, database_url: str, *, demo: bool = False, port: int = 0) -> None:
+    def __init__(
+        self, database_url: str, *, demo: bool = False, port: int = 0, payments: bool = True
+    ) -> None:
         self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         environment = {
@@ -79,6 +81,7 @@ class Server:
             "GREMBA_DEMO": str(demo).lower(),
             "GREMBA_FRONTEND": str(BUILT),
             "GREMBA_PAYMENT_SECRET": PAYMENT_SECRET,
+            "GREMBA_PAYMENT_STANDIN": str(payments).lower(),
         }
         self._process = subprocess.Popen(
             [sys.executable, "-m", "uvicorn", "gremba.web.app:create_app", "--factory",

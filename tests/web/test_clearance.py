@@ -179,6 +179,21 @@ class Paying(OnCampus):
         self.assertEqual(self.states(), ["approved", "returned"])
 
 
+class WithoutStandIn(unittest.TestCase):
+    def test_test_cards_are_worth_nothing_where_there_is_no_stand_in(self) -> None:
+        campus = Campus(new_database())
+        self.addCleanup(campus.close)
+        student = campus.person()
+        hold = campus.fee_hold(student)
+        server = Server(campus.url, payments=False)
+        self.addCleanup(server.stop)
+        with campus.client(student, server.url) as client:
+            answer = client.post(f"/api/holds/{hold}/payment", json={"number": APPROVED})
+            self.assertEqual(answer.json()["type"], "/problems/payment-elsewhere")
+            self.assertEqual(client.get("/api/payments/test-cards").status_code, 409)
+        self.assertEqual(campus.value("SELECT count(*) FROM payments"), 0)
+
+
 class Guessing(OnCampus):
     def test_codes_guessed_at_speed_are_limited_and_noted(self) -> None:
         guesses = [send(self.client, [f"+{self.number} #GUESS{n:03d}"]) for n in range(10)]

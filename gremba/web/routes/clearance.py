@@ -74,14 +74,28 @@ def finish_the_orientation(request: Request, session: SignedIn, term: str) -> Cl
 @router.get("/payments/test-cards")
 def list_test_cards(request: Request) -> list[TestCardView]:
     """The cards of the payment stand-in, and what becomes of each."""
+    _standin_secret(request)
     return [TestCardView(number=c.number, what=c.what) for c in payment.TEST_CARDS]
+
+
+def _standin_secret(request: Request) -> str:
+    """What the stand-in signs with.
+
+    Raises:
+        Problem: payments do not go to the stand-in here.
+    """
+    settings = services_of(request).settings
+    if not settings.payment_standin:
+        raise Problem("payment-elsewhere", "Paying is not possible on this page",
+                      "Pay at the office that placed the hold; it is lifted there.", 409)  # fmt: skip
+    return settings.payment_secret
 
 
 @router.post("/holds/{hold_id}/payment")
 def pay_hold(request: Request, session: SignedIn, hold_id: int, card: Card) -> PaymentView:
     """Pay a fee hold of one's own; an approved payment lifts it."""
     services = services_of(request)
-    secret = services.settings.payment_secret
+    secret = _standin_secret(request)
     if not 0 < hold_id < 2**31:
         raise Problem("hold-unknown", "No such hold of yours", "Look at Clearance again.", 404)
     found = payment.find_card(card.number)
@@ -96,7 +110,7 @@ def pay_hold(request: Request, session: SignedIn, hold_id: int, card: Card) -> P
 def ask_about_payment(request: Request, session: SignedIn, reference: str) -> PaymentView:
     """Ask the payment service what became of a payment that has had no answer."""
     services = services_of(request)
-    secret = services.settings.payment_secret
+    secret = _standin_secret(request)
     own = pay.own_payment(services.desk, session.person.id, reference)
     state = own.state
     if state == "waiting":

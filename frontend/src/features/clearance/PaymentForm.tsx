@@ -72,21 +72,23 @@ export function PaymentForm({ hold, onClose }: Props) {
           <Button look="quiet" onClick={onClose}>
             Not now
           </Button>
-          <details className="basis-full text-[13px]">
-            <summary className="w-fit text-soft hover:text-ink">
-              This payment service is a stand-in: its test cards
-            </summary>
-            <ul className="mt-1.5 space-y-1">
-              {cards.data?.map((card) => (
-                <li key={card.number}>
-                  <Button look="link" className="number" onClick={() => setNumber(card.number)}>
-                    {card.number.replace(/(.{4})(?=.)/g, "$1 ")}
-                  </Button>{" "}
-                  {card.what}
-                </li>
-              ))}
-            </ul>
-          </details>
+          {cards.data && (
+            <details className="basis-full text-[13px]">
+              <summary className="w-fit text-soft hover:text-ink">
+                This payment service is a stand-in: its test cards
+              </summary>
+              <ul className="mt-1.5 space-y-1">
+                {cards.data?.map((card) => (
+                  <li key={card.number}>
+                    <Button look="link" className="number" onClick={() => setNumber(card.number)}>
+                      {card.number.replace(/(.{4})(?=.)/g, "$1 ")}
+                    </Button>{" "}
+                    {card.what}
+                  </li>
+                ))}
+              </ul>
+            </details>
+          )}
         </form>
       )}
     </div>
