@@ -27,14 +27,12 @@ class Pasted:
 
     Attributes:
         numbers: each once, in the order in which they stand.
-        repeated: numbers that stand more than once.
         misread: pieces with digits that are no reference numbers, the first few.
         misread_more: how many further pieces of that kind there are.
         words: how many words without digits were passed over.
     """
 
     numbers: tuple[str, ...]
-    repeated: tuple[str, ...]
     misread: tuple[Misread, ...]
     misread_more: int
     words: int
@@ -46,7 +44,7 @@ def read_pasted(text: str) -> Pasted:
     A course's name such as "SOIL 240" is passed over: a number of up to four digits behind a
     word in capitals is the course's own.
     """
-    numbers: dict[str, int] = {}
+    numbers: dict[str, None] = {}
     misread: list[Misread] = []
     words = 0
     before = ""
@@ -55,16 +53,15 @@ def read_pasted(text: str) -> Pasted:
             words += 1
         elif token.isdecimal() and len(token) == DIGITS:
             number = "".join(str(unicodedata.decimal(c)) for c in token)
-            numbers[number] = numbers.get(number, 0) + 1
+            numbers[number] = None
         elif len(token) < DIGITS and _is_subject(before):
             words += 1
         else:
             misread.append(_explain(token))
         before = token
-    repeated = tuple(n for n, times in numbers.items() if times > 1)
     reported = misread[:_MOST_REPORTED]
     return Pasted(
-        tuple(numbers), repeated, tuple(reported), len(misread) - len(reported), words
+        tuple(numbers), tuple(reported), len(misread) - len(reported), words
     )
 
 

@@ -35,7 +35,7 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
         "withdrawn": outcome.withdrawn,
         "refund_cents": outcome.refund_cents,
         "also_dropped": [
-            f"{g.held.section.name} {g.held.section.reference_number}"
+            {"name": g.held.section.name, "number": g.held.section.reference_number}
             for g in outcome.gives_up
             if g.held.section.reference_number not in (change.number, change.gives_up)
         ],

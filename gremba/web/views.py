@@ -12,6 +12,8 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
 from gremba.core.decision import Outcome
+from gremba.core.findings import Severity
+from gremba.core.rules import LIFTABLE
 from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.situation import SeatFigures
 from gremba.core.windows import WindowView
@@ -56,15 +58,6 @@ def window_data(window: WindowView, zone: ZoneInfo) -> dict[str, Any]:
     }
 
 
-_TAKE_CONSENT = frozenset({
-    "consent.needed", "consent.bad", "consent.used", "seat.full", "seat.reserved",
-    "requisite.unmet", "corequisite.missing", "placement.expired", "restricted.program",
-    "restricted.standing", "restricted.campus", "restricted.cohort", "repeat.refused",
-    "block.add_over",
-})  # fmt: skip
-"""Findings that a consent code could lift, and those about one that was given."""
-
-
 def _change_data(view: CartView, place: int) -> dict[str, Any]:
     kept, outcome = view.cart.changes[place], view.decision.outcomes[place]
     other = view.otherwise.outcomes[place]
@@ -92,7 +85,7 @@ def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
     if section is None or change.kind is Kind.DROP:
         return None
     course = section.course
-    codes = {f.code for f in outcome.findings}
+    could_lift = any(f.severity is Severity.STOP and f.code in LIFTABLE for f in outcome.findings)
     return {
         "gradings": list(course.gradings) if section.carries_credit else [],
         "grading": outcome.grading,
@@ -100,7 +93,7 @@ def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
         "credits_most": course.credits_most if section.carries_credit else 0,
         "credits": outcome.credits,
         "consent": change.consent,
-        "takes_consent": change.kind is not Kind.ADJUST and bool(change.consent or codes & _TAKE_CONSENT),
+        "takes_consent": change.kind is not Kind.ADJUST and (bool(change.consent) or could_lift),
     }
 
 
@@ -136,9 +129,7 @@ def clearance_view(view: ClearanceView) -> schemas.ClearanceView:
                 "own_limit": situation.student.credit_limit is not None,
             },
             "email": view.email,
-            "details": {
-                name: getattr(view.details, name) for name in schemas.DetailsShape.model_fields
-            },
+            "details": schemas.DetailsShape.model_validate(view.details, from_attributes=True),
             "agreement": list(AGREEMENT),
             "orientation": list(ORIENTATION),
             "survey": [

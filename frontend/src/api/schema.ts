@@ -1441,7 +1441,7 @@ export interface components {
              * Also Dropped
              * @default []
              */
-            also_dropped: string[];
+            also_dropped: components["schemas"]["SectionName"][];
             /** Credits */
             credits: number;
             /** Findings */
@@ -1688,6 +1688,16 @@ export interface components {
             registered_at: string;
             /** Username */
             username: string;
+        };
+        /**
+         * SectionName
+         * @description A section by its name and number.
+         */
+        SectionName: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
         };
         /**
          * SectionView

@@ -69,4 +69,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
 }
 """Families of rules, each in the order in which its findings are shown."""
 
-__all__ = ["RULES", "Case", "EndState", "Rule", "Scope", "Step"]
+LIFTABLE = frozenset(r.code for rules in RULES.values() for r in rules if r.lifted_by is not None)
+"""Codes of the rules that a consent code could silence."""
+
+__all__ = ["LIFTABLE", "RULES", "Case", "EndState", "Rule", "Scope", "Step"]

@@ -57,7 +57,7 @@ def list_advisees(request: Request, session: SignedIn, term: str, search: Search
         lines = read_advisees(
             database, session.person.id, found.id, desk.clock.now(), search.strip(), _MOST + 1
         )
-    views = [AdviseeView(**{f: getattr(a, f) for f in AdviseeView.model_fields}) for a in lines]
+    views = [AdviseeView.model_validate(a, from_attributes=True) for a in lines]
     return Advisees(students=views[:_MOST], more=len(views) > _MOST)
 
 
@@ -110,7 +110,7 @@ def read_taught_section(
         seats = read_seats(database, {section.pool})
     return TaughtView(
         section=_taught(section, seats[section.pool]),
-        roster=[RosterEntry(**{f: getattr(r, f) for f in RosterEntry.model_fields}) for r in roster],
+        roster=[RosterEntry.model_validate(r, from_attributes=True) for r in roster],
         consents=[_consent_view(c, desk.clock.now()) for c in codes],
     )
 
@@ -181,7 +181,7 @@ def find_students_to_bill(
     """Students by a part of their name."""
     with connected(services_of(request).desk.database) as database:
         found = find_students(database, search.strip(), 30)
-    return [FoundStudent(**{f: getattr(s, f) for f in FoundStudent.model_fields}) for s in found]
+    return [FoundStudent.model_validate(s, from_attributes=True) for s in found]
 
 
 @router.get("/students/{student}/fee-holds")
@@ -189,7 +189,7 @@ def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHold
     """The fee holds of a student."""
     found, holds = offices.fee_holds_of(services_of(request).desk, _small(student))
     return FeeHolds(
-        student=FoundStudent(**{f: getattr(found, f) for f in FoundStudent.model_fields}),
+        student=FoundStudent.model_validate(found, from_attributes=True),
         holds=[hold_view(h, None) for h in holds],
     )
 

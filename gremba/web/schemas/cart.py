@@ -49,6 +49,13 @@ class FindingView(Shape):
     ask: str
 
 
+class SectionName(Shape):
+    """A section by its name and number."""
+
+    name: str
+    number: str
+
+
 class OutcomeView(Shape):
     """A change and what becomes of it."""
 
@@ -62,7 +69,7 @@ class OutcomeView(Shape):
     result: Literal["accepted", "refused"]
     withdrawn: bool
     refund_cents: int
-    also_dropped: list[str] = []
+    also_dropped: list[SectionName] = []
     findings: list[FindingView]
 
 

@@ -22,8 +22,11 @@ export function OutcomeList({ outcomes }: { outcomes: Outcome[] }) {
             <div className="mt-0.5 text-[13px] leading-snug">
               <b className={`font-semibold ${WORDS[tone]}`}>{word}</b>{" "}
               {outcome.withdrawn && "Your record shows a W. "}
-              {outcome.also_dropped.length > 0 &&
-                `${outcome.also_dropped.join(", ")} dropped too. `}
+              {outcome.also_dropped.map(({ name, number }) => (
+                <span key={number}>
+                  {name} <span className="number">{number}</span> dropped too.{" "}
+                </span>
+              ))}
               {outcome.refund_cents > 0 && `${money(outcome.refund_cents)} no longer due. `}
               <Findings findings={outcome.findings} />
             </div>

@@ -135,8 +135,7 @@ function entriesOf(week: Week, cart: Cart): Entry[] {
   const given = new Set([
     ...goes.filter((o) => o.kind === "drop").map((o) => o.number),
     ...goes.flatMap((o) => (o.gives_up ? [o.gives_up] : [])),
-    // "SOIL 240 lab 30415": what goes along is named by its number at the end.
-    ...goes.flatMap((o) => o.also_dropped.map((name) => name.slice(-5))),
+    ...goes.flatMap((o) => o.also_dropped.map(({ number }) => number)),
   ]);
   const registered = week.registered.map((section): Entry => {
     const part = given.has(section.number) ? "dropped" : "registered";
