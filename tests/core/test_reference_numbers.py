@@ -39,7 +39,7 @@ class Pasting(unittest.TestCase):
         self.assertIn("2 numbers without a space", reasons["3041230415"])
         self.assertIn("only digits", reasons["30x12"])
 
-    def test_a_number_given_twice_counts_once_and_is_told(self) -> None:
+    def test_a_number_given_twice_counts_once(self) -> None:
         self.assertEqual(read_pasted("30412 30415 30412").numbers, ("30412", "30415"))
 
     def test_ten_thousand_words_are_summed_up(self) -> None:
