@@ -40,7 +40,7 @@ BEGIN
 END $$;
 
 -- A registration's student, section and receipt are looked up once a statement, not by a foreign
--- key each: those cost a rush as much as all the rest, since each lookup also locks and rewrites
+-- key each: those were more than half of the writing, since each lookup also locks and rewrites
 -- the row it finds. In return what they refer to can be neither deleted nor given another key.
 ALTER TABLE registrations DROP CONSTRAINT registrations_registered_by_fkey;
 ALTER TABLE registrations DROP CONSTRAINT registrations_student_term_id_term_id_fkey;
