@@ -53,20 +53,26 @@ def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:
     with connected(desk.database) as database:
         cart = read_cart(database, row, term)
         request = cart.request
-        seats = read_seats(database, _pools(term, request))
+        seats = read_seats(database, pools_of(term, request))
         consents = read_consents(database, (c.consent for c in request.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]
     now = desk.clock.now()
     window = view_window(situation.windows, now)
-    early = window.state is WindowState.EARLY and window.window is not None
-    as_of = window.window.opens_at if early and window.window else now
+    as_of = as_of_opening(situation, now)
     decision = decide(situation, request, as_of)
     otherwise = decide(situation, replace(request, mode=request.mode.other), as_of)
     instead = find_alternatives(situation, request, decision, as_of)
     return CartView(term, cart, situation, window, now, as_of, decision, otherwise, instead)
 
 
-def _pools(term: TermCatalogue, request: Request) -> set[int]:
+def as_of_opening(situation: Situation, now: datetime) -> datetime:
+    """The time that verdicts hold for: now, or while the window is not open yet its opening."""
+    window = view_window(situation.windows, now)
+    early = window.state is WindowState.EARLY and window.window is not None
+    return window.window.opens_at if early and window.window else now
+
+
+def pools_of(term: TermCatalogue, request: Request) -> set[int]:
     """The pools of every section that a verdict, or a way on from it, may look at."""
     found: set[int] = set()
     for change in request.changes:

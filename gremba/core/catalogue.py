@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from gremba.core.calendar import Block, Calendar, Meeting, week_mask
+from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
 from gremba.core.fees import Tariff
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 
@@ -59,6 +59,16 @@ class Course:
     tags: tuple[str, ...] = ()
     fees: tuple[Fee, ...] = ()
     description: str = ""
+
+    @cached_property
+    def subject(self) -> str:
+        """``SOIL`` of ``SOIL 240``."""
+        return self.key.partition(" ")[0]
+
+    @cached_property
+    def number(self) -> str:
+        """``240`` of ``SOIL 240``."""
+        return self.key.partition(" ")[2]
 
     @cached_property
     def same_as(self) -> frozenset[str]:
@@ -157,6 +167,12 @@ class Section:
             return False
         return not (self.course.by_topic and self.topic != other.topic)
 
+    def clash_with(self, other: Section) -> Clash | None:
+        """Where their classes overlap on some date; None if they never do."""
+        if not self.week & other.week:
+            return None
+        return find_clash(self.meetings, other.meetings)
+
 
 @dataclass(frozen=True)
 class Policy:
@@ -210,6 +226,7 @@ class TermCatalogue:
     travel: Mapping[tuple[str, str], int] = field(default_factory=dict)
     """Minutes from one campus to another, both ways."""
     campus_names: Mapping[str, str] = field(default_factory=dict)
+    subject_names: Mapping[str, str] = field(default_factory=dict)
     asked: dict[object, Any] = field(default_factory=dict, compare=False)
     """Which rules are to be asked about a section, kept by the decision."""
 

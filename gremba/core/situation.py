@@ -167,6 +167,10 @@ class SeatFigures:
         """Seats neither taken nor offered, never below 0."""
         return max(0, self.limit - self.taken - self.offered)
 
+    def kept(self, on: date) -> int:
+        """Of the seats left, those that are kept for some group on that day."""
+        return min(self.left, sum(p.left for p in self.parts if p.is_kept(on)))
+
     def after(self, taken: int, part: int | None = None) -> SeatFigures:
         """The figures when so many more are taken (fewer, if negative), of a part or open."""
         parts = self.parts

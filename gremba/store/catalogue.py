@@ -17,7 +17,7 @@ from gremba.store.database import rows
 
 
 def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | None:
-    """Read a whole term, in eleven statements; None if there is no term of that code."""
+    """Read a whole term, in twelve statements; None if there is no term of that code."""
     found = rows(
         database,
         "SELECT id, code, name, zone, first_day, last_day, policy FROM terms WHERE code = %s",
@@ -95,6 +95,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         other_terms={number: tuple(terms) for number, terms in others.items()},
         travel=_read_travel(database),
         campus_names=dict(rows(database, "SELECT code, name FROM campuses")),
+        subject_names=dict(rows(database, "SELECT code, name FROM subjects")),
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -14,13 +15,24 @@ from gremba.logs import set_up_logs
 from gremba.settings import Settings
 from gremba.web import frontend, problems
 from gremba.web.access import guard
-from gremba.web.routes import cart, clearance, demo, offices, sendings, session, terms, week
+from gremba.web.routes import (
+    cart,
+    clearance,
+    demo,
+    find,
+    offices,
+    sendings,
+    session,
+    terms,
+    week,
+)
 from gremba.web.services import start
 from gremba.web.short_way import ShortWay
 
 ROUTERS = (
     session.router,
     terms.router,
+    find.router,
     cart.router,
     sendings.router,
     week.router,
@@ -48,9 +60,11 @@ def build_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.services = await run_in_threadpool(start, settings)
+        services = app.state.services = await run_in_threadpool(start, settings)
+        services.live.begin(asyncio.get_running_loop())
         yield
-        await run_in_threadpool(app.state.services.stop)
+        services.live.end()
+        await run_in_threadpool(services.stop)
 
     app = FastAPI(
         title="Gremba",

@@ -132,6 +132,7 @@ DESCRIBED: dict[int | str, dict[str, object]] = {
         404: "There is no such thing, or it is somebody else's.",
         409: "Something changed meanwhile.",
         413: "The request is too large.",
+        414: "The address is too long.",
         422: "Something in the request could not be read.",
         429: "Too many attempts.",
         500: "Something went wrong on our side.",

@@ -9,6 +9,7 @@ import structlog
 from starlette.requests import Request
 
 from gremba.actions.desk import Clock, Desk
+from gremba.actions.find_sections import Finder
 from gremba.actions.lane import Lane
 from gremba.actions.put_through import Answer, Sending, put_through
 from gremba.settings import Settings
@@ -16,7 +17,9 @@ from gremba.standins.clock import CampusClock, RealClock
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, rows
 from gremba.store.listener import Listener
+from gremba.store.seat_board import SeatBoard
 from gremba.web.access import SessionCache
+from gremba.web.live import LiveSeats
 
 log = structlog.get_logger()
 
@@ -31,12 +34,16 @@ class Services:
     lane: Lane[Sending, Answer]
     listener: Listener
     campus_clock: CampusClock | None
+    finder: Finder
+    board: SeatBoard
+    live: LiveSeats
 
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
         self.lane.stop()
         self.sessions.stop()
         self.listener.stop()
+        self.board.stop()
         self.desk.database.close_all()
 
 
@@ -56,6 +63,13 @@ def start(settings: Settings) -> Services:
     for code in codes:
         catalogue.reload(code)
 
+    live = LiveSeats()
+    board = SeatBoard(database, live.changed)
+    board.read()
+    finder = Finder(board)
+    for code in codes:
+        finder.index(desk.term(code))
+
     def moved_clock(_: str) -> None:
         if campus_clock is not None:
             campus_clock.reload()
@@ -63,6 +77,7 @@ def start(settings: Settings) -> Services:
     def missed() -> None:
         catalogue.refresh()
         sessions.forget()
+        board.missed()
         moved_clock("")
 
     listener = Listener(
@@ -71,9 +86,11 @@ def start(settings: Settings) -> Services:
             "gremba_catalogue": catalogue.changed,
             "gremba_clock": moved_clock,
             "gremba_session_end": sessions.ended,
+            "gremba_seats": board.announced,
         },
         missed,
     )
+    board.start()
     listener.start()
     lane = Lane[Sending, Answer](
         lambda batch: put_through(desk, batch),
@@ -81,7 +98,9 @@ def start(settings: Settings) -> Services:
         threads=settings.lane_threads,
         lull=settings.lane_lull,
     )
-    return Services(settings, desk, sessions, lane, listener, campus_clock)
+    return Services(
+        settings, desk, sessions, lane, listener, campus_clock, finder, board, live
+    )
 
 
 def services_of(request: Request) -> Services:

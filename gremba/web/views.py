@@ -15,6 +15,7 @@ from gremba.core.decision import Outcome
 from gremba.core.findings import Severity
 from gremba.core.rules import LIFTABLE
 from gremba.core.rules.requisite import requisite_evidence
+from gremba.core.search.fit import week_ahead
 from gremba.core.situation import SeatFigures
 from gremba.core.windows import WindowView
 from gremba.core.wording import pattern
@@ -44,6 +45,7 @@ def cart_view(view: CartView) -> schemas.CartView:
             "before": figures_data(view.decision.before),
             "after": figures_data(view.decision.after),
             "credit_limit": view.situation.credit_limit,
+            "week": [s.reference_number for s in week_ahead(view.decision)],
         }
     )
 

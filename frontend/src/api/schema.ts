@@ -636,6 +636,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms/{term}/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Sections
+         * @description Find sections. No filter is required; those given must all be met, and of several values of
+         *     one it is enough to meet one. Server-Timing tells what the search took.
+         */
+        get: operations["search_sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/seats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Follow Seats
+         * @description Follow the seats of sections.
+         */
+        get: operations["follow_seats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/sections/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Section
+         * @description Everything about one section, its companions and the other sections of its course.
+         */
+        get: operations["read_section"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/sections/{number}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Outlook
+         * @description What the section would mean for the student, with the cart as it is.
+         */
+        get: operations["read_outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms/{term}/sendings": {
         parameters: {
             query?: never;
@@ -651,6 +732,50 @@ export interface paths {
          */
         post: operations["send_changes"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/stars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Stars
+         * @description The sections that the student has starred.
+         */
+        get: operations["list_stars"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/stars/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Star Section
+         * @description Star a section, to find it again.
+         */
+        put: operations["star_section"];
+        post?: never;
+        /**
+         * Unstar Section
+         * @description Take a star away.
+         */
+        delete: operations["unstar_section"];
         options?: never;
         head?: never;
         patch?: never;
@@ -852,6 +977,39 @@ export interface components {
             };
         };
         /**
+         * BlockDays
+         * @description The days of a section's part of the term.
+         */
+        BlockDays: {
+            /**
+             * Add By
+             * Format: date
+             */
+            add_by: string;
+            /**
+             * Drop By
+             * Format: date
+             */
+            drop_by: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Name */
+            name: string;
+            /**
+             * Withdraw By
+             * Format: date
+             */
+            withdraw_by: string;
+        };
+        /**
          * BlockView
          * @description A part of the term with its deadlines; each holds to the end of that day.
          */
@@ -982,6 +1140,11 @@ export interface components {
             student: string;
             /** Term */
             term: string;
+            /**
+             * Week
+             * @description The sections of the week that the cart leads to
+             */
+            week: string[];
             window: components["schemas"]["WindowView"];
         };
         /**
@@ -1049,6 +1212,18 @@ export interface components {
             to: string;
         };
         /**
+         * CompanionsView
+         * @description Of the sections that go with one: how many have a seat and fit.
+         */
+        CompanionsView: {
+            /** All */
+            all: number;
+            /** Component */
+            component: string;
+            /** Fitting */
+            fitting: number;
+        };
+        /**
          * ConsentView
          * @description A consent code and what became of it.
          */
@@ -1101,6 +1276,44 @@ export interface components {
              * @default
              */
             student: string;
+        };
+        /**
+         * CountView
+         * @description A value of a filter, and how many of the present results have it.
+         */
+        CountView: {
+            /** Name */
+            name: string;
+            /** Sections */
+            sections: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * CourseRow
+         * @description A course, above its sections.
+         */
+        CourseRow: {
+            /** Counts */
+            counts: string[];
+            /** Credits Least */
+            credits_least: number;
+            /** Credits Most */
+            credits_most: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "course";
+            /**
+             * Needs
+             * @description Its requisites in words; empty where anybody may take it
+             */
+            needs: string;
+            /** Title */
+            title: string;
         };
         /**
          * Credentials
@@ -1195,6 +1408,16 @@ export interface components {
             student: components["schemas"]["FoundStudent"];
         };
         /**
+         * FeeView
+         * @description An amount charged beside tuition.
+         */
+        FeeView: {
+            /** Cents */
+            cents: number;
+            /** Label */
+            label: string;
+        };
+        /**
          * FeeWanted
          * @description A fee hold to place.
          */
@@ -1219,6 +1442,18 @@ export interface components {
             load: string;
         };
         /**
+         * FilterCounts
+         * @description A filter with its values.
+         */
+        FilterCounts: {
+            /** Filter */
+            filter: string;
+            /** Name */
+            name: string;
+            /** Values */
+            values: components["schemas"]["CountView"][];
+        };
+        /**
          * FindingView
          * @description What a rule says about a change.
          */
@@ -1240,6 +1475,19 @@ export interface components {
             severity: "stop" | "heed" | "note";
             /** Text */
             text: string;
+        };
+        /**
+         * FitView
+         * @description How a section stands to a week.
+         */
+        FitView: {
+            /** Clashes */
+            clashes: components["schemas"]["SectionName"][];
+            /** Companions */
+            companions: components["schemas"]["CompanionsView"][];
+            /** Fits */
+            fits: boolean;
+            tight: components["schemas"]["TightView"] | null;
         };
         /**
          * FoundStudent
@@ -1353,6 +1601,40 @@ export interface components {
         Limit: {
             /** Credits */
             credits: number | null;
+        };
+        /**
+         * MeetingHours
+         * @description When and where a section meets, week by week.
+         */
+        MeetingHours: {
+            /** Campus */
+            campus: string;
+            /** End */
+            end: number;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Pattern */
+            pattern: string;
+            /** Room */
+            room: string;
+            /**
+             * Start
+             * @description Minutes since midnight, local
+             */
+            start: number;
+            /**
+             * Weekdays
+             * @description 0 is Monday
+             */
+            weekdays: number[];
         };
         /**
          * MeetingView
@@ -1475,6 +1757,24 @@ export interface components {
             withdrawn: boolean;
         };
         /**
+         * OutlookView
+         * @description What a section would mean for one student, with their cart as it is.
+         */
+        OutlookView: {
+            /**
+             * Now
+             * @description False: the window is not open; as of its opening
+             */
+            now: boolean;
+            outcome: components["schemas"]["OutcomeView"];
+            requisites: components["schemas"]["EvidenceView"] | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "registered" | "in cart" | "open";
+        };
+        /**
          * Pasted
          * @description Reference numbers in any shape, and what to do with their sections.
          */
@@ -1562,6 +1862,16 @@ export interface components {
             options: string[];
             /** Text */
             text: string;
+        };
+        /**
+         * ReadAs
+         * @description A word that no section holds, and those that were taken for it.
+         */
+        ReadAs: {
+            /** Taken For */
+            taken_for: string[];
+            /** Word */
+            word: string;
         };
         /**
          * ReceiptBody
@@ -1690,6 +2000,112 @@ export interface components {
             username: string;
         };
         /**
+         * SearchView
+         * @description What was found: counts, and the lines asked for.
+         */
+        SearchView: {
+            /** Counts */
+            counts: components["schemas"]["FilterCounts"][];
+            /** Courses */
+            courses: number;
+            /**
+             * Lines
+             * @description Courses and sections together
+             */
+            lines: number;
+            /**
+             * Loosen
+             * @description Where nothing was found: filters without which something would be
+             */
+            loosen: components["schemas"]["CountView"][];
+            /**
+             * Notes
+             * @description What of the filters could not be followed
+             */
+            notes: string[];
+            /** Offset */
+            offset: number;
+            /** Read As */
+            read_as: components["schemas"]["ReadAs"][];
+            /** Rows */
+            rows: (components["schemas"]["CourseRow"] | components["schemas"]["SectionRow"])[];
+            /** Sections */
+            sections: number;
+        };
+        /**
+         * SeatsView
+         * @description The seats of a section, for display.
+         */
+        SeatsView: {
+            /**
+             * Kept
+             * @description Of those left, kept for a group until a date
+             */
+            kept: number;
+            /** Left */
+            left: number;
+            /** Limit */
+            limit: number;
+            /** Offered */
+            offered: number;
+            /** Taken */
+            taken: number;
+            /** Waiting */
+            waiting: number;
+            /** Waitlist Limit */
+            waitlist_limit: number;
+        };
+        /**
+         * SectionDetails
+         * @description Everything about one section.
+         */
+        SectionDetails: {
+            block: components["schemas"]["BlockDays"];
+            /** Bundle */
+            bundle: components["schemas"]["SectionRow"][];
+            /** Companions */
+            companions: components["schemas"]["SectionRow"][];
+            /** Counts */
+            counts: string[];
+            /** Credits Least */
+            credits_least: number;
+            /** Credits Most */
+            credits_most: number;
+            /** Cross Listed */
+            cross_listed: components["schemas"]["SectionName"][];
+            /** Description */
+            description: string;
+            /** Fees */
+            fees: components["schemas"]["FeeView"][];
+            /** Gradings */
+            gradings: string[];
+            /** Needs */
+            needs: string;
+            /**
+             * Others
+             * @description Other sections of the same course and component
+             */
+            others: components["schemas"]["SectionRow"][];
+            /**
+             * Repeat
+             * @description What becomes of it when it is taken again, in a sentence
+             */
+            repeat: string;
+            /** Reserved */
+            reserved: string[];
+            /**
+             * Restrictions
+             * @description Who may take it, in sentences
+             */
+            restrictions: string[];
+            row: components["schemas"]["SectionRow"];
+            /**
+             * Waitlist
+             * @description How its waitlist works, in a sentence
+             */
+            waitlist: string;
+        };
+        /**
          * SectionName
          * @description A section by its name and number.
          */
@@ -1698,6 +2114,63 @@ export interface components {
             name: string;
             /** Number */
             number: string;
+        };
+        /**
+         * SectionRow
+         * @description A section, as a line of the results.
+         */
+        SectionRow: {
+            /** Block */
+            block: string;
+            /** Bundle */
+            bundle: string | null;
+            /** Campus */
+            campus: string;
+            /** Cancelled */
+            cancelled: boolean;
+            /** Component */
+            component: string;
+            /** Consent Needed */
+            consent_needed: boolean;
+            /** Course */
+            course: string;
+            /** Delivery */
+            delivery: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            fit: components["schemas"]["FitView"];
+            /** Instructors */
+            instructors: string[];
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "section";
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Meetings */
+            meetings: components["schemas"]["MeetingHours"][];
+            /** Name */
+            name: string;
+            /** No Textbook Cost */
+            no_textbook_cost: boolean;
+            /** Notes */
+            notes: string;
+            /** Number */
+            number: string;
+            /** Restricted */
+            restricted: boolean;
+            seats: components["schemas"]["SeatsView"];
+            /** Title */
+            title: string;
+            /** Topic */
+            topic: string;
         };
         /**
          * SectionView
@@ -1818,6 +2291,14 @@ export interface components {
             own_limit: boolean;
         };
         /**
+         * StarsView
+         * @description The reference numbers of sections starred, latest first.
+         */
+        StarsView: {
+            /** Numbers */
+            numbers: string[];
+        };
+        /**
          * TaughtSection
          * @description A section that an instructor teaches.
          */
@@ -1903,6 +2384,17 @@ export interface components {
             number: string;
             /** What */
             what: string;
+        };
+        /**
+         * TightView
+         * @description A way between campuses that takes longer than there is time.
+         */
+        TightView: {
+            /** Minutes */
+            minutes: number;
+            other: components["schemas"]["SectionName"];
+            /** Takes */
+            takes: number;
         };
         /**
          * WeekView
@@ -2057,6 +2549,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -2177,6 +2679,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -2289,6 +2801,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2423,6 +2945,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -2537,6 +3069,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2665,6 +3207,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -2779,6 +3331,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2912,6 +3474,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -3024,6 +3596,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3156,6 +3738,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -3266,6 +3858,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3396,6 +3998,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -3510,6 +4122,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3636,6 +4258,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3771,6 +4403,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -3883,6 +4525,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4013,6 +4665,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -4129,6 +4791,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4262,6 +4934,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -4387,6 +5069,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -4504,6 +5196,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4641,6 +5343,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -4759,6 +5471,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4897,6 +5619,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -5019,6 +5751,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5156,6 +5898,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -5277,6 +6029,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5414,6 +6176,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -5539,6 +6311,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -5653,6 +6435,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5787,6 +6579,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -5901,6 +6703,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6035,6 +6847,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -6153,6 +6975,582 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    search_sections: {
+        parameters: {
+            query?: {
+                words?: string;
+                subject?: string[];
+                number?: string;
+                instructor?: string[];
+                day?: string[];
+                part?: string[];
+                /** @description Minutes since midnight */
+                time_from?: number | null;
+                /** @description Minutes since midnight */
+                time_to?: number | null;
+                campus?: string[];
+                delivery?: string[];
+                component?: string[];
+                block?: string[];
+                credits?: string[];
+                level?: string[];
+                counts?: string[];
+                seats?: string;
+                no_textbook_cost?: boolean;
+                fits?: boolean;
+                among?: string | null;
+                sort?: string;
+                /** @description The week that fit is judged against */
+                against?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    follow_seats: {
+        parameters: {
+            query?: {
+                /** @description Reference numbers with commas between them */
+                numbers?: string;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Server-sent events named “seats”: an object of SeatsView by reference number; all of them first, then those that have changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_section: {
+        parameters: {
+            query?: {
+                /** @description The week that fit is judged against */
+                against?: string;
+            };
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionDetails"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_outlook: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6293,6 +7691,423 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_stars: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarsView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    star_section: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarsView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    unstar_section: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarsView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -6407,6 +8222,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6530,6 +8355,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6665,6 +8500,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -6781,6 +8626,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6914,6 +8769,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
             /** @description Something in the request could not be read. */
             422: {
                 headers: {
@@ -7026,6 +8891,16 @@ export interface operations {
             };
             /** @description The request is too large. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
                 headers: {
                     [name: string]: unknown;
                 };

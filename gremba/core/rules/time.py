@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from gremba.core.calendar import Clash, find_clash
+from gremba.core.calendar import Clash
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, swap
@@ -27,7 +27,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     """
     mine = case.section
     for held in case.end.kept:
-        clash = _clash(mine, held.section)
+        clash = mine.clash_with(held.section)
         if clash is not None and held.section is not mine:
             number = held.section.reference_number
             yield me.finding(
@@ -42,7 +42,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
                 registered=1,
             )  # fmt: skip
     for other in case.earlier:
-        clash = None if other.section is None else _clash(mine, other.section)
+        clash = None if other.section is None else mine.clash_with(other.section)
         if clash is not None and other.section is not None:
             yield me.finding(
                 f"{_sentence(case, other.section, clash)} That one {case.goes_before(other)}.",
@@ -72,9 +72,7 @@ def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
     for other in others:
         if other is mine:
             continue
-        if not (mine.week_with_travel & other.week or other.week_with_travel & mine.week):
-            continue
-        tight = _tight(mine, other, catalogue)
+        tight = tight_way(mine, other, catalogue)
         if tight is not None:
             here, there, gap, takes = tight
             names = catalogue.campus_names
@@ -88,9 +86,13 @@ def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-def _tight(
+def tight_way(
     mine: Section, other: Section, catalogue: TermCatalogue
 ) -> tuple[str, str, int, int] | None:
+    """Where the way between two sections' campuses takes longer than there is time: the campuses
+    in order, the minutes there are and those it takes; None where there is time enough."""
+    if not (mine.week_with_travel & other.week or other.week_with_travel & mine.week):
+        return None
     for one in mine.meetings:
         for two in other.meetings:
             if not one.days & two.days:
@@ -101,12 +103,6 @@ def _tight(
             if 0 <= gap < takes:
                 return first.campus, then.campus, gap, takes
     return None
-
-
-def _clash(one: Section, other: Section) -> Clash | None:
-    if not one.week & other.week:
-        return None
-    return find_clash(one.meetings, other.meetings)
 
 
 def _sentence(case: Case, other: Section, clash: Clash) -> str:

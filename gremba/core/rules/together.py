@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from gremba.core.calendar import find_clash
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, swap
@@ -84,7 +83,7 @@ def _fits(case: Case, option: Section, apart_from: Section | None = None) -> boo
     if figures is not None and not figures.left:
         return False
     return not any(
-        option.week & s.week and find_clash(option.meetings, s.meetings)
+        option.clash_with(s) is not None
         for s in [*case.end.sections, case.section]
         if s is not apart_from
     )

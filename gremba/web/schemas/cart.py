@@ -133,6 +133,7 @@ class CartView(Shape):
     before: FiguresView
     after: FiguresView
     credit_limit: float
+    week: list[Number] = Field(description="The sections of the week that the cart leads to")
 
 
 class Pasted(Shape):

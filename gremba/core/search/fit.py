@@ -1,0 +1,167 @@
+"""Does a section fit a week: the conflict rule, dates included, and companions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import product
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Kind
+from gremba.core.decision import Decision
+from gremba.core.findings import Severity
+from gremba.core.rules.time import tight_way
+from gremba.core.search.index import SearchIndex, bits, places
+from gremba.core.situation import SeatFigures
+
+Seats = Mapping[int, SeatFigures]
+
+
+@dataclass(frozen=True, slots=True)
+class Companions:
+    """How many of the sections that go with one, of a component, have a seat and fit with it."""
+
+    component: str
+    fitting: int
+    all: int
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """How a section stands to a week.
+
+    Attributes:
+        clashes: sections of the week that it clashes with.
+        companions: for each component that is to be taken with it and is not in the week.
+        tight: the section of the week, the minutes there are and those that the way takes.
+    """
+
+    fits: bool
+    clashes: tuple[Section, ...] = ()
+    companions: tuple[Companions, ...] = ()
+    tight: tuple[Section, int, int] | None = None
+
+
+_ABOUT_STUDENT = ("term.", "window.", "hold.", "clearance.")
+"""Rules that stop whatever the student wants, for now: they say nothing of the section."""
+
+
+def week_ahead(decision: Decision) -> tuple[Section, ...]:
+    """The week that a cart leads to: what the student would be registered for, and also what
+    would be but for a hold or the like, since that is going to be cleared."""
+    held = [h.section for h in decision.held]
+    for outcome in decision.outcomes:
+        stops = [f.code for f in outcome.findings if f.severity is Severity.STOP]
+        wants = outcome.change.kind in (Kind.ADD, Kind.SWAP)
+        section = outcome.section
+        if wants and section is not None and stops and section not in held:
+            if all(code.startswith(_ABOUT_STUDENT) for code in stops):
+                held.append(section)
+    return tuple(held)
+
+
+def is_replaced(by: Section, held: Section) -> bool:
+    """Whether taking a section means giving another one up: it stands for the same, or it is a
+    companion of the same course that does not go with it."""
+    if by.stands_for_same(held):
+        return True
+    return (
+        held.course is by.course
+        and held.component != by.component
+        and held.topic == by.topic
+        and held.reference_number not in by.companions
+    )
+
+
+class WeekFit:
+    """Judges sections against a week. What the section would replace is left out of it."""
+
+    def __init__(self, index: SearchIndex, week: Iterable[Section]) -> None:
+        self._index = index
+        self.week: Sequence[Section] = tuple(week)
+        self._mask = 0
+        for section in self.week:
+            self._mask |= section.week
+
+    def _beside(self, section: Section) -> list[Section]:
+        """What would stay of the week."""
+        return [s for s in self.week if s is not section and not is_replaced(section, s)]
+
+    @cached_property
+    def _by_time(self) -> int:
+        """The sections that clash with nothing, companions left aside."""
+        return bits(
+            k for k, s in enumerate(self._index.sections)
+            if not s.week & self._mask or not _clashes(s, self._beside(s))
+        )  # fmt: skip
+
+    @cached_property
+    def _with_companions(self) -> int:
+        return bits(k for k, s in enumerate(self._index.sections) if s.companions)
+
+    def fitting(self, seats: Seats) -> int:
+        """The set of sections that fit."""
+        asked = self._by_time & self._with_companions
+        sections = self._index.sections
+        return self._by_time & ~asked | bits(
+            k for k in places(asked) if all(c.fitting for c in self._companions(sections[k], seats))
+        )
+
+    def judge(self, section: Section, seats: Seats) -> Fit:
+        """How one section stands to the week."""
+        beside = self._beside(section)
+        clashes = tuple(_clashes(section, beside))
+        companions = tuple(self._companions(section, seats))
+        fits = not clashes and all(c.fitting for c in companions)
+        return Fit(fits, clashes, companions, None if clashes else self._tight(section, beside))
+
+    def _companions(self, section: Section, seats: Seats) -> list[Companions]:
+        if not section.companions:
+            return []
+        beside = self._beside(section)
+        have = {s.component for s in beside if s.reference_number in section.companions}
+        named = {
+            component: options
+            for component, options in self._index.term.companions_of(section).items()
+            if component not in have
+        }
+        fitting = {
+            component: [
+                o for o in options
+                if not o.cancelled
+                and _has_seat(o, seats)
+                and o.clash_with(section) is None
+                and not _clashes(o, [s for s in beside if not is_replaced(o, s)])
+            ]
+            for component, options in named.items()
+        }  # fmt: skip
+        if len(fitting) > 1 and not any(_go_together(c) for c in product(*fitting.values())):
+            fitting = {component: [] for component in fitting}
+        return [Companions(c, len(fitting[c]), len(options)) for c, options in named.items()]
+
+    def _tight(
+        self, section: Section, beside: Iterable[Section]
+    ) -> tuple[Section, int, int] | None:
+        for other in beside:
+            tight = tight_way(section, other, self._index.term)
+            if tight is not None:
+                return other, tight[2], tight[3]
+        return None
+
+
+def _clashes(section: Section, others: Iterable[Section]) -> list[Section]:
+    return [o for o in others if section.clash_with(o) is not None]
+
+
+def _go_together(sections: Sequence[Section]) -> bool:
+    return all(
+        one.clash_with(other) is None
+        for place, one in enumerate(sections)
+        for other in sections[place + 1 :]
+    )
+
+
+def _has_seat(section: Section, seats: Seats) -> bool:
+    figures = seats.get(section.pool)
+    return figures is not None and figures.left > 0

@@ -1,0 +1,155 @@
+"""A term's sections, arranged for finding."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import cached_property
+from math import ceil, floor
+
+from gremba.core.calendar import WEEKDAY_LETTERS
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.search.filters import NO_TIMES, PARTS_OF_DAY
+from gremba.core.search.words import WordIndex
+from gremba.core.situation import SeatFigures
+
+COMPONENTS = ("lecture", "seminar", "studio", "field", "discussion", "lab")
+"""In the order in which a course's sections stand."""
+
+ONLINE = "online"
+"""As a campus: sections that meet on none."""
+
+
+def bits(places: Iterable[int]) -> int:
+    """The set of these places."""
+    marked = bytearray()
+    for place in places:
+        byte = place >> 3
+        if byte >= len(marked):
+            marked.extend(bytes(byte + 1 - len(marked)))
+        marked[byte] |= 1 << (place & 7)
+    return int.from_bytes(marked, "little")
+
+
+def places(mask: int) -> list[int]:
+    """The places in a set, ascending."""
+    digits = f"{mask:b}"[::-1]
+    return [place for place, digit in enumerate(digits) if digit == "1"]
+
+
+def credits_of(section: Section) -> list[str]:
+    """The figures that the course's credits may be, in steps of one from a half to the next."""
+    course = section.course
+    between = range(ceil(course.credits_least), floor(course.credits_most) + 1)
+    found = {course.credits_least, course.credits_most, *(float(n) for n in between)}
+    return [f"{n:g}" for n in sorted(found)]
+
+
+def days_of(section: Section) -> list[str]:
+    """The weekday letters on which it meets, or that it has no set times."""
+    met = {d for m in section.meetings for d in m.weekdays}
+    return [WEEKDAY_LETTERS[d] for d in sorted(met)] or [NO_TIMES]
+
+
+def parts_of(section: Section) -> list[str]:
+    """The parts of the day in which its classes start."""
+    starts = [m.start for m in section.meetings]
+    return [p for p, (a, b) in PARTS_OF_DAY.items() if any(a <= s < b for s in starts)]
+
+
+VALUES: Mapping[str, Callable[[Section], Iterable[str]]] = {
+    "subject": lambda s: [s.course.subject],
+    "instructor": lambda s: s.instructors,
+    "day": days_of,
+    "part": parts_of,
+    "campus": lambda s: sorted(s.campuses or {s.campus or ONLINE}),
+    "delivery": lambda s: [s.delivery],
+    "component": lambda s: [s.component],
+    "block": lambda s: [s.block.code],
+    "credits": credits_of,
+    "level": lambda s: [s.course.number[:1]],
+    "counts": lambda s: s.course.tags,
+}
+"""For each filter with a choice of values, those that a section has."""
+
+
+class SearchIndex:
+    """Sections in order of course, component and reference number, and who has what."""
+
+    def __init__(self, term: TermCatalogue) -> None:
+        self.term = term
+        self.sections: Sequence[Section] = sorted(
+            term.sections,
+            key=lambda s: (s.course.key, COMPONENTS.index(s.component), s.reference_number),
+        )
+        self.place = {s.reference_number: k for k, s in enumerate(self.sections)}
+        self.everything = (1 << len(self.sections)) - 1
+        self.words = WordIndex(term, self.sections)
+        self._by_seats: tuple[Mapping[int, SeatFigures], dict[str, int]] | None = None
+        self.values = {name: self._who_has(of) for name, of in VALUES.items()}
+
+    @cached_property
+    def course_of(self) -> Sequence[str]:
+        """The course of each section."""
+        return [s.course.key for s in self.sections]
+
+    def by_seats(self, seats: Mapping[int, SeatFigures]) -> dict[str, int]:
+        """The sections with a seat left, and those that have one or room on their waitlist.
+
+        Kept until other figures are asked about; they must not change in place.
+        """
+        known = self._by_seats
+        if known is None or known[0] is not seats:
+            known = self._by_seats = seats, self._read_seats(seats)
+        return known[1]
+
+    def _read_seats(self, seats: Mapping[int, SeatFigures]) -> dict[str, int]:
+        with_seat, with_room = [], []
+        for place, section in enumerate(self.sections):
+            figures = seats.get(section.pool)
+            if figures is None or section.cancelled:
+                continue
+            if figures.left:
+                with_seat.append(place)
+            elif figures.waiting < section.waitlist_limit:
+                with_room.append(place)
+        seat = bits(with_seat)
+        return {"open": seat, "waitlist": seat | bits(with_room)}
+
+    def _who_has(self, of: Callable[[Section], Iterable[str]]) -> dict[str, int]:
+        found: dict[str, int] = {}
+        for place, section in enumerate(self.sections):
+            for value in of(section):
+                found[value] = found.get(value, 0) | 1 << place
+        return {value: found[value] for value in sorted(found)}
+
+    @cached_property
+    def with_times(self) -> int:
+        """Sections that have set times."""
+        return bits(k for k, s in enumerate(self.sections) if s.meetings)
+
+    @cached_property
+    def no_textbook_cost(self) -> int:
+        """Sections whose books cost nothing."""
+        return bits(k for k, s in enumerate(self.sections) if s.no_textbook_cost)
+
+    @cached_property
+    def by_course_number(self) -> dict[str, int]:
+        """Sections by the number of their course, such as ``142A``."""
+        return self._who_has(lambda s: [s.course.number])
+
+    @cached_property
+    def by_earliest(self) -> dict[int, int]:
+        """Sections by the minute at which their earliest class of any day starts."""
+        return self._by_minute(lambda s: min(m.start for m in s.meetings))
+
+    @cached_property
+    def by_latest(self) -> dict[int, int]:
+        """Sections by the minute at which their latest class of any day ends."""
+        return self._by_minute(lambda s: max(m.end for m in s.meetings))
+
+    def _by_minute(self, of: Callable[[Section], int]) -> dict[int, int]:
+        found: dict[int, int] = {}
+        for place, section in enumerate(self.sections):
+            if section.meetings:
+                found[of(section)] = found.get(of(section), 0) | 1 << place
+        return found

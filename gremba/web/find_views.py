@@ -1,0 +1,283 @@
+"""From sections found or read to the shapes of the API."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import date
+from typing import Any
+
+from gremba.actions.look_at_section import Outlook
+from gremba.core.catalogue import Course, Section, TermCatalogue
+from gremba.core.requisites import describe
+from gremba.core.search.find import NAMES, Found
+from gremba.core.search.fit import Fit, Seats, WeekFit
+from gremba.core.search.index import SearchIndex
+from gremba.core.situation import SeatFigures
+from gremba.core.wording import WEEKDAYS, counted, credits_text, day, listed, pattern
+from gremba.formats.decision_json import evidence_data, outcome_data, title_of
+from gremba.web import schemas
+
+_NO_FIGURES = SeatFigures(0, 0)
+
+_VALUE_NAMES = {
+    "day": dict(zip("MTWRFSU", WEEKDAYS, strict=True)) | {"none": "no set times"},
+    "part": {"morning": "morning, until 12:00", "afternoon": "afternoon, 12:00 to 17:00",
+             "evening": "evening, from 17:00"},
+    "seats": {"open": "with a seat left", "waitlist": "with a seat left, or room on the waitlist"},
+    "no_textbook_cost": {"yes": "no textbook cost"},
+    "fits": {"yes": "fits my week"},
+}  # fmt: skip
+
+
+class Rows:
+    """Makes lines of results for one term, judged against one week."""
+
+    def __init__(self, term: TermCatalogue, seats: Seats, fit: WeekFit, on: date) -> None:
+        self._term = term
+        self._seats = seats
+        self._fit = fit
+        self._on = on
+
+    def page(self, index: SearchIndex, found: Found, offset: int, limit: int) -> list[Any]:
+        """The lines from an offset on, courses and sections counted together."""
+        lines: list[Any] = []
+        at = 0
+        for places in found.courses:
+            size = len(places) + 1
+            if at + size > offset and at < offset + limit:
+                first = max(0, offset - at)
+                for inner in range(first, min(size, offset + limit - at)):
+                    if inner:
+                        lines.append(self.section(index.sections[places[inner - 1]]))
+                    else:
+                        lines.append(course_row(index.sections[places[0]].course))
+            at += size
+        return lines
+
+    def section(self, section: Section) -> schemas.SectionRow:
+        """One section."""
+        term = self._term
+        return schemas.SectionRow.model_construct(
+            kind="section",
+            number=section.reference_number,
+            name=section.name,
+            course=section.course.key,
+            title=title_of(section),
+            topic=section.topic,
+            component=section.component,
+            delivery=section.delivery,
+            campus=campus_of(section, term),
+            block=section.block.name,
+            first_day=section.block.first,
+            last_day=section.block.last,
+            meetings=[
+                schemas.MeetingHours.model_construct(
+                    pattern=pattern(m), weekdays=list(m.weekdays), start=m.start, end=m.end,
+                    first_day=m.first, last_day=m.last,
+                    campus=term.campus_names.get(m.campus, m.campus), room=m.room,
+                )
+                for m in section.meetings
+            ],
+            instructors=list(section.instructors),
+            cancelled=section.cancelled,
+            consent_needed=section.consent_needed,
+            restricted=bool(section.restrictions),
+            bundle=section.bundle,
+            notes=section.notes,
+            no_textbook_cost=section.no_textbook_cost,
+            seats=seats_view(section, self._seats, self._on),
+            fit=fit_view(self._fit.judge(section, self._seats)),
+        )  # fmt: skip
+
+
+def course_row(course: Course) -> schemas.CourseRow:
+    """The line of a course."""
+    return schemas.CourseRow.model_construct(
+        kind="course", key=course.key, title=course.title, credits_least=course.credits_least,
+        credits_most=course.credits_most, needs=needs_of(course), counts=list(course.tags),
+    )  # fmt: skip
+
+
+def needs_of(course: Course) -> str:
+    """A course's requisites in words, or nothing."""
+    return "" if course.requisites is None else describe(course.requisites)
+
+
+def campus_of(section: Section, term: TermCatalogue) -> str:
+    """Where it is, in words."""
+    places = sorted(section.campuses or ({section.campus} if section.campus else ()))
+    return listed([term.campus_names.get(c, c) for c in places]) or "online"
+
+
+def seats_view(section: Section, seats: Seats, on: date) -> schemas.SeatsView:
+    """A section's seats."""
+    figures = seats.get(section.pool, _NO_FIGURES)
+    return schemas.SeatsView.model_construct(
+        limit=figures.limit, taken=figures.taken, offered=figures.offered, left=figures.left,
+        kept=figures.kept(on), waiting=figures.waiting, waitlist_limit=section.waitlist_limit,
+    )  # fmt: skip
+
+
+def _name(section: Section) -> schemas.SectionName:
+    return schemas.SectionName(name=section.name, number=section.reference_number)
+
+
+def fit_view(fit: Fit) -> schemas.FitView:
+    """How a section stands to the week."""
+    tight = None
+    if fit.tight is not None:
+        other, minutes, takes = fit.tight
+        tight = schemas.TightView(other=_name(other), minutes=minutes, takes=takes)
+    return schemas.FitView.model_construct(
+        fits=fit.fits,
+        clashes=[_name(s) for s in fit.clashes],
+        companions=[
+            schemas.CompanionsView.model_construct(
+                component=c.component, fitting=c.fitting, all=c.all
+            )
+            for c in fit.companions
+        ],
+        tight=tight,
+    )
+
+
+def value_name(term: TermCatalogue, filter_name: str, value: str) -> str:
+    """A filter's value as it is called."""
+    if filter_name == "subject":
+        return f"{value} {term.subject_names.get(value, '')}".strip()
+    if filter_name == "campus":
+        return term.campus_names.get(value, value)
+    if filter_name == "block":
+        block = term.calendar.blocks.get(value)
+        return block.name if block else value
+    if filter_name == "level":
+        return f"{value}00 to {value}99"
+    if filter_name == "credits":
+        return credits_text(float(value))
+    return _VALUE_NAMES.get(filter_name, {}).get(value, value)
+
+
+def search_view(
+    rows: Rows, index: SearchIndex, found: Found, offset: int, limit: int
+) -> schemas.SearchView:
+    """What was found, with the lines from an offset on."""
+    term = index.term
+    return schemas.SearchView.model_construct(
+        sections=found.total,
+        courses=len(found.courses),
+        lines=found.total + len(found.courses),
+        offset=offset,
+        rows=rows.page(index, found, offset, limit),
+        counts=[
+            schemas.FilterCounts.model_construct(
+                filter=name,
+                name=NAMES[name],
+                values=[
+                    schemas.CountView.model_construct(
+                        value=c.value, name=value_name(term, name, c.value), sections=c.sections
+                    )
+                    for c in counts
+                ],
+            )
+            for name, counts in found.counts.items()
+        ],
+        notes=list(found.notes),
+        loosen=[
+            schemas.CountView(value=c.value, name=NAMES[c.value], sections=c.sections)
+            for c in found.loosen
+        ],
+        read_as=[
+            schemas.ReadAs(word=word, taken_for=list(words))
+            for word, words in (found.read_as or {}).items()
+        ],
+    )
+
+
+_REPEATS = {
+    "never after a pass": "It cannot be taken again once it is passed.",
+    "best counts": "It can be taken again; the better grade counts.",
+    "last counts": "It can be taken again; the later grade counts.",
+    "for credit": "It can be taken again, and earns its credits every time.",
+}
+
+
+def details_view(
+    rows: Rows, term: TermCatalogue, section: Section, seats: Seats, on: date
+) -> schemas.SectionDetails:
+    """Everything about one section."""
+    course, block = section.course, section.block
+    figures = seats.get(section.pool, _NO_FIGURES)
+    others = [
+        s for s in term.by_course.get(course.key, ())
+        if s is not section and s.component == section.component
+    ]  # fmt: skip
+    shared = [s for s in term.sections if s.pool == section.pool and s is not section]
+    companions = [s for group in term.companions_of(section).values() for s in group]
+    bundle = [s for s in term.by_bundle.get(section.bundle or "", ()) if s is not section]
+    return schemas.SectionDetails(
+        row=rows.section(section),
+        block=schemas.BlockDays(
+            name=block.name, first_day=block.first, last_day=block.last, add_by=block.add_by,
+            drop_by=block.drop_by, withdraw_by=block.withdraw_by,
+        ),
+        credits_least=course.credits_least if section.carries_credit else 0,
+        credits_most=course.credits_most if section.carries_credit else 0,
+        gradings=list(course.gradings) if section.carries_credit else [],
+        description=course.description,
+        counts=list(course.tags),
+        needs=needs_of(course),
+        fees=[
+            schemas.FeeView(label=f.label, cents=f.cents)
+            for f in (*(course.fees if section.carries_credit else ()), *section.fees)
+        ],
+        restrictions=list(_restrictions(section, term)),
+        reserved=[
+            f"{counted(p.left, 'seat is', 'seats are')} kept for the {p.kind} “{p.value}”"
+            + (f" until {day(p.release_on)}." if p.release_on else ".")
+            for p in figures.parts
+            if p.left and p.is_kept(on)
+        ],
+        waitlist=_waitlist(section),
+        repeat=_REPEATS.get(course.repeats, "") if section.carries_credit else "",
+        companions=[rows.section(s) for s in companions],
+        bundle=[rows.section(s) for s in bundle],
+        others=[rows.section(s) for s in others],
+        cross_listed=[_name(s) for s in shared],
+    )  # fmt: skip
+
+
+def _restrictions(section: Section, term: TermCatalogue) -> Iterable[str]:
+    for kind, values in section.restrictions.items():
+        names = [term.campus_names.get(v, v) if kind == "campus" else v for v in values]
+        yield {
+            "program": f"Only for the program {listed(names, 'or')}.",
+            "standing": f"Only for {listed(names, 'or')} students.",
+            "campus": f"Only for students of the campus {listed(names, 'or')}.",
+            "cohort": f"Only for the cohort {listed(names, 'or')}.",
+            "residence": f"Only for those who live in {listed(names, 'or')}.",
+        }.get(kind, f"Only for {kind} {listed(names, 'or')}.")
+    if section.consent_needed:
+        yield "The instructor's consent is needed: ask for a code and enter it in the cart."
+
+
+def _waitlist(section: Section) -> str:
+    if not section.waitlist_limit:
+        return "It has no waitlist."
+    many = counted(section.waitlist_limit, "place", "places")
+    if section.waitlist_way == "automatic":
+        return f"Its waitlist has {many}. Whoever is at its head is registered when a seat comes."
+    return f"Its waitlist has {many}. Whoever is at its head is offered a seat when one comes."
+
+
+def outlook_view(outlook: Outlook) -> schemas.OutlookView:
+    """What a section would mean for one student."""
+    evidence = outlook.requisites
+    return schemas.OutlookView.model_validate(
+        {
+            "state": outlook.state,
+            "outcome": outcome_data(outlook.outcome),
+            "requisites": evidence and evidence_data(evidence),
+            "now": outlook.now,
+        }
+    )
+

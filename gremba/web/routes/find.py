@@ -1,0 +1,208 @@
+"""Finding sections, reading one, live seats, stars. Open to everybody but the stars."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import AsyncIterator
+from typing import Annotated, Any
+
+import orjson
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import StringConstraints
+from sse_starlette import EventSourceResponse, ServerSentEvent
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.look_at_section import look_at_section, section_of
+from gremba.actions.problem import Problem
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.search.filters import Filters
+from gremba.core.search.find import filter_names
+from gremba.store.database import connected
+from gremba.store.stars import read_stars, star, unstar
+from gremba.web.find_views import Rows, details_view, outlook_view, search_view, seats_view
+from gremba.web.schemas import OutlookView, SearchView, SectionDetails, StarsView
+from gremba.web.schemas.find import Numbers
+from gremba.web.services import Services, services_of
+from gremba.web.whose import Whose
+
+router = APIRouter(prefix="/api/terms/{term}")
+
+_MOST_QUERY = 16_000
+_NOT_FILTERS = {"against", "offset", "limit"}
+
+Values = Annotated[list[Annotated[str, StringConstraints(max_length=100)]], Query(max_length=60)]
+Minute = Annotated[int | None, Query(ge=0, le=1440, description="Minutes since midnight")]
+Number = Annotated[str, StringConstraints(max_length=12)]
+
+
+@router.get("/search")
+def search_sections(
+    request: Request,
+    response: Response,
+    term: str,
+    words: str = "",
+    subject: Values = [],  # noqa: B006
+    number: str = "",
+    instructor: Values = [],  # noqa: B006
+    day: Values = [],  # noqa: B006
+    part: Values = [],  # noqa: B006
+    time_from: Minute = None,
+    time_to: Minute = None,
+    campus: Values = [],  # noqa: B006
+    delivery: Values = [],  # noqa: B006
+    component: Values = [],  # noqa: B006
+    block: Values = [],  # noqa: B006
+    credits: Values = [],  # noqa: B006
+    level: Values = [],  # noqa: B006
+    counts: Values = [],  # noqa: B006
+    seats: str = "",
+    no_textbook_cost: bool = False,
+    fits: bool = False,
+    among: Annotated[Numbers | None, Query()] = None,
+    sort: str = "course",
+    against: Annotated[Numbers, Query(description="The week that fit is judged against")] = "",
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+    limit: Annotated[int, Query(ge=1, le=200)] = 100,
+) -> SearchView:
+    """Find sections. No filter is required; those given must all be met, and of several values of
+    one it is enough to meet one. Server-Timing tells what the search took."""
+    services = services_of(request)
+    found_term = _term_for(services, request, term)
+    begun = time.perf_counter()
+    filters = Filters(
+        words, _unique(subject), number, _unique(instructor), _unique(day), _unique(part),
+        time_from, time_to, _unique(campus), _unique(delivery), _unique(component), _unique(block),
+        _unique(credits), _unique(level), _unique(counts), seats, no_textbook_cost, fits,
+        None if among is None else tuple(_numbers(among)), sort,
+    )  # fmt: skip
+    finder = services.finder
+    week = _numbers(against)
+    found = finder.find(found_term, filters, week)
+    view = search_view(
+        _rows(services, found_term, week), finder.index(found_term), found, offset, limit
+    )
+    view.notes.extend(_unknown(request))
+    took = (time.perf_counter() - begun) * 1000
+    response.headers["Server-Timing"] = f"search;dur={took:.2f}"
+    return view
+
+
+def _term_for(services: Services, request: Request, term: str) -> TermCatalogue:
+    if len(request.url.query) > _MOST_QUERY:
+        raise Problem(
+            "query-too-long", "That is too much to look for",
+            "Look for fewer words, or take some filters out.", 414,
+        )  # fmt: skip
+    return services.desk.term(term)
+
+
+def _unknown(request: Request) -> list[str]:
+    known = {*filter_names(), *_NOT_FILTERS}
+    strange = sorted({name for name in request.query_params if name not in known})
+    return [f"Left aside: there is no filter “{name[:40]}”." for name in strange[:5]]
+
+
+def _unique(values: list[str]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(values))
+
+
+def _numbers(text: str) -> list[str]:
+    return [n for n in text.split(",") if n]
+
+
+def _rows(services: Services, term: TermCatalogue, week: list[str]) -> Rows:
+    finder = services.finder
+    today = term.calendar.local_date(services.desk.clock.now())
+    return Rows(term, finder.seats, finder.fit(term, week), today)
+
+
+@router.get("/sections/{number}")
+def read_section(
+    request: Request,
+    term: str,
+    number: Number,
+    against: Annotated[Numbers, Query(description="The week that fit is judged against")] = "",
+) -> SectionDetails:
+    """Everything about one section, its companions and the other sections of its course."""
+    services = services_of(request)
+    found_term = services.desk.term(term)
+    section = section_of(found_term, number)
+    today = found_term.calendar.local_date(services.desk.clock.now())
+    rows = _rows(services, found_term, _numbers(against))
+    return details_view(rows, found_term, section, services.finder.seats, today)
+
+
+@router.get("/sections/{number}/outlook")
+def read_outlook(request: Request, whose: Whose, term: str, number: Number) -> OutlookView:
+    """What the section would mean for the student, with the cart as it is."""
+    return outlook_view(look_at_section(services_of(request).desk, whose, term, number))
+
+
+@router.get(
+    "/seats",
+    response_class=EventSourceResponse,
+    responses={
+        200: {
+            "description": "Server-sent events named “seats”: an object of SeatsView by reference "
+            "number; all of them first, then those that have changed",
+            "content": {"text/event-stream": {"schema": {"type": "string"}}},
+        }
+    },
+)
+async def follow_seats(request: Request, term: str, numbers: Numbers = "") -> Response:
+    """Follow the seats of sections."""
+    services = services_of(request)
+    found = services.desk.catalogue.known(term)
+    if found is None:
+        found = await run_in_threadpool(services.desk.term, term)
+    catalogue = found
+
+    async def events() -> AsyncIterator[ServerSentEvent]:
+        async for changed in services.live.listen(catalogue, _numbers(numbers)):
+            yield ServerSentEvent(_figures(services, catalogue, changed), event="seats")
+
+    return EventSourceResponse(events(), ping=15, headers={"Cache-Control": "no-store"})
+
+
+def _figures(services: Services, term: TermCatalogue, numbers: list[str]) -> str:
+    today = term.calendar.local_date(services.desk.clock.now())
+    seats = services.finder.seats
+    told: dict[str, Any] = {
+        n: seats_view(term.by_number[n], seats, today).__dict__ for n in numbers
+    }
+    return orjson.dumps(told).decode()
+
+
+@router.get("/stars")
+def list_stars(request: Request, whose: Whose, term: str) -> StarsView:
+    """The sections that the student has starred."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    row = desk.student_term(whose, found)
+    with connected(desk.database) as database:
+        ids = read_stars(database, row)
+    return StarsView(numbers=[found.by_id[i].reference_number for i in ids if i in found.by_id])
+
+
+@router.put("/stars/{number}")
+def star_section(request: Request, whose: Whose, term: str, number: Number) -> StarsView:
+    """Star a section, to find it again."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    section = section_of(found, number)
+    row = desk.student_term(whose, found)
+    with connected(desk.database) as database, database.atomic():
+        star(database, row, found.id, section, desk.clock.now())
+    return list_stars(request, whose, term)
+
+
+@router.delete("/stars/{number}")
+def unstar_section(request: Request, whose: Whose, term: str, number: Number) -> StarsView:
+    """Take a star away."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    section = section_of(found, number)
+    row = desk.student_term(whose, found)
+    with connected(desk.database) as database:
+        unstar(database, row, section)
+    return list_stars(request, whose, term)

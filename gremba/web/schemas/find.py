@@ -1,0 +1,204 @@
+"""Finding sections, and reading one."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from gremba.web.schemas.base import Number, Shape
+from gremba.web.schemas.cart import EvidenceView, OutcomeView, SectionName
+
+Numbers = Annotated[
+    str,
+    Field(
+        pattern=r"^([0-9]{5}(,[0-9]{5})*)?$", max_length=2_400,
+        description="Reference numbers with commas between them",
+    ),
+]  # fmt: skip
+
+
+class SeatsView(Shape):
+    """The seats of a section, for display."""
+
+    limit: int
+    taken: int
+    offered: int
+    left: int
+    kept: int = Field(description="Of those left, kept for a group until a date")
+    waiting: int
+    waitlist_limit: int
+
+
+class TightView(Shape):
+    """A way between campuses that takes longer than there is time."""
+
+    other: SectionName
+    minutes: int
+    takes: int
+
+
+class CompanionsView(Shape):
+    """Of the sections that go with one: how many have a seat and fit."""
+
+    component: str
+    fitting: int
+    all: int
+
+
+class FitView(Shape):
+    """How a section stands to a week."""
+
+    fits: bool
+    clashes: list[SectionName]
+    companions: list[CompanionsView]
+    tight: TightView | None
+
+
+class MeetingHours(Shape):
+    """When and where a section meets, week by week."""
+
+    pattern: str
+    weekdays: list[int] = Field(description="0 is Monday")
+    start: int = Field(description="Minutes since midnight, local")
+    end: int
+    first_day: date
+    last_day: date
+    campus: str
+    room: str
+
+
+class CourseRow(Shape):
+    """A course, above its sections."""
+
+    kind: Literal["course"]
+    key: str
+    title: str
+    credits_least: float
+    credits_most: float
+    needs: str = Field(description="Its requisites in words; empty where anybody may take it")
+    counts: list[str]
+
+
+class SectionRow(Shape):
+    """A section, as a line of the results."""
+
+    kind: Literal["section"]
+    number: str
+    name: str
+    course: str
+    title: str
+    topic: str
+    component: str
+    delivery: str
+    campus: str
+    block: str
+    first_day: date
+    last_day: date
+    meetings: list[MeetingHours]
+    instructors: list[str]
+    cancelled: bool
+    consent_needed: bool
+    restricted: bool
+    bundle: str | None
+    notes: str
+    no_textbook_cost: bool
+    seats: SeatsView
+    fit: FitView
+
+
+class CountView(Shape):
+    """A value of a filter, and how many of the present results have it."""
+
+    value: str
+    name: str
+    sections: int
+
+
+class FilterCounts(Shape):
+    """A filter with its values."""
+
+    filter: str
+    name: str
+    values: list[CountView]
+
+
+class ReadAs(Shape):
+    """A word that no section holds, and those that were taken for it."""
+
+    word: str
+    taken_for: list[str]
+
+
+class SearchView(Shape):
+    """What was found: counts, and the lines asked for."""
+
+    sections: int
+    courses: int
+    lines: int = Field(description="Courses and sections together")
+    offset: int
+    rows: list[CourseRow | SectionRow]
+    counts: list[FilterCounts]
+    notes: list[str] = Field(description="What of the filters could not be followed")
+    loosen: list[CountView] = Field(
+        description="Where nothing was found: filters without which something would be"
+    )
+    read_as: list[ReadAs]
+
+
+class BlockDays(Shape):
+    """The days of a section's part of the term."""
+
+    name: str
+    first_day: date
+    last_day: date
+    add_by: date
+    drop_by: date
+    withdraw_by: date
+
+
+class FeeView(Shape):
+    """An amount charged beside tuition."""
+
+    label: str
+    cents: int
+
+
+
+
+class SectionDetails(Shape):
+    """Everything about one section."""
+
+    row: SectionRow
+    block: BlockDays
+    credits_least: float
+    credits_most: float
+    gradings: list[str]
+    description: str
+    counts: list[str]
+    needs: str
+    fees: list[FeeView]
+    restrictions: list[str] = Field(description="Who may take it, in sentences")
+    reserved: list[str]
+    waitlist: str = Field(description="How its waitlist works, in a sentence")
+    repeat: str = Field(description="What becomes of it when it is taken again, in a sentence")
+    companions: list[SectionRow]
+    bundle: list[SectionRow]
+    others: list[SectionRow] = Field(description="Other sections of the same course and component")
+    cross_listed: list[SectionName]
+
+
+class OutlookView(Shape):
+    """What a section would mean for one student, with their cart as it is."""
+
+    state: Literal["registered", "in cart", "open"]
+    outcome: OutcomeView
+    requisites: EvidenceView | None
+    now: bool = Field(description="False: the window is not open; as of its opening")
+
+
+class StarsView(Shape):
+    """The reference numbers of sections starred, latest first."""
+
+    numbers: list[Number]
