@@ -4,7 +4,9 @@ import { sessionQuery } from "./api/queries";
 import { AdviseesPage } from "./features/advisor/AdviseesPage";
 import { CashierPage } from "./features/cashier/CashierPage";
 import { ClearancePage } from "./features/clearance/ClearancePage";
+import { FindPage } from "./features/find/FindPage";
 import { Frame } from "./features/frame/Frame";
+import { PublicFrame } from "./features/frame/PublicFrame";
 import { TaughtPage } from "./features/instructor/TaughtPage";
 import { TaughtSectionPage } from "./features/instructor/TaughtSectionPage";
 import { OfficeFrame } from "./features/office/OfficeFrame";
@@ -12,7 +14,7 @@ import { OfficePage } from "./features/office/OfficePage";
 import { ReceiptPage } from "./features/receipts/ReceiptPage";
 import { ReceiptsPage } from "./features/receipts/ReceiptsPage";
 import { SignInPage } from "./features/session/SignInPage";
-import { type SignedIn, useSignedIn } from "./features/session/useSignedIn";
+import { type Session, type SignedIn, useSignedIn } from "./features/session/useSignedIn";
 import { WeekPage } from "./features/week/WeekPage";
 import { ProblemNotice } from "./ui/Notice";
 import { Reading } from "./ui/Page";
@@ -27,7 +29,13 @@ export function App() {
         <ProblemNotice problem={session.error} />
       </Centred>
     );
-  if (!signedIn) return <SignInPage session={session.data} />;
+  if (!signedIn)
+    return (
+      <Routes>
+        {publicPages(session.data)}
+        <Route path="*" element={<SignInPage session={session.data} />} />
+      </Routes>
+    );
   switch (signedIn.person.role) {
     case "student":
       return <StudentRoutes session={signedIn} />;
@@ -44,12 +52,22 @@ export function App() {
 
 type Props = { session: SignedIn };
 
+/** The pages that need no signing in. */
+function publicPages(session: Session) {
+  return (
+    <Route element={<PublicFrame session={session} />}>
+      <Route path="/:term/find" element={<FindPage />} />
+    </Route>
+  );
+}
+
 /** The screens about one student, under whatever address they stand. */
 function screens(session: SignedIn) {
   return (
     <>
       <Route index element={<Navigate to="week" replace />} />
       <Route path="clearance" element={<ClearancePage session={session} />} />
+      <Route path="find" element={<FindPage />} />
       <Route path="week" element={<WeekPage session={session} />} />
       <Route path="cart" element={<WeekPage session={session} />} />
       <Route path="receipts" element={<ReceiptsPage session={session} />} />
@@ -75,6 +93,7 @@ function AdvisorRoutes({ session }: Props) {
   const home = <Navigate to={`/advising/${session.usual_term}`} replace />;
   return (
     <Routes>
+      {publicPages(session)}
       <Route element={<OfficeFrame session={session} />}>
         <Route path="/advising/:term" element={<AdviseesPage session={session} />} />
       </Route>
@@ -90,6 +109,7 @@ function InstructorRoutes({ session }: Props) {
   const home = <Navigate to={`/teaching/${session.usual_term}`} replace />;
   return (
     <Routes>
+      {publicPages(session)}
       <Route element={<OfficeFrame session={session} />}>
         <Route path="/teaching/:term" element={<TaughtPage />} />
         <Route path="/teaching/:term/:number" element={<TaughtSectionPage session={session} />} />
@@ -103,6 +123,7 @@ function CashierRoutes({ session }: Props) {
   const home = <Navigate to={`/fees/${session.usual_term}`} replace />;
   return (
     <Routes>
+      {publicPages(session)}
       <Route element={<OfficeFrame session={session} />}>
         <Route path="/fees/:term" element={<CashierPage session={session} />} />
       </Route>

@@ -52,7 +52,7 @@ class CoursePlan:
 
     def _split_marks(self) -> list[str]:
         text = " ".join(self.marks)
-        return [t.strip() for t in re.findall(r"g:([A-Z][a-z]+(?: [a-z]+)?)", text)]
+        return [t.strip() for t in re.findall(r"g:([A-Z][a-z]+(?: science)?)", text)]
 
     @property
     def fee_cents(self) -> int:

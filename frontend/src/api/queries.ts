@@ -1,6 +1,7 @@
 /** What is read from the server, under which key, and how often. */
-import { QueryCache, QueryClient, queryOptions } from "@tanstack/react-query";
+import { keepPreviousData, QueryCache, QueryClient, queryOptions } from "@tanstack/react-query";
 import { api, Problem, rememberToken, take } from "./client";
+import type { operations } from "./schema";
 
 /** The server says that nobody is signed in any more: so says the session from now on. */
 export function tellSignedOut(problem: unknown): void {
@@ -75,6 +76,58 @@ export const weekQuery = (whose: Whose) =>
   queryOptions({
     queryKey: ["week", whose.term, whose.student],
     queryFn: () => take(api.GET("/api/terms/{term}/week", { params: pathOf(whose) })),
+  });
+
+export type Search = NonNullable<operations["search_sections"]["parameters"]["query"]>;
+
+/** Lines of results that are read at a time. */
+export const PAGE = 100;
+
+export const searchQuery = (term: string, search: Search, page: number) =>
+  queryOptions({
+    queryKey: ["search", term, search, page],
+    queryFn: ({ signal }) =>
+      take(
+        api.GET("/api/terms/{term}/search", {
+          params: { path: { term }, query: { ...search, offset: page * PAGE, limit: PAGE } },
+          signal,
+        }),
+      ),
+    staleTime: 20_000,
+    placeholderData: page === 0 ? keepPreviousData : undefined,
+  });
+
+export const sectionQuery = (term: string, number: string, against: string) =>
+  queryOptions({
+    queryKey: ["section", term, number, against],
+    queryFn: () =>
+      take(
+        api.GET("/api/terms/{term}/sections/{number}", {
+          params: { path: { term, number }, query: { against } },
+        }),
+      ),
+    placeholderData: (before) => (before?.row.number === number ? before : undefined),
+  });
+
+export const outlookQuery = (whose: Whose, number: string) =>
+  queryOptions({
+    queryKey: ["outlook", whose.term, whose.student, number],
+    queryFn: () =>
+      take(
+        api.GET("/api/terms/{term}/sections/{number}/outlook", {
+          params: {
+            path: { term: whose.term, number },
+            query: { student: whose.student },
+          },
+        }),
+      ),
+  });
+
+export const starsQuery = (whose: Whose) =>
+  queryOptions({
+    queryKey: ["stars", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/stars", { params: pathOf(whose) })),
+    staleTime: 60_000,
   });
 
 export const clearanceQuery = (whose: Whose) =>

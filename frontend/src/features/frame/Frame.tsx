@@ -4,6 +4,8 @@ import { Link, Outlet, useLocation } from "react-router";
 import { cartQuery, termQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Cart } from "../cart/Cart";
+import { SectionSheet } from "../section/SectionSheet";
+import { MineContext, useReadMine } from "../section/useMine";
 import { SessionEnded } from "../session/SessionEnded";
 import type { SignedIn } from "../session/useSignedIn";
 import { ConnectionLine } from "./ConnectionLine";
@@ -21,44 +23,49 @@ export function Frame({ session }: { session: SignedIn }) {
   const [showKeys, setShowKeys] = useState(false);
   useKeys({ base: place.base, showKeys: () => setShowKeys(true) });
   const count = cart.data?.changes.length ?? 0;
+  const mine = useReadMine(place, true);
   return (
-    <div className="flex h-dvh flex-col">
-      <a
-        href="#main"
-        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-surface focus:p-3"
-      >
-        To the page itself
-      </a>
-      <TopBar session={session} window={cart.data?.window} />
-      {place.student && (
-        <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
-          You see and act for <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>
-          . Receipts say that it was you.{" "}
-          <Link className="link" to={`/advising/${place.term}`}>
-            Back to your students
-          </Link>
-        </p>
-      )}
-      <ConnectionLine />
-      <div className="grid min-h-0 flex-1 lg:grid-cols-[138px_1fr_348px]">
-        <SideRail onKeys={() => setShowKeys(true)} />
-        <main
-          id="main"
-          tabIndex={-1}
-          className={`min-w-0 overflow-y-auto px-4 pt-4 pb-8 outline-none lg:px-[22px] ${onCart ? "max-lg:hidden" : ""}`}
+    <MineContext value={mine}>
+      <div className="flex h-dvh flex-col">
+        <a
+          href="#main"
+          className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-surface focus:p-3"
         >
-          {known.isError ? <ProblemNotice problem={known.error} /> : <Outlet />}
-        </main>
-        <aside
-          aria-label="Cart"
-          className={`min-h-0 border-ink bg-surface lg:border-l ${onCart ? "" : "max-lg:hidden"}`}
-        >
-          <Cart session={session} />
-        </aside>
+          To the page itself
+        </a>
+        <TopBar session={session} window={cart.data?.window} />
+        {place.student && (
+          <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
+            You see and act for{" "}
+            <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>. Receipts say
+            that it was you.{" "}
+            <Link className="link" to={`/advising/${place.term}`}>
+              Back to your students
+            </Link>
+          </p>
+        )}
+        <ConnectionLine />
+        <div className="grid min-h-0 flex-1 lg:grid-cols-[138px_1fr_348px]">
+          <SideRail onKeys={() => setShowKeys(true)} />
+          <main
+            id="main"
+            tabIndex={-1}
+            className={`min-w-0 overflow-y-auto px-4 pt-4 pb-8 outline-none lg:px-[22px] ${onCart ? "max-lg:hidden" : ""}`}
+          >
+            {known.isError ? <ProblemNotice problem={known.error} /> : <Outlet />}
+          </main>
+          <aside
+            aria-label="Cart"
+            className={`min-h-0 border-ink bg-surface lg:border-l ${onCart ? "" : "max-lg:hidden"}`}
+          >
+            <Cart session={session} />
+          </aside>
+        </div>
+        <BottomBar count={count} />
+        <KeysSheet open={showKeys} onClose={() => setShowKeys(false)} />
+        <SectionSheet />
+        <SessionEnded session={session} />
       </div>
-      <BottomBar count={count} />
-      <KeysSheet open={showKeys} onClose={() => setShowKeys(false)} />
-      <SessionEnded session={session} />
-    </div>
+    </MineContext>
   );
 }

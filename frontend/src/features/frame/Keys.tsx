@@ -1,12 +1,14 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { Sheet } from "../../ui/Sheet";
+import { WORDS_FIELD } from "../find/FilterBar";
 
 /** The field that the key `n` goes to. */
 export const NUMBER_FIELD = "reference-numbers";
 
 const KEYS = [
   ["n", "to the field for reference numbers"],
+  ["/", "to Find, into the field for words"],
   ["c", "to clearance"],
   ["w", "to the week"],
   ["r", "to the receipts"],
@@ -31,6 +33,9 @@ export function useKeys({ base, showKeys }: { base: string; showKeys: () => void
         const field = document.getElementById(NUMBER_FIELD);
         if (field?.offsetParent == null) navigate(`${base}/cart`);
         window.setTimeout(() => document.getElementById(NUMBER_FIELD)?.focus(), 0);
+      } else if (event.key === "/") {
+        if (!document.getElementById(WORDS_FIELD)) navigate(`${base}/find`);
+        window.setTimeout(() => document.getElementById(WORDS_FIELD)?.focus(), 50);
       } else if (event.key === "w") navigate(`${base}/week`);
       else if (event.key === "c") navigate(`${base}/clearance`);
       else if (event.key === "r") navigate(`${base}/receipts`);

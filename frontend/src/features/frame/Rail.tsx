@@ -4,6 +4,7 @@ import { usePlace } from "./usePlace";
 
 const SCREENS = [
   { path: "clearance", name: "Clearance" },
+  { path: "find", name: "Find" },
   { path: "week", name: "Week" },
   { path: "receipts", name: "Receipts" },
 ];

@@ -15,12 +15,10 @@ export const CHIP =
 export function TopBar({ session, window }: Props) {
   return (
     <header className="flex min-h-[52px] flex-wrap items-center gap-x-3 gap-y-1.5 border-b lg:gap-x-5 border-ink px-4 py-1.5 lg:px-5">
-      <span className="font-serif text-[23px] leading-none font-semibold tracking-tight">
-        Gremba
-      </span>
+      <Wordmark />
       <span className="truncate text-soft max-xl:hidden">{session.college}</span>
       <span className="flex-1" />
-      <TermChoice session={session} />
+      <TermChoice terms={session.terms} />
       <WindowState session={session} window={window} />
       <ClockChip session={session} />
       <Popover.Root>
@@ -44,7 +42,13 @@ export function TopBar({ session, window }: Props) {
   );
 }
 
-function TermChoice({ session }: { session: SignedIn }) {
+export function Wordmark() {
+  return (
+    <span className="font-serif text-[23px] leading-none font-semibold tracking-tight">Gremba</span>
+  );
+}
+
+export function TermChoice({ terms }: { terms: Schemas["TermName"][] }) {
   const { term } = usePlace();
   const { pathname } = useLocation();
   const navigate = useNavigate();
@@ -52,11 +56,11 @@ function TermChoice({ session }: { session: SignedIn }) {
     <select
       aria-label="Term"
       className={`${CHIP} font-semibold`}
-      value={session.terms.some((t) => t.code === term) ? term : ""}
+      value={terms.some((t) => t.code === term) ? term : ""}
       onChange={(event) => navigate(pathname.replace(term, event.target.value))}
     >
-      {!session.terms.some((t) => t.code === term) && <option value="">Choose a term</option>}
-      {session.terms.map(({ code, name }) => (
+      {!terms.some((t) => t.code === term) && <option value="">Choose a term</option>}
+      {terms.map(({ code, name }) => (
         <option key={code} value={code}>
           {name}
         </option>

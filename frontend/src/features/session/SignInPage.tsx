@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
+import { Link } from "react-router";
 import { demoPeopleQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { SignInForm, useSignIn } from "./SignInForm";
@@ -16,6 +17,11 @@ export function SignInPage({ session }: { session: Session }) {
         <p className="mt-2 mb-8 text-soft">{session.college}</p>
         <h1 className="mb-4 text-[22px]">Sign in</h1>
         <SignInForm />
+        <p className="mt-5 text-[13px]">
+          <Link className="link" to={`/${session.usual_term}/find`}>
+            Look through the sections without signing in
+          </Link>
+        </p>
       </div>
       {session.demo && <People />}
     </main>

@@ -1,0 +1,53 @@
+import { Outlet, useNavigate, useSearchParams } from "react-router";
+import { Button } from "../../ui/Button";
+import { Sheet } from "../../ui/Sheet";
+import { SIGN_IN } from "../section/SectionAction";
+import { SectionSheet } from "../section/SectionSheet";
+import { SignInForm } from "../session/SignInForm";
+import type { Session } from "../session/useSignedIn";
+import { ConnectionLine } from "./ConnectionLine";
+import { TermChoice, Wordmark } from "./TopBar";
+
+/** What stands around the pages that need no signing in. */
+export function PublicFrame({ session }: { session: Session }) {
+  const [search, setSearch] = useSearchParams();
+  const navigate = useNavigate();
+  const ask = (open: boolean) =>
+    setSearch((before) => {
+      if (open) before.set(SIGN_IN, "");
+      else before.delete(SIGN_IN);
+      return before;
+    });
+  return (
+    <div className="flex h-dvh flex-col">
+      <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-1.5 border-b border-ink px-4 py-1.5 lg:px-5">
+        <Wordmark />
+        <span className="truncate text-soft max-md:hidden">{session.college}</span>
+        <span className="flex-1" />
+        <TermChoice terms={session.terms} />
+        {session.person ? (
+          <Button onClick={() => navigate("/")}>Back to your pages</Button>
+        ) : (
+          <Button onClick={() => ask(true)}>Sign in</Button>
+        )}
+      </header>
+      <ConnectionLine />
+      <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto outline-none">
+        <div className="mx-auto max-w-[960px] px-4 pt-4 pb-10">
+          <Outlet />
+        </div>
+      </main>
+      <SectionSheet />
+      <Sheet
+        open={search.has(SIGN_IN) && !session.person}
+        onClose={() => ask(false)}
+        title="Sign in"
+      >
+        <p className="mb-4 text-soft">
+          To put sections into a cart. What you were looking at stays as it is.
+        </p>
+        <SignInForm />
+      </Sheet>
+    </div>
+  );
+}

@@ -1,0 +1,55 @@
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
+import { outlookQuery } from "../../api/queries";
+import { EDGES, WORDS } from "../cart/ChangeItem";
+import { Findings } from "../cart/Findings";
+import { RequisiteTree } from "../cart/RequisiteTree";
+import { useCartChanges } from "../cart/useCart";
+import { verdictOf } from "../cart/verdict";
+import { usePlace } from "../frame/usePlace";
+import { useMine } from "./useMine";
+
+/** What the section would mean for whoever is signed in, with the cart as it is. */
+export function Outlook({ number }: { number: string }) {
+  const place = usePlace();
+  const navigate = useNavigate();
+  const { cart } = useMine();
+  const { put } = useCartChanges(place);
+  const outlook = useQuery(outlookQuery(place, number));
+  if (!outlook.data) return <div className="mb-4 h-[44px]" aria-hidden />;
+  const { outcome, requisites, state, now } = outlook.data;
+  const isHeld = state === "registered";
+  const { word, tone } = verdictOf(outcome, now ? "" : " when your window opens");
+  const inCart = new Set(cart?.changes.map((change) => change.outcome.number));
+  const act = (action: Schemas["ActionView"]) => {
+    if (action.do === "put") put.mutate(action.changes);
+    else navigate(action.do === "go" ? `${place.base}/clearance` : `${place.base}/cart`);
+  };
+  return (
+    <section
+      aria-label="For you"
+      className={`mb-4 border-l-4 bg-surface px-3 py-2 text-[13px] ${isHeld ? "border-l-pine" : EDGES[tone]}`}
+    >
+      {isHeld ? (
+        <b className="font-semibold text-pine">You are registered for it.</b>
+      ) : (
+        <>
+          <b className={`font-semibold ${WORDS[tone]}`}>
+            {state === "in cart" ? `In your cart. ${word}` : `For you: ${lower(word)}`}
+          </b>{" "}
+          <Findings
+            findings={outcome.findings}
+            onAct={act}
+            isInCart={(other) => inCart.has(other)}
+          />
+        </>
+      )}
+      {requisites && <RequisiteTree evidence={requisites} />}
+    </section>
+  );
+}
+
+function lower(word: string): string {
+  return word.charAt(0).toLowerCase() + word.slice(1);
+}

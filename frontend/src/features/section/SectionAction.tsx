@@ -1,0 +1,92 @@
+import { useSearchParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useAnnounce } from "../../ui/announce";
+import { Button } from "../../ui/Button";
+import { useCartChanges } from "../cart/useCart";
+import { usePlace } from "../frame/usePlace";
+import { type Mine, useMine } from "./useMine";
+
+type Row = Schemas["SectionRow"];
+
+/** The address part that asks to sign in, over the page. */
+export const SIGN_IN = "sign-in";
+
+/** The one thing to do with a section: add it, take it for the one in the cart, swap to it. */
+export function SectionAction({ row }: { row: Row }) {
+  const place = usePlace();
+  const mine = useMine();
+  const announce = useAnnounce();
+  const [, setSearch] = useSearchParams();
+  const { put, instead } = useCartChanges(place);
+  const what = (
+    <span className="sr-only">
+      {" "}
+      {row.name} {row.number}
+    </span>
+  );
+  const offer = offerOf(row, mine);
+  if (offer.is === "said") return <span className="text-small text-soft">{offer.text}</span>;
+  const busy = put.isPending || instead.isPending;
+  const act = () => {
+    if (!mine.has) {
+      setSearch((search) => {
+        search.set(SIGN_IN, "");
+        return search;
+      });
+    } else if (offer.is === "exchange") {
+      instead.mutate(
+        { id: offer.change, numbers: [row.number] },
+        { onSuccess: () => announce(`${row.name} ${row.number} is in the cart instead.`) },
+      );
+    } else {
+      const { kind, gives_up } = offer;
+      put.mutate([{ kind, number: row.number, gives_up }], {
+        onSuccess: ({ reports }) => announce(reports.map((report) => report.text).join(" ")),
+      });
+    }
+  };
+  const failed = put.error ?? instead.error;
+  return (
+    <>
+      <Button disabled={busy} onClick={act} title={offer.title}>
+        {offer.word}
+        {what}
+      </Button>
+      {failed && (
+        <span role="alert" className="block text-small text-madder">
+          {failed.message}
+        </span>
+      )}
+    </>
+  );
+}
+
+type Offer =
+  | { is: "said"; text: string }
+  | { is: "put"; word: string; title: string; kind: "add" | "swap"; gives_up: string }
+  | { is: "exchange"; word: string; title: string; change: number };
+
+function offerOf(row: Row, { cart, registered }: Mine): Offer {
+  if (registered.some(({ number }) => number === row.number))
+    return { is: "said", text: "registered" };
+  const changes = cart?.changes ?? [];
+  if (changes.some(({ outcome }) => outcome.number === row.number))
+    return { is: "said", text: "in cart" };
+  if (row.cancelled) return { is: "said", text: "cancelled" };
+  const isSame = (other: { name: string; title: string }) =>
+    other.name === row.name && (!row.topic || other.title === row.title);
+  const there = changes.find(
+    ({ outcome }) => (outcome.kind === "add" || outcome.kind === "swap") && isSame(outcome),
+  );
+  if (there) {
+    const title = `Instead of ${there.outcome.number}, which is in your cart`;
+    return { is: "exchange", word: "Take", title, change: there.id };
+  }
+  const given = new Set(changes.map(({ outcome }) => outcome.gives_up || outcome.number));
+  const held = registered.find((section) => isSame(section) && !given.has(section.number));
+  if (held) {
+    const title = `You keep ${held.number} until the swap has gone through`;
+    return { is: "put", word: "Swap", title, kind: "swap", gives_up: held.number };
+  }
+  return { is: "put", word: "Add", title: "Put it into the cart", kind: "add", gives_up: "" };
+}
