@@ -26,6 +26,7 @@ from gremba.store.carts import (
     replace_section,
     set_mode,
     set_options,
+    set_or_else,
     turn_into_swap,
 )
 from gremba.store.database import connected
@@ -226,6 +227,30 @@ def choose_options(
     with _open_cart(desk, student_id, term_code) as cart:
         if not set_options(desk.database, cart.row, change_id, grading, credits, code):
             raise _cart_moved()
+
+
+def choose_next(
+    desk: Desk, student_id: int, term_code: str, change_id: int, or_else: Sequence[Sequence[str]]
+) -> None:
+    """Set the sections to try in turn where the one wished for cannot be had.
+
+    Raises:
+        Problem: the change is not in the cart, or a section cannot be a next choice of it.
+    """
+    with _open_cart(desk, student_id, term_code) as cart:
+        own = next((c.change for c in cart.changes.values() if c.id == change_id), None)
+        if own is None or own.kind not in (Kind.ADD, Kind.SWAP):
+            raise _cart_moved()
+        chosen = [numbers for numbers in or_else if numbers[0] != own.number]
+        for number in (n for numbers in chosen for n in numbers):
+            if number not in cart.term.by_number:
+                raise Problem("section-unknown", f"{cart.term.name} has no section {number}",
+                              "One digit may be off.", 422)  # fmt: skip
+            if number in cart.held:
+                name = cart.section(number).name
+                raise Problem("held-already", f"You are registered for {name} already",
+                              "A next choice is a section that you do not have.", 422)  # fmt: skip
+        set_or_else(desk.database, cart.row, change_id, chosen)
 
 
 def take_instead(

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
 from gremba.actions.desk import Desk
 from gremba.core.alternatives import find_alternatives
+from gremba.core.candidates import decide_wishes
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Request
-from gremba.core.decision import Decision, decide
+from gremba.core.decision import Decision
 from gremba.core.findings import Remedy
-from gremba.core.situation import Situation
+from gremba.core.situation import SeatFigures, Situation
+from gremba.core.steps import groups_of
 from gremba.core.windows import WindowState, WindowView, view_window
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import connected
@@ -26,8 +28,11 @@ class CartView:
     Attributes:
         now: the time at which it was looked at.
         as_of: the time for which the verdicts hold: now, or before the window its opening.
+        taken: the cart's changes, next choices in the place of those that cannot be had;
+            companions that these need stand behind them.
         otherwise: the decision under the other choice of each or all.
         instead: by place in the cart, other sections that would go through in its place.
+        groups: places of changes that belong together.
     """
 
     term: TermCatalogue
@@ -36,13 +41,15 @@ class CartView:
     window: WindowView
     now: datetime
     as_of: datetime
+    taken: Request
     decision: Decision
     otherwise: Decision
     instead: Mapping[int, tuple[Remedy, ...]]
+    groups: Sequence[tuple[int, ...]]
 
 
 def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:
-    """Read the cart and decide on it. Four statements: the cart's two, seats, situation; one more
+    """Read the cart and decide on it. Four statements: the cart's two, situation, seats; one more
     where consent codes are named.
 
     Raises:
@@ -50,19 +57,34 @@ def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:
     """
     term = desk.term(term_code)
     row = desk.student_term(student_id, term)
+    seats: dict[int, SeatFigures] = {}
     with connected(desk.database) as database:
         cart = read_cart(database, row, term)
         request = cart.request
-        seats = read_seats(database, pools_of(term, request))
         consents = read_consents(database, (c.consent for c in request.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]
+        seats.update(read_seats(database, pools_of(term, request) | _in_the_way(situation, request)))
     now = desk.clock.now()
-    window = view_window(situation.windows, now)
     as_of = as_of_opening(situation, now)
-    decision = decide(situation, request, as_of)
-    otherwise = decide(situation, replace(request, mode=request.mode.other), as_of)
-    instead = find_alternatives(situation, request, decision, as_of)
-    return CartView(term, cart, situation, window, now, as_of, decision, otherwise, instead)
+    taken, decision = decide_wishes(situation, request, as_of)
+    _, otherwise = decide_wishes(situation, replace(request, mode=request.mode.other), as_of)
+    return CartView(
+        term, cart, situation, view_window(situation.windows, now), now, as_of, taken, decision,
+        otherwise, find_alternatives(situation, taken, decision, as_of),
+        groups_of(situation, taken, as_of),
+    )  # fmt: skip
+
+
+def _in_the_way(situation: Situation, request: Request) -> set[int]:
+    """The pools of sections that one registered, and in the way of the cart, could be moved to."""
+    by_number = situation.catalogue.by_number
+    wanted = [by_number[c.number] for c in request.changes if c.number in by_number]
+    return {
+        other.pool
+        for held in situation.held
+        if any(held.section.week & s.week for s in wanted if s is not held.section)
+        for other in situation.catalogue.by_course[held.section.course.key]
+    }
 
 
 def as_of_opening(situation: Situation, now: datetime) -> datetime:
@@ -76,7 +98,8 @@ def pools_of(term: TermCatalogue, request: Request) -> set[int]:
     """The pools of every section that a verdict, or a way on from it, may look at."""
     found: set[int] = set()
     for change in request.changes:
-        for number in (change.number, change.gives_up):
+        others = (n for numbers in change.or_else for n in numbers)
+        for number in (change.number, change.gives_up, *others):
             section = term.by_number.get(number)
             if section is not None:
                 found |= {s.pool for s in _around(term, section)}

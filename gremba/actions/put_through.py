@@ -15,9 +15,10 @@ import structlog
 
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem, desk_away
+from gremba.core.candidates import decide_wishes
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Kind, Request
-from gremba.core.decision import Decision, decide
+from gremba.core.decision import Decision
 from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.decision_json import decision_data
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips
@@ -57,9 +58,10 @@ class Sending:
     def digest(self) -> bytes:
         """Tells whether a key was used for this very request."""
         changes = [
-            [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent]
+            [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent,
+             *([c.or_else] if c.or_else else [])]
             for c in self.request.changes
-        ]
+        ]  # fmt: skip
         return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
 
     def pools(self) -> set[int]:
@@ -71,6 +73,11 @@ class Sending:
             section = by_number.get(change.number)
             if section is not None:
                 found.add(section.pool)
+            for number in (n for numbers in change.or_else for n in numbers):
+                if number in by_number:
+                    other = by_number[number]
+                    found.add(other.pool)
+                    found |= {by_number[n].pool for n in other.companions if n in by_number}
             if change.kind is Kind.ADD:
                 continue
             given_up = by_number.get(change.gives_up or change.number)
@@ -158,7 +165,7 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     for sending, receipt in zip(sendings, receipt_ids, strict=True):
         known = earlier.get((sending.student_term_id, sending.key))
         if known is None:
-            decision = decide(situations[sending.student_term_id], sending.request, now)
+            _, decision = decide_wishes(situations[sending.student_term_id], sending.request, now)
             _move_seats(seats, decision)
             _use_up(consents, decision)
             writings.append(_writing(sending, receipt, decision, now))

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import replace
 from datetime import datetime
 from itertools import islice, product
 
-from gremba.core.catalogue import Section
+from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import Decision, Outcome, Result, decide
-from gremba.core.findings import Remedy, Severity, TakeInstead
+from gremba.core.findings import PutInCart, Remedy, Severity, TakeInstead, Wish
 from gremba.core.situation import Situation
-from gremba.core.wording import listed, pattern
+from gremba.core.wording import listed, times_text
 
 OFFERED = 3
 """So many at the most for one change."""
+
+MOVES = 2
+"""So many ways to move a registered section out of the way, at the most."""
 
 TRIED = 60
 """Decisions that are tried for one cart at the most; each takes less than a millisecond."""
@@ -49,6 +52,14 @@ def find_alternatives(
             budget -= 1
             if _serves(decision, decide(situation, trial, now), index):
                 ways.append(_remedy(situation, numbers))
+        moves = 0
+        for swaps, trial in _moves(situation, request, outcome):
+            if budget == 0 or moves == MOVES:
+                break
+            budget -= 1
+            if _serves(decision, decide(situation, trial, now), index, must=True):
+                ways.append(_move_remedy(situation, swaps))
+                moves += 1
         if ways:
             found[index] = tuple(ways)
     return found
@@ -78,13 +89,8 @@ def _candidates(
         figures = situation.seats.get(other.pool)
         if figures is not None and not figures.left:
             continue
-        kept, needed = _companions_at_hand(situation, request, index, other)
-        options = [
-            [o.reference_number for o in many if not o.cancelled]
-            for component, many in catalogue.companions_of(other).items()
-            if component in needed
-        ]
-        for companions in islice(product(*options), OFFERED):
+        kept, needed = companions_at_hand(situation, request, index, other)
+        for companions in companion_choices(catalogue, other, needed):
             changes = [
                 replace(c, number=number) if place == index else c
                 for place, c in enumerate(request.changes)
@@ -94,7 +100,19 @@ def _candidates(
             yield (number, *companions), replace(request, changes=(*changes, *added))
 
 
-def _companions_at_hand(
+def companion_choices(
+    catalogue: TermCatalogue, section: Section, needed: Collection[str]
+) -> Iterator[tuple[str, ...]]:
+    """Sections to take with one, a number for each component needed; a few at the most."""
+    options = [
+        [o.reference_number for o in many if not o.cancelled]
+        for component, many in catalogue.companions_of(section).items()
+        if component in needed
+    ]
+    return islice(product(*options), OFFERED)
+
+
+def companions_at_hand(
     situation: Situation, request: Request, index: int, other: Section
 ) -> tuple[set[int], set[str]]:
     """The places of changes that stay (companions of the old section go), and the components
@@ -121,8 +139,60 @@ def _companions_at_hand(
     return stay, needed
 
 
-def _serves(before: Decision, after: Decision, index: int) -> bool:
-    """Whether the change goes through now, its new companions too, and nothing else is lost."""
+def _moves(
+    situation: Situation, request: Request, outcome: Outcome
+) -> Iterator[tuple[tuple[Wish, ...], Request]]:
+    """Where a change clashes with registered sections: another section of that course, with a
+    companion where one is needed, as swaps; and the request with them in it."""
+    clashes = [f for f in outcome.findings if f.code == "time.conflict" and f.facts["registered"]]
+    if len(clashes) != 1:
+        return
+    catalogue = situation.catalogue
+    in_way = catalogue.by_number[str(clashes[0].facts["other"])]
+    named = {n for c in request.changes for n in (c.number, c.gives_up)}
+    held = {h.section.reference_number: h.section for h in situation.held}
+    beside = [s for s in held.values() if s.course is in_way.course and s is not in_way]
+    for other in catalogue.by_course.get(in_way.course.key, ()):
+        number = other.reference_number
+        figures = situation.seats.get(other.pool)
+        if other.cancelled or number in named | held.keys() or not other.stands_for_same(in_way):
+            continue
+        if figures is None or not figures.left:
+            continue
+        left_behind = [s for s in beside if s.reference_number not in other.companions]
+        options = [
+            [
+                Wish(Kind.SWAP, o.reference_number, old.reference_number)
+                for o in catalogue.companions_of(other).get(old.component, ())
+                if not o.cancelled and o.reference_number not in named
+            ]
+            for old in left_behind
+        ]
+        for more in islice(product(*options), OFFERED):
+            swaps = (Wish(Kind.SWAP, number, in_way.reference_number), *more)
+            added = tuple(Change(w.kind, w.number, gives_up=w.gives_up) for w in swaps)
+            yield swaps, replace(request, changes=(*request.changes, *added))
+
+
+def _move_remedy(situation: Situation, swaps: tuple[Wish, ...]) -> Remedy:
+    """``Move your BAKE 120 from TR 13:00–14:15 to TR 15:30–16:45 (30991) and this fits.``"""
+    by_number = situation.catalogue.by_number
+    parts = [
+        f"your {by_number[w.gives_up].name} from {times_text(by_number[w.gives_up])} to "
+        f"{times_text(by_number[w.number])} ({w.number})"
+        for w in swaps
+    ]
+    return Remedy(f"Move {listed(parts)} and this fits.", PutInCart(swaps))
+
+
+def _serves(before: Decision, after: Decision, index: int, must: bool = False) -> bool:
+    """Whether the change goes through now, its new companions too, and nothing else is lost.
+
+    Args:
+        must: the change itself stands in the request as before, and must go through.
+    """
+    if must and after.outcomes[index].result is Result.REFUSED:
+        return False
     new = {o.change.number: o for o in after.outcomes}
     replaced = [o for o in after.outcomes if o.change.number not in
                 {b.change.number for b in before.outcomes}]  # fmt: skip
@@ -141,7 +211,7 @@ def _remedy(situation: Situation, numbers: tuple[str, ...]) -> Remedy:
     sections = [situation.catalogue.by_number[n] for n in numbers]
     parts = []
     for section in sections:
-        times = ", ".join(pattern(m) for m in section.meetings) or "no set times"
+        times = times_text(section)
         figures = situation.seats.get(section.pool)
         left = f", {figures.left} left" if figures is not None else ""
         what = "" if section is sections[0] else f"with {section.component} "

@@ -37,6 +37,9 @@ class Change:
         credits: chosen credits where they vary; None for the least.
         gives_up: for a swap, the reference number of the section held that is given up for it.
         consent: a consent code, or "".
+        or_else: sections to try in turn where this one cannot be had: each as reference numbers,
+            the section and then companions; see :mod:`gremba.core.candidates`.
+        wished: where one of those stands in its place, the number that was wished for first.
     """
 
     kind: Kind
@@ -45,6 +48,8 @@ class Change:
     credits: float | None = None
     gives_up: str = ""
     consent: str = ""
+    or_else: tuple[tuple[str, ...], ...] = ()
+    wished: str = ""
 
 
 @dataclass(frozen=True, slots=True)

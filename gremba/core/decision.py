@@ -17,7 +17,7 @@ from gremba.core.fees import kept_after_drop, section_charge, term_charge
 from gremba.core.findings import Finding, Severity
 from gremba.core.rules import RULES, Case, EndState, Rule, Scope, Step
 from gremba.core.rules.seats import seat_to_take
-from gremba.core.rules.together import together_stopped
+from gremba.core.rules.together import next_choice, together_stopped
 from gremba.core.situation import Held, SeatFigures, Situation
 from gremba.core.steps import group_changes, lay_out
 from gremba.core.wording import listed
@@ -77,6 +77,7 @@ class Outcome:
         gives_up: for a drop or swap that goes through: the sections given up, those included
             that go along.
         adjusted: for an adjustment that goes through: the registration as it is then.
+        wished: where a next choice was taken, the section that was wished for first.
     """
 
     change: Change
@@ -88,6 +89,7 @@ class Outcome:
     takes: Seat | None = None
     gives_up: tuple[GivenUp, ...] = ()
     adjusted: Held | None = None
+    wished: Section | None = None
 
     @property
     def withdrawn(self) -> bool:
@@ -388,7 +390,9 @@ def _adjusted(held: Held, step: Step | None) -> Held:
     return held if step is None else Held(held.section, step.credits, step.grading, held.part)
 
 
-_BOOK = tuple(rule for family in RULES.values() for rule in family if rule is not together_stopped)
+_FOLLOWING = (next_choice, together_stopped)
+"""Rules that are not asked: what they say follows from the others."""
+_BOOK = tuple(rule for family in RULES.values() for rule in family if rule not in _FOLLOWING)
 _OF_STUDENT = tuple(rule for rule in _BOOK if rule.scope(None) is Scope.STUDENT)
 
 _Asked = tuple[tuple[tuple[Rule, Scope], ...], tuple[Rule, ...], tuple[Rule, ...]]

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime
 
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.changes import Change, Kind, Request
+from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.consent import consent_fault
 from gremba.core.rules.case import Step
 from gremba.core.situation import Held, Situation
@@ -95,6 +96,12 @@ def _replacement(section: Section, adds: Sequence[Step]) -> list[Step]:
         a for a in adds
         if a.section and a.section is not section and a.section.stands_for_same(section)
     ]  # fmt: skip
+
+
+def groups_of(situation: Situation, request: Request, now: datetime) -> list[tuple[int, ...]]:
+    """The changes that belong together whether or not all shall stand or fall together."""
+    each = replace(request, mode=Mode.EACH)
+    return group_changes(each, lay_out(situation, each, now), situation.catalogue)
 
 
 def group_changes(

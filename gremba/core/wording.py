@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, datetime
+from typing import TYPE_CHECKING
 
 from gremba.core.calendar import WEEKDAY_LETTERS, Meeting
+
+if TYPE_CHECKING:
+    from gremba.core.catalogue import Section
 
 MONTHS = (
     "January", "February", "March", "April", "May", "June", "July",
@@ -33,6 +37,11 @@ def pattern(meeting: Meeting) -> str:
     """``MW 10:00–11:15``."""
     letters = "".join(WEEKDAY_LETTERS[d] for d in meeting.weekdays)
     return f"{letters} {clock_time(meeting.start)}–{clock_time(meeting.end)}"
+
+
+def times_text(section: Section) -> str:
+    """``MW 10:00–11:15``, or that there are no set times."""
+    return ", ".join(pattern(m) for m in section.meetings) or "no set times"
 
 
 def amount(cents: int) -> str:

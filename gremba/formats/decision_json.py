@@ -29,6 +29,7 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
         "name": "" if section is None else section.name,
         "title": "" if section is None else title_of(section),
         "gives_up": change.gives_up,
+        "wished": change.wished,
         "grading": outcome.grading,
         "credits": outcome.credits,
         "result": outcome.result.value,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
+from psycopg.types.json import Jsonb
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
@@ -35,7 +36,7 @@ class Cart:
 
 
 _READ = """
-SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent
+SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent, or_else
 FROM cart_changes WHERE student_term_id = %s ORDER BY position
 """
 
@@ -57,6 +58,7 @@ def read_cart(
                     credits=None if row[4] is None else float(row[4]),
                     gives_up="" if row[5] is None else by_id[row[5]].reference_number,
                     consent=row[6],
+                    or_else=tuple(tuple(numbers) for numbers in row[7]),
                 ),
             )
             for row in rows(database, _READ, (student_term_id,))
@@ -143,6 +145,21 @@ def set_options(
         "UPDATE cart_changes SET grading = %s, credits = %s, consent = %s "
         "WHERE student_term_id = %s AND id = %s",
         (grading, credits, consent, student_term_id, change_id),
+    )
+
+
+def set_or_else(
+    database: PooledPostgresqlDatabase,
+    student_term_id: int,
+    change_id: int,
+    or_else: Sequence[Sequence[str]],
+) -> int:
+    """Set the next choices of an add or swap; gives 0 if it is not in the cart."""
+    return run(
+        database,
+        "UPDATE cart_changes SET or_else = %s "
+        "WHERE student_term_id = %s AND id = %s AND kind IN ('add', 'swap')",
+        (Jsonb([list(numbers) for numbers in or_else]), student_term_id, change_id),
     )
 
 

@@ -202,6 +202,6 @@ def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
                 [w.receipt for w, _ in adjusts],
             ),
         )
-    done = [(w, o.section) for w, o in accepted if o.section is not None]
+    done = [(w, s) for w, o in accepted for s in (o.section, o.wished) if s is not None]
     if done:
         ask(database, _CART, ([w.student_term_id for w, _ in done], [s.id for _, s in done]))

@@ -56,6 +56,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "remove_from_cart": STUDENTS_AND_ADVISORS,
     "choose_cart_options": STUDENTS_AND_ADVISORS,
     "take_section_instead": STUDENTS_AND_ADVISORS,
+    "choose_next_sections": STUDENTS_AND_ADVISORS,
     "order_cart": STUDENTS_AND_ADVISORS,
     "choose_cart_mode": STUDENTS_AND_ADVISORS,
     "send_changes": STUDENTS_AND_ADVISORS,

@@ -16,6 +16,7 @@ from gremba.core.situation import SeatFigures
 from gremba.core.wording import WEEKDAYS, counted, credits_text, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of
 from gremba.web import schemas
+from gremba.web.views import seats_view
 
 _NO_FIGURES = SeatFigures(0, 0)
 
@@ -107,15 +108,6 @@ def campus_of(section: Section, term: TermCatalogue) -> str:
     """Where it is, in words."""
     places = sorted(section.campuses or ({section.campus} if section.campus else ()))
     return listed([term.campus_names.get(c, c) for c in places]) or "online"
-
-
-def seats_view(section: Section, seats: Seats, on: date) -> schemas.SeatsView:
-    """A section's seats."""
-    figures = seats.get(section.pool, _NO_FIGURES)
-    return schemas.SeatsView.model_construct(
-        limit=figures.limit, taken=figures.taken, offered=figures.offered, left=figures.left,
-        kept=figures.kept(on), waiting=figures.waiting, waitlist_limit=section.waitlist_limit,
-    )  # fmt: skip
 
 
 def _name(section: Section) -> schemas.SectionName:

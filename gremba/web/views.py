@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from datetime import date
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from gremba.actions.clearance import ClearanceView
 from gremba.actions.look_at_cart import CartView
 from gremba.core.calendar import Calendar
-from gremba.core.catalogue import Section
+from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
 from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
 from gremba.core.decision import Outcome
@@ -18,7 +20,7 @@ from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.search.fit import week_ahead
 from gremba.core.situation import SeatFigures
 from gremba.core.windows import WindowView
-from gremba.core.wording import pattern
+from gremba.core.wording import pattern, times_text
 from gremba.formats.decision_json import (
     evidence_data,
     figures_data,
@@ -28,6 +30,8 @@ from gremba.formats.decision_json import (
 )
 from gremba.store.holds import HoldLine
 from gremba.web import schemas
+
+_NO_FIGURES = SeatFigures(0, 0)
 
 
 def cart_view(view: CartView) -> schemas.CartView:
@@ -41,7 +45,13 @@ def cart_view(view: CartView) -> schemas.CartView:
             "ahead": view.as_of != view.now,
             "window": window_data(view.window, zone),
             "mode": view.cart.mode.value,
-            "changes": [_change_data(view, place) for place in range(len(view.cart.changes))],
+            "changes": [
+                _change_data(view, place, group)
+                for group in view.groups
+                for place in group
+                if place < len(view.cart.changes)
+            ],
+            "brings": [outcome_data(o) for o in view.decision.outcomes[len(view.cart.changes) :]],
             "before": figures_data(view.decision.before),
             "after": figures_data(view.decision.after),
             "credit_limit": view.situation.credit_limit,
@@ -60,25 +70,55 @@ def window_data(window: WindowView, zone: ZoneInfo) -> dict[str, Any]:
     }
 
 
-def _change_data(view: CartView, place: int) -> dict[str, Any]:
+def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str, Any]:
     kept, outcome = view.cart.changes[place], view.decision.outcomes[place]
     other = view.otherwise.outcomes[place]
     section, change = outcome.section, outcome.change
     wants = change.kind in (Kind.ADD, Kind.SWAP)
     given_up = view.term.by_number.get(change.gives_up)
+    today = view.term.calendar.local_date(view.as_of)
     evidence = None
     if section is not None and wants and any("requisite" in f.code for f in outcome.findings):
         evidence = requisite_evidence(view.situation, view.decision.held, section)
+    wish = view.term.by_number[kept.change.number]
     return {
         "id": kept.id,
+        "wish": {"name": wish.name, "number": kept.change.number},
+        "group": group[0],
+        "together": _together(view, group),
+        "or_else": [
+            _next_choice(view.term, numbers, change.number)
+            for numbers in kept.change.or_else
+            if numbers[0] in view.term.by_number
+        ],
         "outcome": outcome_data(outcome),
         "gives_up_name": given_up.name if given_up else "",
-        "times": times_of(section) if section else "",
-        "seats": seats_text(view.situation.seats[section.pool]) if section and wants else "",
+        "times": times_text(section) if section else "",
+        "seats": seats_view(section, view.situation.seats, today) if section and wants else None,
         "options": _options_data(view, outcome),
         "instead": [remedy_data(r) for r in view.instead.get(place, ())],
         "requisites": evidence and evidence_data(evidence),
         "otherwise": other.result.value if other.result is not outcome.result else None,
+    }
+
+
+def _together(view: CartView, group: tuple[int, ...]) -> str:
+    sections = [view.decision.outcomes[place].section for place in group]
+    if len(group) < 2:
+        return ""
+    bundles = {s.bundle for s in sections if s is not None and s.bundle}
+    if bundles:
+        return f"The bundle “{bundles.pop()}”, together or not at all"
+    return "Belong together: they go through together or not at all"
+
+
+def _next_choice(term: TermCatalogue, numbers: tuple[str, ...], taken: str) -> dict[str, Any]:
+    section = term.by_number[numbers[0]]
+    return {
+        "numbers": list(numbers),
+        "name": section.name,
+        "times": times_text(section),
+        "taken": numbers[0] == taken,
     }
 
 
@@ -159,16 +199,15 @@ def hold_view(hold: HoldLine, waiting: str | None) -> schemas.HoldView:
     )  # fmt: skip
 
 
-def times_of(section: Section) -> str:
-    """``MW 10:00–11:15``, or that it has no set times."""
-    return ", ".join(pattern(m) for m in section.meetings) or "no set times"
-
-
-def seats_text(seats: SeatFigures) -> str:
-    """``7 left of 24``; when full, ``full, 3 waiting``."""
-    if seats.left:
-        return f"{seats.left} left of {seats.limit}"
-    return f"full, {seats.waiting} waiting" if seats.waiting else f"full, 0 left of {seats.limit}"
+def seats_view(
+    section: Section, seats: Mapping[int, SeatFigures], on: date
+) -> schemas.SeatsView:
+    """A section's seats, for display."""
+    figures = seats.get(section.pool, _NO_FIGURES)
+    return schemas.SeatsView.model_construct(
+        limit=figures.limit, taken=figures.taken, offered=figures.offered, left=figures.left,
+        kept=figures.kept(on), waiting=figures.waiting, waitlist_limit=section.waitlist_limit,
+    )  # fmt: skip
 
 
 def section_view(

@@ -8,9 +8,9 @@ from dataclasses import replace
 from hypothesis import given, settings
 
 from gremba.core.alternatives import OFFERED, find_alternatives
-from gremba.core.changes import Kind, Mode, Request
+from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import Result, decide
-from gremba.core.findings import TakeInstead
+from gremba.core.findings import PutInCart, TakeInstead, Wish
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
 from tests.support.world import World, request
@@ -63,6 +63,39 @@ class Alternatives(unittest.TestCase):
         self.world.held = ["30010"]
         self.assertEqual(offered(self.world, "30010>30000")[0][0], ("30001",))
 
+    def test_what_is_registered_may_be_moved_out_of_the_way(self) -> None:
+        # The hour of HIST 110, which has another section on Tuesday, is wanted for ECON 110.
+        self.world.section("30011", "HIST 110", "T 15:30-16:20")
+        self.world.section("30012", "HIST 110", "W 08:00-08:50", seats=0)
+        self.world.section("30030", "ECON 110", "M 09:00-09:50")
+        self.world.held = ["30010"]
+        wanted = request(["+30030"])
+        situation = self.world.situation()
+        found = find_alternatives(
+            situation, wanted, decide(situation, wanted, self.world.now), self.world.now
+        )
+        (way,) = found[0]
+        self.assertEqual(
+            way.text,
+            "Move your HIST 110 from M 09:00–09:50 to T 15:30–16:20 (30011) and this fits.",
+        )
+        assert isinstance(way.action, PutInCart)
+        self.assertEqual(way.action.changes, (Wish(Kind.SWAP, "30011", "30010"),))
+
+    def test_a_lecture_is_moved_with_its_lab(self) -> None:
+        lecture_with_labs(self.world)
+        self.world.held = ["30040", "30041"]
+        self.world.section("30030", "ECON 110", "M 13:00-14:15")
+        wanted = request(["+30030"])
+        situation = self.world.situation()
+        found = find_alternatives(
+            situation, wanted, decide(situation, wanted, self.world.now), self.world.now
+        )
+        moves = [w.action.changes for w in found.get(0, ()) if isinstance(w.action, PutInCart)]
+        self.assertEqual(
+            moves, [(Wish(Kind.SWAP, "30044", "30040"), Wish(Kind.SWAP, "30043", "30041"))]
+        )
+
     @settings(max_examples=200, deadline=None)
     @given(worlds())
     def test_whatever_is_offered_goes_through_and_costs_nothing(
@@ -75,12 +108,16 @@ class Alternatives(unittest.TestCase):
             self.assertIs(before.outcomes[place].result, Result.REFUSED)
             self.assertLessEqual(len(ways), OFFERED)
             for way in ways:
-                assert isinstance(way.action, TakeInstead)
                 changes = list(wanted.changes)
-                changes[place] = replace(changes[place], number=way.action.numbers[0])
+                if isinstance(way.action, TakeInstead):
+                    changes[place] = replace(changes[place], number=way.action.numbers[0])
+                else:
+                    assert isinstance(way.action, PutInCart)
+                    changes += [Change(w.kind, w.number, gives_up=w.gives_up)
+                                for w in way.action.changes]  # fmt: skip
                 after = decide(situation, Request(tuple(changes), wanted.mode), world.now)
                 self.assertIs(after.outcomes[place].result, Result.ACCEPTED)
                 self.assertIn(after.outcomes[place].change.kind, (Kind.ADD, Kind.SWAP))
-                for one, other in zip(before.outcomes, after.outcomes, strict=True):
+                for one, other in zip(before.outcomes, after.outcomes, strict=False):
                     if one.result is Result.ACCEPTED:
                         self.assertIs(other.result, Result.ACCEPTED)

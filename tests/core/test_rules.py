@@ -33,7 +33,8 @@ class Table(unittest.TestCase):
     def test_every_rule_is_in_some_case(self) -> None:
         shown = {code for case in ALL_CASES for change in case[4] for code in change}
         known = {rule.code for family in RULES.values() for rule in family}
-        self.assertEqual(known - shown, set())
+        # A next choice is taken by test_candidates; a case here is one plain decision.
+        self.assertEqual(known - shown, {"together.next_choice"})
 
 
 class Sentences(unittest.TestCase):

@@ -416,6 +416,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms/{term}/cart/changes/{change_id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Next Sections
+         * @description Name sections to try in turn where the one wished for cannot be had.
+         */
+        put: operations["choose_next_sections"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms/{term}/cart/changes/{change_id}/options": {
         parameters: {
             query?: never;
@@ -1080,6 +1100,11 @@ export interface components {
              * @description For a swap: the name of the section given up
              */
             gives_up_name: string;
+            /**
+             * Group
+             * @description Changes with the same figure belong together
+             */
+            group: number;
             /** Id */
             id: number;
             /**
@@ -1088,6 +1113,8 @@ export interface components {
              */
             instead: components["schemas"]["RemedyView"][];
             options: components["schemas"]["OptionsView"] | null;
+            /** Or Else */
+            or_else: components["schemas"]["NextChoice"][];
             /**
              * Otherwise
              * @description What would become of it under the other choice, where that differs
@@ -1095,16 +1122,20 @@ export interface components {
             otherwise: ("accepted" | "refused") | null;
             outcome: components["schemas"]["OutcomeView"];
             requisites: components["schemas"]["EvidenceView"] | null;
-            /**
-             * Seats
-             * @description How many seats are left, in words; empty for a drop
-             */
-            seats: string;
+            /** @description For an add or swap */
+            seats: components["schemas"]["SeatsView"] | null;
             /**
              * Times
              * @description When the section meets, in one line
              */
             times: string;
+            /**
+             * Together
+             * @description Why they do, in a few words; empty where it stands alone
+             */
+            together: string;
+            /** @description The section wished for first */
+            wish: components["schemas"]["SectionName"];
         };
         /**
          * CartView
@@ -1124,6 +1155,11 @@ export interface components {
              */
             as_of: string;
             before: components["schemas"]["FiguresView"];
+            /**
+             * Brings
+             * @description Companions that next choices bring along
+             */
+            brings: components["schemas"]["OutcomeView"][];
             /** Changes */
             changes: components["schemas"]["CartChangeView"][];
             /** Credit Limit */
@@ -1173,6 +1209,11 @@ export interface components {
             kind: "add" | "drop" | "swap" | "adjust";
             /** Number */
             number: string;
+            /**
+             * Or Else
+             * @default []
+             */
+            or_else: string[][];
         };
         /**
          * ClearanceView
@@ -1669,6 +1710,31 @@ export interface components {
             mode: "each" | "all";
         };
         /**
+         * NextChoice
+         * @description A section to try where the one wished for cannot be had.
+         */
+        NextChoice: {
+            /** Name */
+            name: string;
+            /**
+             * Numbers
+             * @description The section, then companions named with it
+             */
+            numbers: string[];
+            /** Taken */
+            taken: boolean;
+            /** Times */
+            times: string;
+        };
+        /**
+         * NextChoices
+         * @description Sections to try in turn, each with companions named with it.
+         */
+        NextChoices: {
+            /** Or Else */
+            or_else: string[][];
+        };
+        /**
          * Options
          * @description What is chosen for a change.
          */
@@ -1753,6 +1819,12 @@ export interface components {
             result: "accepted" | "refused";
             /** Title */
             title: string;
+            /**
+             * Wished
+             * @description Where a next choice was taken: the first
+             * @default
+             */
+            wished: string;
             /** Withdrawn */
             withdrawn: boolean;
         };
@@ -5409,6 +5481,146 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartView"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    choose_next_sections: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+                change_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NextChoices"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

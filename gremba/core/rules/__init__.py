@@ -36,6 +36,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         together.companion_missing,
         together.companion_mismatch,
         together.bundle_incomplete,
+        together.next_choice,
         together.together_stopped,
     ),
     "who": (

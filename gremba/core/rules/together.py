@@ -8,7 +8,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, swap
 from gremba.core.rules.case import Case, Rule, rule
-from gremba.core.wording import counted, listed, pattern
+from gremba.core.wording import counted, listed, times_text
 
 
 @rule("companion.missing", Severity.STOP, Kind.ADD, about=lambda section, step: section.companions)
@@ -29,7 +29,7 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
         fitting = [o for o in open_ones if _fits(case, o)]
         if fitting:
             ways = [
-                Remedy(f"Add {component} {o.reference_number}, {_times(o)}.",
+                Remedy(f"Add {component} {o.reference_number}, {times_text(o)}.",
                        put(Kind.ADD, o.reference_number))
                 for o in fitting[:3]
             ]  # fmt: skip
@@ -64,7 +64,7 @@ def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
         fitting = [o for o in options if not o.cancelled and _fits(case, o, apart_from=other)]
         ways = [
             Remedy(
-                f"Take {component} {o.reference_number}, {_times(o)}, in its place.",
+                f"Take {component} {o.reference_number}, {times_text(o)}, in its place.",
                 swap(o.reference_number, other.reference_number)
                 if other.reference_number in held else put(Kind.ADD, o.reference_number),
             )
@@ -87,10 +87,6 @@ def _fits(case: Case, option: Section, apart_from: Section | None = None) -> boo
         for s in [*case.end.sections, case.section]
         if s is not apart_from
     )
-
-
-def _times(section: Section) -> str:
-    return ", ".join(pattern(m) for m in section.meetings) or "no set times"
 
 
 @rule("bundle.incomplete", Severity.STOP, Kind.ADD, Kind.DROP,
@@ -134,6 +130,18 @@ def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
 
 def _names(sections: Sequence[Section]) -> str:
     return listed([f"{s.name} {s.reference_number}" for s in sections])
+
+
+@rule("together.next_choice", Severity.NOTE, *Kind, known=None)
+def next_choice(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section first wished for cannot be had, and one named as the next choice stands in its
+    place. The decision reports it, since it follows from the others.
+
+    Why: At the minute a window opens nobody has time to choose again.
+
+    Ways on: None is needed. Whoever would rather have nothing than the next choice takes it out.
+    """
+    return iter(())
 
 
 @rule("together.stopped", Severity.STOP, *Kind, known=None)

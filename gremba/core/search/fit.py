@@ -69,7 +69,7 @@ def is_replaced(by: Section, held: Section) -> bool:
     return (
         held.course is by.course
         and held.component != by.component
-        and held.topic == by.topic
+        and not (by.course.by_topic and held.topic != by.topic)
         and held.reference_number not in by.companions
     )
 

@@ -15,6 +15,7 @@ from gremba.web.schemas import (
     CartView,
     Instead,
     ModeChoice,
+    NextChoices,
     Options,
     Order,
     Pasted,
@@ -93,6 +94,15 @@ def take_section_instead(
 ) -> CartView:
     """Put another section in a change's place, and its companions beside it."""
     edit_cart.take_instead(services_of(request).desk, whose, term, change_id, instead.numbers)
+    return _cart(request, whose, term)
+
+
+@router.put("/changes/{change_id}/next")
+def choose_next_sections(
+    request: Request, whose: Whose, term: str, change_id: int, choices: NextChoices
+) -> CartView:
+    """Name sections to try in turn where the one wished for cannot be had."""
+    edit_cart.choose_next(services_of(request).desk, whose, term, change_id, choices.or_else)
     return _cart(request, whose, term)
 
 

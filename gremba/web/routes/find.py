@@ -19,10 +19,11 @@ from gremba.core.search.filters import Filters
 from gremba.core.search.find import filter_names
 from gremba.store.database import connected
 from gremba.store.stars import read_stars, star, unstar
-from gremba.web.find_views import Rows, details_view, outlook_view, search_view, seats_view
+from gremba.web.find_views import Rows, details_view, outlook_view, search_view
 from gremba.web.schemas import OutlookView, SearchView, SectionDetails, StarsView
 from gremba.web.schemas.find import Numbers
 from gremba.web.services import Services, services_of
+from gremba.web.views import seats_view
 from gremba.web.whose import Whose
 
 router = APIRouter(prefix="/api/terms/{term}")

@@ -11,6 +11,7 @@ from fastapi import APIRouter, Query, Request
 from gremba.actions import consent, offices
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.situation import Lifts, SeatFigures
+from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of
 from gremba.store.consents import ConsentLine
 from gremba.store.database import connected
@@ -40,7 +41,7 @@ from gremba.web.schemas import (
     TaughtView,
 )
 from gremba.web.services import services_of
-from gremba.web.views import hold_view, times_of
+from gremba.web.views import hold_view
 
 router = APIRouter(prefix="/api")
 
@@ -151,7 +152,7 @@ def _taught(section: Section, seats: SeatFigures) -> TaughtSection:
         number=section.reference_number,
         name=section.name,
         title=title_of(section),
-        times=times_of(section),
+        times=times_text(section),
         limit=seats.limit,
         taken=seats.taken,
         waiting=seats.waiting,

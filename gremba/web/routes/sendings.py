@@ -71,7 +71,8 @@ async def send_changes(
         raise not_expected(catalogue.name)
     changes = [
         Change(
-            Kind(c.kind), c.number, c.grading, c.credits, c.gives_up or "", normal_code(c.consent)
+            Kind(c.kind), c.number, c.grading, c.credits, c.gives_up or "",
+            normal_code(c.consent), tuple(tuple(numbers) for numbers in c.or_else),
         )
         for c in sent.changes
     ]

@@ -10,6 +10,8 @@ from gremba.web.schemas.cart import (
     FindingView,
     Instead,
     ModeChoice,
+    NextChoice,
+    NextChoices,
     Options,
     OptionsView,
     Order,
@@ -51,7 +53,6 @@ from gremba.web.schemas.find import (
     OutlookView,
     ReadAs,
     SearchView,
-    SeatsView,
     SectionDetails,
     SectionRow,
     StarsView,
@@ -72,6 +73,7 @@ from gremba.web.schemas.offices import (
     TaughtSection,
     TaughtView,
 )
+from gremba.web.schemas.seats import SeatsView
 from gremba.web.schemas.session import (
     ClockMove,
     Credentials,
@@ -135,6 +137,8 @@ __all__ = [
     "MeetingHours",
     "MeetingView",
     "ModeChoice",
+    "NextChoice",
+    "NextChoices",
     "Options",
     "OptionsView",
     "Order",

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints, model_validator
 
 from gremba.web.schemas.base import Kind, Mode, Number, Severity, Shape
+from gremba.web.schemas.seats import SeatsView
 from gremba.web.schemas.terms import WindowView
 
 
@@ -64,6 +65,7 @@ class OutcomeView(Shape):
     name: str
     title: str
     gives_up: str = ""
+    wished: str = Field("", description="Where a next choice was taken: the first")
     grading: str
     credits: float
     result: Literal["accepted", "refused"]
@@ -104,14 +106,27 @@ class OptionsView(Shape):
     takes_consent: bool = Field(description="A consent code would be of use")
 
 
+class NextChoice(Shape):
+    """A section to try where the one wished for cannot be had."""
+
+    numbers: list[Number] = Field(description="The section, then companions named with it")
+    name: str
+    times: str
+    taken: bool
+
+
 class CartChangeView(Shape):
     """A change in the cart with its verdict."""
 
     id: int
+    wish: SectionName = Field(description="The section wished for first")
+    group: int = Field(description="Changes with the same figure belong together")
+    together: str = Field(description="Why they do, in a few words; empty where it stands alone")
+    or_else: list[NextChoice]
     outcome: OutcomeView
     gives_up_name: str = Field(description="For a swap: the name of the section given up")
     times: str = Field(description="When the section meets, in one line")
-    seats: str = Field(description="How many seats are left, in words; empty for a drop")
+    seats: SeatsView | None = Field(description="For an add or swap")
     options: OptionsView | None
     instead: list[RemedyView] = Field(description="Sections that would go through in its place")
     requisites: EvidenceView | None
@@ -130,6 +145,7 @@ class CartView(Shape):
     window: WindowView
     mode: Mode
     changes: list[CartChangeView]
+    brings: list[OutcomeView] = Field(description="Companions that next choices bring along")
     before: FiguresView
     after: FiguresView
     credit_limit: float
@@ -162,6 +178,14 @@ class Options(Shape):
     grading: Annotated[str, StringConstraints(max_length=40)] | None = None
     credits: Annotated[float, Field(ge=0, le=30)] | None = None
     consent: Annotated[str, StringConstraints(max_length=40)] = ""
+
+
+class NextChoices(Shape):
+    """Sections to try in turn, each with companions named with it."""
+
+    or_else: Annotated[
+        list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=4)
+    ]
 
 
 class ReportView(Shape):
@@ -201,6 +225,9 @@ class ChangeWanted(Shape):
     credits: Annotated[float, Field(ge=0, le=30)] | None = None
     gives_up: Number | None = Field(None, description="For a swap: the section given up")
     consent: Annotated[str, StringConstraints(max_length=40)] = ""
+    or_else: Annotated[
+        list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=4)
+    ] = []
 
     @model_validator(mode="after")
     def _swap_is_whole(self) -> ChangeWanted:

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from gremba.web.schemas.base import Number, Shape
 from gremba.web.schemas.cart import EvidenceView, OutcomeView, SectionName
+from gremba.web.schemas.seats import SeatsView
 
 Numbers = Annotated[
     str,
@@ -17,18 +18,6 @@ Numbers = Annotated[
         description="Reference numbers with commas between them",
     ),
 ]  # fmt: skip
-
-
-class SeatsView(Shape):
-    """The seats of a section, for display."""
-
-    limit: int
-    taken: int
-    offered: int
-    left: int
-    kept: int = Field(description="Of those left, kept for a group until a date")
-    waiting: int
-    waitlist_limit: int
 
 
 class TightView(Shape):

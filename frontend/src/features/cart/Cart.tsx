@@ -1,14 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery } from "../../api/queries";
+import { type Seats, useSeatTurns } from "../../api/seats";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
-import { usePlace } from "../frame/usePlace";
+import { type Place, usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
 import { ChangeList } from "./ChangeList";
 import { Foot } from "./Foot";
@@ -23,12 +24,19 @@ export function Cart({ session }: { session: SignedIn }) {
   const place = usePlace();
   const navigate = useNavigate();
   const cart = useQuery(cartQuery(place));
-  const { add, put, instead, choose, remove, order, mode } = useCartChanges(place);
+  const { add, put, instead, choose, next, remove, order, mode } = useCartChanges(place);
   const sending = useSending(place, session.person.username);
   const changes = cart.data?.changes ?? [];
   const trouble =
-    put.error ?? instead.error ?? choose.error ?? remove.error ?? order.error ?? mode.error;
+    put.error ??
+    instead.error ??
+    choose.error ??
+    next.error ??
+    remove.error ??
+    order.error ??
+    mode.error;
   const opensAt = cart.data?.ahead ? dayAndTime(new Date(cart.data.as_of), session.zone) : "";
+  useSeatsOfCart(place, changes);
   const leftOut = put.data?.reports.filter((report) => !report.taken) ?? [];
   const act = (change: Schemas["CartChangeView"] | null, action: Schemas["ActionView"]) => {
     if (action.do === "put") put.mutate(action.changes);
@@ -102,9 +110,16 @@ export function Cart({ session }: { session: SignedIn }) {
           onRemove={remove.mutate}
           onAct={act}
           onChoose={(id, options) => choose.mutate({ id, options })}
+          onNext={(id, orElse) => next.mutate({ id, orElse })}
           mode={cart.data?.mode ?? "each"}
           when={opensAt ? ` on ${opensAt}` : ""}
         />
+        {cart.data && cart.data.brings.length > 0 && (
+          <p className="border-b border-hair px-[18px] py-2 text-[13px] text-soft">
+            The next choice brings along{" "}
+            {cart.data.brings.map(({ name, number }) => `${name} ${number}`).join(", ")}.
+          </p>
+        )}
       </div>
       {cart.data && changes.length > 0 && (
         <Foot
@@ -119,6 +134,28 @@ export function Cart({ session }: { session: SignedIn }) {
   );
 }
 
+/** A seat that comes or goes is a new verdict; it is asked for a moment later, not by all at once. */
+function useSeatsOfCart(place: Place, changes: Schemas["CartChangeView"][]): void {
+  const client = useQueryClient();
+  const announce = useAnnounce();
+  const names = new Map(changes.map(({ outcome }) => [outcome.number, outcome.name]));
+  const latest = useRef(names);
+  latest.current = names;
+  const { term, student } = place;
+  const onTurn = useCallback(
+    (number: string, { left }: Seats) => {
+      const said = left > 0 ? "has a seat again" : "is full now";
+      announce(`${latest.current.get(number) ?? ""} ${number} ${said}.`);
+      window.setTimeout(
+        () => client.invalidateQueries({ queryKey: cartQuery({ term, student }).queryKey }),
+        Math.random() * 600,
+      );
+    },
+    [announce, client, term, student],
+  );
+  useSeatTurns(term, [...names.keys()], onTurn);
+}
+
 function Empty() {
   return (
     <p className="px-[18px] py-5 text-soft">
@@ -129,12 +166,18 @@ function Empty() {
 }
 
 /** A change as it is sent. */
-function wantedOf({ outcome, options }: Schemas["CartChangeView"]): Schemas["ChangeWanted"] {
+function wantedOf({
+  outcome,
+  options,
+  wish,
+  or_else,
+}: Schemas["CartChangeView"]): Schemas["ChangeWanted"] {
   const varies = options !== null && options.credits_least < options.credits_most;
   const isUsual = !options || outcome.grading === options.gradings[0];
   return {
     kind: outcome.kind,
-    number: outcome.number,
+    number: wish.number,
+    or_else: or_else.map(({ numbers }) => numbers),
     gives_up: outcome.gives_up || null,
     grading: isUsual && outcome.kind !== "adjust" ? null : outcome.grading || null,
     credits: varies && outcome.grading !== "audit" ? outcome.credits : null,

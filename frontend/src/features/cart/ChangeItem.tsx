@@ -1,12 +1,14 @@
-import { useSortable } from "@dnd-kit/sortable";
-import { CSS } from "@dnd-kit/utilities";
-import { GripVertical, X } from "lucide-react";
-import { type KeyboardEvent, useRef, useState } from "react";
+import { X } from "lucide-react";
+import { type ReactNode, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { credits } from "../../ui/text";
+import { usePlace } from "../frame/usePlace";
+import { SeatsNow } from "../section/SeatMeter";
+import { SMALL_BUTTON } from "./ChangeGroup";
 import { ChangeTitle } from "./ChangeTitle";
 import { Findings } from "./Findings";
+import { NextChoices } from "./NextChoices";
 import { hasChoices, OptionsForm } from "./Options";
 import { RequisiteTree } from "./RequisiteTree";
 import { choicesOf, consequences, ownFindings, type Tone, verdictOf } from "./verdict";
@@ -17,11 +19,12 @@ type Props = {
   /** " at 09:00" before the window, else nothing. */
   when: string;
   mode: Schemas["CartView"]["mode"];
-  movable: boolean;
-  onMove: (by: -1 | 1) => void;
+  /** What it is moved by, where it can be moved alone. */
+  handle: ReactNode;
   onRemove: () => void;
   onAct: (change: Change, action: Schemas["ActionView"]) => void;
   onChoose: (options: Schemas["Options"]) => void;
+  onNext: (orElse: string[][]) => void;
   isInCart: (number: string) => boolean;
 };
 
@@ -45,17 +48,17 @@ export function ChangeItem({
   change,
   when,
   mode,
-  movable,
-  onMove,
+  handle,
   onRemove,
   onAct,
   onChoose,
+  onNext,
   isInCart,
 }: Props) {
   const { outcome, options } = change;
-  const sortable = useSortable({ id: change.id, disabled: !movable });
+  const { term } = usePlace();
   const [showOptions, setShowOptions] = useState(false);
-  const item = useRef<HTMLLIElement | null>(null);
+  const item = useRef<HTMLElement>(null);
   const { word, tone } = verdictOf(outcome, when);
   const what = `${outcome.name} ${outcome.number}`;
   const act = (action: Schemas["ActionView"]) => {
@@ -64,51 +67,26 @@ export function ChangeItem({
     const wanted = action.place === "consent" ? "[data-consent]" : "form select, form input";
     window.setTimeout(() => item.current?.querySelector<HTMLElement>(wanted)?.focus(), 0);
   };
-  const onKeyDown = (event: KeyboardEvent) => {
-    if (!event.altKey || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
-    event.preventDefault();
-    onMove(event.key === "ArrowUp" ? -1 : 1);
-  };
   const facts = [
     change.times,
     outcome.credits ? credits(outcome.credits) : "",
     choicesOf(outcome),
-    change.seats,
     ...consequences(outcome),
   ].filter(Boolean);
   return (
-    <li
-      ref={(node) => {
-        item.current = node;
-        sortable.setNodeRef(node);
-      }}
-      style={{
-        transform: CSS.Translate.toString(sortable.transform),
-        transition: sortable.transition,
-      }}
-      className={`group relative border-b border-l-4 border-hair bg-surface py-2.5 pr-3 pl-3.5 ${EDGES[tone]} ${sortable.isDragging ? "z-10 shadow-md" : ""}`}
+    <article
+      ref={item}
+      className={`border-b border-l-4 border-hair bg-surface py-2.5 pr-3 pl-3.5 ${EDGES[tone]}`}
       data-testid={`change-${outcome.number}`}
-      onKeyDown={onKeyDown}
     >
       <div className="flex items-start gap-1">
         <h3 className="flex-1 font-sans text-[14px] font-semibold">
           <ChangeTitle outcome={outcome} givesUp={change.gives_up_name} />
         </h3>
-        {movable && (
-          <button
-            type="button"
-            ref={sortable.setActivatorNodeRef}
-            {...sortable.attributes}
-            {...sortable.listeners}
-            className="cursor-grab touch-none rounded-sm p-1 text-soft hover:bg-shade hover:text-ink"
-            aria-label={`Move ${what}; Alt and arrow keys move it too`}
-          >
-            <GripVertical size={15} aria-hidden />
-          </button>
-        )}
+        {handle}
         <button
           type="button"
-          className="rounded-sm p-1 text-soft hover:bg-shade hover:text-ink"
+          className={SMALL_BUTTON}
           aria-label={`Take ${what} out of the cart`}
           onClick={onRemove}
         >
@@ -123,6 +101,12 @@ export function ChangeItem({
             · <span className="whitespace-nowrap">{fact}</span>
           </span>
         ))}
+        {change.seats && (
+          <>
+            {" "}
+            · <SeatsNow term={term} number={outcome.number} seats={change.seats} />
+          </>
+        )}
       </p>
       <div className="mt-1 pr-2 text-[13px] leading-snug">
         <b className={`font-semibold ${WORDS[tone]}`}>{word}</b>{" "}
@@ -138,6 +122,7 @@ export function ChangeItem({
             .
           </p>
         )}
+        <NextChoices change={change} onNext={onNext} />
         {change.requisites && <RequisiteTree evidence={change.requisites} />}
         {hasChoices(options) && (
           <Button
@@ -157,6 +142,6 @@ export function ChangeItem({
           />
         )}
       </div>
-    </li>
+    </article>
   );
 }

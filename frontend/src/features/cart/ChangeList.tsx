@@ -15,32 +15,38 @@ import {
 } from "@dnd-kit/sortable";
 import type { Schemas } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
+import { ChangeGroup } from "./ChangeGroup";
 import { ChangeItem } from "./ChangeItem";
 
+type Change = Schemas["CartChangeView"];
 type Props = {
-  changes: Schemas["CartChangeView"][];
+  changes: Change[];
   onOrder: (ids: number[]) => void;
-  onRemove: (id: number) => void;
-  onAct: (change: Schemas["CartChangeView"], action: Schemas["ActionView"]) => void;
+  onRemove: (ids: number[]) => void;
+  onAct: (change: Change, action: Schemas["ActionView"]) => void;
   onChoose: (id: number, options: Schemas["Options"]) => void;
+  onNext: (id: number, orElse: string[][]) => void;
   /** " at 09:00" before the window, else nothing. */
   when: string;
   mode: Schemas["CartView"]["mode"];
 };
 
-/** The changes in their order, which is their priority. */
-export function ChangeList({ changes, onOrder, onRemove, onAct, onChoose, when, mode }: Props) {
+/** The changes in their order, which is their priority; what belongs together moves as one. */
+export function ChangeList(props: Props) {
+  const { changes, onOrder, onRemove, onAct, onChoose, onNext, when, mode } = props;
   const announce = useAnnounce();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const ids = changes.map((change) => change.id);
+  const groups = groupsOf(changes);
+  const ids = groups.map(([first]) => first?.id ?? 0);
   const move = (from: number, to: number) => {
-    const change = changes[from];
-    if (!change || to < 0 || to >= ids.length || from === to) return;
-    onOrder(arrayMove(ids, from, to));
-    announce(`${change.outcome.name} is now number ${to + 1} of ${ids.length}.`);
+    const [first, ...others] = groups[from] ?? [];
+    if (!first || to < 0 || to >= ids.length || from === to) return;
+    onOrder(arrayMove(groups, from, to).flatMap((group) => group.map(({ id }) => id)));
+    const what = others.length ? `${first.outcome.name} and what goes with it` : first.outcome.name;
+    announce(`${what} is now number ${to + 1} of ${ids.length}.`);
   };
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     if (over) move(ids.indexOf(Number(active.id)), ids.indexOf(Number(over.id)));
@@ -50,22 +56,39 @@ export function ChangeList({ changes, onOrder, onRemove, onAct, onChoose, when, 
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
         <ol aria-label="Changes, the most wanted first">
-          {changes.map((change, index) => (
-            <ChangeItem
-              key={change.id}
-              change={change}
-              movable={changes.length > 1}
+          {groups.map((group, index) => (
+            <ChangeGroup
+              key={group[0]?.id}
+              group={group}
+              movable={groups.length > 1}
               onMove={(by) => move(index, index + by)}
-              onRemove={() => onRemove(change.id)}
-              onAct={onAct}
-              onChoose={(options) => onChoose(change.id, options)}
-              when={when}
-              mode={mode}
-              isInCart={(number) => numbers.has(number)}
-            />
+              onRemove={onRemove}
+            >
+              {(change, handle) => (
+                <ChangeItem
+                  key={change.id}
+                  change={change}
+                  handle={handle}
+                  onRemove={() => onRemove([change.id])}
+                  onAct={onAct}
+                  onChoose={(options) => onChoose(change.id, options)}
+                  onNext={(orElse) => onNext(change.id, orElse)}
+                  when={when}
+                  mode={mode}
+                  isInCart={(number) => numbers.has(number)}
+                />
+              )}
+            </ChangeGroup>
           ))}
         </ol>
       </SortableContext>
     </DndContext>
   );
+}
+
+function groupsOf(changes: Change[]): Change[][] {
+  const groups = new Map<number, Change[]>();
+  for (const change of changes)
+    groups.set(change.group, [...(groups.get(change.group) ?? []), change]);
+  return [...groups.values()];
 }

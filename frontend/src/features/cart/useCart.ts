@@ -75,8 +75,24 @@ export function useCartChanges(whose: Whose) {
     onError: undo,
   });
   const remove = useMutation({
-    mutationFn: (id: number) =>
-      take(api.DELETE("/api/terms/{term}/cart/changes/{change_id}", change(id))),
+    mutationFn: async (ids: number[]) => {
+      let cart: Cart | undefined;
+      for (const id of ids)
+        cart = await take(api.DELETE("/api/terms/{term}/cart/changes/{change_id}", change(id)));
+      return cart;
+    },
+    onMutate: before,
+    onSuccess: (cart) => cart && settle(cart),
+    onError: undo,
+  });
+  const next = useMutation({
+    mutationFn: ({ id, orElse }: { id: number; orElse: string[][] }) =>
+      take(
+        api.PUT("/api/terms/{term}/cart/changes/{change_id}/next", {
+          ...change(id),
+          body: { or_else: orElse },
+        }),
+      ),
     onMutate: before,
     onSuccess: settle,
   });
@@ -104,5 +120,5 @@ export function useCartChanges(whose: Whose) {
     onMutate: before,
     onSuccess: settle,
   });
-  return { add, put, adjust, instead, choose, remove, order, mode };
+  return { add, put, adjust, instead, choose, next, remove, order, mode };
 }

@@ -30,6 +30,17 @@ export function SeatMeter({ term, number, seats: read, cancelled = false }: Prop
   );
 }
 
+/** The number left, in words alone. */
+export function SeatsNow({ term, number, seats: read }: Omit<Props, "cancelled">) {
+  const { main, rest } = seatWords(useSeats(term, number, read));
+  return (
+    <span className="whitespace-nowrap">
+      {main}
+      {rest}
+    </span>
+  );
+}
+
 export function hasRoom(seats: Seats): boolean {
   return seats.waiting < seats.waitlist_limit;
 }

@@ -2,6 +2,7 @@ import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
+import { MOST_NEXT } from "../cart/NextChoices";
 import { useCartChanges } from "../cart/useCart";
 import { usePlace } from "../frame/usePlace";
 import { type Mine, useMine } from "./useMine";
@@ -12,12 +13,12 @@ type Row = Schemas["SectionRow"];
 export const SIGN_IN = "sign-in";
 
 /** The one thing to do with a section: add it, take it for the one in the cart, swap to it. */
-export function SectionAction({ row }: { row: Row }) {
+export function SectionAction({ row, choices = false }: { row: Row; choices?: boolean }) {
   const place = usePlace();
   const mine = useMine();
   const announce = useAnnounce();
   const [, setSearch] = useSearchParams();
-  const { put, instead } = useCartChanges(place);
+  const { put, instead, next } = useCartChanges(place);
   const what = (
     <span className="sr-only">
       {" "}
@@ -45,13 +46,31 @@ export function SectionAction({ row }: { row: Row }) {
       });
     }
   };
-  const failed = put.error ?? instead.error;
+  const asNext =
+    choices && offer.is === "exchange"
+      ? mine.cart?.changes.find(({ id }) => id === offer.change)
+      : undefined;
+  const failed = put.error ?? instead.error ?? next.error;
   return (
     <>
       <Button disabled={busy} onClick={act} title={offer.title}>
         {offer.word}
         {what}
       </Button>
+      {asNext && asNext.or_else.length < MOST_NEXT && (
+        <Button
+          disabled={next.isPending}
+          title={`Take it only where ${asNext.wish.number} cannot be had`}
+          onClick={() =>
+            next.mutate({
+              id: asNext.id,
+              orElse: [...asNext.or_else.map(({ numbers }) => numbers), [row.number]],
+            })
+          }
+        >
+          As next choice
+        </Button>
+      )}
       {failed && (
         <span role="alert" className="block text-small text-madder">
           {failed.message}
@@ -70,8 +89,10 @@ function offerOf(row: Row, { cart, registered }: Mine): Offer {
   if (registered.some(({ number }) => number === row.number))
     return { is: "said", text: "registered" };
   const changes = cart?.changes ?? [];
-  if (changes.some(({ outcome }) => outcome.number === row.number))
+  if (changes.some(({ outcome, wish }) => [outcome.number, wish.number].includes(row.number)))
     return { is: "said", text: "in cart" };
+  if (changes.some(({ or_else }) => or_else.some(({ numbers }) => numbers[0] === row.number)))
+    return { is: "said", text: "next choice" };
   if (row.cancelled) return { is: "said", text: "cancelled" };
   const isSame = (other: { name: string; title: string }) =>
     other.name === row.name && (!row.topic || other.title === row.title);

@@ -75,7 +75,7 @@ function Contents({ number }: { number: string }) {
           )}
         </div>
         {row && <StarButton number={row.number} />}
-        {row && <SectionAction row={row} />}
+        {row && <SectionAction row={row} choices />}
         <Dialog.Close className="p-1 text-soft hover:text-ink" aria-label="Close">
           <X size={20} aria-hidden />
         </Dialog.Close>

@@ -1,0 +1,100 @@
+import { X } from "lucide-react";
+import { type FormEvent, useId, useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Field, INPUT } from "../../ui/Field";
+import { useSectionLink } from "../section/useSectionLink";
+import { SMALL_BUTTON } from "./ChangeGroup";
+
+type Change = Schemas["CartChangeView"];
+type Props = { change: Change; onNext: (orElse: string[][]) => void };
+
+/** So many next choices a wish may have. */
+export const MOST_NEXT = 4;
+
+/** Sections to try in turn where the one wished for cannot be had when the cart is put through. */
+export function NextChoices({ change, onNext }: Props) {
+  const id = useId();
+  const link = useSectionLink();
+  const [open, setOpen] = useState(false);
+  const [typed, setTyped] = useState("");
+  const { or_else, wish, outcome } = change;
+  if (outcome.kind !== "add" && outcome.kind !== "swap") return null;
+  const chosen = or_else.map(({ numbers }) => numbers);
+  const digits = typed.replace(/\D/g, "");
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (digits.length !== 5) return;
+    onNext([...chosen, [digits]]);
+    setTyped("");
+    setOpen(false);
+  };
+  const what = `${wish.name} ${wish.number}`;
+  return (
+    <>
+      {or_else.length > 0 && (
+        <ol
+          className="mt-1 border-l border-hair pl-2.5 text-small"
+          aria-label={`Choices for ${what}`}
+        >
+          <li className={outcome.wished ? "text-soft line-through" : ""}>
+            First <span className="number">{wish.number}</span>
+          </li>
+          {or_else.map(({ numbers, name, times, taken }, index) => (
+            <li key={numbers.join()} className="flex items-center gap-1">
+              <span className={taken ? "font-semibold" : ""}>
+                else{" "}
+                <Link className="link number" to={link(numbers[0] ?? "")}>
+                  {numbers[0]}
+                </Link>
+                {name !== wish.name && ` ${name}`}, {times}
+                {taken && ": this one"}
+              </span>
+              <button
+                type="button"
+                className={SMALL_BUTTON}
+                aria-label={`Not ${numbers[0]}`}
+                onClick={() => onNext(chosen.filter((_, other) => other !== index))}
+              >
+                <X size={13} aria-hidden />
+              </button>
+            </li>
+          ))}
+        </ol>
+      )}
+      {open ? (
+        <form className="mt-1 flex items-end gap-2" onSubmit={submit}>
+          <Field id={id} label="If that cannot be had, take section">
+            <input
+              id={id}
+              className={`${INPUT} number`}
+              inputMode="numeric"
+              autoComplete="off"
+              maxLength={12}
+              // biome-ignore lint/a11y/noAutofocus: the form was opened by a press just now
+              autoFocus
+              value={typed}
+              onChange={(event) => setTyped(event.target.value)}
+            />
+          </Field>
+          <Button type="submit" disabled={digits.length !== 5}>
+            Note it
+          </Button>
+        </form>
+      ) : (
+        or_else.length < MOST_NEXT && (
+          <Button
+            look="quiet"
+            className="-ml-1.5 text-small"
+            onClick={() => setOpen(true)}
+            title="A section to take where this one cannot be had"
+          >
+            {or_else.length ? "Another choice" : "Next choice"}
+            <span className="sr-only"> for {what}</span>
+          </Button>
+        )
+      )}
+    </>
+  );
+}

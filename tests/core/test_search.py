@@ -1,0 +1,341 @@
+"""Finding sections: examples, and against a plain, slow reading of the same catalogue."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+import unittest
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import product
+from random import Random
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Change, Kind, Request
+from gremba.core.decision import decide
+from gremba.core.search.filters import Filters
+from gremba.core.search.find import Found, find
+from gremba.core.search.fit import WeekFit
+from gremba.core.search.index import SearchIndex
+from gremba.core.search.words import slips_allowed
+from gremba.core.situation import SeatFigures
+from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
+
+SUBJECTS = {"SOIL": "Soil science", "APIC": "Beekeeping", "BAKE": "Baking"}
+WORDS = ("hive", "honey", "bread", "compost", "loam", "winter", "tree", "cider", "Käse", "orchards")
+NAMES = ("Petra Lunn", "Ada Kelridge", "Bo Fernstow")
+
+
+def college(seed: int) -> World:
+    """A random term: lectures, some with labs, halves, evenings, online, full and cancelled."""
+    rng = Random(seed)
+    world = World()
+
+    def pick(*values: object) -> object:
+        return rng.choice(values)
+
+    for n in range(30):
+        subject = rng.choice(sorted(SUBJECTS))
+        key = f"{subject} {rng.choice((110, 142, 149, 210, 310))}{rng.choice(('', '', 'A'))}"
+        if key not in world._courses:
+            least = rng.choice((1.0, 2.0, 3.0))
+            world.course(
+                key, description=" ".join(rng.sample(WORDS, 2)),
+                credits=least, tags=tuple(rng.sample(("Craft", "Quantity", "History"), 1)),
+            )  # fmt: skip
+            if rng.random() < 0.2:
+                world._courses[key] = replace(world._courses[key], credits_most=least + 2)
+        block = rng.choice((FULL, FULL, FIRST_HALF, SECOND_HALF))
+        lecture, labs = f"{30000 + n * 10}", [f"{30000 + n * 10 + k}" for k in (1, 2)]
+        has_labs = rng.random() < 0.3
+        seats = SeatFigures(4, rng.randint(0, 4), waiting=rng.randint(0, 2))
+        days, hour = rng.choice(("MW", "TR", "F", "S")), rng.choice((8, 9, 12, 16, 18))
+        world.section(
+            lecture, key, *([] if rng.random() < 0.1 else [f"{days} {hour:02d}:00-{hour:02d}:50"]),
+            block=block, seats=seats, waitlist_limit=2,
+            instructors=tuple(rng.sample(NAMES, rng.randint(0, 1))),
+            notes=str(pick("", rng.choice(WORDS))), topic=str(pick("", "", "Rivers")),
+            delivery=str(pick("in person", "live online")), campus=str(pick("hill", "mill", "")),
+            no_textbook_cost=bool(pick(True, False)), cancelled=rng.random() < 0.1,
+            companions=frozenset(labs if has_labs else ()),
+        )  # fmt: skip
+        for lab in labs if has_labs else ():
+            world.section(
+                lab, key, f"{rng.choice('MTWRF')} {rng.choice((8, 14)):02d}:00-16:50",
+                component="lab", carries_credit=False, block=block,
+                seats=SeatFigures(2, rng.randint(0, 2)), companions=frozenset({lecture}),
+            )  # fmt: skip
+    return world
+
+
+def search(world: World, filters: Filters, week: tuple[str, ...] = ()) -> tuple[set[str], Found]:
+    index = SearchIndex(replace(world.catalogue(), subject_names=SUBJECTS))
+    fit = WeekFit(index, [world.sections[n] for n in week])
+    found = find(index, filters, world.seats, fit)
+    numbers = {index.sections[p].reference_number for group in found.courses for p in group}
+    return numbers, found
+
+
+def slips(one: str, other: str) -> int:
+    """Optimal string alignment distance: changed, left out, put in, or two turned round (the
+    textbook recurrence, from memory)."""
+    rows = [list(range(len(other) + 1))]
+    for i, a in enumerate(one, 1):
+        row = [i]
+        for j, b in enumerate(other, 1):
+            best = min(rows[-1][j] + 1, row[-1] + 1, rows[-1][j - 1] + (a != b))
+            if i > 1 and j > 1 and a == other[j - 2] and one[i - 2] == b:
+                best = min(best, rows[-2][j - 2] + 1)
+            row.append(best)
+        rows.append(row)
+    return rows[-1][-1]
+
+
+def text_words(text: str) -> list[str]:
+    plain = "".join(
+        c for c in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(c)
+    )
+    return re.findall(r"[0-9]+[a-z]*|[^\W\d_]+", plain)
+
+
+def words_of(s: Section) -> list[str]:
+    c = s.course
+    parts = (c.key, c.title, c.description, s.topic, s.notes, SUBJECTS[c.key[:4]], *s.instructors)
+    return text_words(" ".join(parts))
+
+
+def plainly(world: World, f: Filters) -> set[str]:
+    """Every section asked every question, one after another."""
+    everything = list(world.sections.values())
+
+    def has_word(s: Section, word: str) -> bool:
+        if re.fullmatch("[0-9]{5}", word):
+            return s.reference_number == word
+        if any(w.startswith(word) for o in everything for w in words_of(o)):
+            return any(w.startswith(word) for w in words_of(s))
+        most = slips_allowed(word)
+        return most > 0 and any(
+            not w[0].isdigit() and min(slips(word, w), slips(word, w[: len(word)])) <= most
+            for w in words_of(s)
+        )
+
+    def part(start: int) -> str:
+        return "morning" if start < 720 else "afternoon" if start < 1020 else "evening"
+
+    def meets(s: Section) -> Iterator[bool]:
+        course, seats = s.course, world.seats[s.pool]
+        number = course.key.split()[1]
+        no_times = not s.meetings
+        yield all(has_word(s, w) for w in text_words(f.words))
+        yield not f.subject or course.key.split()[0] in f.subject
+        if f.number:
+            pattern = f.number.replace("?", "[0-9]").replace("*", "[0-9]*")
+            yield re.fullmatch(f"{pattern}[A-Z]?", number) is not None
+        yield not f.instructor or any(i in f.instructor for i in s.instructors)
+        days = {"MTWRFSU"[d] for m in s.meetings for d in m.weekdays}
+        if f.day:
+            yield "none" in f.day if no_times else days <= set(f.day)
+        if f.part:
+            yield "none" in f.day if no_times else {part(m.start) for m in s.meetings} <= set(f.part)
+        if f.time_from is not None:
+            yield "none" in f.day if no_times else all(m.start >= f.time_from for m in s.meetings)
+        if f.time_to is not None:
+            yield "none" in f.day if no_times else all(m.end <= f.time_to for m in s.meetings)
+        where = {m.campus for m in s.meetings if m.campus} or {s.campus or "online"}
+        yield not f.campus or bool(where & set(f.campus))
+        yield not f.delivery or s.delivery in f.delivery
+        yield not f.component or s.component in f.component
+        yield not f.block or s.block.code in f.block
+        yield not f.level or number[0] in f.level
+        yield not f.counts or bool(set(course.tags) & set(f.counts))
+        if f.credits:
+            yield any(course.credits_least <= float(c) <= course.credits_most for c in f.credits)
+        room = seats.waiting < s.waitlist_limit
+        if f.seats:
+            yield not s.cancelled and (seats.left > 0 or (f.seats == "waitlist" and room))
+        yield not f.no_textbook_cost or s.no_textbook_cost
+
+    return {s.reference_number for s in everything if all(meets(s))}
+
+
+def some(*values: str) -> st.SearchStrategy[tuple[str, ...]]:
+    return st.one_of(st.just(()), st.lists(st.sampled_from(values), max_size=3, unique=True).map(tuple))
+
+
+filters = st.builds(
+    Filters,
+    words=st.sampled_from(["", "", "", "hive", "hoeny", "kase", "soil 110", "lunn", "bakin", "zzz",
+                           "orcharsd", "brd", "30010"]),
+    subject=some("SOIL", "APIC", "BAKE"), number=st.sampled_from(["", "", "1*", "14?", "142", "142A"]),
+    instructor=some(*NAMES), day=some(*"MTWRFSU", "none"),
+    part=some("morning", "afternoon", "evening"),
+    time_from=st.sampled_from([None, None, 540]), time_to=st.sampled_from([None, None, 960]),
+    campus=some("hill", "online"), delivery=some("in person", "live online"),
+    component=some("lecture", "lab"), block=some("full", "first", "second"),
+    credits=some("1", "2", "3", "4"), level=some("1", "2", "3"),
+    counts=some("Craft", "Quantity", "History"), seats=st.sampled_from(["", "", "open", "waitlist"]),
+    no_textbook_cost=st.booleans(),
+)  # fmt: skip
+
+
+class AgainstPlainReading(unittest.TestCase):
+    @settings(max_examples=300, deadline=None)
+    @given(st.integers(0, 40), filters)
+    def test_finds_the_same(self, seed: int, wanted: Filters) -> None:
+        world = college(seed)
+        found, _ = search(world, wanted)
+        # Values that the term does not have are left aside with a note, so they do not narrow it.
+        index = SearchIndex(replace(world.catalogue(), subject_names=SUBJECTS))
+        kept = {
+            name: tuple(v for v in getattr(wanted, name) if v in values)
+            for name, values in index.values.items()
+            if name not in ("day", "part")
+        }
+        self.assertEqual(found, plainly(world, replace(wanted, **kept)))
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.integers(0, 40), filters)
+    def test_counts_are_what_choosing_the_value_alone_would_find(
+        self, seed: int, wanted: Filters
+    ) -> None:
+        world = college(seed)
+        _, found = search(world, wanted)
+        for name in ("subject", "campus", "block", "component"):
+            for count in found.counts[name]:
+                alone, _ = search(world, replace(wanted, **{name: (count.value,)}))
+                self.assertEqual(count.sections, len(alone), (name, count.value))
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.integers(0, 40), filters)
+    def test_what_is_offered_to_be_loosened_finds_something(self, seed: int, wanted: Filters) -> None:
+        world = college(seed)
+        found, told = search(world, wanted)
+        for way in told.loosen:
+            self.assertEqual(found, set())
+            empty = getattr(Filters(), way.value)
+            self.assertEqual(
+                len(search(world, replace(wanted, **{way.value: empty}))[0]), way.sections
+            )
+
+
+class FitsAgreesWithTheDecision(unittest.TestCase):
+    @settings(max_examples=150, deadline=None)
+    @given(st.integers(0, 40), st.data())
+    def test_on_random_weeks(self, seed: int, data: st.DataObject) -> None:
+        world = college(seed)
+        numbers = st.sampled_from(sorted(world.sections))
+        world.held = data.draw(st.lists(numbers, max_size=4, unique=True))
+        index = SearchIndex(world.catalogue())
+        fit = WeekFit(index, [world.sections[n] for n in world.held])
+        fitting = fit.fitting(world.seats)
+        for place, section in enumerate(index.sections):
+            if section.reference_number in world.held:
+                continue
+            judged = fit.judge(section, world.seats)
+            self.assertEqual(judged.fits, bool(fitting >> place & 1))
+            self.assertEqual(judged.fits, self.decided(world, section), section.reference_number)
+
+    def decided(self, world: World, section: Section) -> bool:
+        """Whether the section, with companions that have a seat, would be put through without
+        any clash. Those of its course that it replaces are dropped with it."""
+        situation = world.situation()
+        replaced = [
+            h for h in situation.held
+            if h.section.course is section.course
+            and (h.section.component == section.component
+                 or h.section.reference_number not in section.companions)
+        ]  # fmt: skip
+        drops = [Change(Kind.DROP, h.section.reference_number) for h in replaced]
+        have = {h.section.component for h in situation.held
+                if h not in replaced and h.section.reference_number in section.companions}  # fmt: skip
+        options = [
+            [o for o in many if not o.cancelled and world.seats[o.pool].left]
+            for component, many in situation.catalogue.companions_of(section).items()
+            if component not in have
+        ]
+        for companions in product(*options):
+            # What a companion would replace in its turn goes as well.
+            more = [
+                Change(Kind.DROP, h.section.reference_number) for h in situation.held
+                if any(h.section.course is c.course
+                       and (h.section.component == c.component
+                            or h.section.reference_number not in c.companions)
+                       for c in companions) and h not in replaced
+            ]  # fmt: skip
+            adds = [Change(Kind.ADD, s.reference_number) for s in (section, *companions)]
+            decision = decide(situation, Request((*drops, *more, *adds)), world.now)
+            outcomes = decision.outcomes[-len(adds) :]
+            if not any(f.code == "time.conflict" for o in outcomes for f in o.findings):
+                return True
+        return False
+
+
+class Examples(unittest.TestCase):
+    def setUp(self) -> None:
+        self.world = World()
+        w = self.world
+        w.course("SOIL 142A", description="Mud and clay.")
+        w.section("30001", "SOIL 142A", "TR 18:00-19:50", block=FIRST_HALF, instructors=("Ada Lunn",))
+        w.section("30002", "BAKE 120", "MWF 10:00-10:50", notes="Bring an apron; we bake rye.")
+        w.section("30003", "APIC 110", seats=0, topic="Swarms")
+
+    def found(self, **wanted: object) -> list[str]:
+        return sorted(search(self.world, Filters(**wanted))[0])  # type: ignore[arg-type]
+
+    def test_number_patterns(self) -> None:
+        for pattern, expected in {
+            "142": ["30001"], "142A": ["30001"], "1*": ["30001", "30002", "30003"],
+            "14?": ["30001"], "1?0": ["30002", "30003"], "142B": [], "42": [], "110, 120": ["30002", "30003"],
+        }.items():  # fmt: skip
+            self.assertEqual(self.found(number=pattern), expected, pattern)
+
+    def test_words_in_titles_topics_notes_names_subjects_and_numbers(self) -> None:
+        for words, expected in {
+            "swarm": ["30003"], "rye": ["30002"], "lunn": ["30001"], "beekeeping": ["30003"],
+            "clay mud": ["30001"], "soil142": ["30001"], "SOIL 142a": ["30001"], "30002": ["30002"],
+            "beekeping": ["30003"], "aprno": ["30002"], "ryes": ["30002"], "mudd": ["30001"],
+        }.items():  # fmt: skip
+            self.assertEqual(self.found(words=words), expected, words)
+
+    def test_what_words_were_taken_for_is_told(self) -> None:
+        _, found = search(self.world, Filters(words="beekeping"))
+        self.assertEqual(found.read_as, {"beekeping": ("beekeeping",)})
+
+    def test_an_evening_in_the_first_half(self) -> None:
+        self.assertEqual(self.found(part=("evening",), block=("first",)), ["30001"])
+
+    def test_filters_that_exclude_one_another(self) -> None:
+        _, found = search(self.world, Filters(subject=("BAKE",), part=("evening",)))
+        self.assertEqual([(c.value, c.sections) for c in found.loosen],
+                         [("subject", 1), ("part", 1)])  # fmt: skip
+
+    def test_what_cannot_be_followed_is_said_and_left_aside(self) -> None:
+        for wanted, told in (
+            (Filters(subject=("NONE",)), "“NONE” is no subject"),
+            (Filters(number="1(2 [ .*"), "A course number has figures"),
+            (Filters(seats="some"), "seats can be"),
+            (Filters(sort="luck"), "sorted by"),
+            (Filters(words="a" * 100_000), "first 200 characters"),
+            (Filters(time_from=900, time_to=600), "No class lies between 15:00 and 10:00"),
+        ):
+            _, found = search(self.world, wanted)
+            self.assertIn(told, " ".join(found.notes))
+
+    def test_odd_characters_are_only_words(self) -> None:
+        for words in (".*", "%", "'; --", "\x00", "🐝", "(((", "\\", "a" * 500, "ﬁ"):
+            search(self.world, Filters(words=words))
+
+    def test_orders(self) -> None:
+        index = SearchIndex(self.world.catalogue())
+        for sort, expected in (
+            ("course", ["30003", "30002", "30001"]), ("time", ["30002", "30001", "30003"]),
+            ("seats", ["30002", "30001", "30003"]), ("fit", ["30003", "30001", "30002"]),
+        ):  # fmt: skip
+            self.world.section("30004", "HIST 110", "M 10:00-10:50") if sort == "fit" else None
+            fit = WeekFit(index, [self.world.sections["30004"]] if sort == "fit" else [])
+            found = find(index, Filters(sort=sort), self.world.seats, fit)
+            order = [index.sections[p].reference_number for g in found.courses for p in g]
+            self.assertEqual(order, expected, sort)
