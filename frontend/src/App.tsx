@@ -15,6 +15,8 @@ import { ReceiptPage } from "./features/receipts/ReceiptPage";
 import { ReceiptsPage } from "./features/receipts/ReceiptsPage";
 import { SignInPage } from "./features/session/SignInPage";
 import { type Session, type SignedIn, useSignedIn } from "./features/session/useSignedIn";
+import { PrintPage } from "./features/week/PrintPage";
+import { SharedPage } from "./features/week/SharedPage";
 import { WeekPage } from "./features/week/WeekPage";
 import { ProblemNotice } from "./ui/Notice";
 import { Reading } from "./ui/Page";
@@ -55,9 +57,12 @@ type Props = { session: SignedIn };
 /** The pages that need no signing in. */
 function publicPages(session: Session) {
   return (
-    <Route element={<PublicFrame session={session} />}>
-      <Route path="/:term/find" element={<FindPage />} />
-    </Route>
+    <>
+      <Route element={<PublicFrame session={session} />}>
+        <Route path="/:term/find" element={<FindPage />} />
+      </Route>
+      <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
+    </>
   );
 }
 
@@ -80,6 +85,8 @@ function StudentRoutes({ session }: Props) {
   const home = <Navigate to={`/${session.usual_term}/week`} replace />;
   return (
     <Routes>
+      <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
+      <Route path="/:term/week/print" element={<PrintPage session={session} />} />
       <Route path="/:term" element={<Frame session={session} />}>
         {screens(session)}
         <Route path="*" element={home} />
@@ -97,6 +104,7 @@ function AdvisorRoutes({ session }: Props) {
       <Route element={<OfficeFrame session={session} />}>
         <Route path="/advising/:term" element={<AdviseesPage session={session} />} />
       </Route>
+      <Route path="/advising/:student/:term/week/print" element={<PrintPage session={session} />} />
       <Route path="/advising/:student/:term" element={<Frame session={session} />}>
         {screens(session)}
       </Route>

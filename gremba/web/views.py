@@ -108,8 +108,8 @@ def _together(view: CartView, group: tuple[int, ...]) -> str:
         return ""
     bundles = {s.bundle for s in sections if s is not None and s.bundle}
     if bundles:
-        return f"The bundle “{bundles.pop()}”, together or not at all"
-    return "Belong together: they go through together or not at all"
+        return f"The bundle “{bundles.pop()}”: together or not at all"
+    return "Go through together or not at all"
 
 
 def _next_choice(term: TermCatalogue, numbers: tuple[str, ...], taken: str) -> dict[str, Any]:
@@ -245,3 +245,25 @@ def section_view(
             for m in section.meetings
         ],
     )
+
+
+def term_view(term: TermCatalogue) -> schemas.TermView:
+    """A term with its blocks, deadlines and breaks."""
+    calendar = term.calendar
+    return schemas.TermView(
+        code=term.code,
+        name=term.name,
+        zone=str(calendar.zone),
+        first_day=calendar.first,
+        last_day=calendar.last,
+        breaks=[
+            schemas.BreakView(name=b.name, first_day=b.first, last_day=b.last) for b in calendar.breaks
+        ],
+        blocks=[
+            schemas.BlockView(
+                code=b.code, name=b.name, first_day=b.first, last_day=b.last, add_by=b.add_by,
+                drop_by=b.drop_by, withdraw_by=b.withdraw_by,
+            )
+            for b in calendar.blocks.values()
+        ],
+    )  # fmt: skip

@@ -130,6 +130,18 @@ export const starsQuery = (whose: Whose) =>
     staleTime: 60_000,
   });
 
+export const linksQuery = (whose: Whose) =>
+  queryOptions({
+    queryKey: ["links", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/week/links", { params: pathOf(whose) })),
+  });
+
+export const sharedQuery = (token: string) =>
+  queryOptions({
+    queryKey: ["shared", token],
+    queryFn: () => take(api.GET("/api/shared/{token}", { params: { path: { token } } })),
+  });
+
 export const clearanceQuery = (whose: Whose) =>
   queryOptions({
     queryKey: ["clearance", whose.term, whose.student],

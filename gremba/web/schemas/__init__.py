@@ -58,6 +58,13 @@ from gremba.web.schemas.find import (
     StarsView,
     TightView,
 )
+from gremba.web.schemas.keep import (
+    LinkMade,
+    LinksView,
+    LinkView,
+    LinkWanted,
+    SharedWeek,
+)
 from gremba.web.schemas.offices import (
     Advisees,
     AdviseeView,
@@ -134,6 +141,10 @@ __all__ = [
     "ItemView",
     "Lifted",
     "Limit",
+    "LinkMade",
+    "LinkView",
+    "LinkWanted",
+    "LinksView",
     "MeetingHours",
     "MeetingView",
     "ModeChoice",
@@ -166,6 +177,7 @@ __all__ = [
     "SectionView",
     "Sent",
     "SessionView",
+    "SharedWeek",
     "StandingView",
     "StarsView",
     "TaughtSection",

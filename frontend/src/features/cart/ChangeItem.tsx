@@ -8,7 +8,7 @@ import { SeatsNow } from "../section/SeatMeter";
 import { SMALL_BUTTON } from "./ChangeGroup";
 import { ChangeTitle } from "./ChangeTitle";
 import { Findings } from "./Findings";
-import { NextChoices } from "./NextChoices";
+import { NextChoices, takesNext } from "./NextChoices";
 import { hasChoices, OptionsForm } from "./Options";
 import { RequisiteTree } from "./RequisiteTree";
 import { choicesOf, consequences, ownFindings, type Tone, verdictOf } from "./verdict";
@@ -58,6 +58,7 @@ export function ChangeItem({
   const { outcome, options } = change;
   const { term } = usePlace();
   const [showOptions, setShowOptions] = useState(false);
+  const [addsNext, setAddsNext] = useState(false);
   const item = useRef<HTMLElement>(null);
   const { word, tone } = verdictOf(outcome, when);
   const what = `${outcome.name} ${outcome.number}`;
@@ -122,18 +123,35 @@ export function ChangeItem({
             .
           </p>
         )}
-        <NextChoices change={change} onNext={onNext} />
+        <NextChoices
+          change={change}
+          open={addsNext}
+          onNext={onNext}
+          onClose={() => setAddsNext(false)}
+        />
         {change.requisites && <RequisiteTree evidence={change.requisites} />}
-        {hasChoices(options) && (
-          <Button
-            look="quiet"
-            className="mt-0.5 -ml-1.5 block text-small"
-            aria-expanded={showOptions}
-            onClick={() => setShowOptions(!showOptions)}
-          >
-            Options<span className="sr-only"> of {what}</span>
-          </Button>
-        )}
+        <div className="mt-0.5 -ml-1.5 flex flex-wrap text-small">
+          {hasChoices(options) && (
+            <Button
+              look="quiet"
+              aria-expanded={showOptions}
+              onClick={() => setShowOptions(!showOptions)}
+            >
+              Options<span className="sr-only"> of {what}</span>
+            </Button>
+          )}
+          {takesNext(change) && (
+            <Button
+              look="quiet"
+              aria-expanded={addsNext}
+              title="A section to take where this one cannot be had"
+              onClick={() => setAddsNext(!addsNext)}
+            >
+              {change.or_else.length ? "Another choice" : "Next choice"}
+              <span className="sr-only"> for {what}</span>
+            </Button>
+          )}
+        </div>
         {showOptions && hasChoices(options) && (
           <OptionsForm
             key={`${options.grading}-${options.credits}-${options.consent}`}

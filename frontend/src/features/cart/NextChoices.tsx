@@ -8,19 +8,28 @@ import { useSectionLink } from "../section/useSectionLink";
 import { SMALL_BUTTON } from "./ChangeGroup";
 
 type Change = Schemas["CartChangeView"];
-type Props = { change: Change; onNext: (orElse: string[][]) => void };
+type Props = {
+  change: Change;
+  /** The form for one more is open. */
+  open: boolean;
+  onNext: (orElse: string[][]) => void;
+  onClose: () => void;
+};
 
 /** So many next choices a wish may have. */
 export const MOST_NEXT = 4;
 
+/** Whether a change may be given one more choice. */
+export function takesNext({ outcome, or_else }: Change): boolean {
+  return (outcome.kind === "add" || outcome.kind === "swap") && or_else.length < MOST_NEXT;
+}
+
 /** Sections to try in turn where the one wished for cannot be had when the cart is put through. */
-export function NextChoices({ change, onNext }: Props) {
+export function NextChoices({ change, open, onNext, onClose }: Props) {
   const id = useId();
   const link = useSectionLink();
-  const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
   const { or_else, wish, outcome } = change;
-  if (outcome.kind !== "add" && outcome.kind !== "swap") return null;
   const chosen = or_else.map(({ numbers }) => numbers);
   const digits = typed.replace(/\D/g, "");
   const submit = (event: FormEvent) => {
@@ -28,7 +37,7 @@ export function NextChoices({ change, onNext }: Props) {
     if (digits.length !== 5) return;
     onNext([...chosen, [digits]]);
     setTyped("");
-    setOpen(false);
+    onClose();
   };
   const what = `${wish.name} ${wish.number}`;
   return (
@@ -63,7 +72,7 @@ export function NextChoices({ change, onNext }: Props) {
           ))}
         </ol>
       )}
-      {open ? (
+      {open && (
         <form className="mt-1 flex items-end gap-2" onSubmit={submit}>
           <Field id={id} label="If that cannot be had, take section">
             <input
@@ -82,18 +91,6 @@ export function NextChoices({ change, onNext }: Props) {
             Note it
           </Button>
         </form>
-      ) : (
-        or_else.length < MOST_NEXT && (
-          <Button
-            look="quiet"
-            className="-ml-1.5 text-small"
-            onClick={() => setOpen(true)}
-            title="A section to take where this one cannot be had"
-          >
-            {or_else.length ? "Another choice" : "Next choice"}
-            <span className="sr-only"> for {what}</span>
-          </Button>
-        )
       )}
     </>
   );

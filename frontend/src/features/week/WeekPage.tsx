@@ -1,8 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery, termQuery, weekQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
+import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { addDays, campusDay, mondayOf, shortDay } from "../../ui/text";
@@ -10,6 +12,7 @@ import { useCartChanges } from "../cart/useCart";
 import { hasOwnStop } from "../cart/verdict";
 import { usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
+import { KeepSheet } from "./KeepSheet";
 import type { Entry } from "./layout";
 import { SectionList } from "./SectionList";
 import { WeekGrid } from "./WeekGrid";
@@ -25,6 +28,7 @@ export function WeekPage({ session }: { session: SignedIn }) {
   const code = place.term;
   const [search, setSearch] = useSearchParams();
   const announce = useAnnounce();
+  const [keeping, setKeeping] = useState(false);
   const term = useQuery(termQuery(code));
   const week = useQuery(weekQuery(place));
   const cart = useQuery(cartQuery(place));
@@ -52,11 +56,28 @@ export function WeekPage({ session }: { session: SignedIn }) {
   const today = campusDay(new Date(session.now), session.zone);
   const noTimes = entries.filter((entry) => entry.section.meetings.length === 0);
   return (
-    <Page title="Week" aside={`Week of ${shortDay(monday)}`}>
+    <Page
+      title="Week"
+      aside={
+        <span className="flex items-baseline gap-4">
+          Week of {shortDay(monday)}
+          <Button onClick={() => setKeeping(true)}>Keep or show</Button>
+        </span>
+      }
+    >
+      <KeepSheet open={keeping} onClose={() => setKeeping(false)} session={session} />
       <WeekSlider
         term={term.data}
         monday={monday}
-        onChange={(next) => setSearch({ week: next }, { replace: true })}
+        onChange={(next) =>
+          setSearch(
+            (before) => {
+              before.set("week", next);
+              return before;
+            },
+            { replace: true },
+          )
+        }
       />
       <WeekGrid entries={entries} monday={monday} breaks={breakDays(term.data)} />
       {noTimes.length > 0 && <Tray entries={noTimes} />}

@@ -35,6 +35,22 @@ export function placeWeek(entries: Entry[], monday: string): Placed[] {
   return found;
 }
 
+/** A week that stands for the whole term: every hour on which a section ever meets, once. */
+export function placeTerm(entries: Entry[]): Placed[] {
+  const found: Placed[] = [];
+  for (const entry of entries) {
+    const hours = new Map<string, Placed>();
+    for (const { dates, start, end, room } of entry.section.meetings) {
+      for (const day of new Set(dates.map(weekday)))
+        hours.set(`${day}-${start}-${end}`, { ...entry, day, start, end, room, lane: 0, lanes: 1 });
+    }
+    found.push(...hours.values());
+  }
+  found.sort((a, b) => a.day - b.day || a.start - b.start || b.end - a.end);
+  spreadOverlaps(found);
+  return found;
+}
+
 function spreadOverlaps(placed: Placed[]): void {
   let cluster: Placed[] = [];
   let until = -1;

@@ -1,0 +1,172 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useId, useState } from "react";
+import { Link } from "react-router";
+import { api, type Schemas, take } from "../../api/client";
+import { linksQuery, pathOf } from "../../api/queries";
+import { Button } from "../../ui/Button";
+import { Field, INPUT } from "../../ui/Field";
+import { ProblemNotice } from "../../ui/Notice";
+import { Sheet } from "../../ui/Sheet";
+import { shortMoment } from "../../ui/text";
+import { usePlace } from "../frame/usePlace";
+import type { SignedIn } from "../session/useSignedIn";
+
+type Props = { open: boolean; onClose: () => void; session: SignedIn };
+
+/** The week to keep: printed, as files, by subscription, and shown to others. */
+export function KeepSheet({ open, onClose, session }: Props) {
+  const place = usePlace();
+  const file = (what: string) =>
+    `/api/terms/${place.term}/week/${what}${place.student ? `?student=${place.student}` : ""}`;
+  return (
+    <Sheet open={open} onClose={onClose} title="Keep or show this week">
+      <ul className="space-y-2">
+        <li>
+          <Link className="link" to={`${place.base}/week/print`}>
+            Print it on one page
+          </Link>
+        </li>
+        <li>
+          <a className="link" href={file("calendar")} download>
+            Calendar file
+          </a>
+          <span className="text-soft">
+            , with every class date; sections without set times are not in it
+          </span>
+        </li>
+        <li>
+          <a className="link" href={file("table")} download>
+            Table file
+          </a>
+          <span className="text-soft">, for a spreadsheet</span>
+        </li>
+      </ul>
+      {!place.student && <Links session={session} />}
+    </Sheet>
+  );
+}
+
+function Links({ session }: { session: SignedIn }) {
+  const place = usePlace();
+  const id = useId();
+  const client = useQueryClient();
+  const query = linksQuery(place);
+  const found = useQuery(query);
+  const [days, setDays] = useState(14);
+  const params = pathOf(place);
+  const make = useMutation({
+    mutationFn: (body: Schemas["LinkWanted"]) =>
+      take(api.POST("/api/terms/{term}/week/links", { params, body })),
+    onSuccess: ({ links }) => client.setQueryData(query.queryKey, { links }),
+  });
+  const withdraw = useMutation({
+    mutationFn: (link_id: number) =>
+      take(
+        api.DELETE("/api/terms/{term}/week/links/{link_id}", {
+          params: { ...params, path: { ...params.path, link_id } },
+        }),
+      ),
+    onSuccess: (now) => {
+      client.setQueryData(query.queryKey, now);
+      make.reset();
+    },
+  });
+  const links = found.data?.links ?? [];
+  const subscription = links.find(({ kind }) => kind === "calendar");
+  const problem = make.error ?? withdraw.error ?? found.error;
+  return (
+    <>
+      <h3 className="mt-6 text-[18px]">Subscribe to it</h3>
+      <p className="mb-2 text-[13px] text-soft">
+        A calendar program that is given a private address shows your classes and follows every
+        change. Whoever knows the address sees them too.
+      </p>
+      {subscription && (
+        <InForce link={subscription} session={session} onWithdraw={withdraw.mutate} />
+      )}
+      <Button disabled={make.isPending} onClick={() => make.mutate({ kind: "calendar", days: 14 })}>
+        {subscription ? "Make a new address in its place" : "Make an address"}
+      </Button>
+      <h3 className="mt-6 text-[18px]">Show it to somebody</h3>
+      <p className="mb-2 text-[13px] text-soft">
+        A link for an advisor or a friend: to read only, no signing in, until it expires or you
+        withdraw it.
+      </p>
+      {links
+        .filter(({ kind }) => kind === "share")
+        .map((link) => (
+          <InForce key={link.id} link={link} session={session} onWithdraw={withdraw.mutate} />
+        ))}
+      <div className="flex items-end gap-3">
+        <Field id={id} label="Good for">
+          <select
+            id={id}
+            className={INPUT}
+            value={days}
+            onChange={(event) => setDays(Number(event.target.value))}
+          >
+            <option value={1}>a day</option>
+            <option value={14}>two weeks</option>
+            <option value={60}>two months</option>
+          </select>
+        </Field>
+        <Button disabled={make.isPending} onClick={() => make.mutate({ kind: "share", days })}>
+          Make a link
+        </Button>
+      </div>
+      {make.data && <Made path={make.data.path} />}
+      {problem && (
+        <div className="mt-3">
+          <ProblemNotice problem={problem} />
+        </div>
+      )}
+    </>
+  );
+}
+
+type InForceProps = {
+  link: Schemas["LinkView"];
+  session: SignedIn;
+  onWithdraw: (id: number) => void;
+};
+
+function InForce({ link, session, onWithdraw }: InForceProps) {
+  const at = (moment: string) => shortMoment(new Date(moment), session.zone);
+  return (
+    <p className="mb-2 flex items-center justify-between gap-3 border-b border-hair pb-1.5 text-[13px]">
+      <span>
+        {link.kind === "calendar" ? "An address" : "A link"} made {at(link.made_at)}
+        {link.expires_at && `, good until ${at(link.expires_at)}`}
+      </span>
+      <Button look="quiet" onClick={() => onWithdraw(link.id)}>
+        Withdraw
+      </Button>
+    </p>
+  );
+}
+
+/** The new address, told this once. */
+function Made({ path }: { path: string }) {
+  const id = useId();
+  const address = `${window.location.origin}${path}`;
+  const [copied, setCopied] = useState(false);
+  return (
+    <div className="mt-4 border-l-4 border-l-pine bg-paper px-3 py-2.5">
+      <Field id={id} label="Copy it now; it is not shown again">
+        <input
+          id={id}
+          className={`${INPUT} number`}
+          readOnly
+          value={address}
+          onFocus={(event) => event.target.select()}
+        />
+      </Field>
+      <Button
+        className="mt-2"
+        onClick={() => navigator.clipboard.writeText(address).then(() => setCopied(true))}
+      >
+        {copied ? "Copied" : "Copy"}
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,182 @@
+import type { Schemas } from "../../api/client";
+import { clockTime, credits, shortDay } from "../../ui/text";
+import { type Entry, hoursOf, type Placed, placeTerm, tintsOf } from "./layout";
+
+type Section = Schemas["SectionView"];
+type Term = Schemas["TermView"];
+
+const HOUR = 33;
+const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+
+/** A term's week and its list on one sheet: to print, or to show to others. */
+export function TermSheet({ sections, term }: { sections: Section[]; term: Term }) {
+  const entries = sections.map(
+    (section): Entry => ({ section, part: "registered", clashes: false, tight: false }),
+  );
+  const noTimes = sections.filter(({ meetings }) => meetings.length === 0);
+  return (
+    <>
+      <Grid entries={entries} term={term} />
+      {noTimes.length > 0 && (
+        <p className="mt-2 text-small text-soft">
+          Without set times:{" "}
+          {noTimes.map(({ name, delivery }) => `${name} (${delivery})`).join(", ")}
+        </p>
+      )}
+      <List sections={sections} />
+      <p className="mt-2 text-small text-soft">
+        {term.name}, {shortDay(term.first_day)} to {shortDay(term.last_day)}. No classes:{" "}
+        {term.breaks
+          .map(({ name, first_day, last_day }) =>
+            first_day === last_day
+              ? `${shortDay(first_day)} (${name})`
+              : `${shortDay(first_day)} to ${shortDay(last_day)} (${name})`,
+          )
+          .join(", ")}
+        .
+      </p>
+    </>
+  );
+}
+
+function Grid({ entries, term }: { entries: Entry[]; term: Term }) {
+  const placed = placeTerm(entries);
+  const [from, to] = hoursOf(entries);
+  const hours = Array.from({ length: to - from - 1 }, (_, n) => from + n + 1);
+  const last = Math.max(5, ...placed.map(({ day }) => day + 1));
+  const tints = tintsOf(entries.map(({ section }) => section));
+  const columns = { gridTemplateColumns: `30px repeat(${last}, minmax(0, 1fr))` };
+  return (
+    <section aria-label="The week" className="mt-3">
+      <div className="grid text-[13px]" style={columns}>
+        <span />
+        {DAYS.slice(0, last).map((day) => (
+          <h2 key={day} className="truncate pl-1.5 font-sans text-[13px] font-normal">
+            {day}
+          </h2>
+        ))}
+      </div>
+      <div className="grid border-t border-b border-ink" style={columns}>
+        <div className="relative" style={{ height: (to - from) * HOUR }} aria-hidden>
+          {hours.map((hour) => (
+            <span
+              key={hour}
+              className="absolute right-1.5 -translate-y-1/2 text-[11px] text-soft"
+              style={{ top: (hour - from) * HOUR }}
+            >
+              {hour}
+            </span>
+          ))}
+        </div>
+        {DAYS.slice(0, last).map((day, index) => (
+          <ol
+            key={day}
+            aria-label={day}
+            className="relative border-l border-hair"
+            style={{
+              backgroundImage: `repeating-linear-gradient(to bottom, transparent 0 ${HOUR - 1}px, var(--color-hair) ${HOUR - 1}px ${HOUR}px)`,
+            }}
+          >
+            {placed
+              .filter((item) => item.day === index)
+              .map((item) => (
+                <Class
+                  key={`${item.section.number}-${item.start}`}
+                  item={item}
+                  from={from}
+                  term={term}
+                  tint={tints.get(item.section.course.split(" ")[0] ?? "")}
+                />
+              ))}
+          </ol>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+type ClassProps = {
+  item: Placed;
+  from: number;
+  term: Term;
+  tint: { fill: string; edge: string } | undefined;
+};
+
+function Class({ item, from, term, tint }: ClassProps) {
+  const { section, start, end, room, lane, lanes } = item;
+  const isWhole = section.first_day === term.first_day && section.last_day === term.last_day;
+  return (
+    <li
+      className="absolute overflow-hidden rounded-[2px] border-l-[3px] px-1 text-[11px] leading-[1.2] print:border print:border-l-[3px]"
+      style={{
+        top: ((start - from * 60) / 60) * HOUR,
+        height: ((end - start) / 60) * HOUR - 1,
+        left: `calc(${(lane / lanes) * 100}% + 2px)`,
+        width: `calc(${100 / lanes}% - 4px)`,
+        backgroundColor: tint?.fill,
+        borderColor: tint?.edge,
+      }}
+      title={`${section.name} ${section.number}, ${clockTime(start)}–${clockTime(end)}${room ? `, ${room}` : ""}`}
+    >
+      <b className="font-semibold">{section.name}</b>{" "}
+      {isWhole
+        ? clockTime(start)
+        : `${shortDay(section.first_day)} – ${shortDay(section.last_day)}`}
+      <span className="block truncate">{room}</span>
+    </li>
+  );
+}
+
+function List({ sections }: { sections: Section[] }) {
+  return (
+    <table className="mt-4 w-full text-[12.5px] [&_td]:border-b [&_td]:border-hair [&_td]:py-1 [&_td]:pr-3 [&_td]:align-top [&_th]:border-b [&_th]:border-ink [&_th]:pr-3 [&_th]:text-left [&_th]:font-normal [&_th]:text-soft">
+      <caption className="sr-only">The sections registered</caption>
+      <thead>
+        <tr>
+          <th scope="col">Number</th>
+          <th scope="col">Section</th>
+          <th scope="col">Times and rooms</th>
+          <th scope="col">Dates</th>
+          <th scope="col">Credits</th>
+          <th scope="col">Instructor</th>
+        </tr>
+      </thead>
+      <tbody>
+        {sections.map((section) => (
+          <tr key={section.number}>
+            <td className="number">{section.number}</td>
+            <td>
+              <b className="font-semibold">{section.name}</b> {section.title}
+            </td>
+            <td>
+              {section.meetings.map(({ pattern, room }) => (
+                <span key={pattern} className="block">
+                  {pattern}
+                  {room && `, ${room}`}
+                </span>
+              ))}
+              {section.meetings.length === 0 && section.delivery}
+            </td>
+            <td className="whitespace-nowrap">
+              {shortDay(section.first_day)} – {shortDay(section.last_day)}
+            </td>
+            <td className="whitespace-nowrap">
+              {section.gradings.length ? section.credits : "–"}
+              {section.grading !== "standard" &&
+                section.gradings.length > 0 &&
+                `, ${section.grading}`}
+            </td>
+            <td>{section.instructors.join(", ") || "to be named"}</td>
+          </tr>
+        ))}
+      </tbody>
+      <tfoot>
+        <tr>
+          <td colSpan={6} className="border-none! pt-1.5 font-semibold">
+            {credits(sections.reduce((sum, section) => sum + section.credits, 0))} in all
+          </td>
+        </tr>
+      </tfoot>
+    </table>
+  );
+}

@@ -1,0 +1,138 @@
+"""A registered week to keep: as files, by subscription, and shown to others by a link."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from gremba.actions.desk import Desk
+from gremba.actions.problem import Problem
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.situation import Held
+from gremba.formats.calendar_file import calendar_file
+from gremba.formats.table_file import table_file
+from gremba.store.database import connected
+from gremba.store.situations import read_situations
+from gremba.store.week_links import WeekLink, add_link, find_link, list_links, withdraw_link
+
+MOST_LINKS = 20
+"""So many links of one student can be in force."""
+
+
+@dataclass(frozen=True, slots=True)
+class KeptWeek:
+    """A week as others see it."""
+
+    term: TermCatalogue
+    name: str
+    held: Sequence[Held]
+    expires_at: datetime | None = None
+
+
+def own_week(desk: Desk, student_id: int, term_code: str) -> KeptWeek:
+    """The sections a student is registered for. One statement.
+
+    Raises:
+        Problem: no such term, or the student is not expected in it.
+    """
+    term = desk.term(term_code)
+    return _week(desk, term, desk.student_term(student_id, term))
+
+
+def _week(desk: Desk, term: TermCatalogue, row: int, expires: datetime | None = None) -> KeptWeek:
+    with connected(desk.database) as database:
+        situation = read_situations(database, {row: term}, {})[row]
+    return KeptWeek(term, situation.student.name, situation.held, expires)
+
+
+def as_calendar(desk: Desk, week: KeptWeek) -> bytes:
+    """The week as a calendar file."""
+    return calendar_file(week.term, [h.section for h in week.held], desk.clock.now())
+
+
+def as_table(week: KeptWeek) -> bytes:
+    """The week as a table file."""
+    return table_file(week.term, week.held)
+
+
+def make_link(
+    desk: Desk, student_id: int, term_code: str, kind: str, days: int
+) -> tuple[str, Sequence[WeekLink]]:
+    """Make a link; gives its secret part, which is told only now, and all links in force. A new
+    subscription takes the place of an earlier one.
+
+    Args:
+        kind: "calendar" or "share".
+        days: how long a share link lasts.
+
+    Raises:
+        Problem: there are too many links.
+    """
+    term = desk.term(term_code)
+    row = desk.student_term(student_id, term)
+    now = desk.clock.now()
+    token = secrets.token_urlsafe(32)
+    with connected(desk.database) as database, database.atomic():
+        links = list_links(database, row, now)
+        if len(links) >= MOST_LINKS:
+            raise Problem("too-many-links", "There are too many links",
+                          "Withdraw one that is not needed any more.", 409)  # fmt: skip
+        for link in links:
+            if kind == "calendar" and link.kind == "calendar":
+                withdraw_link(database, row, link.id, now)
+        expires = now + timedelta(days=days) if kind == "share" else None
+        add_link(database, row, kind, _digest(token), now, expires)
+        return token, list_links(database, row, now)
+
+
+def links_of(desk: Desk, student_id: int, term_code: str) -> Sequence[WeekLink]:
+    """The links in force."""
+    term = desk.term(term_code)
+    with connected(desk.database) as database:
+        return list_links(database, desk.student_term(student_id, term), desk.clock.now())
+
+
+def take_back(
+    desk: Desk, student_id: int, term_code: str, link_id: int
+) -> Sequence[WeekLink]:
+    """Withdraw a link, at once and for good.
+
+    Raises:
+        Problem: there is no such link of the student's in force.
+    """
+    term = desk.term(term_code)
+    row = desk.student_term(student_id, term)
+    now = desk.clock.now()
+    with connected(desk.database) as database:
+        done = withdraw_link(database, row, link_id, now) if 0 < link_id < 2**31 else 0
+        if not done:
+            raise Problem("link-unknown", "No such link",
+                          "It has been withdrawn already, or has expired.", 404)  # fmt: skip
+        return list_links(database, row, now)
+
+
+def linked_week(desk: Desk, token: str, kind: str) -> KeptWeek:
+    """The week that a link leads to.
+
+    Raises:
+        Problem: the link is not in force. Whether there ever was one is not told.
+    """
+    with connected(desk.database) as database:
+        found = find_link(database, _digest(token), kind, desk.clock.now())
+    if found is None:
+        raise Problem(
+            "link-gone",
+            "This link does not lead anywhere any more",
+            "It was withdrawn or has expired, or the address is incomplete. Ask whoever gave it "
+            "to you for a new one.",
+            404,
+        )
+    row, term_code, _, expires = found
+    return _week(desk, desk.term(term_code), row, expires)
+
+
+def _digest(token: str) -> bytes:
+    return hashlib.sha256(token.encode(errors="replace")).digest()

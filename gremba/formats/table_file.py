@@ -1,0 +1,50 @@
+"""A week as a table file: comma-separated values as RFC 4180 has them.
+
+It begins with a byte order mark, by which spreadsheet programs know that it is UTF-8. A cell that
+such a program would run as a formula gets an apostrophe in front (as OWASP recommends, from
+memory): what an instructor or a course is called never does anything.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable
+
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.situation import Held
+from gremba.core.wording import times_text
+from gremba.formats.decision_json import title_of
+
+MEDIA_TYPE = "text/csv; charset=utf-8; header=present"
+_RUN = ("=", "+", "-", "@", "\t", "\r")
+
+COLUMNS = (
+    "reference number", "course", "title", "component", "credits", "grading", "times",
+    "first day", "last day", "campus", "rooms", "delivery", "instructors",
+)  # fmt: skip
+
+
+def safe_cell(value: str) -> str:
+    """The value, so that no spreadsheet program takes it for a formula."""
+    return f"'{value}" if value.startswith(_RUN) else value
+
+
+def table_file(term: TermCatalogue, held: Iterable[Held]) -> bytes:
+    """The sections registered, a line each."""
+    text = io.StringIO(newline="")
+    writer = csv.writer(text, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    for entry in held:
+        section = entry.section
+        campuses = sorted(section.campuses or {section.campus})
+        cells = (
+            section.reference_number, section.course.key, title_of(section), section.component,
+            f"{entry.credits:g}", entry.grading, times_text(section),
+            section.block.first.isoformat(), section.block.last.isoformat(),
+            "; ".join(term.campus_names.get(c, c) for c in campuses),
+            "; ".join(dict.fromkeys(m.room for m in section.meetings if m.room)),
+            section.delivery, "; ".join(section.instructors) or "to be named",
+        )  # fmt: skip
+        writer.writerow([safe_cell(cell) for cell in cells])
+    return text.getvalue().encode("utf-8-sig")

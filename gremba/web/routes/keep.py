@@ -1,0 +1,100 @@
+"""The week to keep: files, a subscription, links to show it by."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+
+from gremba.actions import keep_week
+from gremba.formats import calendar_file, table_file
+from gremba.store.week_links import WeekLink
+from gremba.web.schemas import LinkMade, LinksView, LinkView, LinkWanted, SharedWeek
+from gremba.web.services import services_of
+from gremba.web.views import section_view, term_view
+from gremba.web.whose import Whose
+
+router = APIRouter(prefix="/api")
+
+_Responses = dict[int | str, dict[str, Any]]
+_CALENDAR: _Responses = {200: {"description": "A calendar (RFC 5545)", "content": {"text/calendar": {}}}}
+_TABLE: _Responses = {200: {"description": "A table (RFC 4180)", "content": {"text/csv": {}}}}
+
+
+def _file(body: bytes, media_type: str, name: str) -> Response:
+    headers = {
+        "Content-Disposition": f'attachment; filename="{name}"',
+        "Cache-Control": "private, no-store",
+    }
+    return Response(body, media_type=media_type, headers=headers)
+
+
+@router.get("/terms/{term}/week/calendar", responses=_CALENDAR, response_class=Response)
+def download_calendar(request: Request, whose: Whose, term: str) -> Response:
+    """The registered week as a calendar file."""
+    desk = services_of(request).desk
+    week = keep_week.own_week(desk, whose, term)
+    body = keep_week.as_calendar(desk, week)
+    return _file(body, calendar_file.MEDIA_TYPE, f"classes-{week.term.code}.ics")
+
+
+@router.get("/terms/{term}/week/table", responses=_TABLE, response_class=Response)
+def download_table(request: Request, whose: Whose, term: str) -> Response:
+    """The registered sections as a table file."""
+    week = keep_week.own_week(services_of(request).desk, whose, term)
+    return _file(keep_week.as_table(week), table_file.MEDIA_TYPE, f"sections-{week.term.code}.csv")
+
+
+@router.get("/terms/{term}/week/links")
+def list_week_links(request: Request, whose: Whose, term: str) -> LinksView:
+    """The links in force."""
+    return LinksView(links=_views(keep_week.links_of(services_of(request).desk, whose, term)))
+
+
+@router.post("/terms/{term}/week/links")
+def make_week_link(request: Request, whose: Whose, term: str, wanted: LinkWanted) -> LinkMade:
+    """Make an address to subscribe to, or to show the week by."""
+    token, links = keep_week.make_link(
+        services_of(request).desk, whose, term, wanted.kind, wanted.days
+    )
+    where = "/api/calendars/" if wanted.kind == "calendar" else "/shared/"
+    return LinkMade(path=f"{where}{token}", links=_views(links))
+
+
+@router.delete("/terms/{term}/week/links/{link_id}")
+def withdraw_week_link(request: Request, whose: Whose, term: str, link_id: int) -> LinksView:
+    """Withdraw a link, at once and for good."""
+    desk = services_of(request).desk
+    return LinksView(links=_views(keep_week.take_back(desk, whose, term, link_id)))
+
+
+@router.get("/calendars/{token}", responses=_CALENDAR, response_class=Response)
+def follow_calendar(request: Request, token: str) -> Response:
+    """A week by its subscription address, for calendar programs."""
+    desk = services_of(request).desk
+    body = keep_week.as_calendar(desk, keep_week.linked_week(desk, token, "calendar"))
+    return Response(body, media_type=calendar_file.MEDIA_TYPE,
+                    headers={"Cache-Control": "private, max-age=900"})  # fmt: skip
+
+
+@router.get("/shared/{token}")
+def read_shared_week(request: Request, response: Response, token: str) -> SharedWeek:
+    """A week by a link that its student has given out."""
+    week = keep_week.linked_week(services_of(request).desk, token, "share")
+    response.headers["Cache-Control"] = "no-store"
+    calendar = week.term.calendar
+    return SharedWeek.model_validate(
+        {
+            "student": week.name,
+            "term": term_view(week.term),
+            "registered": [
+                section_view(h.section, calendar, h.credits, h.grading) for h in week.held
+            ],
+            "expires_at": week.expires_at and week.expires_at.astimezone(calendar.zone),
+        }
+    )
+
+
+def _views(links: Sequence[WeekLink]) -> list[LinkView]:
+    return [LinkView.model_validate(link, from_attributes=True) for link in links]

@@ -1,0 +1,49 @@
+"""A week to keep and to show."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from gremba.web.schemas.base import Shape
+from gremba.web.schemas.terms import SectionView, TermView
+
+
+class LinkWanted(Shape):
+    """A link to be made."""
+
+    kind: Literal["calendar", "share"]
+    days: Annotated[int, Field(ge=1, le=120, description="For share: how long it lasts")] = 14
+
+
+class LinkView(Shape):
+    """A link in force."""
+
+    id: int
+    kind: Literal["calendar", "share"]
+    made_at: datetime
+    expires_at: datetime | None
+
+
+class LinksView(Shape):
+    """The links in force, newest first."""
+
+    links: list[LinkView]
+
+
+class LinkMade(Shape):
+    """A link just made."""
+
+    path: str = Field(description="The address on this server; its secret part is told only now")
+    links: list[LinkView]
+
+
+class SharedWeek(Shape):
+    """A week as somebody sees it who was given a link."""
+
+    student: str
+    term: TermView
+    registered: list[SectionView]
+    expires_at: datetime
