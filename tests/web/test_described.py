@@ -17,8 +17,8 @@ from gremba.web.app import build_app
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import Server, new_database
 
-LEFT_OUT = {"close_session", "open_session", "move_clock"}
-"""They would end the session, or be limited after a few attempts."""
+LEFT_OUT = {"close_session", "open_session", "move_clock", "follow_seats"}
+"""They would end the session, be limited after a few attempts, or never end."""
 
 
 class Described(unittest.TestCase):
@@ -62,7 +62,8 @@ class Described(unittest.TestCase):
             "student": st.sampled_from([self.student.id, 999_999, -1]),
             "hold_id": st.sampled_from([self.hold, 0, 2**40]), "change_id": st.integers(-1, 60),
             "receipt_id": st.integers(-1, 60), "consent_id": st.integers(-1, 9),
-            "reference": st.just("none"),
+            "reference": st.just("none"), "token": st.text("abc-_", min_size=1),
+            "link_id": st.integers(-1, 9),
         })  # fmt: skip
 
         with self.campus.client(who, self.server.url) as client:

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useCallback, useState } from "react";
 import { Link, Outlet, useLocation } from "react-router";
 import { cartQuery, termQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
@@ -14,6 +14,9 @@ import { BottomBar, SideRail } from "./Rail";
 import { TopBar } from "./TopBar";
 import { usePlace } from "./usePlace";
 
+// Not needed for the first view.
+const Palette = lazy(async () => ({ default: (await import("../palette/Palette")).Palette }));
+
 /** What stands around every screen: the bar on top, the rail, and the cart at the right edge. */
 export function Frame({ session }: { session: SignedIn }) {
   const place = usePlace();
@@ -21,7 +24,10 @@ export function Frame({ session }: { session: SignedIn }) {
   const known = useQuery(termQuery(place.term));
   const cart = useQuery(cartQuery(place));
   const [showKeys, setShowKeys] = useState(false);
-  useKeys({ base: place.base, showKeys: () => setShowKeys(true) });
+  const [showPalette, setShowPalette] = useState(false);
+  const openKeys = useCallback(() => setShowKeys(true), []);
+  const openPalette = useCallback(() => setShowPalette(true), []);
+  useKeys({ base: place.base, showKeys: openKeys, showPalette: openPalette });
   const count = cart.data?.changes.length ?? 0;
   const mine = useReadMine(place, true);
   return (
@@ -46,7 +52,7 @@ export function Frame({ session }: { session: SignedIn }) {
         )}
         <ConnectionLine />
         <div className="grid min-h-0 flex-1 lg:grid-cols-[138px_1fr_348px]">
-          <SideRail onKeys={() => setShowKeys(true)} />
+          <SideRail onKeys={openKeys} onPalette={openPalette} />
           <main
             id="main"
             tabIndex={-1}
@@ -64,6 +70,11 @@ export function Frame({ session }: { session: SignedIn }) {
         <BottomBar count={count} />
         <KeysSheet open={showKeys} onClose={() => setShowKeys(false)} />
         <SectionSheet />
+        {showPalette && (
+          <Suspense>
+            <Palette open onClose={() => setShowPalette(false)} showKeys={openKeys} />
+          </Suspense>
+        )}
         <SessionEnded session={session} />
       </div>
     </MineContext>

@@ -7,6 +7,7 @@ import { WORDS_FIELD } from "../find/FilterBar";
 export const NUMBER_FIELD = "reference-numbers";
 
 const KEYS = [
+  ["Ctrl + k", "to anything: screens, sections, actions"],
   ["n", "to the field for reference numbers"],
   ["/", "to Find, into the field for words"],
   ["c", "to clearance"],
@@ -23,10 +24,17 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-export function useKeys({ base, showKeys }: { base: string; showKeys: () => void }): void {
+type Props = { base: string; showKeys: () => void; showPalette: () => void };
+
+export function useKeys({ base, showKeys, showPalette }: Props): void {
   const navigate = useNavigate();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() === "k" && (event.ctrlKey || event.metaKey)) {
+        event.preventDefault();
+        showPalette();
+        return;
+      }
       if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (document.querySelector('[role="dialog"]')) return;
       if (event.key === "n") {
@@ -45,7 +53,7 @@ export function useKeys({ base, showKeys }: { base: string; showKeys: () => void
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [navigate, base, showKeys]);
+  }, [navigate, base, showKeys, showPalette]);
 }
 
 export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => void }) {

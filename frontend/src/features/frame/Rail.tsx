@@ -2,14 +2,17 @@ import { NavLink } from "react-router";
 import { Button } from "../../ui/Button";
 import { usePlace } from "./usePlace";
 
-const SCREENS = [
+/** The screens about one student, in the order of their work. */
+export const SCREENS = [
   { path: "clearance", name: "Clearance" },
   { path: "find", name: "Find" },
   { path: "week", name: "Week" },
   { path: "receipts", name: "Receipts" },
 ];
 
-export function SideRail({ onKeys }: { onKeys: () => void }) {
+type RailProps = { onKeys: () => void; onPalette: () => void };
+
+export function SideRail({ onKeys, onPalette }: RailProps) {
   const { base } = usePlace();
   return (
     <nav
@@ -27,7 +30,10 @@ export function SideRail({ onKeys }: { onKeys: () => void }) {
           {name}
         </NavLink>
       ))}
-      <Button look="quiet" className="mt-auto px-[18px] text-left text-small" onClick={onKeys}>
+      <Button look="quiet" className="mt-auto px-[18px] text-left text-small" onClick={onPalette}>
+        <kbd className="number">Ctrl K</kbd> anything
+      </Button>
+      <Button look="quiet" className="px-[18px] text-left text-small" onClick={onKeys}>
         <kbd className="number">?</kbd> keys
       </Button>
     </nav>

@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery, termQuery, weekQuery } from "../../api/queries";
@@ -28,7 +27,16 @@ export function WeekPage({ session }: { session: SignedIn }) {
   const code = place.term;
   const [search, setSearch] = useSearchParams();
   const announce = useAnnounce();
-  const [keeping, setKeeping] = useState(false);
+  const keeping = search.has("keep");
+  const keep = (open: boolean) =>
+    setSearch(
+      (before) => {
+        if (open) before.set("keep", "");
+        else before.delete("keep");
+        return before;
+      },
+      { replace: !open },
+    );
   const term = useQuery(termQuery(code));
   const week = useQuery(weekQuery(place));
   const cart = useQuery(cartQuery(place));
@@ -61,11 +69,11 @@ export function WeekPage({ session }: { session: SignedIn }) {
       aside={
         <span className="flex items-baseline gap-4">
           Week of {shortDay(monday)}
-          <Button onClick={() => setKeeping(true)}>Keep or show</Button>
+          <Button onClick={() => keep(true)}>Keep or show</Button>
         </span>
       }
     >
-      <KeepSheet open={keeping} onClose={() => setKeeping(false)} session={session} />
+      <KeepSheet open={keeping} onClose={() => keep(false)} session={session} />
       <WeekSlider
         term={term.data}
         monday={monday}

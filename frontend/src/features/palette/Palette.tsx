@@ -1,0 +1,167 @@
+import { useQuery } from "@tanstack/react-query";
+import { Command } from "cmdk";
+import { Dialog } from "radix-ui";
+import { useDeferredValue, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { searchQuery } from "../../api/queries";
+import { useCartChanges } from "../cart/useCart";
+import { WORDS_FIELD } from "../find/FilterBar";
+import { NUMBER_FIELD } from "../frame/Keys";
+import { SCREENS } from "../frame/Rail";
+import { useSignOut } from "../frame/SignOut";
+import { usePlace } from "../frame/usePlace";
+import { useMine } from "../section/useMine";
+import { SECTION } from "../section/useSectionLink";
+import { useStars } from "../section/useStars";
+
+type Props = { open: boolean; onClose: () => void; showKeys: () => void };
+type Item = { key: string; name: string; hint?: string; run: () => void };
+
+/** One field that reaches every screen, section and action. */
+export function Palette({ open, onClose, showKeys }: Props) {
+  return (
+    <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[12dvh] left-1/2 z-50 flex max-h-[72dvh] w-[min(560px,calc(100vw-24px))] -translate-x-1/2 flex-col rounded-sm border border-ink bg-surface"
+          // What is opened from here takes the focus itself.
+          onCloseAutoFocus={(event) => event.preventDefault()}
+        >
+          <Dialog.Title className="sr-only">Go to, find or do</Dialog.Title>
+          <Contents onClose={onClose} showKeys={showKeys} />
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function Contents({ onClose, showKeys }: Omit<Props, "open">) {
+  const [typed, setTyped] = useState("");
+  const words = useDeferredValue(typed.trim());
+  const place = usePlace();
+  const mine = useMine();
+  const [, setSearch] = useSearchParams();
+  const found = useQuery({
+    ...searchQuery(place.term, { words: words.slice(0, 200), against: mine.against }, 0),
+    enabled: words.length > 1,
+  });
+  const rows = words.length > 1 ? (found.data?.rows ?? []) : [];
+  const sections = rows
+    .filter((row): row is Schemas["SectionRow"] => row.kind === "section")
+    .slice(0, 8);
+  const matches = ({ name }: Item) => name.toLowerCase().includes(words.toLowerCase());
+  const actions = useActions(showKeys);
+  const choose = (run: () => void) => () => {
+    onClose();
+    run();
+  };
+  const show = (number: string) =>
+    setSearch((search) => {
+      search.set(SECTION, number);
+      return search;
+    });
+  const groups: [string, Item[]][] = [
+    ["Go to", actions.screens.filter(matches)],
+    ["Do", actions.actions.filter(matches)],
+    [
+      "Sections",
+      sections.map((row) => ({
+        key: row.number,
+        name: `${row.number} ${row.name} ${row.title}`,
+        hint: row.meetings.map(({ pattern }) => pattern).join(", ") || "no set times",
+        run: () => show(row.number),
+      })),
+    ],
+  ];
+  return (
+    <Command shouldFilter={false} label="Go to, find or do" className="flex min-h-0 flex-col">
+      <Command.Input
+        className="border-b border-ink bg-transparent px-4 py-3 text-[16px] outline-none placeholder:text-soft"
+        placeholder="A screen, a section, something to do"
+        value={typed}
+        onValueChange={setTyped}
+        maxLength={200}
+      />
+      <Command.List className="min-h-0 overflow-y-auto p-2">
+        <Command.Empty className="px-2 py-3 text-soft">Nothing by that name.</Command.Empty>
+        {groups.map(([heading, items]) =>
+          items.length ? (
+            <Command.Group
+              key={heading}
+              heading={heading}
+              className="[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-small [&_[cmdk-group-heading]]:text-soft"
+            >
+              {items.map(({ key, name, hint, run }) => (
+                <Command.Item
+                  key={key}
+                  value={key}
+                  className="flex min-h-[32px] cursor-pointer items-center gap-3 rounded-sm px-2 data-[selected=true]:bg-shade"
+                  onSelect={choose(run)}
+                >
+                  <span className="min-w-0 flex-1 truncate">{name}</span>
+                  {hint && <span className="shrink-0 text-small text-soft">{hint}</span>}
+                </Command.Item>
+              ))}
+            </Command.Group>
+          ) : null,
+        )}
+      </Command.List>
+    </Command>
+  );
+}
+
+function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } {
+  const place = usePlace();
+  const { cart } = useMine();
+  const navigate = useNavigate();
+  const { mode, remove } = useCartChanges(place);
+  const { stars } = useStars();
+  const signOut = useSignOut();
+  const to = (path: string) => () => navigate(`${place.base}/${path}`);
+  const focus = (id: string) => window.setTimeout(() => document.getElementById(id)?.focus(), 60);
+  const screens = [
+    ...SCREENS.map(({ path, name }) => ({ key: path, name, run: to(path) })),
+    { key: "print", name: "Print the week", run: to("week/print") },
+  ];
+  const ids = cart?.changes.map(({ id }) => id) ?? [];
+  const actions: Item[] = [
+    {
+      key: "number",
+      name: "Enter reference numbers",
+      hint: "n",
+      run: () => {
+        if (document.getElementById(NUMBER_FIELD)?.offsetParent == null) to("cart")();
+        focus(NUMBER_FIELD);
+      },
+    },
+    {
+      key: "words",
+      name: "Find sections by words",
+      hint: "/",
+      run: () => {
+        to("find")();
+        focus(WORDS_FIELD);
+      },
+    },
+    { key: "fits", name: "Show what fits my week", run: to("find?fits=true") },
+    { key: "open", name: "Show sections with a seat left", run: to("find?seats=open") },
+    ...(stars.length
+      ? [{ key: "stars", name: "Show what I have starred", run: to("find?list=starred") }]
+      : []),
+    { key: "keep", name: "Keep or show this week", run: to("week?keep=") },
+    ...(cart && ids.length
+      ? [
+          cart.mode === "each"
+            ? { key: "all", name: "All or nothing", run: () => mode.mutate("all") }
+            : { key: "each", name: "Each change by itself", run: () => mode.mutate("each") },
+          { key: "empty", name: "Take everything out of the cart", run: () => remove.mutate(ids) },
+        ]
+      : []),
+    { key: "keys", name: "Show the keys", hint: "?", run: showKeys },
+    { key: "sign-out", name: "Sign out", run: () => signOut.mutate() },
+  ];
+  return { screens, actions };
+}
