@@ -20,6 +20,7 @@ from rich.table import Table
 
 from benchmarks.college import TERM, fill
 from benchmarks.judging import time_decisions
+from benchmarks.searching import Typing
 from gremba.cli import USUAL_WORKERS
 from gremba.launch.cluster import private_cluster, programs
 from gremba.launch.serve import LOCAL
@@ -155,13 +156,13 @@ def main(
         with connected(database):
             for statement in BARE_TABLES.strip().split(";\n"):
                 database.execute_sql(statement)
-        found, loads = _take_turns(console, url, workers, seconds, rounds, requests)
+        found, loads, searches = _take_turns(console, url, workers, seconds, rounds, requests)
         with connected(database):
             receipts, taken, wrong = rows(database, _COUNTS)[0]
         database.close_all()
     finally:
         cluster.stop()
-    _print_table(console, found, loads, receipts, taken, wrong)
+    _print_table(console, found, loads, searches, receipts, taken, wrong)
 
 
 _COUNTS = """
@@ -175,9 +176,10 @@ SELECT (SELECT count(*) FROM receipts), (SELECT sum(taken) FROM seat_pools),
 
 def _take_turns(
     console: Console, url: str, workers: int, seconds: int, rounds: int, requests: Path
-) -> tuple[list[Round], list[Load]]:
+) -> tuple[list[Round], list[Load], list[float]]:
     lines = requests.read_text().splitlines(keepends=True)
-    each = len(lines) // rounds
+    # The last part is put through while people search.
+    each = len(lines) // (rounds + 1)
     # The same bytes to read as a sending, many times over, so that time and not number ends it.
     plain = LOCAL / "bench-empty.tsv"
     plain.write_text(lines[0].replace(f"/api/terms/{TERM}/sendings", "/") * 200_000)
@@ -201,11 +203,27 @@ def _take_turns(
             receipts, took = _receipts_since(url, before)
             found.append(Round(bare, empty, receipts / took))
             loads.append(load)
+        console.print("Searches while a rush runs …")
+        own.write_text("".join(lines[rounds * each :]))
+        searches = _search_in_rush(port, own, max(6, each // 150))
     finally:
         for server in servers:
             server.terminate()
             server.wait()
-    return found, loads
+    return found, loads, searches
+
+
+def _search_in_rush(port: int, requests: Path, seconds: int) -> list[float]:
+    """Milliseconds in the server of the searches of four people who type all the while."""
+    people = [Typing(port, seed) for seed in range(4)]
+    for person in people:
+        person.start()
+    generate_load(port, requests, seconds)
+    for person in people:
+        person.stop()
+    if any(person.broken for person in people):
+        raise RuntimeError("a search was not answered")
+    return [took for person in people for took in person.took]
 
 
 def _receipts(url: str) -> int:
@@ -228,7 +246,13 @@ def _receipts_since(url: str, last: int) -> tuple[int, float]:
 
 
 def _print_table(
-    console: Console, found: list[Round], loads: list[Load], receipts: int, taken: int, wrong: int
+    console: Console,
+    found: list[Round],
+    loads: list[Load],
+    searches: list[float],
+    receipts: int,
+    taken: int,
+    wrong: int,
 ) -> None:
     table = Table(box=None, pad_edge=False)
     table.add_column("measured")
@@ -252,6 +276,10 @@ def _print_table(
         ("answers other than 200, or none", f"{sum(x.refused + x.broken for x in loads)}"),
         ("receipts : registrations", f"{receipts:,} : {taken:,}"),
         ("pools oversold or unlike their rows", f"{wrong}"),
+        ("search among 5,000 in a rush, median", f"{middle(searches):,.1f} ms"),
+        ("search among 5,000 in a rush, 99th percentile",
+         f"{statistics.quantiles(searches, n=100)[-1]:,.1f} ms"),
+        ("searches measured", f"{len(searches):,}"),
         ("decide, six changes, median", f"{statistics.median(decide) * 1e3:.2f} ms"),
         ("decide, six changes, 99th percentile",
          f"{statistics.quantiles(decide, n=100)[-1] * 1e3:.2f} ms"),

@@ -19,6 +19,13 @@ from gremba.web.access import SESSION_COOKIE
 TERM = "bench"
 SECTIONS = 5_000
 COURSES = 1_250
+WORDS = [
+    first + middle + last
+    for first in ("bar", "clo", "dun", "fer", "gra", "hol", "mel", "pas", "ri", "wil")
+    for middle in ("lem", "mow", "ned", "ster", "vin")
+    for last in ("ing", "el", "ard", "ow", "ment", "ish")
+]
+"""Three hundred made-up words, for titles and descriptions."""
 HOURS = [(days, hour) for hour in range(8, 18) for days in ("MWF", "TR")]
 
 
@@ -62,6 +69,7 @@ def _number(section: int) -> str:
 
 
 def _catalogue(tables: Tables) -> None:
+    rng = random.Random(2)
     begins = date.today() + timedelta(60)
     ends = begins + timedelta(109)
     tables.add("terms", code=TERM, name="Bench Term", zone="America/New_York", first_day=begins,
@@ -76,12 +84,13 @@ def _catalogue(tables: Tables) -> None:
         # Every other course needs one that most students have passed or are taking.
         need = None if course % 2 else to_data(CourseNeed(f"BASE {course % 20 + 100}", "D-"))
         tables.add("courses", subject=subject, number=f"{100 + course % (COURSES // 2)}",
-                   title=f"Course {course}", credits_least=3, credits_most=3, requisites=need)  # fmt: skip
+                   title=f"{rng.choice(WORDS)} and {rng.choice(WORDS)}",
+                   description=" ".join(rng.sample(WORDS, 12)), credits_least=3, credits_most=3, requisites=need)  # fmt: skip
     for section in range(SECTIONS):
         pool = tables.add("seat_pools", term_id=1, seat_limit=30)
         row = tables.add("sections", term_id=1, reference_number=_number(section),
                          course_id=section // 4 + 1, block_id=1, pool_id=pool, component="lecture",
-                         delivery="in person")  # fmt: skip
+                         delivery="in person", notes=" ".join(rng.sample(WORDS, 3)))  # fmt: skip
         days, hour = HOURS[section % len(HOURS)]
         tables.add("meetings", section_id=row, weekdays=days, starts=time(hour), ends=time(hour, 50),
                    first_day=begins, last_day=ends)  # fmt: skip

@@ -75,15 +75,15 @@ class Batches(unittest.TestCase):
         self.assertEqual(self.letters(answers[1]), "a")
 
     def test_one_that_fails_unforeseen_does_not_spoil_the_others(self) -> None:
-        real = module.decide
+        real = module.decide_wishes
 
-        def decide(situation, wanted, now):  # type: ignore[no-untyped-def]
+        def decide_wishes(situation, wanted, now):  # type: ignore[no-untyped-def]
             if situation.student.id == self.people[1].id:
                 raise ZeroDivisionError
             return real(situation, wanted, now)
 
         batch = [self.sending(p, f"+{self.numbers[0]}") for p in self.people[:2]]
-        with mock.patch.object(module, "decide", decide):
+        with mock.patch.object(module, "decide_wishes", decide_wishes):
             answers = put_through(self.desk, batch)
         self.assertEqual(self.letters(answers[0]), "a")
         assert isinstance(answers[1], Problem)

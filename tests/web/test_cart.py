@@ -146,3 +146,48 @@ class Cart(unittest.TestCase):
         pasted = {"kind": "swap", "text": f"{self.lecture} or {self.other}", "gives_up": self.far}
         many = self.client.post(f"{CART}/changes", json=pasted).json()
         self.assertEqual([r["taken"] for r in many["reports"]], [True, False])
+
+    def test_a_next_choice_is_taken_in_the_cart_and_on_sending(self) -> None:
+        student = self.sign_in()
+        cart = self.put(("add", self.full, ""))["cart"]
+        (change,) = cart["changes"]
+        answer = self.client.put(f"{CART}/changes/{change['id']}/next",
+                                 json={"or_else": [[self.other]]})  # fmt: skip
+        (change,) = answer.json()["changes"]
+        self.assertEqual(change["wish"]["number"], self.full)
+        self.assertEqual((change["outcome"]["number"], change["outcome"]["result"]),
+                         (self.other, "accepted"))  # fmt: skip
+        self.assertEqual([n["taken"] for n in change["or_else"]], [True])
+        self.assertEqual(answer.json()["week"], [self.other])
+        sent = {"changes": [{"kind": "add", "number": self.full, "or_else": [[self.other]]}]}
+        receipt = self.client.post(f"/api/terms/{TERM}/sendings", json=sent,
+                                   headers={"Idempotency-Key": "next-choice"}).json()  # fmt: skip
+        (outcome,) = receipt["body"]["outcomes"]
+        self.assertEqual((outcome["number"], outcome["wished"]), (self.other, self.full))
+        self.assertEqual(self.client.get(CART).json()["changes"], [], "the wish has left the cart")
+        self.assertEqual(self.campus.value(
+            "SELECT section_id FROM registrations WHERE student_term_id = %s", student.row), 2)  # fmt: skip
+
+    def test_a_next_choice_brings_its_lab_along(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.lecture, ""), ("add", self.lab, ""))["cart"]
+        self.assertEqual({c["group"] for c in cart["changes"]}, {0})
+        self.assertTrue(all(c["together"] for c in cart["changes"]))
+        cart = self.client.put(f"{CART}/changes/{cart['changes'][0]['id']}/next",
+                               json={"or_else": [[self.other_lecture]]}).json()  # fmt: skip
+        self.assertEqual([(c["wish"]["number"], c["outcome"]["number"], c["outcome"]["result"])
+                          for c in cart["changes"]],
+                         [(self.lecture, self.other_lecture, "accepted"),
+                          (self.lab, self.other_lab, "accepted")])  # fmt: skip
+
+    def test_next_choices_that_cannot_be(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.full, ""))["cart"]
+        address = f"{CART}/changes/{cart['changes'][0]['id']}/next"
+        for or_else, status in (([["99999"]], 422), ([["1"]], 422), ([[]], 422),
+                                ([[self.other]] * 5, 422), ([[self.full]], 200)):  # fmt: skip
+            answer = self.client.put(address, json={"or_else": or_else})
+            self.assertEqual(answer.status_code, status, answer.text)
+        self.assertEqual(self.client.get(CART).json()["changes"][0]["or_else"], [])
+        self.assertEqual(self.client.put(f"{CART}/changes/9999999/next",
+                                         json={"or_else": []}).status_code, 409)  # fmt: skip

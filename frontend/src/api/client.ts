@@ -48,7 +48,9 @@ export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
     answer = await call;
-  } catch {
+  } catch (reason) {
+    // Taken back because something else is asked for now: that says nothing of the connection.
+    if (reason instanceof DOMException && reason.name === "AbortError") throw reason;
     connection.lost();
     throw new Problem(
       0,

@@ -17,6 +17,14 @@ export const connection = {
   well: () => set("well"),
 };
 
+// A browser that knows itself to be offline need not try first.
+window.addEventListener("offline", connection.lost);
+
+/** Calls back when the server answers again after it had not. */
+export function whenMended(callback: () => void): void {
+  listeners.add(() => state === "well" && callback());
+}
+
 export function useConnection(): State {
   return useSyncExternalStore(
     (listener) => {

@@ -1,6 +1,7 @@
 /** What is read from the server, under which key, and how often. */
 import { keepPreviousData, QueryCache, QueryClient, queryOptions } from "@tanstack/react-query";
 import { api, Problem, rememberToken, take } from "./client";
+import { whenMended } from "./connection";
 import type { operations } from "./schema";
 
 /** The server says that nobody is signed in any more: so says the session from now on. */
@@ -20,10 +21,17 @@ export const queries = new QueryClient({
       retry: (count, problem) => problem instanceof Problem && problem.isPassing && count < 2,
       retryDelay: 700,
       staleTime: 5_000,
+      // Without network a request is made all the same, and fails: then the page says so.
+      networkMode: "always",
     },
-    mutations: { onError: tellSignedOut },
+    mutations: {
+      networkMode: "always",
+      onError: tellSignedOut,
+    },
   },
 });
+
+whenMended(() => queries.invalidateQueries());
 
 /** Open screens are read again this often; sooner while the connection is lost. */
 const OFTEN = 10_000;

@@ -15,6 +15,7 @@ export function useCartChanges(whose: Whose) {
   const settle = (cart: Cart) => {
     client.setQueryData(key, cart);
     client.invalidateQueries({ queryKey: weekQuery(whose).queryKey });
+    client.invalidateQueries({ queryKey: ["outlook", whose.term, whose.student] });
   };
   const before = () => client.cancelQueries({ queryKey: key });
   const undo = () => client.invalidateQueries({ queryKey: key });

@@ -67,9 +67,9 @@ export function useSending({ term, student }: Whose, username: string) {
     },
     onSettled: () =>
       Promise.all(
-        [cartQuery, weekQuery, receiptsQuery]
-          .map((query) => query({ term, student }).queryKey)
-          .map((queryKey) => client.invalidateQueries({ queryKey })),
+        ["cart", "week", "receipts", "outlook"].map((what) =>
+          client.invalidateQueries({ queryKey: [what, term, student] }),
+        ),
       ),
   });
   const { mutate } = sending;

@@ -15,13 +15,19 @@ type Props = {
 /** Values with the number of results beside each; many of them can be searched. */
 export function Choices({ legend, values, chosen, onChange, single = false }: Props) {
   const id = useId();
+  // A press shows at once; the address follows, and with it what was chosen.
+  const key = chosen.join("\n");
+  const [pressed, setPressed] = useState({ key, chosen });
+  if (pressed.key !== key) setPressed({ key, chosen });
+  const now = pressed.chosen;
   const [typed, setTyped] = useState("");
   const wanted = typed.trim().toLowerCase();
   const shown = values.filter(({ name }) => name.toLowerCase().includes(wanted));
   const toggle = (value: string) => {
-    if (single) onChange(chosen.includes(value) ? [] : [value]);
-    else if (chosen.includes(value)) onChange(chosen.filter((other) => other !== value));
-    else onChange([...chosen, value]);
+    const others = single ? [] : now.filter((other) => other !== value);
+    const next = now.includes(value) ? others : [...others, value];
+    setPressed({ key, chosen: next });
+    onChange(next);
   };
   return (
     <fieldset>
@@ -40,13 +46,13 @@ export function Choices({ legend, values, chosen, onChange, single = false }: Pr
         <label
           key={value}
           htmlFor={`${id}-${value}`}
-          className={`flex min-h-[28px] cursor-pointer items-center gap-2 rounded-sm px-1 hover:bg-shade ${sections || chosen.includes(value) ? "" : "text-soft"}`}
+          className={`flex min-h-[28px] cursor-pointer items-center gap-2 rounded-sm px-1 hover:bg-shade ${sections || now.includes(value) ? "" : "text-soft"}`}
         >
           <input
             id={`${id}-${value}`}
             type="checkbox"
             className="size-4 accent-pine"
-            checked={chosen.includes(value)}
+            checked={now.includes(value)}
             onChange={() => toggle(value)}
           />
           <span className="min-w-0 flex-1">{name}</span>

@@ -1,0 +1,119 @@
+"""Finding sections over HTTP: no signing in, filters in the address, odd addresses, stars."""
+
+from __future__ import annotations
+
+import unittest
+from contextlib import closing
+from http.client import HTTPConnection
+from typing import Any
+
+import httpx
+
+from tests.support.campus import TERM, Campus
+from tests.support.servers import Server, new_database
+
+FIND = f"/api/terms/{TERM}/search"
+
+
+class Find(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.campus = Campus(new_database())
+        cls.monday = cls.campus.section(seats=5, weekdays="M", starts=9)
+        cls.clash = cls.campus.section(seats=5, weekdays="M", starts=9)
+        cls.full = cls.campus.section(seats=0, weekdays="T", starts=18)
+        cls.server = Server(cls.campus.url)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        cls.campus.close()
+
+    def setUp(self) -> None:
+        self.anybody = httpx.Client(base_url=self.server.url, timeout=30)
+        self.addCleanup(self.anybody.close)
+
+    def search(self, **query: Any) -> dict[str, Any]:
+        answer = self.anybody.get(FIND, params=query)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return dict(answer.json())
+
+    def numbers(self, **query: Any) -> list[str]:
+        return [r["number"] for r in self.search(**query)["rows"] if r["kind"] == "section"]
+
+    def test_everything_without_signing_in_a_line_at_a_time(self) -> None:
+        everything = self.numbers()
+        self.assertEqual(everything, [self.monday, self.clash, self.full])
+        whole = self.search()
+        self.assertEqual((whole["sections"], whole["courses"], whole["lines"]), (3, 3, 6))
+        piece = self.search(offset=1, limit=3)
+        self.assertEqual(piece["rows"], whole["rows"][1:4])
+        self.assertEqual(self.search(offset=99)["rows"], [])
+
+    def test_filters_are_combined_and_counted(self) -> None:
+        self.assertEqual(self.numbers(part="evening"), [self.full])
+        self.assertEqual(self.numbers(seats="open", day="M"), [self.monday, self.clash])
+        counts = {c["filter"]: {v["value"]: v["sections"] for v in c["values"]}
+                  for c in self.search(day="M")["counts"]}  # fmt: skip
+        self.assertEqual(counts["day"], {"M": 2, "T": 1})
+        self.assertEqual(counts["seats"], {"open": 2, "waitlist": 2})
+
+    def test_fit_is_judged_against_the_week_that_is_named(self) -> None:
+        rows = {r["number"]: r["fit"] for r in self.search(against=self.monday)["rows"]
+                if r["kind"] == "section"}  # fmt: skip
+        self.assertEqual([c["number"] for c in rows[self.clash]["clashes"]], [self.monday])
+        self.assertTrue(rows[self.full]["fits"])
+        self.assertEqual(self.numbers(against=self.monday, fits=True), [self.monday, self.full])
+
+    def test_odd_addresses_get_a_clear_answer(self) -> None:
+        found = self.search(colour="blue", subject="NONE")
+        self.assertIn("no filter “colour”", " ".join(found["notes"]))
+        self.assertIn("“NONE” is no subject", " ".join(found["notes"]))
+        nothing = self.search(day="M", part="evening")
+        self.assertEqual({w["value"] for w in nothing["loosen"]}, {"day", "part"})
+        for query, status in (
+            ({"words": "x" * 60_000}, 414), ({"time_from": "noon"}, 422), ({"limit": 0}, 422),
+            ({"against": "4"}, 422), ({"words": "\x00;--"}, 200), ({"number": "1(2["}, 200),
+        ):  # fmt: skip
+            answer = self.anybody.get(FIND, params=query)
+            self.assertEqual(answer.status_code, status, answer.text[:200])
+            if status != 200:
+                self.assertIn("problem+json", answer.headers["content-type"])
+                self.assertTrue(answer.json()["detail"])
+
+    def test_a_hundred_thousand_characters(self) -> None:
+        # The usual client refuses to send them at all.
+        with closing(HTTPConnection("127.0.0.1", self.server.port)) as connection:
+            connection.request("GET", f"{FIND}?words={'x' * 100_000}")
+            answer = connection.getresponse()
+            # No line of HTTP may be as long: it does not even reach the application.
+            self.assertEqual((answer.status, answer.read()), (400, b"Invalid HTTP request received."))
+
+    def test_a_section_with_everything_about_it(self) -> None:
+        section = self.anybody.get(f"/api/terms/{TERM}/sections/{self.full}").json()
+        self.assertEqual(section["row"]["seats"]["left"], 0)
+        self.assertEqual(section["needs"], "")
+        unknown = self.anybody.get(f"/api/terms/{TERM}/sections/49999")
+        self.assertEqual((unknown.status_code, unknown.json()["type"]),
+                         (404, "/problems/section-unknown"))  # fmt: skip
+
+    def test_what_it_would_mean_is_told_to_who_is_signed_in(self) -> None:
+        student = self.campus.person()
+        with self.campus.client(student, self.server.url) as client:
+            client.post(f"/api/terms/{TERM}/cart/changes", json={"text": self.monday})
+            clash = client.get(f"/api/terms/{TERM}/sections/{self.clash}/outlook").json()
+            self.assertEqual([f["code"] for f in clash["outcome"]["findings"]], ["time.conflict"])
+            there = client.get(f"/api/terms/{TERM}/sections/{self.monday}/outlook").json()
+            self.assertEqual((there["state"], there["outcome"]["result"]), ("in cart", "accepted"))
+
+    def test_stars_are_kept_for_each_student(self) -> None:
+        one, other = self.campus.people(2)
+        stars = f"/api/terms/{TERM}/stars"
+        with self.campus.client(one, self.server.url) as client:
+            for number in (self.monday, self.full, self.monday):
+                client.put(f"{stars}/{number}")
+            self.assertEqual(set(client.get(stars).json()["numbers"]), {self.monday, self.full})
+            self.assertEqual(client.delete(f"{stars}/{self.full}").json()["numbers"], [self.monday])
+            self.assertEqual(client.put(f"{stars}/49999").status_code, 404)
+        with self.campus.client(other, self.server.url) as client:
+            self.assertEqual(client.get(stars).json()["numbers"], [])
