@@ -170,6 +170,8 @@ class Finding(BrowserTest):
         page.goto(f"{self.server.url}{FIND}?fits=true&seats=open&words=any&delivery=online any time")
         page.get_by_role("button", name="Clear all").click()
         page.get_by_role("button", name=re.compile("^Fits my week")).click()
+        # She has room for two credits more.
+        self.choose(page, "More", "2 credits")
         self.choose(page, "Seats", "with a seat left$|with a seat left ?[0-9]")
         line = page.get_by_test_id(SECTION).first
         expect(line).to_be_visible()

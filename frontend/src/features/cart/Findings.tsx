@@ -42,7 +42,7 @@ export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
       )}
       {others.length > 0 && (
         <details className="mt-1">
-          <summary className="w-fit text-soft hover:text-ink">What you can do</summary>
+          <summary className="w-fit py-[3px] text-soft hover:text-ink">What you can do</summary>
           <ul className="mt-1 list-disc space-y-0.5 pl-4">
             {others.map((way) => (
               <li key={way.text}>{way.text}</li>

@@ -9,7 +9,9 @@ const COLOURS = { met: "text-pine", provisional: "text-ochre", unmet: "text-madd
 export function RequisiteTree({ evidence }: { evidence: Evidence }) {
   return (
     <details className="mt-1">
-      <summary className="w-fit text-soft hover:text-ink">What it needs, point by point</summary>
+      <summary className="w-fit py-[3px] text-soft hover:text-ink">
+        What it needs, point by point
+      </summary>
       <ul className="mt-1">
         <Node evidence={evidence} />
       </ul>

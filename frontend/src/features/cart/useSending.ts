@@ -6,14 +6,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Problem, type Schemas, take } from "../../api/client";
-import {
-  cartQuery,
-  pathOf,
-  receiptsQuery,
-  tellSignedOut,
-  type Whose,
-  weekQuery,
-} from "../../api/queries";
+import { pathOf, tellSignedOut, type Whose } from "../../api/queries";
 
 type Pending = Whose & { key: string; username: string; body: Schemas["Sent"] };
 

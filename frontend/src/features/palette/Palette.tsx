@@ -40,6 +40,7 @@ export function Palette({ open, onClose, showKeys }: Props) {
 
 function Contents({ onClose, showKeys }: Omit<Props, "open">) {
   const [typed, setTyped] = useState("");
+  const [chosen, setChosen] = useState("");
   const words = useDeferredValue(typed.trim());
   const place = usePlace();
   const mine = useMine();
@@ -54,7 +55,7 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
     .slice(0, 8);
   const matches = ({ name }: Item) => name.toLowerCase().includes(words.toLowerCase());
   const actions = useActions(showKeys);
-  const choose = (run: () => void) => () => {
+  const after = (run: () => void) => () => {
     onClose();
     run();
   };
@@ -76,8 +77,15 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
       })),
     ],
   ];
+  const keys = groups.flatMap(([, items]) => items.map(({ key }) => key));
   return (
-    <Command shouldFilter={false} label="Go to, find or do" className="flex min-h-0 flex-col">
+    <Command
+      shouldFilter={false}
+      value={keys.includes(chosen) ? chosen : (keys[0] ?? "")}
+      onValueChange={setChosen}
+      label="Go to, find or do"
+      className="flex min-h-0 flex-col"
+    >
       <Command.Input
         className="border-b border-ink bg-transparent px-4 py-3 text-[16px] outline-none placeholder:text-soft"
         placeholder="A screen, a section, something to do"
@@ -99,7 +107,7 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
                   key={key}
                   value={key}
                   className="flex min-h-[32px] cursor-pointer items-center gap-3 rounded-sm px-2 data-[selected=true]:bg-shade"
-                  onSelect={choose(run)}
+                  onSelect={after(run)}
                 >
                   <span className="min-w-0 flex-1 truncate">{name}</span>
                   {hint && <span className="shrink-0 text-small text-soft">{hint}</span>}
