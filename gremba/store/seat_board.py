@@ -17,7 +17,7 @@ from gremba.store.situations import read_seats
 
 log = structlog.get_logger()
 
-OFTEN = 0.4
+OFTEN = 0.8
 """Seconds: so often at most are pools read again, however fast they change."""
 
 Watcher = Callable[[Mapping[int, SeatFigures]], None]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import date
 from typing import Any
 
@@ -16,7 +16,7 @@ from gremba.core.situation import SeatFigures
 from gremba.core.wording import WEEKDAYS, counted, credits_text, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of
 from gremba.web import schemas
-from gremba.web.views import seats_view
+from gremba.web.views import seats_data
 
 _NO_FIGURES = SeatFigures(0, 0)
 
@@ -30,18 +30,29 @@ _VALUE_NAMES = {
 }  # fmt: skip
 
 
+Line = dict[str, Any]
+"""A CourseRow or SectionRow as plain data: a hundred of them are made for every key that is
+typed, so what never changes of them is kept with the index and no model stands in between."""
+
+
 class Rows:
     """Makes lines of results for one term, judged against one week."""
 
-    def __init__(self, term: TermCatalogue, seats: Seats, fit: WeekFit, on: date) -> None:
-        self._term = term
+    def __init__(self, index: SearchIndex, seats: Seats, fit: WeekFit, on: date) -> None:
+        self._index = index
         self._seats = seats
         self._fit = fit
         self._on = on
 
-    def page(self, index: SearchIndex, found: Found, offset: int, limit: int) -> list[Any]:
+    def prepare(self) -> None:
+        """Make now what is kept of every section."""
+        for section in self._index.sections:
+            self._kept(section)
+
+    def page(self, found: Found, offset: int, limit: int) -> list[Line]:
         """The lines from an offset on, courses and sections counted together."""
-        lines: list[Any] = []
+        sections = self._index.sections
+        lines: list[Line] = []
         at = 0
         for places in found.courses:
             size = len(places) + 1
@@ -49,54 +60,66 @@ class Rows:
                 first = max(0, offset - at)
                 for inner in range(first, min(size, offset + limit - at)):
                     if inner:
-                        lines.append(self.section(index.sections[places[inner - 1]]))
+                        lines.append(self.section(sections[places[inner - 1]]))
                     else:
-                        lines.append(course_row(index.sections[places[0]].course))
+                        lines.append(_course_line(sections[places[0]].course))
             at += size
         return lines
 
-    def section(self, section: Section) -> schemas.SectionRow:
+    def section(self, section: Section) -> Line:
         """One section."""
-        term = self._term
-        return schemas.SectionRow.model_construct(
-            kind="section",
-            number=section.reference_number,
-            name=section.name,
-            course=section.course.key,
-            title=title_of(section),
-            topic=section.topic,
-            component=section.component,
-            delivery=section.delivery,
-            campus=campus_of(section, term),
-            block=section.block.name,
-            first_day=section.block.first,
-            last_day=section.block.last,
-            meetings=[
-                schemas.MeetingHours.model_construct(
-                    pattern=pattern(m), weekdays=list(m.weekdays), start=m.start, end=m.end,
-                    first_day=m.first, last_day=m.last,
-                    campus=term.campus_names.get(m.campus, m.campus), room=m.room,
-                )
-                for m in section.meetings
-            ],
-            instructors=list(section.instructors),
-            cancelled=section.cancelled,
-            consent_needed=section.consent_needed,
-            restricted=bool(section.restrictions),
-            bundle=section.bundle,
-            notes=section.notes,
-            no_textbook_cost=section.no_textbook_cost,
-            seats=seats_view(section, self._seats, self._on),
-            fit=fit_view(self._fit.judge(section, self._seats)),
-        )  # fmt: skip
+        return {
+            **self._kept(section),
+            "seats": seats_data(section, self._seats, self._on),
+            "fit": _fit_data(self._fit.judge(section, self._seats)),
+        }
+
+    def _kept(self, section: Section) -> Line:
+        kept = self._index.kept
+        known: Line | None = kept.get(section.id)
+        if known is None:
+            known = kept[section.id] = _unchanging(section, self._index.term)
+        return known
 
 
-def course_row(course: Course) -> schemas.CourseRow:
-    """The line of a course."""
-    return schemas.CourseRow.model_construct(
-        kind="course", key=course.key, title=course.title, credits_least=course.credits_least,
-        credits_most=course.credits_most, needs=needs_of(course), counts=list(course.tags),
-    )  # fmt: skip
+def _unchanging(section: Section, term: TermCatalogue) -> Line:
+    return {
+        "kind": "section",
+        "number": section.reference_number,
+        "name": section.name,
+        "course": section.course.key,
+        "title": title_of(section),
+        "topic": section.topic,
+        "component": section.component,
+        "delivery": section.delivery,
+        "campus": campus_of(section, term),
+        "block": section.block.name,
+        "first_day": section.block.first,
+        "last_day": section.block.last,
+        "meetings": [
+            {
+                "pattern": pattern(m), "weekdays": list(m.weekdays), "start": m.start,
+                "end": m.end, "first_day": m.first, "last_day": m.last,
+                "campus": term.campus_names.get(m.campus, m.campus), "room": m.room,
+            }
+            for m in section.meetings
+        ],
+        "instructors": list(section.instructors),
+        "cancelled": section.cancelled,
+        "consent_needed": section.consent_needed,
+        "restricted": bool(section.restrictions),
+        "bundle": section.bundle,
+        "notes": section.notes,
+        "no_textbook_cost": section.no_textbook_cost,
+    }  # fmt: skip
+
+
+def _course_line(course: Course) -> Line:
+    return {
+        "kind": "course", "key": course.key, "title": course.title,
+        "credits_least": course.credits_least, "credits_most": course.credits_most,
+        "needs": needs_of(course), "counts": list(course.tags),
+    }  # fmt: skip
 
 
 def needs_of(course: Course) -> str:
@@ -110,27 +133,23 @@ def campus_of(section: Section, term: TermCatalogue) -> str:
     return listed([term.campus_names.get(c, c) for c in places]) or "online"
 
 
-def _name(section: Section) -> schemas.SectionName:
-    return schemas.SectionName(name=section.name, number=section.reference_number)
+def _named(section: Section) -> dict[str, str]:
+    return {"name": section.name, "number": section.reference_number}
 
 
-def fit_view(fit: Fit) -> schemas.FitView:
-    """How a section stands to the week."""
+def _fit_data(fit: Fit) -> dict[str, Any]:
     tight = None
     if fit.tight is not None:
         other, minutes, takes = fit.tight
-        tight = schemas.TightView(other=_name(other), minutes=minutes, takes=takes)
-    return schemas.FitView.model_construct(
-        fits=fit.fits,
-        clashes=[_name(s) for s in fit.clashes],
-        companions=[
-            schemas.CompanionsView.model_construct(
-                component=c.component, fitting=c.fitting, all=c.all
-            )
-            for c in fit.companions
+        tight = {"other": _named(other), "minutes": minutes, "takes": takes}
+    return {
+        "fits": fit.fits,
+        "clashes": [_named(s) for s in fit.clashes],
+        "companions": [
+            {"component": c.component, "fitting": c.fitting, "all": c.all} for c in fit.companions
         ],
-        tight=tight,
-    )
+        "tight": tight,
+    }
 
 
 def value_name(term: TermCatalogue, filter_name: str, value: str) -> str:
@@ -149,40 +168,42 @@ def value_name(term: TermCatalogue, filter_name: str, value: str) -> str:
     return _VALUE_NAMES.get(filter_name, {}).get(value, value)
 
 
-def search_view(
-    rows: Rows, index: SearchIndex, found: Found, offset: int, limit: int
-) -> schemas.SearchView:
-    """What was found, with the lines from an offset on."""
+def search_data(
+    rows: Rows, index: SearchIndex, found: Found, offset: int, limit: int, notes: Sequence[str]
+) -> dict[str, Any]:
+    """What was found, with the lines from an offset on: a SearchView as plain data.
+
+    Args:
+        notes: more to be told beside what the search itself has to tell.
+    """
     term = index.term
-    return schemas.SearchView.model_construct(
-        sections=found.total,
-        courses=len(found.courses),
-        lines=found.total + len(found.courses),
-        offset=offset,
-        rows=rows.page(index, found, offset, limit),
-        counts=[
-            schemas.FilterCounts.model_construct(
-                filter=name,
-                name=NAMES[name],
-                values=[
-                    schemas.CountView.model_construct(
-                        value=c.value, name=value_name(term, name, c.value), sections=c.sections
-                    )
+    return {
+        "sections": found.total,
+        "courses": len(found.courses),
+        "lines": found.total + len(found.courses),
+        "offset": offset,
+        "rows": rows.page(found, offset, limit),
+        "counts": [
+            {
+                "filter": name,
+                "name": NAMES[name],
+                "values": [
+                    {"value": c.value, "name": value_name(term, name, c.value), "sections": c.sections}
                     for c in counts
                 ],
-            )
+            }
             for name, counts in found.counts.items()
         ],
-        notes=list(found.notes),
-        loosen=[
-            schemas.CountView(value=c.value, name=NAMES[c.value], sections=c.sections)
+        "notes": [*found.notes, *notes],
+        "loosen": [
+            {"value": c.value, "name": NAMES[c.value], "sections": c.sections}
             for c in found.loosen
         ],
-        read_as=[
-            schemas.ReadAs(word=word, taken_for=list(words))
+        "read_as": [
+            {"word": word, "taken_for": list(words)}
             for word, words in (found.read_as or {}).items()
         ],
-    )
+    }
 
 
 _REPEATS = {
@@ -206,35 +227,36 @@ def details_view(
     shared = [s for s in term.sections if s.pool == section.pool and s is not section]
     companions = [s for group in term.companions_of(section).values() for s in group]
     bundle = [s for s in term.by_bundle.get(section.bundle or "", ()) if s is not section]
-    return schemas.SectionDetails(
-        row=rows.section(section),
-        block=schemas.BlockDays(
-            name=block.name, first_day=block.first, last_day=block.last, add_by=block.add_by,
-            drop_by=block.drop_by, withdraw_by=block.withdraw_by,
-        ),
-        credits_least=course.credits_least if section.carries_credit else 0,
-        credits_most=course.credits_most if section.carries_credit else 0,
-        gradings=list(course.gradings) if section.carries_credit else [],
-        description=course.description,
-        counts=list(course.tags),
-        needs=needs_of(course),
-        fees=[
-            schemas.FeeView(label=f.label, cents=f.cents)
-            for f in (*(course.fees if section.carries_credit else ()), *section.fees)
-        ],
-        restrictions=list(_restrictions(section, term)),
-        reserved=[
-            f"{counted(p.left, 'seat is', 'seats are')} kept for the {p.kind} “{p.value}”"
-            + (f" until {day(p.release_on)}." if p.release_on else ".")
-            for p in figures.parts
-            if p.left and p.is_kept(on)
-        ],
-        waitlist=_waitlist(section),
-        repeat=_REPEATS.get(course.repeats, "") if section.carries_credit else "",
-        companions=[rows.section(s) for s in companions],
-        bundle=[rows.section(s) for s in bundle],
-        others=[rows.section(s) for s in others],
-        cross_listed=[_name(s) for s in shared],
+    fees = (*(course.fees if section.carries_credit else ()), *section.fees)
+    return schemas.SectionDetails.model_validate(
+        {
+            "row": rows.section(section),
+            "block": {
+                "name": block.name, "first_day": block.first, "last_day": block.last,
+                "add_by": block.add_by, "drop_by": block.drop_by,
+                "withdraw_by": block.withdraw_by,
+            },
+            "credits_least": course.credits_least if section.carries_credit else 0,
+            "credits_most": course.credits_most if section.carries_credit else 0,
+            "gradings": course.gradings if section.carries_credit else [],
+            "description": course.description,
+            "counts": course.tags,
+            "needs": needs_of(course),
+            "fees": [{"label": f.label, "cents": f.cents} for f in fees],
+            "restrictions": list(_restrictions(section, term)),
+            "reserved": [
+                f"{counted(p.left, 'seat is', 'seats are')} kept for the {p.kind} “{p.value}”"
+                + (f" until {day(p.release_on)}." if p.release_on else ".")
+                for p in figures.parts
+                if p.left and p.is_kept(on)
+            ],
+            "waitlist": _waitlist(section),
+            "repeat": _REPEATS.get(course.repeats, "") if section.carries_credit else "",
+            "companions": [rows.section(s) for s in companions],
+            "bundle": [rows.section(s) for s in bundle],
+            "others": [rows.section(s) for s in others],
+            "cross_listed": [_named(s) for s in shared],
+        }
     )  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from dataclasses import dataclass
 
@@ -19,6 +20,7 @@ from gremba.store.database import connect, connected, rows
 from gremba.store.listener import Listener
 from gremba.store.seat_board import SeatBoard
 from gremba.web.access import SessionCache
+from gremba.web.find_views import Rows
 from gremba.web.live import LiveSeats
 
 log = structlog.get_logger()
@@ -67,8 +69,21 @@ def start(settings: Settings) -> Services:
     board = SeatBoard(database, live.changed)
     board.read()
     finder = Finder(board)
+
+    def prepare_to_find(code: str) -> None:
+        term = desk.term(code)
+        today = term.calendar.local_date(clock.now())
+        Rows(finder.index(term), finder.seats, finder.fit(term, ()), today).prepare()
+        # All of it stays; the garbage collector need not look through it again and again.
+        gc.collect()
+        gc.freeze()
+
     for code in codes:
-        finder.index(desk.term(code))
+        prepare_to_find(code)
+
+    def changed_catalogue(code: str) -> None:
+        catalogue.changed(code)
+        prepare_to_find(code)
 
     def moved_clock(_: str) -> None:
         if campus_clock is not None:
@@ -83,7 +98,7 @@ def start(settings: Settings) -> Services:
     listener = Listener(
         database,
         {
-            "gremba_catalogue": catalogue.changed,
+            "gremba_catalogue": changed_catalogue,
             "gremba_clock": moved_clock,
             "gremba_session_end": sessions.ended,
             "gremba_seats": board.announced,

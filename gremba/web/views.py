@@ -94,7 +94,7 @@ def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str
         "outcome": outcome_data(outcome),
         "gives_up_name": given_up.name if given_up else "",
         "times": times_text(section) if section else "",
-        "seats": seats_view(section, view.situation.seats, today) if section and wants else None,
+        "seats": seats_data(section, view.situation.seats, today) if section and wants else None,
         "options": _options_data(view, outcome),
         "instead": [remedy_data(r) for r in view.instead.get(place, ())],
         "requisites": evidence and evidence_data(evidence),
@@ -199,15 +199,20 @@ def hold_view(hold: HoldLine, waiting: str | None) -> schemas.HoldView:
     )  # fmt: skip
 
 
-def seats_view(
+def seats_data(
     section: Section, seats: Mapping[int, SeatFigures], on: date
-) -> schemas.SeatsView:
-    """A section's seats, for display."""
+) -> dict[str, int]:
+    """A section's seats, for display: a SeatsView as plain data."""
     figures = seats.get(section.pool, _NO_FIGURES)
-    return schemas.SeatsView.model_construct(
-        limit=figures.limit, taken=figures.taken, offered=figures.offered, left=figures.left,
-        kept=figures.kept(on), waiting=figures.waiting, waitlist_limit=section.waitlist_limit,
-    )  # fmt: skip
+    return {
+        "limit": figures.limit,
+        "taken": figures.taken,
+        "offered": figures.offered,
+        "left": figures.left,
+        "kept": figures.kept(on) if figures.parts else 0,
+        "waiting": figures.waiting,
+        "waitlist_limit": section.waitlist_limit,
+    }
 
 
 def section_view(

@@ -9,6 +9,7 @@ from typing import Any
 
 import httpx
 
+from gremba.web.schemas import SearchView
 from tests.support.campus import TERM, Campus
 from tests.support.servers import Server, new_database
 
@@ -36,6 +37,8 @@ class Find(unittest.TestCase):
     def search(self, **query: Any) -> dict[str, Any]:
         answer = self.anybody.get(FIND, params=query)
         self.assertEqual(answer.status_code, 200, answer.text)
+        # It is made without the model, for speed; it must keep to it all the same.
+        SearchView.model_validate_json(answer.content)
         return dict(answer.json())
 
     def numbers(self, **query: Any) -> list[str]:

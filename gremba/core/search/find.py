@@ -7,8 +7,8 @@ from dataclasses import dataclass, fields, replace
 from functools import reduce
 from itertools import groupby
 from operator import or_
+from typing import Any
 
-from gremba.core.catalogue import Section
 from gremba.core.search.filters import (
     MOST_WORDS,
     NO_TIMES,
@@ -206,11 +206,12 @@ class _Masks:
         """For each value of a filter, the sections that have it."""
         if name in self._index.values:
             return self._index.values[name]
-        return {
-            "seats": lambda: self._index.by_seats(self._seats),
-            "no_textbook_cost": lambda: {"yes": self._index.no_textbook_cost},
-            "fits": lambda: {"yes": self._fit.fitting(self._seats)},
-        }[name]()
+        if name == "seats":
+            seating = self._index.seats(self._seats)
+            return {"open": seating.open, "waitlist": seating.open_or_waitlist}
+        if name == "fits":
+            return {"yes": self._fit.fitting(self._seats)}
+        return {"yes": self._index.no_textbook_cost}
 
 
 def _any_of(masks: object) -> int:
@@ -225,13 +226,14 @@ class _Order:
     ) -> None:
         self._index = index
         self._well = well
-        fitting = set(places(fit.fitting(seats))) if sort == "fit" else set()
-        keys: dict[str, Callable[[int], tuple[int, ...]]] = {
-            "time": lambda place: _earliest(index.sections[place]),
-            "seats": lambda place: (-_left(index.sections[place], seats),),
-            "fit": lambda place: (place not in fitting,),
-        }
-        self._key = keys.get(sort)
+        self._key: Callable[[int], Any] | None = None
+        if sort == "time":
+            self._key = index.earliest.__getitem__
+        elif sort == "seats":
+            self._key = [-many for many in index.seats(seats).left].__getitem__
+        elif sort == "fit":
+            fitting = set(places(fit.fitting(seats)))
+            self._key = lambda place: place not in fitting
 
     def courses(self, found: int) -> list[list[int]]:
         """The found sections, course by course. Words in what a course is called go before
@@ -245,15 +247,6 @@ class _Order:
         if self._well:
             groups.sort(key=lambda group: not bits(group) & self._well)
         return groups
-
-
-def _earliest(section: Section) -> tuple[int, ...]:
-    return min(((d, m.start) for m in section.meetings for d in m.weekdays), default=(7, 0))
-
-
-def _left(section: Section, seats: Seats) -> int:
-    figures = seats.get(section.pool)
-    return figures.left if figures is not None and not section.cancelled else 0
 
 
 def filter_names() -> tuple[str, ...]:

@@ -80,12 +80,17 @@ class WeekFit:
     def __init__(self, index: SearchIndex, week: Iterable[Section]) -> None:
         self._index = index
         self.week: Sequence[Section] = tuple(week)
-        self._mask = 0
+        self._mask = self._with_travel = 0
         for section in self.week:
             self._mask |= section.week
+            self._with_travel |= section.week_with_travel
+        self._courses = {key for s in self.week for key in s.course.same_as}
+        self._fitting: tuple[Seats, int] | None = None
 
-    def _beside(self, section: Section) -> list[Section]:
+    def _beside(self, section: Section) -> Sequence[Section]:
         """What would stay of the week."""
+        if self._courses.isdisjoint(section.course.same_as):
+            return self.week
         return [s for s in self.week if s is not section and not is_replaced(section, s)]
 
     @cached_property
@@ -101,7 +106,14 @@ class WeekFit:
         return bits(k for k, s in enumerate(self._index.sections) if s.companions)
 
     def fitting(self, seats: Seats) -> int:
-        """The set of sections that fit."""
+        """The set of sections that fit. Kept until other figures are asked about; they must not
+        change in place."""
+        known = self._fitting
+        if known is None or known[0] is not seats:
+            known = self._fitting = seats, self._find_fitting(seats)
+        return known[1]
+
+    def _find_fitting(self, seats: Seats) -> int:
         asked = self._by_time & self._with_companions
         sections = self._index.sections
         return self._by_time & ~asked | bits(
@@ -111,7 +123,7 @@ class WeekFit:
     def judge(self, section: Section, seats: Seats) -> Fit:
         """How one section stands to the week."""
         beside = self._beside(section)
-        clashes = tuple(_clashes(section, beside))
+        clashes = tuple(_clashes(section, beside)) if section.week & self._mask else ()
         companions = tuple(self._companions(section, seats))
         fits = not clashes and all(c.fitting for c in companions)
         return Fit(fits, clashes, companions, None if clashes else self._tight(section, beside))
@@ -143,6 +155,8 @@ class WeekFit:
     def _tight(
         self, section: Section, beside: Iterable[Section]
     ) -> tuple[Section, int, int] | None:
+        if not (section.week_with_travel & self._mask or self._with_travel & section.week):
+            return None
         for other in beside:
             tight = tight_way(section, other, self._index.term)
             if tight is not None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from functools import cached_property
 from math import ceil, floor
+from typing import Any
 
 from gremba.core.calendar import WEEKDAY_LETTERS
 from gremba.core.catalogue import Section, TermCatalogue
@@ -72,6 +74,22 @@ VALUES: Mapping[str, Callable[[Section], Iterable[str]]] = {
 """For each filter with a choice of values, those that a section has."""
 
 
+@dataclass(frozen=True, slots=True)
+class Seating:
+    """What seat figures mean for a term's sections.
+
+    Attributes:
+        left: seats left of each section, by place.
+        open: the set of sections with a seat left.
+        open_or_waitlist: these, and those whose waitlist has room.
+    """
+
+    figures: Mapping[int, SeatFigures]
+    left: Sequence[int]
+    open: int
+    open_or_waitlist: int
+
+
 class SearchIndex:
     """Sections in order of course, component and reference number, and who has what."""
 
@@ -84,7 +102,9 @@ class SearchIndex:
         self.place = {s.reference_number: k for k, s in enumerate(self.sections)}
         self.everything = (1 << len(self.sections)) - 1
         self.words = WordIndex(term, self.sections)
-        self._by_seats: tuple[Mapping[int, SeatFigures], dict[str, int]] | None = None
+        self.kept: dict[int, Any] = {}
+        """What others keep by section, for as long as the catalogue stays as it is."""
+        self._seating: Seating | None = None
         self.values = {name: self._who_has(of) for name, of in VALUES.items()}
 
     @cached_property
@@ -92,28 +112,37 @@ class SearchIndex:
         """The course of each section."""
         return [s.course.key for s in self.sections]
 
-    def by_seats(self, seats: Mapping[int, SeatFigures]) -> dict[str, int]:
-        """The sections with a seat left, and those that have one or room on their waitlist.
+    @cached_property
+    def earliest(self) -> Sequence[tuple[int, int]]:
+        """Of each section the first class of its week, as weekday and minute; those without set
+        times come last."""
+        return [
+            min(((d, m.start) for m in s.meetings for d in m.weekdays), default=(7, 0))
+            for s in self.sections
+        ]
+
+    def seats(self, figures: Mapping[int, SeatFigures]) -> Seating:
+        """How the sections stand by these figures.
 
         Kept until other figures are asked about; they must not change in place.
         """
-        known = self._by_seats
-        if known is None or known[0] is not seats:
-            known = self._by_seats = seats, self._read_seats(seats)
-        return known[1]
+        known = self._seating
+        if known is None or known.figures is not figures:
+            known = self._seating = self._seat(figures)
+        return known
 
-    def _read_seats(self, seats: Mapping[int, SeatFigures]) -> dict[str, int]:
-        with_seat, with_room = [], []
+    def _seat(self, figures: Mapping[int, SeatFigures]) -> Seating:
+        left, room = [], []
         for place, section in enumerate(self.sections):
-            figures = seats.get(section.pool)
-            if figures is None or section.cancelled:
+            of_pool = figures.get(section.pool)
+            if of_pool is None or section.cancelled:
+                left.append(0)
                 continue
-            if figures.left:
-                with_seat.append(place)
-            elif figures.waiting < section.waitlist_limit:
-                with_room.append(place)
-        seat = bits(with_seat)
-        return {"open": seat, "waitlist": seat | bits(with_room)}
+            left.append(of_pool.left)
+            if not of_pool.left and of_pool.waiting < section.waitlist_limit:
+                room.append(place)
+        seat = bits(place for place, many in enumerate(left) if many)
+        return Seating(figures, left, seat, seat | bits(room))
 
     def _who_has(self, of: Callable[[Section], Iterable[str]]) -> dict[str, int]:
         found: dict[str, int] = {}

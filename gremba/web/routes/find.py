@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import AsyncIterator
-from typing import Annotated, Any
+from typing import Annotated
 
 import orjson
 from fastapi import APIRouter, Query, Request, Response
@@ -19,11 +19,11 @@ from gremba.core.search.filters import Filters
 from gremba.core.search.find import filter_names
 from gremba.store.database import connected
 from gremba.store.stars import read_stars, star, unstar
-from gremba.web.find_views import Rows, details_view, outlook_view, search_view
+from gremba.web.find_views import Rows, details_view, outlook_view, search_data
 from gremba.web.schemas import OutlookView, SearchView, SectionDetails, StarsView
 from gremba.web.schemas.find import Numbers
 from gremba.web.services import Services, services_of
-from gremba.web.views import seats_view
+from gremba.web.views import seats_data
 from gremba.web.whose import Whose
 
 router = APIRouter(prefix="/api/terms/{term}")
@@ -36,10 +36,9 @@ Minute = Annotated[int | None, Query(ge=0, le=1440, description="Minutes since m
 Number = Annotated[str, StringConstraints(max_length=12)]
 
 
-@router.get("/search")
+@router.get("/search", response_model=SearchView)
 def search_sections(
     request: Request,
-    response: Response,
     term: str,
     words: str = "",
     subject: Values = [],  # noqa: B006
@@ -64,7 +63,7 @@ def search_sections(
     against: Annotated[Numbers, Query(description="The week that fit is judged against")] = "",
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
     limit: Annotated[int, Query(ge=1, le=200)] = 100,
-) -> SearchView:
+) -> Response:
     """Find sections. No filter is required; those given must all be met, and of several values of
     one it is enough to meet one. Server-Timing tells what the search took."""
     services = services_of(request)
@@ -78,14 +77,14 @@ def search_sections(
     )  # fmt: skip
     finder = services.finder
     week = _numbers(against)
+    index = finder.index(found_term)
     found = finder.find(found_term, filters, week)
-    view = search_view(
-        _rows(services, found_term, week), finder.index(found_term), found, offset, limit
-    )
-    view.notes.extend(_unknown(request))
+    rows = _rows(services, found_term, week)
+    body = orjson.dumps(search_data(rows, index, found, offset, limit, _unknown(request)))
     took = (time.perf_counter() - begun) * 1000
-    response.headers["Server-Timing"] = f"search;dur={took:.2f}"
-    return view
+    return Response(
+        body, media_type="application/json", headers={"Server-Timing": f"search;dur={took:.2f}"}
+    )
 
 
 def _term_for(services: Services, request: Request, term: str) -> TermCatalogue:
@@ -114,7 +113,7 @@ def _numbers(text: str) -> list[str]:
 def _rows(services: Services, term: TermCatalogue, week: list[str]) -> Rows:
     finder = services.finder
     today = term.calendar.local_date(services.desk.clock.now())
-    return Rows(term, finder.seats, finder.fit(term, week), today)
+    return Rows(finder.index(term), finder.seats, finder.fit(term, week), today)
 
 
 @router.get("/sections/{number}")
@@ -168,9 +167,7 @@ async def follow_seats(request: Request, term: str, numbers: Numbers = "") -> Re
 def _figures(services: Services, term: TermCatalogue, numbers: list[str]) -> str:
     today = term.calendar.local_date(services.desk.clock.now())
     seats = services.finder.seats
-    told: dict[str, Any] = {
-        n: seats_view(term.by_number[n], seats, today).__dict__ for n in numbers
-    }
+    told = {n: seats_data(term.by_number[n], seats, today) for n in numbers}
     return orjson.dumps(told).decode()
 
 
