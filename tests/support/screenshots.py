@@ -41,7 +41,10 @@ def main() -> None:
         _take(_page(browser, server.url, ""), "sign-in")
         _offices(browser, server.url)
         _blocked(browser, server.url)
+        _finding(browser, server.url)
         phone = _page(browser, server.url, "isolde", 390, 844)
+        phone.goto(f"{server.url}/harvest-2027/find?words=bees&fits=true")
+        _take(phone, "phone-find")
         phone.goto(f"{server.url}/harvest-2027/cart")
         _take(phone, "phone-cart")
         _third_year(browser, server.url)
@@ -81,6 +84,17 @@ def _blocked(browser: Browser, url: str) -> None:
     expect(tobin.get_by_test_id("sentence")).to_contain_text("You are clear")
     tobin.keyboard.press("w")
     _take(tobin, "not-yet")
+
+
+def _finding(browser: Browser, url: str) -> None:
+    wren = _page(browser, url, "wren")
+    wren.goto(f"{url}/harvest-2027/find?subject=SOIL&subject=APIC&day=M&day=T&day=W&day=R&sort=fit")
+    _take(wren, "find")
+    wren.goto(f"{url}/harvest-2027/find?section=30309")
+    _take(wren, "section")
+    isolde = _page(browser, url, "isolde")
+    isolde.goto(f"{url}/harvest-2027/week/print")
+    _take(isolde, "print")
 
 
 def _third_year(browser: Browser, url: str) -> None:
