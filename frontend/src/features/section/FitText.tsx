@@ -1,5 +1,4 @@
 import type { Schemas } from "../../api/client";
-import { counted } from "../../ui/text";
 import { useMine } from "./useMine";
 
 type Row = Schemas["SectionRow"];
@@ -25,8 +24,8 @@ function fitWords({ fit, meetings }: Row): { text: string; look: string } {
     return { text: `tight: ${minutes} of ${takes} min`, look: "text-ochre" };
   }
   const together = fit.companions
-    .map(
-      ({ component, fitting, all }) => `${fitting} of ${counted(all, component, `${component}s`)}`,
+    .map(({ component, fitting, all }) =>
+      all === 1 ? `the ${component}` : `${fitting} of ${all} ${component}s`,
     )
     .join(", ");
   if (together) return { text: `fits, with ${together}`, look: "text-pine" };

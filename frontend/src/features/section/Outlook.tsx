@@ -23,8 +23,12 @@ export function Outlook({ number }: { number: string }) {
   const { word, tone } = verdictOf(outcome, now ? "" : " when your window opens");
   const inCart = new Set(cart?.changes.map((change) => change.outcome.number));
   const act = (action: Schemas["ActionView"]) => {
-    if (action.do === "put") put.mutate(action.changes);
-    else navigate(action.do === "go" ? `${place.base}/clearance` : `${place.base}/cart`);
+    if (action.do === "put") {
+      // What is offered goes with the section: that comes too, if it is not there yet.
+      const { kind, gives_up } = outcome;
+      const comes = state === "open" && action.changes.every((wish) => wish.number !== number);
+      put.mutate([...(comes ? [{ kind, number, gives_up }] : []), ...action.changes]);
+    } else navigate(action.do === "go" ? `${place.base}/clearance` : `${place.base}/cart`);
   };
   return (
     <section
