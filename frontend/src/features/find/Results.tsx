@@ -1,6 +1,6 @@
 import { useQueries } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type RefObject, useLayoutEffect, useRef, useState } from "react";
+import { memo, type RefObject, useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { PAGE, type Search, searchQuery } from "../../api/queries";
 import { credits } from "../../ui/text";
@@ -77,7 +77,7 @@ export function Results({ term, search, first, stars, scroller }: Props) {
   );
 }
 
-function CourseLine({ row }: { row: Schemas["CourseRow"] }) {
+const CourseLine = memo(function CourseLine({ row }: { row: Schemas["CourseRow"] }) {
   const { credits_least, credits_most } = row;
   const worth =
     credits_least === credits_most
@@ -103,4 +103,4 @@ function CourseLine({ row }: { row: Schemas["CourseRow"] }) {
       </div>
     </div>
   );
-}
+});

@@ -1,4 +1,5 @@
 import { Star } from "lucide-react";
+import { memo } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { shortDay } from "../../ui/text";
@@ -11,8 +12,11 @@ import { WeekStrip } from "./WeekStrip";
 type Row = Schemas["SectionRow"];
 type Props = { row: Row; term: string; starred?: boolean };
 
-/** A section in a list: what it is, when, how it fits, seats, and the one thing to do with it. */
-export function SectionLine({ row, term, starred = false }: Props) {
+/**
+ * A section in a list: what it is, when, how it fits, seats, and the one thing to do with it. While
+ * a list scrolls only the lines that come into sight are made.
+ */
+export const SectionLine = memo(function SectionLine({ row, term, starred = false }: Props) {
   const link = useSectionLink();
   const times = row.meetings.map((meeting) => meeting.pattern);
   const marks = [
@@ -69,7 +73,7 @@ export function SectionLine({ row, term, starred = false }: Props) {
       )}
     </div>
   );
-}
+});
 
 function capital(word: string): string {
   return word.charAt(0).toUpperCase() + word.slice(1);

@@ -1,0 +1,226 @@
+"""Waiting for a seat: may this place be taken on the waitlist."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Kind
+from gremba.core.findings import Finding, PutInCart, Remedy, Severity, Wish, put
+from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.seats import NO_FIGURES
+from gremba.core.waitlist import closes_at
+from gremba.core.wording import counted, moment
+
+
+def wait_for(number: str, gives_up: str = "") -> PutInCart:
+    """Put a wait into the cart; an add or swap of the section that is there turns into it."""
+    return PutInCart((Wish(Kind.WAIT, number, gives_up),))
+
+
+@rule("wait.none", Severity.STOP, Kind.WAIT)
+def wait_none(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section has no waitlist.
+
+    Why: Some sections are filled by consent, or not at all when they are full.
+
+    Ways on: Take another section of the course, or ask the instructor.
+    """
+    if not case.section.waitlist_limit:
+        yield me.finding(
+            f"{case.section.name} has no waitlist.",
+            remedies=[Remedy("Take another section of the course, or ask the instructor.")],
+            ask="the instructor",
+        )
+
+
+@rule("wait.closed", Severity.STOP, Kind.WAIT, about=lambda section, step: section.waitlist_limit)
+def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
+    """The waitlists of the section's block have closed: the evening before its first class.
+
+    Why: From then on nobody could answer an offer in time; free seats are open to all.
+
+    Ways on: Look for a free seat; whoever comes first has it.
+    """
+    calendar = case.situation.catalogue.calendar
+    closes = closes_at(case.section.block, calendar, case.situation.catalogue.policy)
+    if case.now >= closes:
+        yield me.finding(
+            f"Its waitlist closed on {moment(closes)}. Free seats are open to all now.",
+            remedies=[Remedy("Add it when a seat is free.",
+                             put(Kind.ADD, case.section.reference_number))],
+        )  # fmt: skip
+
+
+@rule("wait.full", Severity.STOP, Kind.WAIT, about=lambda section, step: section.waitlist_limit)
+def wait_full(case: Case, me: Rule) -> Iterator[Finding]:
+    """As many are waiting as the waitlist holds.
+
+    Why: A place that will hardly ever come up is no help.
+
+    Ways on: Take another section of the course, or look again later.
+    """
+    figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
+    limit = case.section.waitlist_limit
+    if figures.waiting >= limit:
+        yield me.finding(
+            f"Its waitlist is full: {figures.waiting} of {counted(limit, 'place', 'places')}.",
+            remedies=[Remedy("Take another section of the course, or look again later.")],
+            waiting=figures.waiting,
+            limit=limit,
+        )
+
+
+@rule("wait.limit", Severity.STOP, Kind.WAIT)
+def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student holds, with those further up, as many places as anybody may.
+
+    Why: Whoever waits everywhere keeps others from knowing where they stand.
+
+    Ways on: Leave a waitlist that matters less.
+    """
+    most = case.situation.catalogue.policy.most_places
+    earlier = [w for w in case.end.waits if w.index < case.step.index]
+    if len(case.situation.places) + len(earlier) >= most:
+        yield me.finding(
+            f"You may hold {counted(most, 'place', 'places')} on waitlists at a time.",
+            remedies=[Remedy("Leave a waitlist that matters less to you.")],
+            rests_on=[w.index for w in earlier],
+            most=most,
+        )
+
+
+@rule("wait.course_held", Severity.STOP, Kind.WAIT)
+def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student is registered for the course in the same component, and the place would not
+    give that section up.
+
+    Why: Nobody takes a course twice in a term; but one may wait for a better section of it.
+
+    Ways on: Wait by swap: you keep what you have until the seat comes.
+    """
+    mine, gives_up = case.section, case.step.change.gives_up
+    for held in case.end.kept:
+        other = held.section
+        if other.stands_for_same(mine) and other.reference_number != gives_up:
+            number = other.reference_number
+            if other is mine:
+                yield me.finding("You are registered for it already.")
+                return
+            yield me.finding(
+                f"You are registered for {other.name} {number}, which is the same course.",
+                remedies=[Remedy("Wait by swap: keep that one until a seat comes here.",
+                                 wait_for(mine.reference_number, number))],
+                other=number,
+            )  # fmt: skip
+
+
+@rule("wait.twice", Severity.STOP, Kind.WAIT)
+def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student waits for the course already, or does so further up.
+
+    Why: One place a course: a second would take another student's.
+
+    Ways on: Leave the other place first if you prefer this one.
+    """
+    mine = case.section
+    for place in case.situation.places:
+        if place.section.stands_for_same(mine):
+            what = "are offered" if place.offered else "wait for"
+            number = place.section.reference_number
+            yield me.finding(
+                f"You {what} {place.section.name} {number} already; one place a course.",
+                remedies=[Remedy("Leave that waitlist first if you prefer this one.")],
+                other=number,
+            )
+    for other in case.end.waits:
+        if other.index < case.step.index and other.section and other.section.stands_for_same(mine):
+            yield me.finding(
+                "You wait for the same course further up in your cart.",
+                remedies=[Remedy("Take one of the two out.")],
+                rests_on=[other.index],
+            )
+
+
+@rule("wait.needs_swap", Severity.STOP, Kind.WAIT, about=lambda section, step: section.meetings)
+def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section clashes with one that is registered and that the place would not give up.
+
+    Why: A seat that comes could not be taken; somebody else would have been glad of it.
+
+    Ways on: Wait by swap: the section that clashes is kept until the very step that gives you
+    the other.
+    """
+    mine, gives_up = case.section, case.step.change.gives_up
+    for other in _clashing(case):
+        number = other.reference_number
+        ways = [Remedy(f"Wait by swap: keep {other.name} {number} until a seat comes.",
+                       wait_for(mine.reference_number, number))]  # fmt: skip
+        yield me.finding(
+            f"It clashes with {other.name} {number}, which you are registered for.",
+            remedies=[] if gives_up else ways,
+            other=number,
+        )
+
+
+def _clashing(case: Case) -> list[Section]:
+    gives_up = case.step.change.gives_up
+    return [
+        h.section for h in case.end.kept
+        if h.section is not case.section and h.section.reference_number != gives_up
+        and not h.section.stands_for_same(case.section)
+        and case.section.clash_with(h.section) is not None
+    ]  # fmt: skip
+
+
+@rule("wait.not_held", Severity.STOP, Kind.WAIT)
+def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section that the place would give up is not registered, or the request drops it.
+
+    Why: Only what one has can be given up.
+
+    Ways on: Wait without giving anything up.
+    """
+    gives_up = case.step.change.gives_up
+    if gives_up and all(h.section.reference_number != gives_up for h in case.end.kept):
+        yield me.finding(
+            f"You would not be registered for {gives_up}, so it cannot be given up.",
+            remedies=[Remedy("Wait without giving anything up.",
+                             wait_for(case.section.reference_number))],
+        )  # fmt: skip
+
+
+@rule("wait.place", Severity.NOTE, Kind.WAIT, about=lambda section, step: section.waitlist_limit)
+def wait_place(case: Case, me: Rule) -> Iterator[Finding]:
+    """Says which position the place would have, and how this waitlist works.
+
+    Why: Whoever joins should know what to expect.
+
+    Ways on: None is needed.
+    """
+    figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
+    policy = case.situation.catalogue.policy
+    if case.section.waitlist_way == "automatic":
+        how = "When your turn comes you are registered by itself, if nothing stands in the way."
+    else:
+        how = f"An offer must be answered within {policy.offer_hours} hours."
+    if case.step.change.gives_up:
+        how += f" You keep {case.step.change.gives_up} until then."
+    yield me.finding(
+        f"You would be number {figures.waiting + 1} of {figures.waiting + 1} waiting. {how}",
+        position=figures.waiting + 1,
+        way=case.section.waitlist_way,
+    )
+
+
+@rule("wait.named", Severity.NOTE, Kind.WAIT, along=True)
+def wait_named(case: Case, me: Rule) -> Iterator[Finding]:
+    """The section is a companion of one that is waited for in the same request: it is named for
+    that place, and taken with it if it still has a seat then.
+
+    Why: A place for a lecture takes its lab at the moment of registering.
+
+    Ways on: None is needed.
+    """
+    if case.step.along:
+        yield me.finding("Named for the place above: it is taken with it, if a seat is left then.")

@@ -1,0 +1,203 @@
+"""Places on waitlists: joining, what becomes of them, and the messages about it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.store.database import ask, rows, run
+
+_ORDER = "coalesce(w.ranked_at, w.joined_at), w.id"
+
+JOIN = """
+WITH joined AS (
+    INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at,
+                        gives_up_section_id, grading, credits, consent, names)
+    SELECT row, term, section, pool, 'waiting', at, gives_up, grading, credits, consent,
+           string_to_array(names, ' ')::int[]
+    FROM unnest(%b::int[], %b::int[], %b::int[], %b::int[], %b::timestamptz[], %b::int[],
+                %b::text[], %b::numeric[], %b::text[], %b::text[])
+         AS t (row, term, section, pool, at, gives_up, grading, credits, consent, names)
+    RETURNING id, joined_at
+)
+INSERT INTO place_events (place_id, what, at) SELECT id, 'joined', joined_at FROM joined
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceRow:
+    """A place as it stands in its waitlist.
+
+    Attributes:
+        term: code of the term.
+        gives_up: id of the section given up for the seat; None for a plain place.
+        names: ids of companions named for it.
+    """
+
+    id: int
+    student_term_id: int
+    term: str
+    section: int
+    pool: int
+    state: str
+    gives_up: int | None
+    grading: str | None
+    credits: float | None
+    consent: str
+    names: tuple[int, ...]
+    offer_until: datetime | None
+    passed_why: str
+
+
+_READ = (
+    "SELECT w.id, w.student_term_id, t.code, w.section_id, w.pool_id, w.state, "
+    "w.gives_up_section_id, w.grading, w.credits::float, w.consent, w.names, w.offer_until, "
+    "w.passed_why FROM places w JOIN terms t ON t.id = w.term_id WHERE "
+)
+
+
+def _place(row: Sequence[Any]) -> PlaceRow:
+    return PlaceRow(*row[:10], tuple(row[10]), *row[11:])
+
+
+def read_place(database: PooledPostgresqlDatabase, place_id: int) -> PlaceRow | None:
+    """A place, whatever its state. One statement."""
+    found = rows(database, f"{_READ} w.id = %s", (place_id,))
+    return _place(found[0]) if found else None
+
+
+def heads(database: PooledPostgresqlDatabase, pool: int, most: int) -> list[PlaceRow]:
+    """Those who wait for a pool, the first first. One statement."""
+    return [
+        _place(row)
+        for row in rows(
+            database,
+            f"{_READ} w.pool_id = %s AND w.state = 'waiting' ORDER BY {_ORDER} LIMIT %s",
+            (pool, most),
+        )
+    ]
+
+
+def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[PlaceRow]:
+    """Everybody of a term who waits by swap, those who have waited longest first."""
+    return [
+        _place(row)
+        for row in rows(
+            database,
+            f"{_READ} w.term_id = %s AND w.state = 'waiting' "
+            f"AND w.gives_up_section_id IS NOT NULL ORDER BY {_ORDER}",
+            (term_id,),
+        )
+    ]
+
+
+def change_place(
+    database: PooledPostgresqlDatabase,
+    place: PlaceRow,
+    state: str,
+    what: str,
+    at: datetime,
+    cause: str = "",
+    offer_until: datetime | None = None,
+) -> None:
+    """Write what became of a place, which must be locked, and its event. Two statements; the
+    pool's figures follow by themselves."""
+    open_still = state in ("waiting", "offered")
+    run(
+        database,
+        "UPDATE places SET state = %s, ended_at = %s, offer_until = coalesce(%s, offer_until), "
+        "offered_at = CASE WHEN %s = 'offered' THEN %s ELSE offered_at END, passed_why = %s "
+        "WHERE id = %s",
+        (state, None if open_still else at, offer_until, state, at,
+         cause if what == "passed over" else "", place.id),
+    )  # fmt: skip
+    note_event(database, place.id, what, at, cause)
+
+
+def note_event(
+    database: PooledPostgresqlDatabase, place_id: int, what: str, at: datetime, cause: str = ""
+) -> None:
+    """Write an event of a place. One statement."""
+    run(
+        database,
+        "INSERT INTO place_events (place_id, what, at, cause) VALUES (%s, %s, %s, %s)",
+        (place_id, what, at, cause),
+    )
+
+
+def put_message(
+    database: PooledPostgresqlDatabase,
+    place: PlaceRow,
+    title: str,
+    body: str,
+    at: datetime,
+    until: datetime | None = None,
+) -> None:
+    """Leave a message for the student; it is mailed from the same table. One statement."""
+    run(
+        database,
+        "INSERT INTO messages (student_term_id, place_id, title, body, until, made_at) "
+        "VALUES (%s, %s, %s, %s, %s, %s)",
+        (place.student_term_id, place.id, title, body, until, at),
+    )
+    run(database, "SELECT pg_notify('gremba_messages', %s)", (str(place.student_term_id),))
+
+
+def freed_pools(database: PooledPostgresqlDatabase) -> list[int]:
+    """Pools with a seat that somebody waits for, the longest free first. One statement."""
+    return [row[0] for row in rows(database, "SELECT pool_id FROM freed_pools ORDER BY at, pool_id")]
+
+
+def settle_pool(database: PooledPostgresqlDatabase, pool: int) -> None:
+    """The freed seats of a pool, which is locked, have gone where they could. One statement."""
+    run(database, "DELETE FROM freed_pools WHERE pool_id = %s", (pool,))
+
+
+def note_released_parts(database: PooledPostgresqlDatabase, today: Any) -> int:
+    """Note pools whose reserved parts are open to all by now and for which somebody waits."""
+    return run(
+        database,
+        "INSERT INTO freed_pools (pool_id) SELECT DISTINCT p.id FROM seat_reservations s "
+        "JOIN seat_pools p ON p.id = s.pool_id AND p.taken + p.offered < p.seat_limit "
+        "WHERE s.release_on <= %s AND EXISTS (SELECT 1 FROM places w WHERE w.pool_id = p.id "
+        "AND w.state = 'waiting') ON CONFLICT DO NOTHING",
+        (today,),
+    )
+
+
+def due_offers(database: PooledPostgresqlDatabase, now: datetime, most: int) -> list[PlaceRow]:
+    """Offers past their deadline. An answer in the very second of it still counts."""
+    return [
+        _place(row)
+        for row in rows(
+            database,
+            f"{_READ} w.state = 'offered' AND w.offer_until < %s ORDER BY w.offer_until, w.id LIMIT %s",
+            (now, most),
+        )
+    ]
+
+
+def open_places(
+    database: PooledPostgresqlDatabase, sections: Sequence[int], states: Sequence[str]
+) -> list[PlaceRow]:
+    """Places of these sections that are in one of these states."""
+    return [
+        _place(row)
+        for row in rows(
+            database,
+            f"{_READ} w.section_id = ANY(%s) AND w.state = ANY(%s) ORDER BY w.id",
+            (list(sections), list(states)),
+        )
+    ]
+
+
+def lock_places(database: PooledPostgresqlDatabase, ids: Sequence[int]) -> dict[int, PlaceRow]:
+    """Lock these places, and read them as they are now."""
+    ask(database, "SELECT id FROM places WHERE id = ANY(%s) ORDER BY id FOR UPDATE", (sorted(ids),))
+    return {
+        row[0]: _place(row) for row in rows(database, f"{_READ} w.id = ANY(%s)", (list(ids),))
+    }
