@@ -17,6 +17,7 @@ _FAMILIES = {
     "time": "Time",
     "load": "Load",
     "drop": "Giving up a section",
+    "wait": "Waiting for a seat",
 }
 _EFFECTS = {
     Severity.STOP: "Stops the change.",
@@ -87,4 +88,5 @@ _KINDS = {
     Kind.DROP: "drops",
     Kind.ADJUST: "adjustments",
     Kind.SWAP: "swaps",
+    Kind.WAIT: "waits",
 }

@@ -27,7 +27,8 @@ from gremba.store.carts import (
     set_mode,
     set_options,
     set_or_else,
-    turn_into_swap,
+    set_wait_if_full,
+    turn_into,
 )
 from gremba.store.database import connected
 from gremba.store.situations import read_situations
@@ -66,15 +67,14 @@ class _OpenCart:
     def room(self) -> int:
         return self.term.policy.most_changes - len(self.changes)
 
-    def turns_into_swap(self, wish: Wish) -> bool:
-        """Whether the wish is a swap for a section that stands in the cart as an add."""
+    def turns(self, wish: Wish) -> bool:
+        """Whether the section wished for stands in the cart already, as an add, swap or wait,
+        and the wish is another of these."""
         there = self.changes.get(wish.number)
-        return (
-            wish.kind is Kind.SWAP
-            and there is not None
-            and there.change.kind is Kind.ADD
-            and wish.gives_up in self.held
-        )
+        if there is None or wish.kind not in _WANTS or there.change.kind not in _WANTS:
+            return False
+        same = (wish.kind, wish.gives_up) == (there.change.kind, there.change.gives_up)
+        return not same and (wish.gives_up in self.held or not wish.gives_up)
 
     def why_not(self, wish: Wish) -> str | None:
         """Why a change cannot go into the cart; None if it can."""
@@ -87,18 +87,23 @@ class _OpenCart:
         if wish.number in self.in_cart:
             return f"{section.name} is in your cart already."
         is_held = wish.number in self.held
-        if wish.kind in (Kind.ADD, Kind.SWAP) and is_held:
+        if wish.kind in _WANTS and is_held:
             return f"You are registered for {section.name} already."
         if wish.kind is Kind.DROP and not is_held:
             return f"You are not registered for {section.name}, so it cannot be dropped."
         if wish.kind is Kind.ADJUST and not is_held:
             return f"You are not registered for {section.name}, so there is nothing to adjust."
-        if wish.kind is Kind.SWAP and wish.gives_up not in self.held:
+        gives_up = wish.kind is Kind.SWAP or (wish.kind is Kind.WAIT and wish.gives_up)
+        if gives_up and wish.gives_up not in self.held:
             return f"You are not registered for {wish.gives_up}, so it cannot be given up."
         return None
 
     def section(self, number: str) -> Section:
         return self.term.by_number[number]
+
+
+_WANTS = (Kind.ADD, Kind.SWAP, Kind.WAIT)
+"""Kinds of change that want a section."""
 
 
 def put_pasted(
@@ -148,11 +153,13 @@ def put_wishes(
     with _open_cart(desk, student_id, term_code) as cart:
         wanted: list[NewChange] = []
         for wish in wishes:
-            if cart.turns_into_swap(wish):
+            if cart.turns(wish):
                 there = cart.changes[wish.number]
-                turn_into_swap(desk.database, cart.row, there.id, cart.section(wish.gives_up))
+                given_up = cart.section(wish.gives_up) if wish.gives_up else None
+                turn_into(desk.database, cart.row, there.id, wish.kind, given_up)
                 name = cart.section(wish.number).name
-                reports.append(Report(wish.number, True, f"{name} is a swap now."))
+                what = {Kind.ADD: "an add", Kind.SWAP: "a swap"}.get(wish.kind, "a wait")
+                reports.append(Report(wish.number, True, f"{name} is {what} now."))
                 continue
             problem = cart.why_not(wish)
             if problem is not None:
@@ -164,7 +171,7 @@ def put_wishes(
                 left_out.append(wish.number)
             else:
                 section = cart.section(wish.number)
-                given_up = cart.section(wish.gives_up) if wish.kind is Kind.SWAP else None
+                given_up = cart.section(wish.gives_up) if wish.gives_up else None
                 wanted.append(NewChange(wish.kind, section, given_up))
                 reports.append(Report(wish.number, True, f"{section.name} is in your cart."))
         if wanted:
@@ -226,6 +233,19 @@ def choose_options(
         note_guesses(desk, student_id, [code])
     with _open_cart(desk, student_id, term_code) as cart:
         if not set_options(desk.database, cart.row, change_id, grading, credits, code):
+            raise _cart_moved()
+
+
+def choose_waiting(
+    desk: Desk, student_id: int, term_code: str, change_id: int, wait: bool
+) -> None:
+    """Let an add or swap join the waitlist where no seat can be had, or no longer.
+
+    Raises:
+        Problem: the change is not in the cart.
+    """
+    with _open_cart(desk, student_id, term_code) as cart:
+        if not set_wait_if_full(desk.database, cart.row, change_id, wait):
             raise _cart_moved()
 
 

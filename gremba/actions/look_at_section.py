@@ -89,7 +89,7 @@ def _with_section(
     if any(h.section is section for h in situation.held):
         adjusted = Change(Kind.ADJUST, number)
         return "registered", replace(request, changes=(*changes, adjusted)), len(changes)
-    given_up = {c.gives_up or c.number for c in changes if c.kind is not Kind.ADD}
+    given_up = {c.gives_up or c.number for c in changes if c.kind not in (Kind.ADD, Kind.WAIT)}
     for held in situation.held:
         old = held.section.reference_number
         if section.stands_for_same(held.section) and old not in given_up:

@@ -59,7 +59,7 @@ class Sending:
         """Tells whether a key was used for this very request."""
         changes = [
             [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent,
-             *([c.or_else] if c.or_else else [])]
+             *([c.or_else] if c.or_else else []), *(["wait"] if c.wait_if_full else [])]
             for c in self.request.changes
         ]  # fmt: skip
         return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
@@ -78,7 +78,7 @@ class Sending:
                     other = by_number[number]
                     found.add(other.pool)
                     found |= {by_number[n].pool for n in other.companions if n in by_number}
-            if change.kind is Kind.ADD:
+            if change.kind in (Kind.ADD, Kind.WAIT):
                 continue
             given_up = by_number.get(change.gives_up or change.number)
             if given_up is not None:
@@ -188,6 +188,9 @@ def _move_seats(seats: dict[int, SeatFigures], decision: Decision) -> None:
         if outcome.takes is not None:
             pool = outcome.takes.section.pool
             seats[pool] = seats[pool].after(1, outcome.takes.part)
+        if outcome.waits is not None:
+            pool = outcome.waits.section.pool
+            seats[pool] = replace(seats[pool], waiting=seats[pool].waiting + 1)
 
 
 def _use_up(consents: dict[str, Consent], decision: Decision) -> None:

@@ -66,7 +66,7 @@ def find_alternatives(
 
 
 def _may_be_served(outcome: Outcome) -> bool:
-    if outcome.result is Result.ACCEPTED or outcome.change.kind not in (Kind.ADD, Kind.SWAP):
+    if outcome.result is not Result.REFUSED or outcome.change.kind not in (Kind.ADD, Kind.SWAP):
         return False
     stops = {f.code for f in outcome.findings if f.severity is Severity.STOP}
     return bool(stops) and stops <= _OF_SECTION
@@ -131,7 +131,9 @@ def companions_at_hand(
         elif section.reference_number in other.companions:
             stay.add(place)
             needed.discard(section.component)
-    given_up = {c.gives_up or c.number for c in request.changes if c.kind is not Kind.ADD}
+    given_up = {
+        c.gives_up or c.number for c in request.changes if c.kind not in (Kind.ADD, Kind.WAIT)
+    }
     for held in situation.held:
         number = held.section.reference_number
         if number in other.companions and number not in given_up:

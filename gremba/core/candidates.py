@@ -29,11 +29,40 @@ TRIED = 80
 def decide_wishes(
     situation: Situation, request: Request, now: datetime
 ) -> tuple[Request, Decision]:
-    """Decide a request whose changes may have next choices; gives the request as it was taken.
+    """Decide a request whose changes may have next choices, and may wait where there is no seat;
+    gives the request as it was taken.
 
     The changes keep their places; companions that a next choice needs and that were not wished
-    for stand at the end. Without next choices this is :func:`decide` alone.
+    for stand at the end. Where neither is asked for this is :func:`decide` alone.
     """
+    taken, decision = _choose(situation, request, now)
+    if not any(c.wait_if_full for c in request.changes):
+        return taken, decision
+    for place, outcome in enumerate(decision.outcomes):
+        change = outcome.change
+        if change.wait_if_full and outcome.result is Result.REFUSED and _lacks_seat(outcome):
+            waiting = replace(change, kind=Kind.WAIT, wait_if_full=False)
+            changes = [waiting if n == place else c for n, c in enumerate(taken.changes)]
+            trial = replace(taken, changes=tuple(changes))
+            after = decide(situation, trial, now)
+            if after.outcomes[place].result is Result.WAITING:
+                taken, decision = trial, after
+    return taken, decision
+
+
+_NO_SEAT = frozenset({"seat.full", "seat.reserved", "seat.waitlist_first"})
+
+
+def _lacks_seat(outcome: Outcome) -> bool:
+    """Whether nothing stops a change but that there is no seat for it."""
+    stops = {f.code for f in outcome.findings if f.severity is Severity.STOP}
+    return bool(stops & _NO_SEAT) and stops <= _NO_SEAT | {"time.conflict", "credits.over"}
+
+
+def _choose(
+    situation: Situation, request: Request, now: datetime
+) -> tuple[Request, Decision]:
+    """The request with next choices in the place of what cannot be had."""
     decision = decide(situation, request, now)
     if not any(c.or_else for c in request.changes):
         return request, decision

@@ -185,6 +185,10 @@ class Policy:
         half_time: credits from which a student is half time (half of full time).
         may_leave_by_dropping: whether the last section may be dropped like any other.
         most_changes: changes that one cart may hold.
+        most_places: places on waitlists that one student may hold.
+        offer_hours: so long an offer is held (common practice: 24).
+        last_answer_hour: on the day before a block begins, offers made late end at this hour and
+            its waitlists close (common practice: 22:00).
     """
 
     credit_limits: dict[str, float] = field(
@@ -197,6 +201,9 @@ class Policy:
     half_time: float = 6.0
     may_leave_by_dropping: bool = False
     most_changes: int = 40
+    most_places: int = 5
+    offer_hours: int = 24
+    last_answer_hour: int = 22
     leave_office: str = "the registrar's office"
     tariff: Tariff = Tariff()
 

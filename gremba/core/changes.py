@@ -13,6 +13,7 @@ class Kind(StrEnum):
     DROP = "drop"
     SWAP = "swap"
     ADJUST = "adjust"
+    WAIT = "wait"
 
 
 class Mode(StrEnum):
@@ -32,13 +33,15 @@ class Change:
     """One wish.
 
     Attributes:
-        number: the section's reference number; for a swap, that of the section wanted.
+        number: the section's reference number; for a swap or a wait, that of the section wanted.
         grading: grading basis; None for the course's usual one.
         credits: chosen credits where they vary; None for the least.
-        gives_up: for a swap, the reference number of the section held that is given up for it.
+        gives_up: for a swap, the reference number of the section held that is given up for it;
+            for a wait, of one that is given up when a seat comes, or "".
         consent: a consent code, or "".
         or_else: sections to try in turn where this one cannot be had: each as reference numbers,
             the section and then companions; see :mod:`gremba.core.candidates`.
+        wait_if_full: for an add or swap: where no seat can be had, join the waitlist.
         wished: where one of those stands in its place, the number that was wished for first.
     """
 
@@ -50,6 +53,7 @@ class Change:
     consent: str = ""
     or_else: tuple[tuple[str, ...], ...] = ()
     wished: str = ""
+    wait_if_full: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,7 @@ from gremba.core.findings import Finding, Severity
 from gremba.core.rules import RULES, Case, EndState, Rule, Scope, Step
 from gremba.core.rules.seats import seat_to_take
 from gremba.core.rules.together import next_choice, together_stopped
-from gremba.core.situation import Held, SeatFigures, Situation
+from gremba.core.situation import Held, Place, SeatFigures, Situation
 from gremba.core.steps import group_changes, lay_out
 from gremba.core.wording import listed
 
@@ -29,6 +29,7 @@ class Result(StrEnum):
     """What became of a change."""
 
     ACCEPTED = "accepted"
+    WAITING = "waiting"
     REFUSED = "refused"
 
 
@@ -67,6 +68,23 @@ class GivenUp:
 
 
 @dataclass(slots=True)
+class Joining:
+    """A place on a waitlist that an accepted change takes.
+
+    Attributes:
+        gives_up: the registered section to be given up for the seat, when it comes.
+        names: companions named for it.
+    """
+
+    section: Section
+    credits: float
+    grading: str
+    consent: str
+    gives_up: Section | None
+    names: tuple[Section, ...]
+
+
+@dataclass(slots=True)
 class Outcome:
     """A change, what became of it, and every finding that took part.
 
@@ -77,6 +95,7 @@ class Outcome:
         gives_up: for a drop or swap that goes through: the sections given up, those included
             that go along.
         adjusted: for an adjustment that goes through: the registration as it is then.
+        waits: for a wait that goes through.
         wished: where a next choice was taken, the section that was wished for first.
     """
 
@@ -89,6 +108,7 @@ class Outcome:
     takes: Seat | None = None
     gives_up: tuple[GivenUp, ...] = ()
     adjusted: Held | None = None
+    waits: Joining | None = None
     wished: Section | None = None
 
     @property
@@ -121,6 +141,8 @@ class Decision:
     after: Figures
     held: tuple[Held, ...]
     """The sections the student would be registered for."""
+    leaves: tuple[Place, ...] = ()
+    """Places given up because the course has been had elsewhere."""
 
 
 def decide(situation: Situation, request: Request, now: datetime) -> Decision:
@@ -213,6 +235,7 @@ class _Board:
         """What the student would have if these groups went through, in this order of priority."""
         adds: list[Step] = []
         drops: list[Step] = []
+        waits: list[Step] = []
         adjusted: dict[int, Step] = {}
         for group in order:
             for index in group:
@@ -221,6 +244,9 @@ class _Board:
                         adds.append(step)
                     elif step.does is Kind.DROP:
                         drops.append(step)
+                    elif step.does is Kind.WAIT:
+                        if not step.along:
+                            waits.append(step)
                     elif step.section is not None:
                         adjusted.setdefault(step.section.id, step)
         kept: Iterable[Held] = self.situation.held
@@ -232,7 +258,7 @@ class _Board:
         kept = list(kept)
         credits_kept = sum([h.credits for h in kept])
         credits = credits_kept + sum([a.credits for a in adds])
-        return EndState(kept, adds, drops, self.credits_before, credits_kept, credits)
+        return EndState(kept, adds, drops, self.credits_before, credits_kept, credits, waits)
 
     def judge(self, order: Sequence[Group]) -> dict[int, list[Finding]]:
         """Every finding on every change of these groups."""
@@ -319,11 +345,16 @@ class _Board:
             if seat is not None:
                 held[seat.section.id] = Held(seat.section, seat.credits, seat.grading, seat.part)
         end = tuple(held.values())
+        taken = [o.takes.section for o in outcomes if o.takes is not None]
+        leaves = tuple(
+            p for p in self.situation.places if any(p.section.stands_for_same(s) for s in taken)
+        )
         return Decision(
             tuple(outcomes),
             self._figures(self.situation.held, self.situation.kept_cents),
             self._figures(end, kept_cents),
             end,
+            leaves,
         )
 
     def _seats_without(self, accepted: set[int]) -> dict[int, SeatFigures]:
@@ -341,6 +372,11 @@ class _Board:
         self, steps: Sequence[Step], findings: tuple[Finding, ...], seats: dict[int, SeatFigures]
     ) -> Outcome:
         first = steps[0]
+        if first.does is Kind.WAIT:
+            return Outcome(
+                first.change, first.section, first.credits, first.grading, Result.WAITING, findings,
+                waits=None if first.along else self._joining(first),
+            )  # fmt: skip
         takes: Seat | None = None
         gives_up: list[GivenUp] = []
         adjusted: Held | None = None
@@ -361,6 +397,18 @@ class _Board:
         return Outcome(
             first.change, first.section, first.credits, first.grading, Result.ACCEPTED, findings,
             takes, tuple(gives_up), adjusted,
+        )  # fmt: skip
+
+    def _joining(self, step: Step) -> Joining:
+        section = step.section
+        if section is None:
+            raise LookupError("a place was taken on no waitlist")
+        named = [s for own in self.laid for s in own if s.does is Kind.WAIT and s.along]
+        change = step.change
+        return Joining(
+            section, step.credits, step.grading, change.consent,
+            self.situation.catalogue.by_number.get(change.gives_up),
+            tuple(s.section for s in named if s.section and s.number in section.companions),
         )  # fmt: skip
 
     def _given_up(self, section: Section) -> GivenUp:

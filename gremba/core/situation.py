@@ -103,6 +103,21 @@ class Window:
     closes_at: datetime
 
 
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A student's entry on a waitlist.
+
+    Attributes:
+        offered: a seat is held for the student.
+        gives_up: the registered section that is given up in the step that gives the seat.
+    """
+
+    id: int
+    section: Section
+    offered: bool = False
+    gives_up: Section | None = None
+
+
 @dataclass(slots=True)
 class Held:
     """A section the student is registered for."""
@@ -191,6 +206,8 @@ class Situation:
         kept_cents: what earlier drops of this term left to pay.
         clearance_open: what the student has still to do before registering.
         consents: the consent codes that the request names and that exist, by code.
+        places: the student's places on waitlists.
+        kept_for: ids of sections of which a seat is held for the student.
     """
 
     catalogue: TermCatalogue
@@ -203,6 +220,8 @@ class Situation:
     kept_cents: int = 0
     clearance_open: tuple[ClearanceKind, ...] = ()
     consents: Mapping[str, Consent] = field(default_factory=dict)
+    places: tuple[Place, ...] = ()
+    kept_for: frozenset[int] = frozenset()
 
     @property
     def credits(self) -> float:

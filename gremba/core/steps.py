@@ -21,6 +21,7 @@ def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple
     """
     held = {h.section.reference_number: h for h in situation.held}
     laid = [_own_steps(situation, held, i, c, now) for i, c in enumerate(request.changes)]
+    _name_companions(laid)
     drops = [(i, s) for i, steps in enumerate(laid) for s in steps if s.does is Kind.DROP]
     if not any(s.section is not None and s.section.companions for _, s in drops):
         return laid
@@ -43,6 +44,20 @@ def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple
     return laid
 
 
+def _name_companions(laid: list[tuple[Step, ...]]) -> None:
+    """Adds of sections that go with one waited for are named for its place: they are taken in the
+    step that gives the seat."""
+    waited = {
+        number
+        for steps in laid for s in steps
+        if s.does is Kind.WAIT and s.section is not None
+        for number in s.section.companions
+    }  # fmt: skip
+    for index, (first, *_) in enumerate(laid):
+        if first.does is Kind.ADD and first.change.kind is Kind.ADD and first.number in waited:
+            laid[index] = (replace(first, does=Kind.WAIT, along=True),)
+
+
 def _own_steps(
     situation: Situation, held: Mapping[str, Held], index: int, change: Change, now: datetime
 ) -> tuple[Step, ...]:
@@ -51,6 +66,8 @@ def _own_steps(
         return (_add(situation, index, change, section, now),)
     if change.kind is Kind.DROP:
         return (_drop(held, index, change, section),)
+    if change.kind is Kind.WAIT:
+        return (replace(_add(situation, index, change, section, now), does=Kind.WAIT),)
     if change.kind is Kind.SWAP:
         given_up = situation.catalogue.by_number.get(change.gives_up)
         return (
@@ -148,7 +165,15 @@ def _ties(
         if s.section and (s.section.bundle is not None or s.section.companions
                           or needs.get(s.section.course.key))
     ]  # fmt: skip
+    waits = [s for own in laid for s in own if s.does is Kind.WAIT and s.section is not None]
     ties = [
+        (one.index, other.index)
+        for one in waits
+        if one.section and not one.along
+        for other in waits
+        if other.along and other.number in one.section.companions
+    ]
+    ties += [
         (one.index, other.index)
         for place, one in enumerate(social)
         for other in social[place + 1 :]

@@ -36,7 +36,7 @@ class Cart:
 
 
 _READ = """
-SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent, or_else
+SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent, or_else, wait_if_full
 FROM cart_changes WHERE student_term_id = %s ORDER BY position
 """
 
@@ -59,6 +59,7 @@ def read_cart(
                     gives_up="" if row[5] is None else by_id[row[5]].reference_number,
                     consent=row[6],
                     or_else=tuple(tuple(numbers) for numbers in row[7]),
+                    wait_if_full=row[8],
                 ),
             )
             for row in rows(database, _READ, (student_term_id,))
@@ -119,15 +120,32 @@ def append(
     )
 
 
-def turn_into_swap(
-    database: PooledPostgresqlDatabase, student_term_id: int, change_id: int, gives_up: Section
+def turn_into(
+    database: PooledPostgresqlDatabase,
+    student_term_id: int,
+    change_id: int,
+    kind: Kind,
+    gives_up: Section | None,
 ) -> None:
-    """Let an add in the cart give up a section held."""
+    """Let an add, swap or wait in the cart be another of these, giving up a section held or
+    nothing."""
     run(
         database,
-        "UPDATE cart_changes SET kind = 'swap', gives_up_section_id = %s "
-        "WHERE student_term_id = %s AND id = %s AND kind = 'add'",
-        (gives_up.id, student_term_id, change_id),
+        "UPDATE cart_changes SET kind = %s, gives_up_section_id = %s "
+        "WHERE student_term_id = %s AND id = %s AND kind IN ('add', 'swap', 'wait')",
+        (kind.value, gives_up and gives_up.id, student_term_id, change_id),
+    )
+
+
+def set_wait_if_full(
+    database: PooledPostgresqlDatabase, student_term_id: int, change_id: int, wait: bool
+) -> int:
+    """Let an add or swap wait where there is no seat; gives 0 if it is not in the cart."""
+    return run(
+        database,
+        "UPDATE cart_changes SET wait_if_full = %s "
+        "WHERE student_term_id = %s AND id = %s AND kind IN ('add', 'swap')",
+        (wait, student_term_id, change_id),
     )
 
 

@@ -61,7 +61,9 @@ _READ = (
 
 
 def _place(row: Sequence[Any]) -> PlaceRow:
-    return PlaceRow(*row[:10], tuple(row[10]), *row[11:])
+    values: list[Any] = list(row)
+    values[10] = tuple(values[10])
+    return PlaceRow(*values)
 
 
 def read_place(database: PooledPostgresqlDatabase, place_id: int) -> PlaceRow | None:

@@ -11,6 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.decision import Decision, Result
 from gremba.store.database import ask
+from gremba.store.places import JOIN
 
 # Arrays travel in binary (%b): as text every quote of a receipt would have to be escaped.
 _RECEIPTS = """
@@ -61,6 +62,23 @@ SELECT id, 'adjusted', at, receipt, grading, credits FROM adjusted
 _CONSENTS = """
 INSERT INTO consent_uses (consent_id, student_term_id, receipt_id, used_at)
 SELECT * FROM unnest(%b::int[], %b::int[], %b::bigint[], %b::timestamptz[])
+"""
+
+_LEAVES = """
+WITH gone AS (
+    UPDATE places w SET state = 'left', ended_at = t.at
+    FROM unnest(%b::bigint[], %b::timestamptz[]) AS t (id, at)
+    WHERE w.id = t.id AND w.state IN ('waiting', 'offered')
+    RETURNING w.id, w.student_term_id, w.section_id, t.at
+), told AS (
+    INSERT INTO place_events (place_id, what, at, cause)
+    SELECT id, 'left', at, 'registered elsewhere in the same course' FROM gone
+)
+INSERT INTO messages (student_term_id, place_id, title, body, made_at)
+SELECT g.student_term_id, g.id, 'You no longer wait for ' || c.subject || ' ' || c.number,
+       'You are registered for the course now, so your place for section ' || s.reference_number
+       || ' was given up.', g.at
+FROM gone g JOIN sections s ON s.id = g.section_id JOIN courses c ON c.id = s.course_id
 """
 
 _CART = """
@@ -122,7 +140,7 @@ def ask_earlier_receipts(
 
 
 def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
-    """Write a batch with at most one decision a student, in up to seven statements.
+    """Write a batch with at most one decision a student, in up to nine statements.
 
     Raises:
         Refused: the tables refuse it; nothing may be committed then.
@@ -202,6 +220,36 @@ def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
                 [w.receipt for w, _ in adjusts],
             ),
         )
-    done = [(w, s) for w, o in accepted for s in (o.section, o.wished) if s is not None]
+    _write_places(database, batch)
+    done = [
+        (w, s)
+        for w in batch for o in w.decision.outcomes if o.result is not Result.REFUSED
+        for s in (o.section, o.wished) if s is not None
+    ]  # fmt: skip
     if done:
         ask(database, _CART, ([w.student_term_id for w, _ in done], [s.id for _, s in done]))
+
+
+def _write_places(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
+    """Places taken on waitlists, and places given up because the course was had elsewhere."""
+    left = [(w, p) for w in batch for p in w.decision.leaves]
+    if left:
+        ask(database, _LEAVES, ([p.id for _, p in left], [w.at for w, _ in left]))
+    joins = [(w, o.waits) for w in batch for o in w.decision.outcomes if o.waits is not None]
+    if joins:
+        ask(
+            database,
+            JOIN,
+            (
+                [w.student_term_id for w, _ in joins],
+                [w.term_id for w, _ in joins],
+                [j.section.id for _, j in joins],
+                [j.section.pool for _, j in joins],
+                [w.at for w, _ in joins],
+                [j.gives_up and j.gives_up.id for _, j in joins],
+                [j.grading for _, j in joins],
+                [j.credits for _, j in joins],
+                [j.consent for _, j in joins],
+                [" ".join(str(s.id) for s in j.names) for _, j in joins],
+            ),
+        )

@@ -16,6 +16,7 @@ from gremba.core.situation import (
     Consent,
     Held,
     Hold,
+    Place,
     ReservedPart,
     SeatFigures,
     Situation,
@@ -59,7 +60,10 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
                           e.credits, '/' ORDER BY e.id)
         FROM record_entries e WHERE e.student_id = s.id),
        (SELECT json_agg(json_build_array(t.test, t.score, t.taken_on))
-        FROM placement_scores t WHERE t.student_id = s.id)
+        FROM placement_scores t WHERE t.student_id = s.id),
+       (SELECT json_agg(json_build_array(w.id, w.section_id, w.state, w.gives_up_section_id)
+                        ORDER BY w.id)
+        FROM places w WHERE w.student_term_id = st.id AND w.state IN ('waiting', 'offered'))
 FROM student_terms st
 JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
@@ -189,7 +193,7 @@ def _situation(
     consents: Mapping[str, Consent],
 ) -> Situation:
     (_, student_id, name, program, cohort, campus, standing, limit, residence, aid, advisor,
-     held, kept, windows, holds, open_items, record, placements) = row  # fmt: skip
+     held, kept, windows, holds, open_items, record, placements, places) = row  # fmt: skip
     return Situation(
         catalogue=catalogue,
         student=Student(
@@ -227,7 +231,12 @@ def _situation(
         kept_cents=int(kept or 0),
         clearance_open=tuple([k for k in ClearanceKind if k in open_items]) if open_items else (),
         consents=consents,
-    )
+        places=tuple([
+            Place(place, catalogue.by_id[section], state == "offered",
+                  None if gives_up is None else catalogue.by_id[gives_up])
+            for place, section, state, gives_up in places or ()
+        ]),
+    )  # fmt: skip
 
 
 def _attempts(lines: str | None) -> tuple[Attempt, ...]:

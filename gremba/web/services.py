@@ -13,6 +13,7 @@ from gremba.actions.desk import Clock, Desk
 from gremba.actions.find_sections import Finder
 from gremba.actions.lane import Lane
 from gremba.actions.put_through import Answer, Sending, put_through
+from gremba.actions.sweep import Sweeper
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.store.catalogue_cache import CatalogueCache
@@ -39,11 +40,13 @@ class Services:
     finder: Finder
     board: SeatBoard
     live: LiveSeats
+    sweeper: Sweeper
 
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
         self.lane.stop()
         self.sessions.stop()
+        self.sweeper.stop()
         self.listener.stop()
         self.board.stop()
         self.desk.database.close_all()
@@ -85,9 +88,12 @@ def start(settings: Settings) -> Services:
         catalogue.changed(code)
         prepare_to_find(code)
 
+    sweeper = Sweeper(desk, lambda: [desk.term(code) for code in codes])
+
     def moved_clock(_: str) -> None:
         if campus_clock is not None:
             campus_clock.reload()
+            sweeper.wake()
 
     def missed() -> None:
         catalogue.refresh()
@@ -102,10 +108,12 @@ def start(settings: Settings) -> Services:
             "gremba_clock": moved_clock,
             "gremba_session_end": sessions.ended,
             "gremba_seats": board.announced,
+            "gremba_freed": sweeper.wake,
         },
         missed,
     )
     board.start()
+    sweeper.start()
     listener.start()
     lane = Lane[Sending, Answer](
         lambda batch: put_through(desk, batch),
@@ -114,7 +122,7 @@ def start(settings: Settings) -> Services:
         lull=settings.lane_lull,
     )
     return Services(
-        settings, desk, sessions, lane, listener, campus_clock, finder, board, live
+        settings, desk, sessions, lane, listener, campus_clock, finder, board, live, sweeper
     )
 
 

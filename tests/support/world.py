@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import date, datetime, time
@@ -150,18 +151,17 @@ class World:
 
 def request(changes: Sequence[str], mode: Mode = Mode.EACH) -> Request:
     """Changes as a request: ``+30001`` adds, ``-30001`` drops, ``30001>30002`` swaps the first
-    for the second, ``~30001`` adjusts. Behind it, options: ``2.5cr``, ``#CODE``, and any other
+    for the second, ``~30001`` adjusts, ``?30001`` waits, ``30001?30002`` waits for the second by
+    swap. ``+?30001`` adds, or waits if it is full. Behind it, options: ``2.5cr``, ``#CODE``, and any other
     word is a grading basis (``pass/no_pass``)."""
     return Request(tuple(_change(c) for c in changes), mode)
 
 
 def _change(text: str) -> Change:
     head, *options = text.split()
-    kinds = {"+": Kind.ADD, "-": Kind.DROP, "~": Kind.ADJUST}
-    gives_up, is_swap, number = head.partition(">")
-    if not is_swap:
-        gives_up, number = "", head[1:]
-    made = Change(Kind.SWAP if is_swap else kinds[head[0]], number, gives_up=gives_up)
+    kinds = {"+": Kind.ADD, "-": Kind.DROP, "~": Kind.ADJUST, ">": Kind.SWAP, "?": Kind.WAIT}
+    gives_up, sign, number = re.fullmatch(r"(\d*)([-+~>?]\??)(\d+)", head).groups()  # type: ignore[union-attr]
+    made = Change(kinds[sign[0]], number, gives_up=gives_up, wait_if_full=sign == "+?")
     for option in options:
         if option.startswith("#"):
             made = replace(made, consent=option[1:])

@@ -3,7 +3,7 @@
 ``docs/rules.md`` is generated from this table.
 """
 
-from gremba.core.rules import access, drop, load, requisite, seats, section, time, together, who
+from gremba.core.rules import access, drop, load, requisite, seats, section, time, together, wait, who
 from gremba.core.rules.case import Case, EndState, Rule, Scope, Step
 
 RULES: dict[str, tuple[Rule, ...]] = {
@@ -25,7 +25,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         section.repeat_counts,
         section.repeat_refused,
     ),
-    "seats": (seats.seat_full, seats.seat_reserved),
+    "seats": (seats.seat_full, seats.seat_reserved, seats.seat_waitlist_first),
     "requisite": (
         requisite.requisite_unmet,
         requisite.requisite_provisional,
@@ -66,6 +66,18 @@ RULES: dict[str, tuple[Rule, ...]] = {
         drop.drop_withdrawal,
         drop.drop_companions,
         drop.drop_aid,
+    ),
+    "wait": (
+        wait.wait_none,
+        wait.wait_closed,
+        wait.wait_full,
+        wait.wait_limit,
+        wait.wait_course_held,
+        wait.wait_twice,
+        wait.wait_needs_swap,
+        wait.wait_not_held,
+        wait.wait_place,
+        wait.wait_named,
     ),
 }
 """Families of rules, each in the order in which its findings are shown."""

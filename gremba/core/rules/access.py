@@ -28,7 +28,7 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     term, calendar = case.situation.catalogue.name, case.situation.catalogue.calendar
     if case.today > calendar.last:
         text = f"{term} ended on {day(calendar.last)}. Its record can no longer be changed here."
-    elif case.step.does is Kind.ADD and case.today > calendar.last_add_by:
+    elif case.step.does in (Kind.ADD, Kind.WAIT) and case.today > calendar.last_add_by:
         if case.step.is_lifted(Lifts.LATE_ADD):
             return
         text = (
@@ -44,7 +44,7 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("window.none", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
+@rule("window.none", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def window_none(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has no registration window in this term.
 
@@ -61,7 +61,7 @@ def window_none(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("window.early", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
+@rule("window.early", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def window_early(case: Case, me: Rule) -> Iterator[Finding]:
     """The student's window has not opened yet.
 
@@ -81,7 +81,7 @@ def window_early(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("window.over", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
+@rule("window.over", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def window_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The student's last window has closed. Drops do not need a window.
 
@@ -100,7 +100,7 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("hold.stops", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None,
+@rule("hold.stops", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None,
       lifted_by=Lifts.HOLD)  # fmt: skip
 def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops this kind of change.
@@ -120,7 +120,7 @@ def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("clearance.open", Severity.STOP, Kind.ADD, scope=Scope.STUDENT, known=None)
+@rule("clearance.open", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def clearance_open(case: Case, me: Rule) -> Iterator[Finding]:
     """Something that everybody has to have done before registering is still open: the
     agreement, the contact details, the survey, orientation, or the advisor's release.
@@ -155,7 +155,7 @@ _OPEN_ITEMS = {
 }
 
 
-@rule("block.add_over", Severity.STOP, Kind.ADD, scope=Scope.CHANGE, lifted_by=Lifts.LATE_ADD)
+@rule("block.add_over", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.LATE_ADD)
 def block_add_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The add-by day of the section's block has passed, though other blocks can still be added.
 

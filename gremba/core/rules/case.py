@@ -23,7 +23,7 @@ class Step:
 
     Attributes:
         index: the change's place in the request.
-        does: ADD, DROP or ADJUST.
+        does: ADD, DROP, ADJUST or WAIT.
         section: the section it is about; None if it is unknown.
         along: it follows from another step of the change.
         consent: the consent code given with it, if the code is good for it.
@@ -67,6 +67,7 @@ class EndState:
         credits_before: credits registered now.
         credits_kept: credits of the sections kept.
         credits: credits in the end.
+        waits: standing waits, in order of priority.
     """
 
     kept: list[Held]
@@ -75,6 +76,7 @@ class EndState:
     credits_before: float
     credits_kept: float
     credits: float
+    waits: list[Step]
 
     @property
     def sections(self) -> list[Section]:

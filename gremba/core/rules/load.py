@@ -53,7 +53,7 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("credits.range", Severity.STOP, Kind.ADD, Kind.ADJUST, scope=Scope.CHANGE,
+@rule("credits.range", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE,
       about=lambda section, step: step.change.credits is not None)  # fmt: skip
 def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
     """The credits chosen lie outside the range that the course allows, or are not whole or half.
@@ -84,7 +84,7 @@ def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("grading.not_offered", Severity.STOP, Kind.ADD, Kind.ADJUST, scope=Scope.CHANGE,
+@rule("grading.not_offered", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE,
       about=lambda section, step: step.change.grading is not None)  # fmt: skip
 def grading_not_offered(case: Case, me: Rule) -> Iterator[Finding]:
     """The course is not graded on the basis chosen.

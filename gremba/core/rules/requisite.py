@@ -34,7 +34,7 @@ def _scope(section: Section | None) -> Scope:
     return Scope.CHANGE if fixed else Scope.REQUEST
 
 
-@rule("requisite.unmet", Severity.STOP, Kind.ADD, scope=_scope, about=_needs,
+@rule("requisite.unmet", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
       lifted_by=Lifts.REQUISITE)  # fmt: skip
 def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     """The course's requisites are not met by the record, nor by what is taken in the same term
@@ -59,7 +59,7 @@ def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("requisite.provisional", Severity.NOTE, Kind.ADD, scope=_scope, about=_needs,
+@rule("requisite.provisional", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
       lifted_by=Lifts.REQUISITE)  # fmt: skip
 def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites are met if courses still in progress end well.
@@ -122,7 +122,7 @@ def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("placement.expired", Severity.STOP, Kind.ADD, scope=_scope, about=_needs,
+@rule("placement.expired", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
       lifted_by=Lifts.REQUISITE)  # fmt: skip
 def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
     """A placement score that would be high enough is too old when the course begins.

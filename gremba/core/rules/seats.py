@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from datetime import date
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Place, PutInCart, Remedy, Severity, Wish
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.situation import Lifts, ReservedPart, SeatFigures, Student
 from gremba.core.wording import counted, day
@@ -38,6 +38,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     yield me.finding(
         text,
         remedies=[
+            *waiting_instead(case, figures),
             Remedy("Leave it in the cart and look again later."),
             Remedy("Enter a consent code if the instructor has given you one.",
                    GoTo(Place.CONSENT)),
@@ -84,6 +85,44 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
         left=free,
         reserved=sum(p.left for p in kept),
     )  # fmt: skip
+
+
+@rule("seat.waitlist_first", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS)
+def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
+    """A seat is free, but students are waiting for it.
+
+    Why: Whoever waited has it first; no newcomer slips in between.
+
+    Ways on: Join the waitlist; where few are waiting, a seat may come soon.
+    """
+    figures = case.situation.seats.get(case.section.pool)
+    if figures is None or not figures.waiting or case.section.id in case.situation.kept_for:
+        return
+    free, wanted = _free(case, figures)
+    if free > len(wanted):
+        yield me.finding(
+            f"{counted(free, 'seat is', 'seats are')} free, but "
+            f"{counted(figures.waiting, 'student waits', 'students wait')} for it and has it first."
+            if figures.waiting == 1 else
+            f"{counted(free, 'seat is', 'seats are')} free, but {figures.waiting} students wait and "
+            "have it first.",
+            remedies=waiting_instead(case, figures),
+            left=free,
+            waiting=figures.waiting,
+        )  # fmt: skip
+
+
+def waiting_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
+    """The offer to join the waitlist, where there is room on it."""
+    if figures.waiting >= case.section.waitlist_limit:
+        return []
+    change = case.step.change
+    return [
+        Remedy(
+            f"Wait for a seat: you would be number {figures.waiting + 1}.",
+            PutInCart((Wish(Kind.WAIT, change.number, change.gives_up),)),
+        )
+    ]
 
 
 def _free(case: Case, figures: SeatFigures) -> tuple[int, list[int]]:

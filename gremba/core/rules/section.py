@@ -52,7 +52,7 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("section.cancelled", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+@rule("section.cancelled", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       about=lambda section, step: section.cancelled)  # fmt: skip
 def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
     """The section has been cancelled.
@@ -118,7 +118,7 @@ def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("repeat.counts", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE,
+@rule("repeat.counts", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       about=lambda section, step: section.carries_credit)  # fmt: skip
 def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has begun the course before and may take it again; says which grade counts.
@@ -145,7 +145,7 @@ def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("repeat.refused", Severity.STOP, Kind.ADD, scope=Scope.CHANGE, lifted_by=Lifts.REPEAT,
+@rule("repeat.refused", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.REPEAT,
       about=lambda section, step: section.carries_credit)  # fmt: skip
 def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
     """The course has been passed and may not be repeated, or all its attempts are used up.

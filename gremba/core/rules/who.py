@@ -12,7 +12,7 @@ from gremba.core.situation import Lifts
 from gremba.core.wording import listed
 
 
-@rule("restricted.program", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+@rule("restricted.program", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       lifted_by=Lifts.RESTRICTION, about=lambda section, step: "program" in section.restrictions)  # fmt: skip
 def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain programs, and the student's is another.
@@ -24,7 +24,7 @@ def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
     yield from _restricted(case, me, "program", case.situation.student.program)
 
 
-@rule("restricted.standing", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+@rule("restricted.standing", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       lifted_by=Lifts.RESTRICTION,
       about=lambda section, step: "standing" in section.restrictions)  # fmt: skip
 def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
@@ -38,7 +38,7 @@ def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
     yield from _restricted(case, me, "standing", case.situation.class_standing)
 
 
-@rule("restricted.campus", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+@rule("restricted.campus", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       lifted_by=Lifts.RESTRICTION, about=lambda section, step: "campus" in section.restrictions)  # fmt: skip
 def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain campuses.
@@ -50,7 +50,7 @@ def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
     yield from _restricted(case, me, "campus", case.situation.student.campus)
 
 
-@rule("restricted.cohort", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+@rule("restricted.cohort", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       lifted_by=Lifts.RESTRICTION,
       about=lambda section, step: {"cohort", "residence"} & section.restrictions.keys())  # fmt: skip
 def restricted_cohort(case: Case, me: Rule) -> Iterator[Finding]:
@@ -86,7 +86,7 @@ def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-@rule("consent.needed", Severity.STOP, Kind.ADD, scope=Scope.CHANGE, lifted_by=Lifts.CONSENT,
+@rule("consent.needed", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.CONSENT,
       about=lambda section, step: section.consent_needed)  # fmt: skip
 def consent_needed(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is open only to those whom its instructor has given a consent code.
@@ -109,7 +109,7 @@ def _possessive(who: str) -> str:
     return f"{who}’" if who.endswith("s") else f"{who}’s"
 
 
-@rule("consent.bad", Severity.STOP, Kind.ADD, scope=Scope.CHANGE,
+@rule("consent.bad", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       about=lambda section, step: step.change.consent)  # fmt: skip
 def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     """The consent code given is not good: it does not exist, has been used, has expired, or was

@@ -68,7 +68,10 @@ BEGIN
     SELECT DISTINCT p.id FROM changed c JOIN seat_pools p ON p.id = c.pool_id
     WHERE c.state = 'waiting' AND p.taken + p.offered < p.seat_limit
     ON CONFLICT DO NOTHING;
-    IF FOUND THEN PERFORM pg_notify('gremba_freed', ''); END IF;
+    -- Who waits by swap may close a ring.
+    IF FOUND OR EXISTS (SELECT 1 FROM changed WHERE gives_up_section_id IS NOT NULL) THEN
+        PERFORM pg_notify('gremba_freed', '');
+    END IF;
     RETURN NULL;
 END $$;
 CREATE TRIGGER note_joined AFTER INSERT ON places REFERENCING NEW TABLE AS changed

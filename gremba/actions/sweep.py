@@ -1,0 +1,162 @@
+"""The sweep: whatever the passing of time, or a process that died, has left to be done.
+
+Any number may run at once and end anywhere: each step takes its locks, looks again, and does what
+is still to be done in one transaction.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Sequence
+
+import structlog
+
+from gremba.actions.desk import Desk
+from gremba.actions.rings import serve_rings
+from gremba.actions.waitlists import serve_freed
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.waitlist import closes_at
+from gremba.store.database import Unavailable, connected
+from gremba.store.places import (
+    PlaceRow,
+    change_place,
+    due_offers,
+    lock_places,
+    note_released_parts,
+    open_places,
+    put_message,
+)
+from gremba.store.situations import lock_seats
+
+log = structlog.get_logger()
+
+OFTEN = 1.0
+"""Seconds between two sweeps, where nothing asks for one sooner."""
+
+_MANY = 200
+
+
+def sweep(desk: Desk, terms: Sequence[TermCatalogue]) -> int:
+    """Let offers lapse, close waitlists, serve freed seats and rings; gives how many places moved.
+
+    Statements where there is nothing to do: four, and one a block and term.
+    """
+    moved = _lapse(desk)
+    for term in terms:
+        moved += _close(desk, term)
+        with connected(desk.database) as database:
+            note_released_parts(database, term.calendar.local_date(desk.clock.now()))
+    moved += serve_freed(desk)
+    for term in terms:
+        moved += serve_rings(desk, term)
+    return moved
+
+
+def _lapse(desk: Desk) -> int:
+    with connected(desk.database) as database:
+        due = due_offers(database, desk.clock.now(), _MANY)
+
+    def tell(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
+        section = term.by_id[place.section]
+        return (
+            f"The offer for {section.name} has lapsed",
+            f"Nobody answered in time, so the seat in {section.name} {section.reference_number} "
+            "went to the next. You may join its waitlist again, at the end.",
+        )
+
+    return sum(_end(desk, place, "offered", "lapsed", "not answered in time", tell) for place in due)
+
+
+def _close(desk: Desk, term: TermCatalogue) -> int:
+    now = desk.clock.now()
+    over = [
+        s.id for s in term.sections
+        if s.waitlist_limit and now >= closes_at(s.block, term.calendar, term.policy)
+    ]  # fmt: skip
+    cancelled = [s.id for s in term.sections if s.cancelled]
+    with connected(desk.database) as database:
+        places = open_places(database, over, ["waiting"]) if over else []
+        gone = open_places(database, cancelled, ["waiting", "offered"]) if cancelled else []
+
+    def tell_over(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
+        section = term.by_id[place.section]
+        return (
+            f"The waitlist for {section.name} has closed",
+            f"No seat came in {section.name} {section.reference_number} in time. Should one be free "
+            "now, whoever comes first has it.",
+        )
+
+    def tell_cancelled(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
+        section = term.by_id[place.section]
+        return (
+            f"{section.name} {section.reference_number} is cancelled",
+            "It does not take place, so your place on its waitlist has ended. Look for another "
+            "section of the course.",
+        )
+
+    moved = sum(
+        _end(desk, p, p.state, "closed", "the section was cancelled", tell_cancelled) for p in gone
+    )
+    return moved + sum(
+        _end(desk, p, "waiting", "closed", "the waitlist closed", tell_over) for p in places
+    )
+
+
+def _end(
+    desk: Desk,
+    place: PlaceRow,
+    was: str,
+    state: str,
+    cause: str,
+    tell: Callable[[PlaceRow, TermCatalogue], tuple[str, str]],
+) -> int:
+    """End a place, if it is still as it was."""
+    with connected(desk.database) as database, database.atomic():
+        lock_seats(database, [place.pool])
+        now_there = lock_places(database, [place.id])[place.id]
+        now = desk.clock.now()
+        due = was != "offered" or state != "lapsed" or (
+            now_there.offer_until is not None and now_there.offer_until < now
+        )
+        if now_there.state != was or not due:
+            return 0
+        change_place(database, now_there, state, state, now, cause)
+        title, body = tell(place, desk.term(place.term))
+        put_message(database, place, title, body, now)
+        return 1
+
+
+class Sweeper(threading.Thread):
+    """Sweeps every second, and at once when a seat has been freed."""
+
+    def __init__(self, desk: Desk, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
+        super().__init__(name="sweeper", daemon=True)
+        self._desk = desk
+        self._terms = terms
+        self._wake = threading.Event()
+        self._ending = threading.Event()
+
+    def wake(self, _: str = "") -> None:
+        """There is something to do."""
+        self._wake.set()
+
+    def run(self) -> None:
+        """Sweep until :meth:`stop`."""
+        while not self._ending.is_set():
+            self._wake.wait(OFTEN)
+            self._wake.clear()
+            if self._ending.is_set():
+                return
+            try:
+                sweep(self._desk, self._terms())
+            except Unavailable as problem:
+                # Also where two have waited for one another and the database ended one of them.
+                log.warning("a sweep was interrupted", problem=str(problem).strip())
+            except Exception:
+                log.exception("a sweep failed")
+
+    def stop(self) -> None:
+        """End the thread."""
+        self._ending.set()
+        self._wake.set()
+        self.join(timeout=5)

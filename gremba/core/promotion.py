@@ -1,0 +1,128 @@
+"""What becomes of a place when a seat comes: the request it stands for, and whether the seat may
+be offered at all."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from datetime import date, datetime, timedelta
+
+from gremba.core.alternatives import companion_choices
+from gremba.core.catalogue import Section
+from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.decision import Decision, Result, decide
+from gremba.core.situation import SeatFigures, Situation, Window
+
+
+def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
+    """Whether one of the free seats may go to this student: an open one, or one of a reserved
+    part that is kept for a group they belong to."""
+    if not figures.left:
+        return False
+    kept = [p for p in figures.parts if p.left and p.is_kept(on)]
+    if figures.left > sum(p.left for p in kept):
+        return True
+    return any(p.is_for(situation.student) for p in kept)
+
+
+def for_place(
+    situation: Situation, section: Section, seats: Mapping[int, SeatFigures], now: datetime
+) -> Situation:
+    """The situation in which a place is served: the seat is kept for the student, who needs no
+    window for it since it is the college that comes to them.
+
+    Args:
+        seats: figures in which that seat is free.
+    """
+    day = timedelta(days=1)
+    own = {section.pool: replace(seats[section.pool], waiting=0)}
+    return replace(
+        situation,
+        seats={**seats, **own},
+        windows=(Window(now - day, now + day),),
+        kept_for=frozenset({section.id}),
+        places=tuple(p for p in situation.places if p.section is not section),
+    )
+
+
+def serve(
+    situation: Situation,
+    section: Section,
+    now: datetime,
+    *,
+    gives_up: Section | None,
+    names: tuple[Section, ...],
+    grading: str | None = None,
+    credits: float | None = None,
+    consent: str = "",
+    any_companion: bool = True,
+) -> Decision:
+    """Decide what a place asks for, all or nothing: the section, in the place of the one to be
+    given up if that is still held, and the companions it needs.
+
+    Args:
+        situation: as :func:`for_place` makes it.
+        names: companions named for the place, taken first.
+        any_companion: where those cannot be had, any that fits will do.
+    """
+    first: Decision | None = None
+    for companions in _companions(situation, section, gives_up, names, any_companion):
+        request = _request(situation, section, gives_up, companions, grading, credits, consent)
+        decision = decide(situation, request, now)
+        if all(o.result is Result.ACCEPTED for o in decision.outcomes):
+            return decision
+        first = first or decision
+    if first is None:
+        raise LookupError("a place was served without a request")
+    return first
+
+
+def _request(
+    situation: Situation,
+    section: Section,
+    gives_up: Section | None,
+    companions: tuple[str, ...],
+    grading: str | None,
+    credits: float | None,
+    consent: str,
+) -> Request:
+    held = {h.section.id: h.section for h in situation.held}
+    options = {"grading": grading, "credits": credits, "consent": consent}
+    number = section.reference_number
+    if gives_up is not None and gives_up.id in held:
+        main = Change(Kind.SWAP, number, gives_up=gives_up.reference_number, **options)  # type: ignore[arg-type]
+    else:
+        main = Change(Kind.ADD, number, **options)  # type: ignore[arg-type]
+    more = []
+    for companion in companions:
+        other = situation.catalogue.by_number[companion]
+        # A companion held that does not go with the section is exchanged for one that does.
+        old = next((h for h in held.values() if h.stands_for_same(other) and h is not other), None)
+        if old is None:
+            more.append(Change(Kind.ADD, companion))
+        else:
+            more.append(Change(Kind.SWAP, companion, gives_up=old.reference_number))
+    return Request((main, *more), Mode.ALL)
+
+
+def _companions(
+    situation: Situation,
+    section: Section,
+    gives_up: Section | None,
+    names: tuple[Section, ...],
+    any_companion: bool,
+) -> Iterator[tuple[str, ...]]:
+    catalogue = situation.catalogue
+    have = {
+        h.section.component for h in situation.held
+        if h.section.reference_number in section.companions and h.section is not gives_up
+    }  # fmt: skip
+    needed = set(catalogue.companions_of(section)) - have
+    named = tuple(s.reference_number for s in names if s.component in needed)
+    if named or not needed:
+        yield named
+    if needed and (any_companion or not named):
+        found = list(companion_choices(catalogue, section, needed)) if any_companion else []
+        yield from (c for c in found if c != named)
+        if not named and not found:
+            yield ()

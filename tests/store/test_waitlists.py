@@ -1,0 +1,278 @@
+"""Waitlists in a real database: offers, automatic places, swaps, chains, rings, the sweep."""
+
+from __future__ import annotations
+
+import unittest
+from datetime import timedelta
+from typing import Any
+
+import orjson
+
+from gremba.actions.problem import Problem
+from gremba.actions.put_through import Receipt, Sending, put_through
+from gremba.actions.sweep import sweep
+from gremba.actions.waitlists import accept_offer, end_place, look_at_offer, move_place
+from gremba.core.waitlist import closes_at
+from gremba.demo.morning import SetClock
+from tests.support.campus import TERM, Campus, Somebody
+from tests.support.servers import new_database
+from tests.support.world import request
+
+
+class Waitlists(unittest.TestCase):
+    def setUp(self) -> None:
+        self.campus = Campus(new_database())
+        self.addCleanup(self.campus.close)
+        self.desk = self.campus.desk()
+        self.clock = SetClock(self.desk.clock.now())
+        self.desk.clock = self.clock
+        self.keys = 0
+
+    def section(self, seats: int, way: str = "offer", **more: Any) -> str:
+        number = self.campus.section(seats=seats, **more)
+        self.campus.run("UPDATE sections SET waitlist_limit = 8, waitlist_way = %s "
+                        "WHERE reference_number = %s", way, number)  # fmt: skip
+        self.desk.catalogue._terms.clear()
+        return number
+
+    def send(self, who: Somebody, *changes: str) -> str:
+        """One letter a change: accepted, refused or waiting."""
+        self.keys += 1
+        self.clock.time += timedelta(seconds=1)
+        term = self.desk.term(TERM)
+        (answer,) = put_through(
+            self.desk,
+            [Sending(who.row, term, request(changes), f"key-{self.keys:04}", who.id, who.username)],
+        )
+        assert isinstance(answer, Receipt), answer
+        return "".join(line["result"][0] for line in orjson.loads(answer.body)["outcomes"])
+
+    def sweep(self, **later: float) -> int:
+        self.clock.time += timedelta(**later)
+        return sweep(self.desk, [self.desk.term(TERM)])
+
+    def states(self) -> list[str]:
+        return [
+            str(self.campus.value("SELECT state FROM places WHERE id = %s", n + 1))
+            for n in range(int(self.campus.value("SELECT count(*) FROM places")))
+        ]
+
+    def holders(self, number: str) -> list[int]:
+        found = self.campus.value(
+            "SELECT coalesce(array_agg(r.student_term_id ORDER BY r.student_term_id), '{}') "
+            "FROM registrations r JOIN sections s ON s.id = r.section_id "
+            "WHERE s.reference_number = %s AND r.state = 'registered'", number)  # fmt: skip
+        return list(found)
+
+    def test_a_freed_seat_is_offered_to_the_head_and_no_newcomer_slips_in(self) -> None:
+        number = self.section(seats=1)
+        one, two, three, four = self.campus.people(4)
+        self.assertEqual(self.send(one, f"+{number}"), "a")
+        self.assertEqual(self.send(two, f"?{number}"), "w")
+        self.assertEqual(self.send(three, f"?{number}"), "w")
+        other = self.section(seats=5)
+        self.send(one, f"-{number}", f"+{other}")
+        # Before anything has been done about it, the seat is not for newcomers.
+        self.assertEqual(self.send(four, f"+{number}"), "r")
+        self.sweep()
+        self.assertEqual(self.states(), ["offered", "waiting"])
+        self.assertEqual(self.send(four, f"+{number}"), "r")
+        answer = accept_offer(self.desk, two.id, 1)
+        self.assertTrue(answer.is_possible)
+        self.assertEqual(self.holders(number), [two.row])
+        self.assertEqual(self.states(), ["given", "waiting"])
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def test_declined_and_lapsed_offers_go_on_at_once(self) -> None:
+        number = self.section(seats=1)
+        one, two, three, four = self.campus.people(4)
+        other = self.section(seats=5)
+        self.send(one, f"+{number}")
+        for who in (two, three, four):
+            self.send(who, f"?{number}")
+        self.send(one, f"-{number}", f"+{other}")
+        self.sweep()
+        end_place(self.desk, two.id, 1, decline=True)
+        self.sweep()
+        self.assertEqual(self.states(), ["declined", "offered", "waiting"])
+        # In the second of the deadline the offer still stands; a second later it has lapsed.
+        until = self.campus.value("SELECT offer_until FROM places WHERE id = 2")
+        self.clock.time = until
+        self.assertEqual(self.sweep(), 0)
+        self.assertTrue(look_at_offer(self.desk, three.id, 2).is_possible)
+        self.sweep(seconds=1)
+        self.assertEqual(self.states(), ["declined", "lapsed", "offered"])
+        with self.assertRaises(Problem):
+            accept_offer(self.desk, three.id, 2)
+        # Who let it lapse may join again, at the end.
+        self.assertEqual(self.send(three, f"?{number}"), "w")
+        self.assertEqual(self.states(), ["declined", "lapsed", "offered", "waiting"])
+        self.assertEqual(self.campus.value("SELECT count(*) FROM messages WHERE title LIKE 'A seat%%'"), 3)
+
+    def test_an_accepting_that_is_refused_changes_nothing_and_the_clock_runs_on(self) -> None:
+        number = self.section(seats=1)
+        one, two = self.campus.people(2)
+        other = self.section(seats=5)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.send(one, f"-{number}", f"+{other}")
+        self.sweep()
+        self.campus.fee_hold(two)
+        answer = accept_offer(self.desk, two.id, 1)
+        self.assertFalse(answer.is_possible)
+        self.assertIn("hold.stops", [f.code for f in answer.decision.outcomes[0].findings])
+        self.assertEqual(self.states(), ["offered"])
+
+    def test_automatic_passes_over_with_a_reason_once_and_tries_again(self) -> None:
+        number = self.section(seats=1, way="automatic")
+        one, two, three = self.campus.people(3)
+        other = self.section(seats=5)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.send(three, f"?{number}")
+        hold = self.campus.fee_hold(two)
+        self.send(one, f"-{number}", f"+{other}")
+        self.sweep()
+        self.assertEqual(self.holders(number), [three.row])
+        self.assertEqual(self.states(), ["waiting", "given"])
+        for _ in range(3):
+            self.sweep()
+        self.assertEqual(self.campus.value(
+            "SELECT count(*) FROM place_events WHERE what = 'passed over'"), 1)  # fmt: skip
+        self.campus.run("UPDATE holds SET lifted_at = now() WHERE id = %s", hold)
+        self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
+        self.sweep()
+        self.assertEqual(self.holders(number), sorted([two.row, three.row]))
+
+    def test_passed_over_is_tried_again_when_the_hold_goes_though_no_seat_moves(self) -> None:
+        number = self.section(seats=1, way="automatic")
+        one, two = self.campus.people(2)
+        other = self.section(seats=5)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        hold = self.campus.fee_hold(two)
+        self.send(one, f"-{number}", f"+{other}")
+        self.sweep()
+        self.assertEqual(self.states(), ["waiting"])
+        self.campus.run("UPDATE holds SET lifted_at = now() WHERE id = %s", hold)
+        self.sweep()
+        self.assertEqual((self.states(), self.holders(number)), (["given"], [two.row]))
+
+    def test_waiting_by_swap_keeps_what_one_has_and_passes_it_on_however_long_the_chain(self) -> None:
+        numbers = [self.section(seats=1, way="automatic") for _ in range(5)]
+        people = self.campus.people(5)
+        for who, number in zip(people, numbers, strict=True):
+            self.send(who, f"+{number}")
+        # Each waits for the section of the one before, and would give up their own for it.
+        for place in range(1, 5):
+            self.assertEqual(self.send(people[place], f"{numbers[place]}?{numbers[place - 1]}"), "w")
+        self.assertEqual(self.holders(numbers[4]), [people[4].row])
+        last = self.section(seats=3)
+        self.send(people[0], f"-{numbers[0]}", f"+{last}")
+        for _ in range(5):
+            self.sweep()
+        self.assertEqual([self.holders(n) for n in numbers],
+                         [[p.row] for p in people[1:]] + [[]])  # fmt: skip
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def test_a_ring_is_served_in_one_step_though_no_seat_is_free(self) -> None:
+        numbers = [self.section(seats=1) for _ in range(3)]
+        people = self.campus.people(3)
+        for who, number in zip(people, numbers, strict=True):
+            self.send(who, f"+{number}")
+        self.send(people[0], f"{numbers[0]}?{numbers[1]}")
+        self.send(people[1], f"{numbers[1]}?{numbers[2]}")
+        self.assertEqual(self.sweep(), 0)
+        self.send(people[2], f"{numbers[2]}?{numbers[0]}")
+        self.assertEqual(self.sweep(), 3)
+        self.assertEqual([self.holders(n) for n in numbers],
+                         [[people[2].row], [people[0].row], [people[1].row]])  # fmt: skip
+        self.assertEqual(self.states(), ["given"] * 3)
+        self.assertIn("in one step", self.campus.value("SELECT body FROM messages LIMIT 1"))
+        self.assertEqual(self.campus.disagreements(), [])
+        self.assertEqual(self.sweep(), 0)
+
+    def test_a_ring_is_not_taken_where_one_decision_does_not_agree(self) -> None:
+        one, other = self.section(seats=1), self.section(seats=1)
+        people = self.campus.people(2)
+        self.send(people[0], f"+{one}")
+        self.send(people[1], f"+{other}")
+        self.send(people[0], f"{one}?{other}")
+        self.send(people[1], f"{other}?{one}")
+        self.campus.run("INSERT INTO holds (student_id, kind, reason, office, contact, stops, "
+                        "cleared_by, placed_at) VALUES (%s, 'talk', 'Talk.', 'advising', 'room', "
+                        "ARRAY['swap'], 'office', now())", people[0].id)  # fmt: skip
+        self.assertEqual(self.sweep(), 0)
+        self.assertEqual((self.holders(one), self.states()), ([people[0].row], ["waiting"] * 2))
+
+    def test_registering_elsewhere_gives_the_place_up(self) -> None:
+        one, two = self.section(seats=0), self.section(seats=3)
+        self.campus.run("UPDATE sections SET course_id = 1")
+        self.desk.catalogue._terms.clear()
+        (who,) = self.campus.people(1)
+        self.send(who, f"?{one}")
+        self.assertEqual(self.send(who, f"+{two}"), "a")
+        self.assertEqual(self.states(), ["left"])
+        self.assertIn("place for section", self.campus.value("SELECT body FROM messages"))
+
+    def test_limits_raised_and_lowered_parts_released_and_sections_cancelled(self) -> None:
+        number = self.section(seats=1)
+        people = self.campus.people(4)
+        self.send(people[0], f"+{number}")
+        for who in people[1:]:
+            self.send(who, f"?{number}")
+        self.campus.run("UPDATE seat_pools SET seat_limit = 3 WHERE id = 1")
+        self.sweep()
+        self.assertEqual(self.states(), ["offered", "offered", "waiting"])
+        # Lowered again nobody is thrown out, and nothing more is offered.
+        self.campus.run("UPDATE seat_pools SET seat_limit = 1, beyond = 2 WHERE id = 1")
+        self.sweep()
+        self.assertEqual(self.states(), ["offered", "offered", "waiting"])
+        self.campus.run("UPDATE sections SET cancelled = true WHERE id = 1")
+        self.desk.catalogue._terms.clear()
+        self.sweep()
+        self.assertEqual(self.states(), ["closed"] * 3)
+
+    def test_seats_kept_for_a_group_go_to_the_first_of_it_and_to_all_when_released(self) -> None:
+        number = self.section(seats=1)
+        one, two, three = self.campus.people(3)
+        self.campus.run("UPDATE students SET cohort = 'new' WHERE id = %s", three.id)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.send(three, f"?{number}")
+        release = self.clock.time.date() + timedelta(3)
+        self.campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats, "
+                        "release_on) VALUES (1, 'cohort', 'new', 2, %s)", release)  # fmt: skip
+        self.campus.run("UPDATE seat_pools SET seat_limit = 3 WHERE id = 1")
+        self.sweep()
+        self.assertEqual(self.states(), ["waiting", "offered"])
+        self.sweep(days=4)
+        self.assertEqual(self.states()[0], "offered")
+
+    def test_a_place_moved_by_an_office_goes_first_and_the_reason_is_kept(self) -> None:
+        number = self.section(seats=1)
+        one, two, three = self.campus.people(3)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.send(three, f"?{number}")
+        move_place(self.desk, 2, 1, "Maud Pellow", "graduates this term")
+        self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
+        self.sweep()
+        self.assertEqual(self.states(), ["waiting", "offered"])
+        self.assertEqual(self.campus.value("SELECT cause FROM place_events WHERE what = 'moved'"),
+                         "Maud Pellow: graduates this term")  # fmt: skip
+
+    def test_at_the_cut_off_the_waitlist_closes_and_seats_are_open_to_all(self) -> None:
+        number = self.section(seats=1)
+        one, two, three = self.campus.people(3)
+        other = self.section(seats=5)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.campus.run("UPDATE windows SET closes_at = now() + interval '200 days'")
+        term = self.desk.term(TERM)
+        block = term.by_number[number].block
+        self.clock.time = closes_at(block, term.calendar, term.policy)
+        self.sweep()
+        self.assertEqual(self.states(), ["closed"])
+        self.send(one, f"-{number}", f"+{other}")
+        self.assertEqual(self.send(three, f"+{number}"), "a")
