@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import Decision, Result, decide
+from gremba.core.decision import Decision, decide
 from gremba.core.fees import Tariff
 from gremba.core.record import Attempt, Record
 from gremba.core.requisites import Requisite
@@ -20,6 +20,7 @@ from gremba.core.situation import (
     Consent,
     Held,
     Hold,
+    Place,
     SeatFigures,
     Situation,
     Student,
@@ -79,6 +80,7 @@ class World:
         self.clearance_open: tuple[ClearanceKind, ...] = ()
         self.consents: dict[str, Consent] = {}
         self.travel: dict[tuple[str, str], int] = {}
+        self.places: tuple[Place, ...] = ()
         self._courses: dict[str, Course] = {}
 
     def course(self, key: str, **options: object) -> Course:
@@ -142,6 +144,7 @@ class World:
         return Situation(
             self.catalogue(), self.student, self.record, self.windows, self.holds, held,
             dict(self.seats), clearance_open=self.clearance_open, consents=self.consents,
+            places=self.places,
         )  # fmt: skip
 
     def decide(self, *changes: str, mode: Mode = Mode.EACH) -> Decision:
@@ -178,8 +181,8 @@ def codes(decision: Decision, index: int = 0) -> list[str]:
 
 
 def results(decision: Decision) -> str:
-    """One letter a change: a for accepted, r for refused."""
-    return "".join("a" if o.result is Result.ACCEPTED else "r" for o in decision.outcomes)
+    """One letter a change: a for accepted, w for waiting, r for refused."""
+    return "".join(o.result.value[0] for o in decision.outcomes)
 
 
 def numbers(held: Iterable[Held]) -> list[str]:

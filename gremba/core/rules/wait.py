@@ -105,7 +105,10 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
         if other.stands_for_same(mine) and other.reference_number != gives_up:
             number = other.reference_number
             if other is mine:
-                yield me.finding("You are registered for it already.")
+                yield me.finding(
+                    "You are registered for it already.",
+                    remedies=[Remedy("Take the wait out of the cart; you have the seat.")],
+                )
                 return
             yield me.finding(
                 f"You are registered for {other.name} {number}, which is the same course.",

@@ -1,0 +1,85 @@
+"""Rings of waiting swaps, against networkx as an independent judge."""
+
+from __future__ import annotations
+
+import unittest
+
+import networkx as nx
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gremba.core.rings import Ring, Wish, find_rings
+
+
+def rings(wishes: list[Wish], refuse: frozenset[int] = frozenset()) -> list[list[int]]:
+    found = find_rings(wishes, lambda ring: not refuse & {w.place for w in ring})
+    return [[w.place for w in ring] for ring in found]
+
+
+def wish_list(*pairs: tuple[int, int]) -> list[Wish]:
+    """Pools wanted and given, those who have waited longest first."""
+    return [Wish(n, wants, gives) for n, (wants, gives) in enumerate(pairs, 1)]
+
+
+@st.composite
+def many(draw: st.DrawFn) -> list[Wish]:
+    pool = st.integers(1, 6)
+    pairs = draw(st.lists(st.tuples(pool, pool), max_size=10))
+    return wish_list(*pairs)
+
+
+class Rings(unittest.TestCase):
+    def test_two_who_want_what_the_other_has(self) -> None:
+        self.assertEqual(rings(wish_list((1, 2), (2, 1))), [[1, 2]])
+
+    def test_three_in_a_circle(self) -> None:
+        self.assertEqual(rings(wish_list((2, 1), (3, 2), (1, 3))), [[1, 2, 3]])
+
+    def test_of_two_who_want_the_same_the_one_who_has_waited_longest(self) -> None:
+        # 1 and 2 both want pool 9 and give pool 1; only 3 gives 9 and wants 1.
+        self.assertEqual(rings(wish_list((9, 1), (9, 1), (1, 9))), [[1, 3]])
+
+    def test_where_its_decision_does_not_agree_the_next(self) -> None:
+        self.assertEqual(rings(wish_list((9, 1), (9, 1), (1, 9)), frozenset({1})), [[2, 3]])
+
+    def test_no_ring_no_service(self) -> None:
+        self.assertEqual(rings(wish_list((1, 2), (2, 3), (4, 4))), [])
+
+    @settings(max_examples=400)
+    @given(many(), st.sets(st.integers(1, 10), max_size=3))
+    def test_against_networkx(self, wishes: list[Wish], refuse: set[int]) -> None:
+        found = find_rings(wishes, lambda ring: not refuse & {w.place for w in ring})
+        served = [w.place for ring in found for w in ring]
+        self.assertEqual(len(served), len(set(served)), "nobody is in two rings")
+        for ring in found:
+            self.assertTrue(self.is_ring(ring))
+        # No ring is left that could be served: the graph of those left has no cycle.
+        left = nx.MultiDiGraph()
+        for wish in wishes:
+            if wish.place not in served and wish.place not in refuse and wish.wants != wish.gives:
+                left.add_edge(wish.gives, wish.wants)
+        self.assertTrue(nx.is_directed_acyclic_graph(left))
+
+    @settings(max_examples=200)
+    @given(many())
+    def test_whoever_could_be_served_and_is_not_lost_to_one_who_waited_longer(
+        self, wishes: list[Wish]
+    ) -> None:
+        found = find_rings(wishes, lambda ring: True)
+        served = {w.place for ring in found for w in ring}
+        for wish in wishes:
+            if wish.place in served:
+                continue
+            # Its rings, if there are any, each need somebody who went with an earlier one.
+            earlier = {w.place for ring in found if min(w.place for w in ring) < wish.place for w in ring}
+            graph = nx.MultiDiGraph()
+            for other in wishes:
+                if other.place not in earlier and other.wants != other.gives:
+                    graph.add_edge(other.gives, other.wants)
+            if wish.wants != wish.gives and wish.wants in graph and wish.gives in graph:
+                self.assertFalse(nx.has_path(graph, wish.wants, wish.gives))
+
+    @staticmethod
+    def is_ring(ring: Ring) -> bool:
+        following = [*ring[1:], ring[0]]
+        return all(one.wants == other.gives for one, other in zip(ring, following, strict=True))
