@@ -14,6 +14,7 @@ class Settings(BaseSettings):
         secure_cookies: set where the application is reached through HTTPS.
         payment_secret: shared with the payment service, whose answers are signed with it.
         payment_standin: payments go to the stand-in, which takes its own test cards and no money.
+        mail_server: host and port that take mail, such as ``127.0.0.1:2525``; "" keeps it back.
         lane_threads: worker threads that put sendings through, a process.
         lane_lull: seconds that a batch of sendings waits for one more, see :class:`Lane`.
     """
@@ -27,5 +28,6 @@ class Settings(BaseSettings):
     lane_lull: float = 0.003
     frontend: str = ""
     payment_secret: str = ""
+    mail_server: str = ""
     payment_standin: bool = False
     college: str = "Brindlemere College of Land and Craft"

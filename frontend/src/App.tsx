@@ -15,6 +15,8 @@ import { ReceiptPage } from "./features/receipts/ReceiptPage";
 import { ReceiptsPage } from "./features/receipts/ReceiptsPage";
 import { SignInPage } from "./features/session/SignInPage";
 import { type Session, type SignedIn, useSignedIn } from "./features/session/useSignedIn";
+import { MessagesPage } from "./features/waitlists/MessagesPage";
+import { WaitlistsPage } from "./features/waitlists/WaitlistsPage";
 import { PrintPage } from "./features/week/PrintPage";
 import { SharedPage } from "./features/week/SharedPage";
 import { WeekPage } from "./features/week/WeekPage";
@@ -75,6 +77,8 @@ function screens(session: SignedIn) {
       <Route path="find" element={<FindPage />} />
       <Route path="week" element={<WeekPage session={session} />} />
       <Route path="cart" element={<WeekPage session={session} />} />
+      <Route path="waitlists" element={<WaitlistsPage session={session} />} />
+      <Route path="messages" element={<MessagesPage session={session} />} />
       <Route path="receipts" element={<ReceiptsPage session={session} />} />
       <Route path="receipts/:id" element={<ReceiptPage session={session} />} />
     </>

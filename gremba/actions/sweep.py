@@ -12,6 +12,7 @@ from collections.abc import Callable, Sequence
 import structlog
 
 from gremba.actions.desk import Desk
+from gremba.actions.mail import MailServer, deliver
 from gremba.actions.rings import serve_rings
 from gremba.actions.waitlists import serve_freed
 from gremba.core.catalogue import TermCatalogue
@@ -129,9 +130,15 @@ def _end(
 class Sweeper(threading.Thread):
     """Sweeps every second, and at once when a seat has been freed."""
 
-    def __init__(self, desk: Desk, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
+    def __init__(
+        self,
+        desk: Desk,
+        terms: Callable[[], Sequence[TermCatalogue]],
+        mail: MailServer | None = None,
+    ) -> None:
         super().__init__(name="sweeper", daemon=True)
         self._desk = desk
+        self._mail = mail
         self._terms = terms
         self._wake = threading.Event()
         self._ending = threading.Event()
@@ -149,6 +156,8 @@ class Sweeper(threading.Thread):
                 return
             try:
                 sweep(self._desk, self._terms())
+                if self._mail is not None:
+                    deliver(self._desk, self._mail)
             except Unavailable as problem:
                 # Also where two have waited for one another and the database ended one of them.
                 log.warning("a sweep was interrupted", problem=str(problem).strip())

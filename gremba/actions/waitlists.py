@@ -16,9 +16,10 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.decision import Decision, Result
 from gremba.core.findings import Severity
 from gremba.core.promotion import for_place, seat_for, serve
-from gremba.core.situation import Consent, SeatFigures, Situation
+from gremba.core.situation import Consent, Held, SeatFigures, Situation
 from gremba.core.waitlist import offer_until
 from gremba.core.wording import moment, times_text
+from gremba.formats.deadline_file import deadline_file
 from gremba.formats.decision_json import decision_data
 from gremba.store.database import connected, rows
 from gremba.store.places import (
@@ -292,12 +293,14 @@ class Answer:
     """What accepting an offer leads, or would lead, to.
 
     Attributes:
+        held: what the student is registered for, before it.
         receipt: number of the receipt; None if nothing was put through.
     """
 
     term: TermCatalogue
     place: PlaceRow
     decision: Decision
+    held: tuple[Held, ...]
     receipt: int | None
 
     @property
@@ -323,7 +326,21 @@ def look_at_offer(
         pools |= {term.by_number[n].pool for n in section.companions if n in term.by_number}
         seats.update(read_seats(database, pools))
     locked = Locked(situation, seats, {place.id: place}, desk.clock.now())
-    return Answer(term, place, _accepting(term, place, locked, gives_up, names), None)
+    decision = _accepting(term, place, locked, gives_up, names)
+    return Answer(term, place, decision, situation[place.student_term_id].held, None)
+
+
+def deadline_of(desk: Desk, student_id: int, place_id: int) -> bytes:
+    """An open offer's deadline as a calendar file.
+
+    Raises:
+        Problem: there is no such offer of the student's, or it has ended.
+    """
+    term, place = _own_place(desk, student_id, place_id, "offered")
+    if place.offer_until is None:
+        raise _gone()
+    section = term.by_id[place.section]
+    return deadline_file(place.id, section, place.offer_until, desk.clock.now())
 
 
 def accept_offer(
@@ -340,7 +357,8 @@ def accept_offer(
         now_there = locked.places[place.id]
         _still(now_there, "offered", locked.now)
         decision = _accepting(term, now_there, locked, gives_up, names)
-        answer = Answer(term, now_there, decision, None)
+        held = locked.situations[place.student_term_id].held
+        answer = Answer(term, now_there, decision, held, None)
         if not answer.is_possible:
             return answer
         name = locked.situations[place.student_term_id].student.name

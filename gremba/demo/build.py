@@ -25,6 +25,7 @@ from gremba.demo.season import (
     HARVEST,
     LATE_WINDOW,
     MORNING,
+    OFFER_MADE,
     TERMS,
     THAW,
     TOBINS_WINDOW,
@@ -89,6 +90,7 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     say(f"Making up {MANY:,} students and their records")
     records = _students(build, courses)
     _thaw_registrations(build)
+    _thaw_waitlists(build)
     with connected(database), database.atomic():
         build.tables.write(database)
         set_campus_time(database, MORNING)
@@ -99,10 +101,29 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     crowd = Crowd(build.rng, records, build.sections[HARVEST.code])
     _play_morning(build, morning, crowd, say)
     with connected(database):
+        run(database, _HISTORY, (OFFER_MADE, OFFER_MADE))
         # The clock starts when the demo is ready, not when it was begun.
         set_campus_time(database, MORNING)
         run(database, "ANALYZE")
     say("The demo is ready")
+
+
+_HISTORY = """
+WITH joined AS (
+    INSERT INTO place_events (place_id, what, at)
+    SELECT id, 'joined', joined_at FROM places ORDER BY joined_at, id
+), offered AS (
+    INSERT INTO place_events (place_id, what, at)
+    SELECT id, 'offered', %s FROM places WHERE state = 'offered'
+)
+INSERT INTO messages (student_term_id, place_id, title, body, until, made_at, mailed_at)
+SELECT w.student_term_id, w.id, 'A seat for you in ' || c.subject || ' ' || c.number,
+       'A seat has come in section ' || s.reference_number || '. It is held for you until Monday '
+       '19 April at 10:52. Accept or decline it under Waitlists; after that it goes to the next.',
+       w.offer_until, m.at, m.at
+FROM places w JOIN sections s ON s.id = w.section_id JOIN courses c ON c.id = s.course_id
+CROSS JOIN (SELECT %s::timestamptz AS at) m WHERE w.state = 'offered'
+"""
 
 
 def empty(database: PooledPostgresqlDatabase) -> None:
@@ -313,6 +334,26 @@ def _deal_windows(build: Build) -> None:
     build.windows[by_name[WREN.username].id] = FIRST_WINDOW + timedelta(hours=2)
     build.windows[by_name[TOBIN.username].id] = TOBINS_WINDOW
     build.windows[by_name[ODO.username].id] = FIRST_YEARS_WINDOW
+
+
+def _thaw_waitlists(build: Build) -> None:
+    """What became of the running term's waitlists: the further ahead a place was, the likelier it
+    came up before classes began; labs move less than lectures."""
+    rng = random.Random(SEED + 1)
+    opened, closed = at(THAW.first - timedelta(60), 9), at(THAW.first - timedelta(1), 22)
+    for section in build.sections[THAW.code]:
+        if section.cancelled or rng.random() < 0.45:
+            continue
+        seats_freed = rng.choice((0, 0, 1, 1, 2, 3, 5) if section.component != "lab" else (0, 0, 1, 2))
+        waiting = rng.sample(range(1, len(build.students) + 1), rng.randint(1, 8))
+        for position, row in enumerate(waiting):
+            came_up = position < seats_freed
+            joined = opened + timedelta(hours=3 * position + rng.random())
+            build.tables.add(
+                "places", student_term_id=row, term_id=1, section_id=section.id,
+                pool_id=section.pool, state="given" if came_up else "closed", joined_at=joined,
+                ended_at=joined + timedelta(days=1 + 20 * rng.random()) if came_up else closed,
+            )  # fmt: skip
 
 
 def _thaw_registrations(build: Build) -> None:

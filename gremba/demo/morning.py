@@ -11,7 +11,7 @@ from gremba.actions.desk import Desk
 from gremba.actions.put_through import Receipt, Sending, put_through
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.demo.season import OFFER_UNTIL
+from gremba.demo.season import OFFER_MADE, OFFER_UNTIL
 from gremba.demo.students import Records, StudentPlan
 from gremba.demo.timetable import SectionPlan
 from gremba.store.database import connected, rows, run
@@ -172,9 +172,10 @@ class Morning:
             run(
                 database,
                 "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
-                "joined_at, offer_until) VALUES (%s, %s, %s, %s, 'offered', %s, %s)",
+                "joined_at, offered_at, offer_until) "
+                "VALUES (%s, %s, %s, %s, 'offered', %s, %s, %s)",
                 (self.rows_of[student.id], self.term.id, section.id, section.pool, joined,
-                 OFFER_UNTIL),
+                 OFFER_MADE, OFFER_UNTIL),
             )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ _ORDER = (
     "campuses", "travel", "subjects", "courses", "terms", "term_breaks", "blocks", "seat_pools",
     "seat_reservations", "bundles", "sections", "companions", "meetings", "persons",
     "section_instructors", "students", "contact_details", "record_entries", "placement_scores", "holds",
-    "student_terms", "windows", "clearance_items", "registrations",
+    "student_terms", "windows", "clearance_items", "registrations", "places",
 )  # fmt: skip
 """Tables in an order in which every row finds those it refers to."""
 

@@ -16,6 +16,7 @@ from gremba.demo.build import build_demo
 from gremba.demo.cast import CAST, OFFICES, PASSWORD
 from gremba.launch.cluster import Cluster
 from gremba.standins.clock import has_campus_clock, keep_campus_time, resume_campus_clock
+from gremba.standins.mail import MailStandIn
 from gremba.store.database import Unavailable, connect, connected, migrate, rows
 
 ROOT = Path(__file__).parents[2]
@@ -77,6 +78,11 @@ def serve(url: str, *, host: str, port: int, workers: int, say: Say) -> None:
             say(f"  {player.username:<8}{player.full_name:<16}{player.who}")
         say(f"\n  Everybody's password in the demo: {PASSWORD}")
     say("  Ctrl+C stops it.\n")
+    mail = MailStandIn(LOCAL / "mail", free_port()) if demo else None
+    if mail is not None:
+        mail.start()
+        os.environ["GREMBA_MAIL_SERVER"] = mail.address
+        say(f"  Mail to students is kept in {LOCAL / 'mail'}\n")
     ending = threading.Event()
     keeper = threading.Thread(target=_keep_time, args=(database, ending), daemon=True)
     if demo:
@@ -90,6 +96,8 @@ def serve(url: str, *, host: str, port: int, workers: int, say: Say) -> None:
         say("Stopping.")
     finally:
         ending.set()
+        if mail is not None:
+            mail.stop()
         if demo:
             keeper.join(timeout=5)
         database.close_all()
@@ -105,6 +113,13 @@ def _keep_time(database: PooledPostgresqlDatabase, ending: threading.Event) -> N
                 keep_campus_time(database)
         except Unavailable:
             continue
+
+
+def free_port() -> int:
+    """A port on loopback that nothing listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
 
 
 def port_is_free(host: str, port: int) -> bool:

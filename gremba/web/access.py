@@ -31,6 +31,7 @@ STUDENTS_AND_ADVISORS = frozenset({"student", "advisor"})
 """Advisors name one of their own students; see :mod:`gremba.web.whose`."""
 ADVISORS = frozenset({"advisor"})
 INSTRUCTORS = frozenset({"instructor"})
+REGISTRARS = frozenset({"registrar"})
 CASHIERS = frozenset({"cashier"})
 
 ACCESS: dict[str, frozenset[str]] = {
@@ -68,6 +69,17 @@ ACCESS: dict[str, frozenset[str]] = {
     "withdraw_week_link": STUDENTS,
     "follow_calendar": ANYONE,
     "read_shared_week": ANYONE,
+    "wait_if_full": STUDENTS_AND_ADVISORS,
+    "list_places": STUDENTS_AND_ADVISORS,
+    "look_at_offer": STUDENTS_AND_ADVISORS,
+    "download_deadline": STUDENTS_AND_ADVISORS,
+    "accept_offer": STUDENTS_AND_ADVISORS,
+    "decline_offer": STUDENTS_AND_ADVISORS,
+    "leave_waitlist": STUDENTS_AND_ADVISORS,
+    "list_messages": STUDENTS_AND_ADVISORS,
+    "mark_messages_read": STUDENTS,
+    "read_news": STUDENTS_AND_ADVISORS,
+    "move_place": REGISTRARS,
     "list_receipts": STUDENTS_AND_ADVISORS,
     "read_receipt": STUDENTS_AND_ADVISORS,
     "read_clearance": STUDENTS_AND_ADVISORS,

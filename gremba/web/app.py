@@ -25,6 +25,7 @@ from gremba.web.routes import (
     sendings,
     session,
     terms,
+    waitlists,
     week,
 )
 from gremba.web.services import start
@@ -38,6 +39,7 @@ ROUTERS = (
     sendings.router,
     week.router,
     keep.router,
+    waitlists.router,
     clearance.router,
     offices.router,
     demo.router,

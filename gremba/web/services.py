@@ -12,14 +12,17 @@ from starlette.requests import Request
 from gremba.actions.desk import Clock, Desk
 from gremba.actions.find_sections import Finder
 from gremba.actions.lane import Lane
+from gremba.actions.mail import MailServer
 from gremba.actions.put_through import Answer, Sending, put_through
 from gremba.actions.sweep import Sweeper
+from gremba.core.chances import Chances, PastPlace
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, rows
 from gremba.store.listener import Listener
 from gremba.store.seat_board import SeatBoard
+from gremba.store.waitlists import read_past_places
 from gremba.web.access import SessionCache
 from gremba.web.find_views import Rows
 from gremba.web.live import LiveSeats
@@ -41,6 +44,7 @@ class Services:
     board: SeatBoard
     live: LiveSeats
     sweeper: Sweeper
+    chances: Chances
 
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
@@ -83,12 +87,19 @@ def start(settings: Settings) -> Services:
 
     for code in codes:
         prepare_to_find(code)
+    with connected(database):
+        past = read_past_places(database, clock.now().date())
+    chances = Chances(PastPlace(*place) for place in past)
 
     def changed_catalogue(code: str) -> None:
         catalogue.changed(code)
         prepare_to_find(code)
 
-    sweeper = Sweeper(desk, lambda: [desk.term(code) for code in codes])
+    mail = None
+    if settings.mail_server:
+        host, _, port = settings.mail_server.rpartition(":")
+        mail = MailServer(host, int(port))
+    sweeper = Sweeper(desk, lambda: [desk.term(code) for code in codes], mail)
 
     def moved_clock(_: str) -> None:
         if campus_clock is not None:
@@ -122,7 +133,8 @@ def start(settings: Settings) -> Services:
         lull=settings.lane_lull,
     )
     return Services(
-        settings, desk, sessions, lane, listener, campus_clock, finder, board, live, sweeper
+        settings, desk, sessions, lane, listener, campus_clock, finder, board, live, sweeper,
+        chances,
     )
 
 

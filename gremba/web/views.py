@@ -74,7 +74,7 @@ def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str
     kept, outcome = view.cart.changes[place], view.decision.outcomes[place]
     other = view.otherwise.outcomes[place]
     section, change = outcome.section, outcome.change
-    wants = change.kind in (Kind.ADD, Kind.SWAP)
+    wants = change.kind in (Kind.ADD, Kind.SWAP, Kind.WAIT)
     given_up = view.term.by_number.get(change.gives_up)
     today = view.term.calendar.local_date(view.as_of)
     evidence = None
@@ -91,6 +91,7 @@ def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str
             for numbers in kept.change.or_else
             if numbers[0] in view.term.by_number
         ],
+        "wait_if_full": kept.change.wait_if_full,
         "outcome": outcome_data(outcome),
         "gives_up_name": given_up.name if given_up else "",
         "times": times_text(section) if section else "",

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -14,7 +13,7 @@ import httpx
 
 from gremba.demo.build import build_demo
 from gremba.launch.cluster import Cluster, private_cluster
-from gremba.launch.serve import BUILT, LOCAL
+from gremba.launch.serve import BUILT, LOCAL, free_port
 from gremba.store.database import connect, migrate
 
 _started: list[Cluster] = []
@@ -57,13 +56,6 @@ def new_database(kind: str = "empty") -> str:
     return cluster().url(name)
 
 
-def free_port() -> int:
-    """A port on loopback that nothing listens on."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
 PAYMENT_SECRET = "shared between the tests and their servers"
 
 
@@ -71,7 +63,8 @@ class Server:
     """The application, served by a process of its own."""
 
     def __init__(
-        self, database_url: str, *, demo: bool = False, port: int = 0, payments: bool = True
+        self, database_url: str, *, demo: bool = False, port: int = 0, payments: bool = True,
+        mail: str = "",
     ) -> None:
         self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
@@ -81,6 +74,7 @@ class Server:
             "GREMBA_DEMO": str(demo).lower(),
             "GREMBA_FRONTEND": str(BUILT),
             "GREMBA_PAYMENT_SECRET": PAYMENT_SECRET,
+            "GREMBA_MAIL_SERVER": mail,
             "GREMBA_PAYMENT_STANDIN": str(payments).lower(),
         }
         self._process = subprocess.Popen(

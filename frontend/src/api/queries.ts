@@ -150,6 +150,45 @@ export const sharedQuery = (token: string) =>
     queryFn: () => take(api.GET("/api/shared/{token}", { params: { path: { token } } })),
   });
 
+export const placesQuery = (whose: Whose) =>
+  queryOptions({
+    queryKey: ["places", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/places", { params: pathOf(whose) })),
+    refetchInterval: 4_000,
+  });
+
+export type OfferWish = { gives_up: string; names: string[] };
+
+export const offerQuery = (place: number, student: number | undefined, wish: OfferWish) =>
+  queryOptions({
+    queryKey: ["offer", place, student, wish],
+    queryFn: () =>
+      take(
+        api.GET("/api/places/{place_id}/offer", {
+          params: {
+            path: { place_id: place },
+            query: { student, names: wish.names, gives_up: wish.gives_up || undefined },
+          },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const newsQuery = (whose: Whose) =>
+  queryOptions({
+    queryKey: ["news", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/news", { params: pathOf(whose) })),
+    refetchInterval: 5_000,
+  });
+
+export const messagesQuery = (whose: Whose) =>
+  queryOptions({
+    queryKey: ["messages", whose.term, whose.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/messages", { params: pathOf(whose) })),
+    refetchInterval: again,
+  });
+
 export const clearanceQuery = (whose: Whose) =>
   queryOptions({
     queryKey: ["clearance", whose.term, whose.student],

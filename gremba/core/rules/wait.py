@@ -161,7 +161,9 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
                        wait_for(mine.reference_number, number))]  # fmt: skip
         yield me.finding(
             f"It clashes with {other.name} {number}, which you are registered for.",
-            remedies=[] if gives_up else ways,
+            remedies=ways
+            if not gives_up
+            else [Remedy(f"Drop {other.name} {number}, or wait by swap for it instead.")],
             other=number,
         )
 

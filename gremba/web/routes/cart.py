@@ -21,6 +21,7 @@ from gremba.web.schemas import (
     Pasted,
     PastedView,
     ReportView,
+    Waiting,
     Wishes,
 )
 from gremba.web.services import services_of
@@ -94,6 +95,15 @@ def take_section_instead(
 ) -> CartView:
     """Put another section in a change's place, and its companions beside it."""
     edit_cart.take_instead(services_of(request).desk, whose, term, change_id, instead.numbers)
+    return _cart(request, whose, term)
+
+
+@router.put("/changes/{change_id}/waiting")
+def wait_if_full(
+    request: Request, whose: Whose, term: str, change_id: int, waiting: Waiting
+) -> CartView:
+    """Let an add or swap join the waitlist where no seat can be had, or no longer."""
+    edit_cart.choose_waiting(services_of(request).desk, whose, term, change_id, waiting.wait)
     return _cart(request, whose, term)
 
 

@@ -73,6 +73,7 @@ async def send_changes(
         Change(
             Kind(c.kind), c.number, c.grading, c.credits, c.gives_up or "",
             normal_code(c.consent), tuple(tuple(numbers) for numbers in c.or_else),
+            wait_if_full=c.wait_if_full,
         )
         for c in sent.changes
     ]
@@ -138,7 +139,7 @@ def list_receipts(
         found = read_receipts(database, row, before, most + 1)
     lines = []
     for receipt_id, sent_at, body in found[:most]:
-        names: dict[str, list[str]] = {"accepted": [], "refused": []}
+        names: dict[str, list[str]] = {"accepted": [], "waiting": [], "refused": []}
         for o in body["outcomes"]:
             names[o["result"]].append(f"{o['kind']} {o['name'] or o['number']}")
         lines.append(

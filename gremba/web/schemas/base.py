@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
-Kind = Literal["add", "drop", "swap", "adjust"]
+Kind = Literal["add", "drop", "swap", "adjust", "wait"]
+Result = Literal["accepted", "waiting", "refused"]
 Lift = Literal[
     "consent", "seats", "requisite", "restriction", "late add", "repeat", "conflict", "hold"
 ]

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from gremba.web.schemas.base import Kind, Mode, Number, Severity, Shape
+from gremba.web.schemas.base import Kind, Mode, Number, Result, Severity, Shape
 from gremba.web.schemas.seats import SeatsView
 from gremba.web.schemas.terms import WindowView
 
@@ -17,7 +17,7 @@ class WishView(Shape):
 
     kind: Kind
     number: Number
-    gives_up: str = Field("", description="For a swap: the section held that is given up")
+    gives_up: str = Field("", description="For a swap or wait: the section held that is given up")
 
 
 class ActionView(Shape):
@@ -68,7 +68,7 @@ class OutcomeView(Shape):
     wished: str = Field("", description="Where a next choice was taken: the first")
     grading: str
     credits: float
-    result: Literal["accepted", "refused"]
+    result: Result
     withdrawn: bool
     refund_cents: int
     also_dropped: list[SectionName] = []
@@ -123,6 +123,7 @@ class CartChangeView(Shape):
     group: int = Field(description="Changes with the same figure belong together")
     together: str = Field(description="Why they do, in a few words; empty where it stands alone")
     or_else: list[NextChoice]
+    wait_if_full: bool
     outcome: OutcomeView
     gives_up_name: str = Field(description="For a swap: the name of the section given up")
     times: str = Field(description="When the section meets, in one line")
@@ -130,7 +131,7 @@ class CartChangeView(Shape):
     options: OptionsView | None
     instead: list[RemedyView] = Field(description="Sections that would go through in its place")
     requisites: EvidenceView | None
-    otherwise: Literal["accepted", "refused"] | None = Field(
+    otherwise: Result | None = Field(
         description="What would become of it under the other choice, where that differs"
     )
 
@@ -155,7 +156,7 @@ class CartView(Shape):
 class Pasted(Shape):
     """Reference numbers in any shape, and what to do with their sections."""
 
-    kind: Literal["add", "drop", "swap"] = "add"
+    kind: Literal["add", "drop", "swap", "wait"] = "add"
     text: Annotated[str, StringConstraints(max_length=200_000)]
     gives_up: Number | None = None
 
@@ -178,6 +179,12 @@ class Options(Shape):
     grading: Annotated[str, StringConstraints(max_length=40)] | None = None
     credits: Annotated[float, Field(ge=0, le=30)] | None = None
     consent: Annotated[str, StringConstraints(max_length=40)] = ""
+
+
+class Waiting(Shape):
+    """Whether a change waits where there is no seat."""
+
+    wait: bool
 
 
 class NextChoices(Shape):
@@ -223,16 +230,19 @@ class ChangeWanted(Shape):
     number: Number
     grading: Annotated[str, StringConstraints(max_length=40)] | None = None
     credits: Annotated[float, Field(ge=0, le=30)] | None = None
-    gives_up: Number | None = Field(None, description="For a swap: the section given up")
+    gives_up: Number | None = Field(
+        None, description="For a swap: the section given up; for a wait: when the seat comes"
+    )
     consent: Annotated[str, StringConstraints(max_length=40)] = ""
     or_else: Annotated[
         list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=4)
     ] = []
+    wait_if_full: bool = False
 
     @model_validator(mode="after")
     def _swap_is_whole(self) -> ChangeWanted:
-        if (self.kind == "swap") != (self.gives_up is not None):
-            raise ValueError("a swap, and only a swap, names the section given up")
+        if self.kind != "wait" and (self.kind == "swap") != (self.gives_up is not None):
+            raise ValueError("a swap names the section given up; a wait may; others do not")
         return self
 
 
@@ -270,6 +280,7 @@ class ReceiptLine(Shape):
     sent_at: datetime
     sent_by: str
     accepted: list[str]
+    waiting: list[str]
     refused: list[str]
     credits_after: float
 

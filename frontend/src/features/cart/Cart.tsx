@@ -24,7 +24,7 @@ export function Cart({ session }: { session: SignedIn }) {
   const place = usePlace();
   const navigate = useNavigate();
   const cart = useQuery(cartQuery(place));
-  const { add, put, instead, choose, next, remove, order, mode } = useCartChanges(place);
+  const { add, put, instead, choose, next, waiting, remove, order, mode } = useCartChanges(place);
   const sending = useSending(place, session.person.username);
   const changes = cart.data?.changes ?? [];
   const trouble =
@@ -32,6 +32,7 @@ export function Cart({ session }: { session: SignedIn }) {
     instead.error ??
     choose.error ??
     next.error ??
+    waiting.error ??
     remove.error ??
     order.error ??
     mode.error;
@@ -46,7 +47,7 @@ export function Cart({ session }: { session: SignedIn }) {
   };
 
   const send = () => {
-    const passing = changes.filter((change) => change.outcome.result === "accepted");
+    const passing = changes.filter((change) => change.outcome.result !== "refused");
     // With "all" the whole cart goes, else only what would go through: the rest waits here.
     const sent = cart.data?.mode === "all" ? changes : passing;
     sending.start({
@@ -111,6 +112,7 @@ export function Cart({ session }: { session: SignedIn }) {
           onAct={act}
           onChoose={(id, options) => choose.mutate({ id, options })}
           onNext={(id, orElse) => next.mutate({ id, orElse })}
+          onWait={(id, wait) => waiting.mutate({ id, wait })}
           mode={cart.data?.mode ?? "each"}
           when={opensAt ? ` on ${opensAt}` : ""}
         />
@@ -171,11 +173,14 @@ function wantedOf({
   options,
   wish,
   or_else,
+  wait_if_full,
 }: Schemas["CartChangeView"]): Schemas["ChangeWanted"] {
   const varies = options !== null && options.credits_least < options.credits_most;
   const isUsual = !options || outcome.grading === options.gradings[0];
   return {
-    kind: outcome.kind,
+    // Where it waits because it is full, it is still an add or a swap that is sent.
+    kind: wait_if_full ? (outcome.gives_up ? "swap" : "add") : outcome.kind,
+    wait_if_full,
     number: wish.number,
     or_else: or_else.map(({ numbers }) => numbers),
     gives_up: outcome.gives_up || null,
@@ -240,9 +245,18 @@ type DoneProps = {
 function Done({ receipt, session, base, onClose }: DoneProps) {
   const announce = useAnnounce();
   const heading = useRef<HTMLHeadingElement>(null);
-  const through = receipt.body.outcomes.filter((outcome) => outcome.result === "accepted").length;
-  const refused = receipt.body.outcomes.length - through;
-  const summary = `${counted(through, "change", "changes")} went through${refused ? `, ${refused} refused` : ""}.`;
+  const many = (result: string) =>
+    receipt.body.outcomes.filter((outcome) => outcome.result === result).length;
+  const through = many("accepted");
+  const waiting = many("waiting");
+  const refused = many("refused");
+  const summary = `${[
+    `${counted(through, "change", "changes")} went through`,
+    waiting ? `${counted(waiting, "place", "places")} taken on waitlists` : "",
+    refused ? `${refused} refused` : "",
+  ]
+    .filter(Boolean)
+    .join(", ")}.`;
   useEffect(() => {
     heading.current?.focus();
     announce(summary);

@@ -25,11 +25,18 @@ type Props = {
   onAct: (change: Change, action: Schemas["ActionView"]) => void;
   onChoose: (options: Schemas["Options"]) => void;
   onNext: (orElse: string[][]) => void;
+  onWait: (wait: boolean) => void;
   isInCart: (number: string) => boolean;
 };
 
 /** The choice that was not made, by the one that was. */
 const OTHERWISE = { each: "With all or nothing", all: "Each by itself" } as const;
+
+const OTHERWISE_WORDS = {
+  accepted: "it would go through",
+  waiting: "it would wait",
+  refused: "stopped",
+} as const;
 
 export const EDGES: Record<Tone, string> = {
   pine: "border-l-pine",
@@ -53,6 +60,7 @@ export function ChangeItem({
   onAct,
   onChoose,
   onNext,
+  onWait,
   isInCart,
 }: Props) {
   const { outcome, options } = change;
@@ -62,6 +70,8 @@ export function ChangeItem({
   const item = useRef<HTMLElement>(null);
   const { word, tone } = verdictOf(outcome, when);
   const what = `${outcome.name} ${outcome.number}`;
+  const isWish = outcome.kind === "add" || outcome.kind === "swap" || change.wait_if_full;
+  const mayWait = isWish && (change.seats?.waitlist_limit ?? 0) > 0;
   const act = (action: Schemas["ActionView"]) => {
     if (action.place !== "consent" && action.place !== "options") return onAct(change, action);
     setShowOptions(true);
@@ -119,8 +129,7 @@ export function ChangeItem({
         />
         {change.otherwise && (
           <p className="text-small text-soft">
-            {OTHERWISE[mode]}: {change.otherwise === "accepted" ? "it would go through" : "stopped"}
-            .
+            {OTHERWISE[mode]}: {OTHERWISE_WORDS[change.otherwise]}.
           </p>
         )}
         <NextChoices
@@ -150,6 +159,17 @@ export function ChangeItem({
               {change.or_else.length ? "Another choice" : "Next choice"}
               <span className="sr-only"> for {what}</span>
             </Button>
+          )}
+          {mayWait && (
+            <label className="flex min-h-[24px] cursor-pointer items-center gap-1.5 px-1.5 text-soft hover:text-ink">
+              <input
+                type="checkbox"
+                className="accent-pine"
+                checked={change.wait_if_full}
+                onChange={(event) => onWait(event.target.checked)}
+              />
+              wait if full<span className="sr-only">: {what}</span>
+            </label>
           )}
         </div>
         {showOptions && hasChoices(options) && (

@@ -26,6 +26,7 @@ type Props = {
   onAct: (change: Change, action: Schemas["ActionView"]) => void;
   onChoose: (id: number, options: Schemas["Options"]) => void;
   onNext: (id: number, orElse: string[][]) => void;
+  onWait: (id: number, wait: boolean) => void;
   /** " at 09:00" before the window, else nothing. */
   when: string;
   mode: Schemas["CartView"]["mode"];
@@ -33,7 +34,7 @@ type Props = {
 
 /** The changes in their order, which is their priority; what belongs together moves as one. */
 export function ChangeList(props: Props) {
-  const { changes, onOrder, onRemove, onAct, onChoose, onNext, when, mode } = props;
+  const { changes, onOrder, onRemove, onAct, onChoose, onNext, onWait, when, mode } = props;
   const announce = useAnnounce();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -73,6 +74,7 @@ export function ChangeList(props: Props) {
                   onAct={onAct}
                   onChoose={(options) => onChoose(change.id, options)}
                   onNext={(orElse) => onNext(change.id, orElse)}
+                  onWait={(wait) => onWait(change.id, wait)}
                   when={when}
                   mode={mode}
                   isInCart={(number) => numbers.has(number)}

@@ -3,6 +3,14 @@ import { type Outcome, VERBS } from "./verdict";
 /** What a change does, in a few words: `Add SOIL 240 30412`, `Swap BAKE 120 30988 for 30991`. */
 export function ChangeTitle({ outcome, givesUp }: { outcome: Outcome; givesUp: string }) {
   const number = <span className="number">{outcome.number}</span>;
+  if (outcome.kind === "wait" && outcome.gives_up) {
+    return (
+      <>
+        Wait for {outcome.name} {number}, then give up {givesUp}{" "}
+        <span className="number">{outcome.gives_up}</span>
+      </>
+    );
+  }
   if (outcome.kind !== "swap") {
     return (
       <>

@@ -97,6 +97,17 @@ export function useCartChanges(whose: Whose) {
     onMutate: before,
     onSuccess: settle,
   });
+  const waiting = useMutation({
+    mutationFn: ({ id, wait }: { id: number; wait: boolean }) =>
+      take(
+        api.PUT("/api/terms/{term}/cart/changes/{change_id}/waiting", {
+          ...change(id),
+          body: { wait },
+        }),
+      ),
+    onMutate: before,
+    onSuccess: settle,
+  });
   const order = useMutation({
     mutationFn: (ids: number[]) =>
       take(api.PUT("/api/terms/{term}/cart/order", { params, body: { ids } })),
@@ -121,5 +132,5 @@ export function useCartChanges(whose: Whose) {
     onMutate: before,
     onSuccess: settle,
   });
-  return { add, put, adjust, instead, choose, next, remove, order, mode };
+  return { add, put, adjust, instead, choose, next, waiting, remove, order, mode };
 }

@@ -14,6 +14,9 @@ export function verdictOf(outcome: Outcome, when: string | null): { word: string
     if (!done && !hasOwnStop(outcome)) return { word: "Not yet, as said above.", tone: "woad" };
     return { word: "Stopped.", tone: "madder" };
   }
+  if (outcome.result === "waiting") {
+    return { word: done ? "You wait for it." : `You would wait${when}.`, tone: "woad" };
+  }
   const heed = outcome.findings.some((finding) => finding.severity === "heed");
   if (heed)
     return {
@@ -49,7 +52,13 @@ export function ownFindings(outcome: Outcome): Finding[] {
   return outcome.findings.filter((finding) => !ABOUT_ALL.test(finding.code));
 }
 
-export const VERBS = { add: "Add", drop: "Drop", swap: "Swap to", adjust: "Adjust" } as const;
+export const VERBS = {
+  add: "Add",
+  drop: "Drop",
+  swap: "Swap to",
+  adjust: "Adjust",
+  wait: "Wait for",
+} as const;
 
 /** What was chosen for it beside the usual, in words. */
 export function choicesOf(outcome: Outcome): string {

@@ -12,6 +12,7 @@ const KEYS = [
   ["/", "to Find, into the field for words"],
   ["c", "to clearance"],
   ["w", "to the week"],
+  ["a", "to the waitlists"],
   ["r", "to the receipts"],
   ["Alt + ↑ or ↓", "move a change in the cart up or down"],
   ["?", "this sheet"],
@@ -45,6 +46,7 @@ export function useKeys({ base, showKeys, showPalette }: Props): void {
         if (!document.getElementById(WORDS_FIELD)) navigate(`${base}/find`);
         window.setTimeout(() => document.getElementById(WORDS_FIELD)?.focus(), 50);
       } else if (event.key === "w") navigate(`${base}/week`);
+      else if (event.key === "a") navigate(`${base}/waitlists`);
       else if (event.key === "c") navigate(`${base}/clearance`);
       else if (event.key === "r") navigate(`${base}/receipts`);
       else if (event.key === "?") showKeys();

@@ -1,5 +1,8 @@
+import { useQuery } from "@tanstack/react-query";
 import { NavLink } from "react-router";
+import { newsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { counted } from "../../ui/text";
 import { usePlace } from "./usePlace";
 
 /** The screens about one student, in the order of their work. */
@@ -7,13 +10,16 @@ export const SCREENS = [
   { path: "clearance", name: "Clearance" },
   { path: "find", name: "Find" },
   { path: "week", name: "Week" },
+  { path: "waitlists", name: "Waitlists" },
   { path: "receipts", name: "Receipts" },
 ];
 
 type RailProps = { onKeys: () => void; onPalette: () => void };
 
 export function SideRail({ onKeys, onPalette }: RailProps) {
-  const { base } = usePlace();
+  const place = usePlace();
+  const { base } = place;
+  const offers = useQuery(newsQuery(place)).data?.offers ?? 0;
   return (
     <nav
       aria-label="Screens"
@@ -28,6 +34,11 @@ export function SideRail({ onKeys, onPalette }: RailProps) {
           }
         >
           {name}
+          {path === "waitlists" && offers > 0 && (
+            <span className="ml-2 text-small font-semibold text-plum">
+              {counted(offers, "offer", "offers")}
+            </span>
+          )}
         </NavLink>
       ))}
       <Button look="quiet" className="mt-auto px-[18px] text-left text-small" onClick={onPalette}>

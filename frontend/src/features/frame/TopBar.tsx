@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import type { SignedIn } from "../session/useSignedIn";
+import { News } from "../waitlists/News";
 import { ClockChip } from "./ClockChip";
 import { SignOut } from "./SignOut";
 import { usePlace } from "./usePlace";
@@ -14,12 +15,13 @@ export const CHIP =
 
 export function TopBar({ session, window }: Props) {
   return (
-    <header className="flex min-h-[52px] flex-wrap items-center gap-x-3 gap-y-1.5 border-b lg:gap-x-5 border-ink px-4 py-1.5 lg:px-5">
+    <header className="flex min-h-[52px] flex-wrap lg:flex-nowrap items-center gap-x-3 gap-y-1.5 border-b lg:gap-x-5 border-ink px-4 py-1.5 lg:px-5">
       <Wordmark />
-      <span className="truncate text-soft max-xl:hidden">{session.college}</span>
+      <span className="min-w-0 shrink truncate text-soft max-xl:hidden">{session.college}</span>
       <span className="flex-1" />
       <TermChoice terms={session.terms} />
       <WindowState session={session} window={window} />
+      {window && <News session={session} />}
       <ClockChip session={session} />
       <Popover.Root>
         <Popover.Trigger className="font-semibold hover:underline max-lg:order-1 max-sm:text-small">

@@ -1,10 +1,12 @@
 import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
+import { useSeats } from "../../api/seats";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { MOST_NEXT } from "../cart/NextChoices";
 import { useCartChanges } from "../cart/useCart";
 import { usePlace } from "../frame/usePlace";
+import { hasRoom } from "./SeatMeter";
 import { type Mine, useMine } from "./useMine";
 
 type Row = Schemas["SectionRow"];
@@ -25,7 +27,8 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
       {row.name} {row.number}
     </span>
   );
-  const offer = offerOf(row, mine);
+  const seats = useSeats(place.term, row.number, row.seats);
+  const offer = offerOf({ ...row, seats }, mine);
   if (offer.is === "said") return <span className="text-small text-soft">{offer.text}</span>;
   const busy = put.isPending || instead.isPending;
   const act = () => {
@@ -82,7 +85,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
 
 type Offer =
   | { is: "said"; text: string }
-  | { is: "put"; word: string; title: string; kind: "add" | "swap"; gives_up: string }
+  | { is: "put"; word: string; title: string; kind: "add" | "swap" | "wait"; gives_up: string }
   | { is: "exchange"; word: string; title: string; change: number };
 
 function offerOf(row: Row, { cart, registered }: Mine): Offer {
@@ -105,6 +108,12 @@ function offerOf(row: Row, { cart, registered }: Mine): Offer {
   }
   const given = new Set(changes.map(({ outcome }) => outcome.gives_up || outcome.number));
   const held = registered.find((section) => isSame(section) && !given.has(section.number));
+  if (row.seats.left === 0 && hasRoom(row.seats)) {
+    const title = held
+      ? `You keep ${held.number} until a seat comes`
+      : `You would be number ${row.seats.waiting + 1} waiting`;
+    return { is: "put", word: "Wait", title, kind: "wait", gives_up: held?.number ?? "" };
+  }
   if (held) {
     const title = `You keep ${held.number} until the swap has gone through`;
     return { is: "put", word: "Swap", title, kind: "swap", gives_up: held.number };

@@ -150,7 +150,8 @@ function plannedOf(cart: Cart): Map<string, "drop" | "swap" | "adjust"> {
   const found = new Map<string, "drop" | "swap" | "adjust">();
   for (const { outcome } of cart.changes) {
     if (outcome.kind === "swap") found.set(outcome.gives_up, "swap");
-    else if (outcome.kind !== "add") found.set(outcome.number, outcome.kind);
+    else if (outcome.kind === "drop" || outcome.kind === "adjust")
+      found.set(outcome.number, outcome.kind);
   }
   return found;
 }

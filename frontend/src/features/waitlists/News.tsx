@@ -1,0 +1,38 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { newsQuery } from "../../api/queries";
+import { countdown, counted } from "../../ui/text";
+import { useNow } from "../../ui/useNow";
+import { usePlace } from "../frame/usePlace";
+import type { SignedIn } from "../session/useSignedIn";
+
+/** In the top bar: an open offer with its clock, and messages not read. */
+export function News({ session }: { session: SignedIn }) {
+  const place = usePlace();
+  const news = useQuery(newsQuery(place));
+  const now = useNow(session.ahead).getTime();
+  if (!news.data) return null;
+  const { unread, offers, first_lapses } = news.data;
+  return (
+    <>
+      {offers > 0 && first_lapses && (
+        <Link
+          to={`${place.base}/waitlists`}
+          className="rounded-sm border border-plum px-2.5 py-1 font-semibold whitespace-nowrap text-plum hover:bg-plum hover:text-white max-lg:order-2 max-sm:px-1.5 max-sm:text-small"
+        >
+          {counted(offers, "offer", "offers")}, {countdown(Date.parse(first_lapses) - now)} left
+        </Link>
+      )}
+      <Link
+        to={`${place.base}/messages`}
+        className="py-1 whitespace-nowrap hover:underline max-lg:order-2 max-sm:text-small"
+      >
+        {unread ? (
+          <b className="font-semibold">{counted(unread, "message", "messages")}</b>
+        ) : (
+          <span className="text-soft">Messages</span>
+        )}
+      </Link>
+    </>
+  );
+}

@@ -1,0 +1,152 @@
+import { useQuery } from "@tanstack/react-query";
+import { useId, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { type OfferWish, offerQuery } from "../../api/queries";
+import { useAnnounce } from "../../ui/announce";
+import { Button } from "../../ui/Button";
+import { Field, INPUT } from "../../ui/Field";
+import { ProblemNotice } from "../../ui/Notice";
+import { Reading } from "../../ui/Page";
+import { Sheet } from "../../ui/Sheet";
+import { countdown, money } from "../../ui/text";
+import { useNow } from "../../ui/useNow";
+import { Findings } from "../cart/Findings";
+import { usePlace } from "../frame/usePlace";
+import type { SignedIn } from "../session/useSignedIn";
+import { useAnswers } from "./useAnswers";
+
+type Offer = Schemas["OfferView"];
+type Props = { place: Schemas["PlaceView"]; session: SignedIn; onClose: () => void };
+
+/** An offer, looked at before it is answered: what it does to week, credits and fees. */
+export function OfferSheet({ place, session, onClose }: Props) {
+  const { student } = usePlace();
+  const id = useId();
+  const announce = useAnnounce();
+  const [wish, setWish] = useState<OfferWish>({
+    gives_up: place.gives_up?.number ?? "",
+    names: [],
+  });
+  const offer = useQuery(offerQuery(place.id, student, wish));
+  const { accept } = useAnswers();
+  const now = useNow(session.ahead).getTime();
+  const until = place.offer_until ? Date.parse(place.offer_until) : 0;
+  const go = () =>
+    accept.mutate(
+      { id: place.id, wish },
+      {
+        onSuccess: (answer) => {
+          if (!answer.possible) return;
+          announce(`You are registered for ${place.section.name}.`);
+          onClose();
+        },
+      },
+    );
+  const shown = offer.data;
+  return (
+    <Sheet open onClose={onClose} title={`A seat in ${place.section.name}`}>
+      <p className="text-soft">
+        {place.title}, <span className="number">{place.section.number}</span>, {place.times}. Held
+        for you for <span className="number text-ink">{countdown(until - now)}</span>.
+      </p>
+      {offer.isPending && <Reading what="what it would mean" />}
+      {offer.isError && <ProblemNotice problem={offer.error} />}
+      {shown && (
+        <>
+          <div className="mt-4 space-y-3">
+            <Field id={`${id}-swap`} label="Take it">
+              <select
+                id={`${id}-swap`}
+                className={INPUT}
+                value={wish.gives_up}
+                onChange={(event) => setWish({ ...wish, gives_up: event.target.value })}
+              >
+                <option value="">beside what I have</option>
+                {shown.swaps.map(({ name, number }) => (
+                  <option key={number} value={number}>
+                    in the place of {name} {number}
+                  </option>
+                ))}
+              </select>
+            </Field>
+            {shown.companions.length > 0 && (
+              <Field id={`${id}-with`} label="With">
+                <select
+                  id={`${id}-with`}
+                  className={INPUT}
+                  value={wish.names[0] ?? ""}
+                  onChange={(event) =>
+                    setWish({ ...wish, names: event.target.value ? [event.target.value] : [] })
+                  }
+                >
+                  <option value="">any that fits</option>
+                  {shown.companions.map(({ name, number }) => (
+                    <option key={number} value={number}>
+                      {name} {number}
+                    </option>
+                  ))}
+                </select>
+              </Field>
+            )}
+          </div>
+          <Outlook offer={shown} />
+          <div className="mt-4 flex items-center gap-3">
+            <Button look="main" disabled={!shown.possible || accept.isPending} onClick={go}>
+              {accept.isPending ? "Accepting…" : "Accept"}
+            </Button>
+            <Button look="quiet" onClick={onClose}>
+              Not yet
+            </Button>
+          </div>
+        </>
+      )}
+      {accept.isError && (
+        <div className="mt-3">
+          <ProblemNotice problem={accept.error} />
+        </div>
+      )}
+    </Sheet>
+  );
+}
+
+function Outlook({ offer }: { offer: Offer }) {
+  const { before, after, outcomes, possible } = offer;
+  const rows = [
+    ["Credits", String(before.credits), String(after.credits)],
+    ["Tuition and fees", money(before.charge_cents), money(after.charge_cents)],
+    ["Full time", before.full_time ? "yes" : "no", after.full_time ? "yes" : "no"],
+  ] as const;
+  return (
+    <div
+      className={`mt-4 border-l-4 bg-paper px-3 py-2.5 text-[13px] ${possible ? "border-l-pine" : "border-l-madder"}`}
+    >
+      <p>
+        <b className={`font-semibold ${possible ? "text-pine" : "text-madder"}`}>
+          {possible ? "It would go through." : "Stopped as it is."}
+        </b>{" "}
+        {outcomes.map((outcome) => (
+          <Findings key={outcome.number} findings={outcome.findings} />
+        ))}
+      </p>
+      {possible && (
+        <table className="mt-2 w-full">
+          <tbody>
+            {rows.map(([name, now, then]) => (
+              <tr key={name}>
+                <th scope="row" className="text-left font-normal">
+                  {name}
+                </th>
+                <td className="text-right">{now}</td>
+                <td className="px-2 text-center text-soft">
+                  <span aria-hidden>→</span>
+                  <span className="sr-only">then</span>
+                </td>
+                <td className="text-right font-semibold">{then}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}

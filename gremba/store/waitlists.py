@@ -1,0 +1,154 @@
+"""Reading waitlists: a student's places with position and history, and messages."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.store.database import rows, run
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """What happened to a place."""
+
+    what: str
+    at: datetime
+    cause: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceLine:
+    """A place as its student sees it.
+
+    Attributes:
+        position: counted now, never stored; 0 where it does not wait.
+        waiting: how many wait in all.
+    """
+
+    id: int
+    section: int
+    state: str
+    joined_at: datetime
+    ended_at: datetime | None
+    offer_until: datetime | None
+    gives_up: int | None
+    names: tuple[int, ...]
+    position: int
+    waiting: int
+    events: tuple[Event, ...]
+
+
+_LINES = """
+SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.gives_up_section_id,
+       w.names,
+       CASE WHEN w.state = 'waiting' THEN (
+           SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
+           AND (coalesce(o.ranked_at, o.joined_at), o.id)
+               <= (coalesce(w.ranked_at, w.joined_at), w.id)) ELSE 0 END,
+       (SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'),
+       (SELECT json_agg(json_build_array(e.what, e.at, e.cause) ORDER BY e.at, e.id)
+        FROM place_events e WHERE e.place_id = w.id)
+FROM places w WHERE w.student_term_id = %s ORDER BY w.ended_at DESC NULLS FIRST, w.joined_at, w.id
+LIMIT 60
+"""
+
+
+def read_places(
+    database: PooledPostgresqlDatabase, student_term_id: int
+) -> Sequence[PlaceLine]:
+    """A student's places, open ones first. One statement."""
+    found = []
+    for *first, names, position, waiting, events in rows(database, _LINES, (student_term_id,)):
+        told = tuple(Event(w, datetime.fromisoformat(at), c) for w, at, c in events or ())
+        values: list[Any] = [*first, tuple(names), position, waiting, told]
+        found.append(PlaceLine(*values))
+    return found
+
+
+def waiting_for(
+    database: PooledPostgresqlDatabase, section: int
+) -> Sequence[tuple[str, str, datetime, datetime | None]]:
+    """Who waits for a section's pool, or is offered a seat: name, state, since when, until when,
+    in their order. One statement."""
+    return rows(
+        database,
+        "SELECT p.full_name, w.state, w.joined_at, "
+        "CASE WHEN w.state = 'offered' THEN w.offer_until END FROM places w "
+        "JOIN student_terms st ON st.id = w.student_term_id JOIN persons p ON p.id = st.student_id "
+        "JOIN sections s ON s.pool_id = w.pool_id WHERE s.id = %s "
+        "AND w.state IN ('waiting', 'offered') "
+        "ORDER BY w.state, coalesce(w.ranked_at, w.joined_at), w.id",
+        (section,),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Message:
+    """A message to a student."""
+
+    id: int
+    title: str
+    body: str
+    until: datetime | None
+    made_at: datetime
+    read_at: datetime | None
+
+
+def read_messages(
+    database: PooledPostgresqlDatabase, student_term_id: int
+) -> Sequence[Message]:
+    """A student's messages of a term, newest first; the latest hundred. One statement."""
+    return [
+        Message(*row)
+        for row in rows(
+            database,
+            "SELECT id, title, body, until, made_at, read_at FROM messages "
+            "WHERE student_term_id = %s ORDER BY id DESC LIMIT 100",
+            (student_term_id,),
+        )
+    ]
+
+
+def mark_read(
+    database: PooledPostgresqlDatabase, student_term_id: int, up_to: int, now: datetime
+) -> int:
+    """Messages up to this one have been read. One statement."""
+    return run(
+        database,
+        "UPDATE messages SET read_at = %s "
+        "WHERE student_term_id = %s AND id <= %s AND read_at IS NULL",
+        (now, student_term_id, up_to),
+    )
+
+
+def count_news(
+    database: PooledPostgresqlDatabase, student_term_id: int
+) -> tuple[int, int, datetime | None]:
+    """Messages not read, open offers, and when the first of these lapses. One statement."""
+    found = rows(
+        database,
+        "SELECT (SELECT count(*) FROM messages WHERE student_term_id = %s AND read_at IS NULL), "
+        "count(*), min(offer_until) FROM places WHERE student_term_id = %s AND state = 'offered'",
+        (student_term_id, student_term_id),
+    )
+    return found[0]
+
+
+def read_past_places(
+    database: PooledPostgresqlDatabase, before: date
+) -> list[tuple[str, int, bool]]:
+    """The places of terms that began before a day: component, position when it was taken, and
+    whether it came up. One statement."""
+    return rows(
+        database,
+        "SELECT s.component, row_number() OVER (PARTITION BY w.pool_id ORDER BY w.joined_at, w.id), "
+        "w.state IN ('given', 'offered', 'declined', 'lapsed') FROM places w "
+        "JOIN sections s ON s.id = w.section_id JOIN terms t ON t.id = w.term_id "
+        "WHERE t.first_day < %s",
+        (before,),
+    )

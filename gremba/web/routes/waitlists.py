@@ -1,0 +1,207 @@
+"""Waitlists: places, offers and their answers, messages."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import StringConstraints
+
+from gremba.actions import waitlists
+from gremba.actions.problem import Problem
+from gremba.actions.waitlists import Answer
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.chances import Chances
+from gremba.core.waitlist import closes_at
+from gremba.core.wording import times_text
+from gremba.formats import calendar_file
+from gremba.formats.decision_json import decision_data, title_of
+from gremba.store.database import connected
+from gremba.store.waitlists import PlaceLine, count_news, mark_read, read_messages, read_places
+from gremba.web.schemas import (
+    MessagesView,
+    NewsView,
+    OfferChoice,
+    OfferView,
+    PlacesView,
+    PlaceView,
+    ReadUpTo,
+)
+from gremba.web.services import services_of
+from gremba.web.whose import Whose
+
+router = APIRouter(prefix="/api")
+
+Numbers = Annotated[
+    list[Annotated[str, StringConstraints(pattern=r"^[0-9]{5}$")]], Query(max_length=4)
+]
+Number = Annotated[str | None, Query(pattern=r"^[0-9]{5}$")]
+
+
+@router.get("/terms/{term}/places")
+def list_places(request: Request, whose: Whose, term: str) -> PlacesView:
+    """The student's places on waitlists, open ones first, then those that have ended."""
+    services = services_of(request)
+    desk = services.desk
+    found = desk.term(term)
+    row = desk.student_term(whose, found)
+    with connected(desk.database) as database:
+        lines = read_places(database, row)
+    return PlacesView(
+        places=[_place_view(services.chances, found, p) for p in lines if p.section in found.by_id]
+    )
+
+
+def _place_view(chances: Chances, term: TermCatalogue, place: PlaceLine) -> PlaceView:
+    section = term.by_id[place.section]
+    gives_up = term.by_id.get(place.gives_up) if place.gives_up else None
+    zone = term.calendar.zone
+    chance = None
+    if place.state == "waiting":
+        chance = chances.of(section, place.position)
+    return PlaceView.model_validate(
+        {
+            "id": place.id,
+            "section": _named(section),
+            "title": title_of(section),
+            "times": times_text(section),
+            "state": place.state,
+            "way": section.waitlist_way,
+            "joined_at": place.joined_at.astimezone(zone),
+            "ended_at": place.ended_at and place.ended_at.astimezone(zone),
+            "offer_until": place.offer_until and place.offer_until.astimezone(zone),
+            "closes_at": closes_at(section.block, term.calendar, term.policy),
+            "position": place.position,
+            "waiting": place.waiting,
+            "gives_up": gives_up and _named(gives_up),
+            "names": [_named(term.by_id[n]) for n in place.names if n in term.by_id],
+            "events": [
+                {"what": e.what, "at": e.at.astimezone(zone), "cause": e.cause}
+                for e in place.events
+            ],
+            "chance": chance and {
+                "sentence": chance.sentence, "came_up": chance.came_up, "of": chance.of,
+                "low": chance.low, "high": chance.high,
+            },
+        }
+    )  # fmt: skip
+
+
+def _named(section: Section) -> dict[str, str]:
+    return {"name": section.name, "number": section.reference_number}
+
+
+@router.get("/places/{place_id}/offer")
+def look_at_offer(
+    request: Request,
+    whose: Whose,
+    place_id: int,
+    gives_up: Number = None,
+    names: Numbers = [],  # noqa: B006
+) -> OfferView:
+    """What accepting an offer would lead to; nothing is changed."""
+    desk = services_of(request).desk
+    return _offer_view(
+        waitlists.look_at_offer(desk, whose, place_id, gives_up or "", names)
+    )
+
+
+@router.get(
+    "/places/{place_id}/deadline",
+    responses={200: {"description": "A calendar (RFC 5545)", "content": {"text/calendar": {}}}},
+    response_class=Response,
+)
+def download_deadline(request: Request, whose: Whose, place_id: int) -> Response:
+    """An open offer's deadline as a calendar file, with an alarm."""
+    desk = services_of(request).desk
+    body = waitlists.deadline_of(desk, whose, place_id)
+    return Response(
+        body, media_type=calendar_file.MEDIA_TYPE,
+        headers={"Content-Disposition": 'attachment; filename="deadline.ics"'},
+    )  # fmt: skip
+
+
+@router.post("/places/{place_id}/acceptance")
+def accept_offer(request: Request, whose: Whose, place_id: int, choice: OfferChoice) -> OfferView:
+    """Accept an offer. Where the rules do not agree nothing is changed and the offer stands."""
+    desk = services_of(request).desk
+    answer = waitlists.accept_offer(desk, whose, place_id, choice.gives_up or "", choice.names)
+    return _offer_view(answer)
+
+
+def _offer_view(answer: Answer) -> OfferView:
+    term = answer.term
+    section = term.by_id[answer.place.section]
+    return OfferView.model_validate(
+        {
+            "possible": answer.is_possible,
+            **decision_data(answer.decision),
+            "companions": [
+                _named(s) for group in term.companions_of(section).values() for s in group
+                if not s.cancelled
+            ],
+            "swaps": [_named(h.section) for h in answer.held if h.section.carries_credit],
+            "receipt": answer.receipt,
+        }
+    )  # fmt: skip
+
+
+@router.post("/places/{place_id}/refusal", status_code=204)
+def decline_offer(request: Request, whose: Whose, place_id: int) -> None:
+    """Decline an offer: the seat goes to the next at once."""
+    services = services_of(request)
+    waitlists.end_place(services.desk, whose, place_id, decline=True)
+    services.sweeper.wake()
+
+
+@router.delete("/places/{place_id}", status_code=204)
+def leave_waitlist(request: Request, whose: Whose, place_id: int) -> None:
+    """Leave a waitlist."""
+    services = services_of(request)
+    waitlists.end_place(services.desk, whose, place_id, decline=False)
+    services.sweeper.wake()
+
+
+@router.get("/terms/{term}/messages")
+def list_messages(request: Request, whose: Whose, term: str) -> MessagesView:
+    """The student's messages, newest first."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    row = desk.student_term(whose, found)
+    with connected(desk.database) as database:
+        messages = read_messages(database, row)
+    return MessagesView.model_validate({"messages": list(messages)}, from_attributes=True)
+
+
+@router.put("/terms/{term}/messages/read")
+def mark_messages_read(request: Request, whose: Whose, term: str, up_to: ReadUpTo) -> NewsView:
+    """Messages up to this one have been read."""
+    desk = services_of(request).desk
+    row = desk.student_term(whose, desk.term(term))
+    with connected(desk.database) as database:
+        mark_read(database, row, up_to.id, desk.clock.now())
+    return read_news(request, whose, term)
+
+
+@router.get("/terms/{term}/news")
+def read_news(request: Request, whose: Whose, term: str) -> NewsView:
+    """Messages not read, and open offers."""
+    desk = services_of(request).desk
+    found = desk.term(term)
+    row = desk.student_term(whose, found)
+    with connected(desk.database) as database:
+        unread, offers, first = count_news(database, row)
+    lapses = first and first.astimezone(found.calendar.zone)
+    return NewsView(unread=unread, offers=offers, first_lapses=lapses)
+
+
+@router.put("/terms/{term}/places/{place_id}/rank", status_code=204)
+def move_place(
+    request: Request, term: str, place_id: int, before: int, reason: str = ""
+) -> None:
+    """Move a waiting place in front of another; the reason is recorded."""
+    if len(reason.strip()) < 5 or len(reason) > 400:
+        raise Problem("reason-missing", "Why?", "Give the reason in a sentence.", 422)
+    services = services_of(request)
+    name = request.state.session.person.full_name
+    waitlists.move_place(services.desk, place_id, before, name, reason.strip())
