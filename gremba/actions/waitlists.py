@@ -117,19 +117,19 @@ def serve_pool(desk: Desk, pool: int) -> int:
     with connected(desk.database) as database, database.atomic():
         locked = lock_for(desk, term, first)
         waiting = heads(database, pool, AT_A_TIME)
-        served = settled = 0
+        served, settled = 0, False
         for place in waiting:
             if place.id not in locked.places:
                 # Somebody has been moved up meanwhile: begin again with them.
                 break
             if not locked.seats[pool].left:
-                settled = 1
+                settled = True
                 break
             served += _serve_one(desk, term, place, locked)
         else:
             automatic = any(term.by_id[p.section].waitlist_way == "automatic" for p in waiting)
             # Those passed over are tried again when something changes for them.
-            settled = 0 if automatic and locked.seats[pool].left else 1
+            settled = not automatic and len(waiting) < AT_A_TIME
         if settled or not locked.seats[pool].left:
             settle_pool(database, pool)
         return served

@@ -25,7 +25,7 @@ from tests.support.world import request
 
 STUDENTS, SECTIONS = 5, 3
 
-_NEVER = {
+NEVER = {
     "oversold": "SELECT id FROM seat_pools WHERE taken + offered > seat_limit + beyond",
     "unlike its rows": """
         SELECT p.id FROM seat_pools p WHERE
@@ -53,6 +53,7 @@ _NEVER = {
         JOIN place_events e ON e.place_id = o.id AND e.what = 'offered'
         WHERE s.waitlist_way = 'offer' AND w.state = 'waiting'""",
 }
+"""What must never be found, by what it would mean."""
 
 
 class Machine(RuleBasedStateMachine):
@@ -164,7 +165,7 @@ class Machine(RuleBasedStateMachine):
     @invariant()
     def nothing_that_must_never_be(self) -> None:
         with connected(self.campus.database) as database:
-            for what, sql in _NEVER.items():
+            for what, sql in NEVER.items():
                 found = rows(database, sql)
                 assert not found, (what, found)
 

@@ -175,7 +175,7 @@ def send(
     ``40001>40002``, ``+40001 #CODE``."""
     wanted = [
         {"kind": c.kind, "number": c.number, "gives_up": c.gives_up or None, "grading": c.grading,
-         "credits": c.credits, "consent": c.consent}
+         "credits": c.credits, "consent": c.consent, "wait_if_full": c.wait_if_full}
         for c in request(changes).changes
     ]  # fmt: skip
     return client.post(
