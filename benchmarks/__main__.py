@@ -1,4 +1,5 @@
-"""``./bench``: the floor, and beside it the rate of five-section sendings over HTTP."""
+"""``./bench``: the floor, and beside it the rate of five-section sendings over HTTP; searches and
+waitlists while a rush runs."""
 
 from __future__ import annotations
 
@@ -21,6 +22,7 @@ from rich.table import Table
 from benchmarks.college import TERM, fill
 from benchmarks.judging import time_decisions
 from benchmarks.searching import Typing
+from benchmarks.waiting import Freeing, set_apart, time_sweeps
 from gremba.cli import USUAL_WORKERS
 from gremba.launch.cluster import private_cluster, programs
 from gremba.launch.serve import LOCAL
@@ -153,16 +155,18 @@ def main(
         console.print(f"Filling 5,000 sections and {students:,} students …")
         requests = LOCAL / "bench-requests.tsv"
         fill(database, students, requests)
+        set_apart(database)
         with connected(database):
             for statement in BARE_TABLES.strip().split(";\n"):
                 database.execute_sql(statement)
-        found, loads, searches = _take_turns(console, url, workers, seconds, rounds, requests)
+        found, loads, rush = _take_turns(console, url, workers, seconds, rounds, requests)
         with connected(database):
             receipts, taken, wrong = rows(database, _COUNTS)[0]
+        sweeps = time_sweeps(url)
         database.close_all()
     finally:
         cluster.stop()
-    _print_table(console, found, loads, searches, receipts, taken, wrong)
+    _print_table(console, found, loads, rush, sweeps, receipts, taken, wrong)
 
 
 _COUNTS = """
@@ -176,9 +180,9 @@ SELECT (SELECT count(*) FROM receipts), (SELECT sum(taken) FROM seat_pools),
 
 def _take_turns(
     console: Console, url: str, workers: int, seconds: int, rounds: int, requests: Path
-) -> tuple[list[Round], list[Load], list[float]]:
+) -> tuple[list[Round], list[Load], Rush]:
     lines = requests.read_text().splitlines(keepends=True)
-    # The last part is put through while people search.
+    # The last part is put through while people search and seats are freed.
     each = len(lines) // (rounds + 1)
     # The same bytes to read as a sending, many times over, so that time and not number ends it.
     plain = LOCAL / "bench-empty.tsv"
@@ -203,27 +207,39 @@ def _take_turns(
             receipts, took = _receipts_since(url, before)
             found.append(Round(bare, empty, receipts / took))
             loads.append(load)
-        console.print("Searches while a rush runs …")
+        console.print("Searches and freed seats while a rush runs …")
         own.write_text("".join(lines[rounds * each :]))
-        searches = _search_in_rush(port, own, max(6, each // 150))
+        rush = _beside_a_rush(url, port, own, max(6, each // 150))
     finally:
         for server in servers:
             server.terminate()
             server.wait()
-    return found, loads, searches
+    return found, loads, rush
 
 
-def _search_in_rush(port: int, requests: Path, seconds: int) -> list[float]:
-    """Milliseconds in the server of the searches of four people who type all the while."""
+@dataclass
+class Rush:
+    """What was measured beside a rush, in milliseconds: searches in the server, and how long it
+    was until a freed seat was offered to the head of its waitlist."""
+
+    searches: list[float]
+    freed: list[float]
+
+
+def _beside_a_rush(url: str, port: int, requests: Path, seconds: int) -> Rush:
+    """Four people search all the while, and seats are freed one after another."""
+    freeing = Freeing(url)
+    freeing.start()
     people = [Typing(port, seed) for seed in range(4)]
     for person in people:
         person.start()
     generate_load(port, requests, seconds)
     for person in people:
         person.stop()
+    freeing.stop()
     if any(person.broken for person in people):
         raise RuntimeError("a search was not answered")
-    return [took for person in people for took in person.took]
+    return Rush([took for person in people for took in person.took], freeing.took)
 
 
 def _receipts(url: str) -> int:
@@ -249,7 +265,8 @@ def _print_table(
     console: Console,
     found: list[Round],
     loads: list[Load],
-    searches: list[float],
+    rush: Rush,
+    sweeps: tuple[int, float],
     receipts: int,
     taken: int,
     wrong: int,
@@ -276,10 +293,14 @@ def _print_table(
         ("answers other than 200, or none", f"{sum(x.refused + x.broken for x in loads)}"),
         ("receipts : registrations", f"{receipts:,} : {taken:,}"),
         ("pools oversold or unlike their rows", f"{wrong}"),
-        ("search among 5,000 in a rush, median", f"{middle(searches):,.1f} ms"),
+        ("search among 5,000 in a rush, median", f"{middle(rush.searches):,.1f} ms"),
         ("search among 5,000 in a rush, 99th percentile",
-         f"{statistics.quantiles(searches, n=100)[-1]:,.1f} ms"),
-        ("searches measured", f"{len(searches):,}"),
+         f"{statistics.quantiles(rush.searches, n=100)[-1]:,.1f} ms"),
+        ("searches measured", f"{len(rush.searches):,}"),
+        ("a freed seat offered to the head, median", f"{middle(rush.freed):,.0f} ms"),
+        ("a freed seat offered to the head, longest", f"{max(rush.freed):,.0f} ms"),
+        ("seats freed", f"{len(rush.freed)}"),
+        (f"sweep over {sweeps[0]:,} places that wait, median", f"{sweeps[1] * 1e3:,.0f} ms"),
         ("decide, six changes, median", f"{statistics.median(decide) * 1e3:.2f} ms"),
         ("decide, six changes, 99th percentile",
          f"{statistics.quantiles(decide, n=100)[-1] * 1e3:.2f} ms"),

@@ -33,7 +33,8 @@ class Described(unittest.TestCase):
         cls.campus.clearance(cls.student, "agreement", "details", "survey", "release")
         cls.hold = cls.campus.fee_hold(cls.student)
         cls.people = {"student": cls.student, "advisor": advisor, "instructor": instructor,
-                      "cashier": cls.campus.person("cashier")}  # fmt: skip
+                      "cashier": cls.campus.person("cashier"),
+                      "registrar": cls.campus.person("registrar")}  # fmt: skip
         cls.server = Server(cls.campus.url)
         document = build_app(Settings(database_url="postgresql://nowhere/none")).openapi()
         with warnings.catch_warnings():
@@ -63,7 +64,7 @@ class Described(unittest.TestCase):
             "hold_id": st.sampled_from([self.hold, 0, 2**40]), "change_id": st.integers(-1, 60),
             "receipt_id": st.integers(-1, 60), "consent_id": st.integers(-1, 9),
             "reference": st.just("none"), "token": st.text("abc-_", min_size=1),
-            "link_id": st.integers(-1, 9),
+            "link_id": st.integers(-1, 9), "place_id": st.integers(-1, 9),
         })  # fmt: skip
 
         with self.campus.client(who, self.server.url) as client:

@@ -15,7 +15,7 @@ from tests.support.servers import Server, new_database
 SOMETHING = {
     "term": TERM, "change_id": "1", "receipt_id": "1", "hold_id": "1", "reference": "none",
     "student": "1", "number": "40001", "consent_id": "1",
-    "link_id": "1", "token": "none",
+    "link_id": "1", "token": "none", "place_id": "1",
 }  # fmt: skip
 """Values for the parts of an address; whether there is such a thing does not matter here."""
 

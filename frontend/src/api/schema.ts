@@ -3001,7 +3001,7 @@ export interface components {
         };
         /**
          * TaughtView
-         * @description A section with its roster and the codes given out for it.
+         * @description A section with its roster, its waitlist in order, and the codes given out for it.
          */
         TaughtView: {
             /** Consents */
@@ -3009,6 +3009,8 @@ export interface components {
             /** Roster */
             roster: components["schemas"]["RosterEntry"][];
             section: components["schemas"]["TaughtSection"];
+            /** Waitlist */
+            waitlist: components["schemas"]["WaitingEntry"][];
         };
         /**
          * TermName
@@ -3084,6 +3086,26 @@ export interface components {
         Waiting: {
             /** Wait */
             wait: boolean;
+        };
+        /**
+         * WaitingEntry
+         * @description Somebody who waits for a section, or is offered a seat.
+         */
+        WaitingEntry: {
+            /** Full Name */
+            full_name: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "offered";
+            /** Until */
+            until: string | null;
         };
         /**
          * WeekView

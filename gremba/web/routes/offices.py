@@ -24,6 +24,7 @@ from gremba.store.people import (
     list_advisees as read_advisees,
 )
 from gremba.store.situations import read_seats
+from gremba.store.waitlists import waiting_for
 from gremba.web.access import SignedIn
 from gremba.web.schemas import (
     Advisees,
@@ -39,6 +40,7 @@ from gremba.web.schemas import (
     RosterEntry,
     TaughtSection,
     TaughtView,
+    WaitingEntry,
 )
 from gremba.web.services import services_of
 from gremba.web.views import hold_view
@@ -109,8 +111,15 @@ def read_taught_section(
     with connected(desk.database) as database:
         roster = read_roster(database, section.id)
         seats = read_seats(database, {section.pool})
+        waiting = waiting_for(database, section.id)
     return TaughtView(
         section=_taught(section, seats[section.pool]),
+        waitlist=[
+            WaitingEntry.model_validate(
+                {"full_name": name, "state": state, "since": since, "until": until}
+            )
+            for name, state, since, until in waiting
+        ],
         roster=[RosterEntry.model_validate(r, from_attributes=True) for r in roster],
         consents=[_consent_view(c, desk.clock.now()) for c in codes],
     )

@@ -80,6 +80,7 @@ from gremba.web.schemas.offices import (
     RosterEntry,
     TaughtSection,
     TaughtView,
+    WaitingEntry,
 )
 from gremba.web.schemas.seats import SeatsView
 from gremba.web.schemas.session import (
@@ -210,6 +211,7 @@ __all__ = [
     "TestCardView",
     "TightView",
     "Waiting",
+    "WaitingEntry",
     "WeekView",
     "WindowView",
     "WishView",

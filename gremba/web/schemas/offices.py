@@ -85,11 +85,21 @@ class ConsentView(Shape):
     used_at: datetime | None
 
 
+class WaitingEntry(Shape):
+    """Somebody who waits for a section, or is offered a seat."""
+
+    full_name: str
+    state: Literal["waiting", "offered"]
+    since: datetime
+    until: datetime | None
+
+
 class TaughtView(Shape):
-    """A section with its roster and the codes given out for it."""
+    """A section with its roster, its waitlist in order, and the codes given out for it."""
 
     section: TaughtSection
     roster: list[RosterEntry]
+    waitlist: list[WaitingEntry]
     consents: list[ConsentView]
 
 

@@ -161,10 +161,10 @@ export function ChangeItem({
             </Button>
           )}
           {mayWait && (
-            <label className="flex min-h-[24px] cursor-pointer items-center gap-1.5 px-1.5 text-soft hover:text-ink">
+            <label className="flex min-h-[28px] cursor-pointer items-center gap-2 px-3 text-soft hover:text-ink">
               <input
                 type="checkbox"
-                className="accent-pine"
+                className="size-4 accent-pine"
                 checked={change.wait_if_full}
                 onChange={(event) => onWait(event.target.checked)}
               />

@@ -29,7 +29,7 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
       </Page>
     );
   }
-  const { section, roster, consents } = taught.data;
+  const { section, roster, consents, waitlist } = taught.data;
   return (
     <Page title={`${section.name} ${section.number}`} aside={back}>
       <p className="mb-5 text-soft">
@@ -67,6 +67,31 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
             ))}
           </tbody>
         </table>
+      )}
+      {waitlist.length > 0 && (
+        <>
+          <h2 className="mt-7 border-b border-ink pb-1 text-[20px]">Waiting, the next first</h2>
+          <ol className="text-[13px]" aria-label="Waiting, the next first">
+            {waitlist.map(({ full_name, state, since, until }, index) => (
+              <li
+                key={full_name + since}
+                className="flex items-baseline gap-4 border-b border-hair py-1.5"
+              >
+                <b className="flex-1 font-semibold">{full_name}</b>
+                {state === "offered" && until ? (
+                  <span className="text-plum">
+                    offered a seat until {shortMoment(new Date(until), session.zone)}
+                  </span>
+                ) : (
+                  <span className="text-soft">
+                    {index === waitlist.findIndex((w) => w.state === "waiting") ? "next, " : ""}
+                    since {shortMoment(new Date(since), session.zone)}
+                  </span>
+                )}
+              </li>
+            ))}
+          </ol>
+        </>
       )}
     </Page>
   );

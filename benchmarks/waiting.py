@@ -1,0 +1,102 @@
+"""How soon a freed seat reaches the head of a waitlist while a rush runs, and how long a sweep
+over thousands of places takes."""
+
+from __future__ import annotations
+
+import statistics
+import threading
+import time
+from datetime import UTC, datetime
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from benchmarks.college import TERM
+from gremba.actions.desk import Desk
+from gremba.actions.sweep import sweep
+from gremba.standins.clock import RealClock
+from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.database import connect, connected, rows, run
+
+POOLS = 60
+"""Sections set apart for it, full and waited for."""
+
+PAUSE = 0.15
+
+
+def set_apart(database: PooledPostgresqlDatabase) -> None:
+    """Let the last sections be full, with two who wait for each."""
+    with connected(database):
+        run(database, "UPDATE sections SET waitlist_limit = 8")
+        run(database, "UPDATE seat_pools SET seat_limit = 0 WHERE id > (SELECT max(id) FROM seat_pools) - %s",
+            (POOLS,))  # fmt: skip
+        _join(database, f"p.id > (SELECT max(id) FROM seat_pools) - {POOLS}", 2)
+        run(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
+
+
+def _join(database: PooledPostgresqlDatabase, which: str, each: int) -> None:
+    run(
+        database,
+        "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at) "
+        "SELECT 1 + mod(p.id * 7 + n * 131, (SELECT count(*) FROM student_terms)), 1, s.id, p.id, "
+        f"'waiting', now() - n * interval '1 minute' FROM seat_pools p JOIN sections s "
+        f"ON s.pool_id = p.id CROSS JOIN generate_series(1, %s) n WHERE {which} "
+        "ON CONFLICT DO NOTHING",
+        (each,),
+    )
+
+
+class Freeing(threading.Thread):
+    """Frees a seat now and then and notes how long it was until it was offered."""
+
+    def __init__(self, url: str) -> None:
+        super().__init__(daemon=True)
+        self._database = connect(url)
+        self._ending = threading.Event()
+        self.took: list[float] = []
+
+    def run(self) -> None:
+        """Free one seat after another, until told to stop."""
+        with connected(self._database) as database:
+            pools = [row[0] for row in rows(
+                database, "SELECT id FROM seat_pools ORDER BY id DESC LIMIT %s", (POOLS,))]  # fmt: skip
+            for pool in pools:
+                if self._ending.is_set():
+                    return
+                run(database, "UPDATE seat_pools SET seat_limit = seat_limit + 1 WHERE id = %s", (pool,))
+                self.took.append(self._until_offered(pool, datetime.now(UTC)))
+                self._ending.wait(PAUSE)
+
+    def _until_offered(self, pool: int, freed: datetime) -> float:
+        for _ in range(2_000):
+            found = rows(self._database, "SELECT max(offered_at) FROM places WHERE pool_id = %s", (pool,))
+            if found[0][0] is not None:
+                return max(0.0, (found[0][0] - freed).total_seconds() * 1000)
+            time.sleep(0.01)
+        raise RuntimeError("a freed seat was not offered")
+
+    def stop(self) -> None:
+        """End it."""
+        self._ending.set()
+        self.join(timeout=30)
+        self._database.close_all()
+
+
+def time_sweeps(url: str) -> tuple[int, float]:
+    """How many places wait, and the median seconds of a sweep that finds nothing to move."""
+    database = connect(url)
+    with connected(database):
+        run(database, "UPDATE seat_pools SET seat_limit = taken + offered, beyond = 0")
+        _join(database, "p.id <= 2500", 2)
+        run(database, "ANALYZE places")
+        waiting = rows(database, "SELECT count(*) FROM places WHERE state = 'waiting'")[0][0]
+    desk = Desk(database, CatalogueCache(database), RealClock())
+    term = desk.term(TERM)
+    while sweep(desk, [term]):
+        pass
+    took = []
+    for _ in range(5):
+        begun = time.perf_counter()
+        sweep(desk, [term])
+        took.append(time.perf_counter() - begun)
+    database.close_all()
+    return waiting, statistics.median(took)

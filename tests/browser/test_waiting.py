@@ -1,0 +1,123 @@
+"""Waitlists in a real browser: an offer taken as a swap, one that lapses, a ring of two."""
+
+from __future__ import annotations
+
+import re
+from contextlib import closing
+from datetime import timedelta
+
+from playwright.sync_api import expect
+
+from gremba.demo.season import OFFER_UNTIL
+from gremba.store.database import connect, connected, rows
+from tests.support.browsing import BrowserTest, sections_that_fit
+from tests.support.campus import outcome
+from tests.support.signing_in import signed_in_client
+
+HARVEST = "/api/terms/harvest-2027"
+
+
+class Waiting(BrowserTest):
+    def ask(self, sql: str, *parameters: object) -> list[tuple[object, ...]]:
+        database = connect(self.url)
+        with connected(database):
+            found = rows(database, sql, parameters)
+        database.close_all()
+        return found
+
+    def test_a_an_offer_is_looked_at_and_taken_as_a_swap(self) -> None:
+        page = self.open("isolde")
+        expect(page.get_by_role("link", name=re.compile("^1 offer, 0[01]:"))).to_be_visible()
+        page.keyboard.press("a")
+        offer = page.get_by_test_id(re.compile("^place-")).filter(has_text="A seat is held for you")
+        expect(offer).to_have_count(1)
+        number = offer.get_by_role("link").first.inner_text()
+        waiting = page.get_by_test_id(re.compile("^place-")).filter(has_text="waiting")
+        expect(waiting.first).to_contain_text(re.compile(r"Number \d of \d"))
+        self.look_for_barriers(page, "waitlists")
+        offer.get_by_role("button", name="Look and accept").click()
+        sheet = page.get_by_role("dialog")
+        expect(sheet).to_contain_text("It would make 19 credits; your limit is 18.")
+        expect(sheet.get_by_role("button", name="Accept")).to_be_disabled()
+        options = sheet.get_by_label("Take it").locator("option")
+        swap = next(o for o in options.all_inner_texts() if "SMTH 205" in o)
+        sheet.get_by_label("Take it").select_option(label=swap)
+        expect(sheet).to_contain_text("It would go through.")
+        self.look_for_barriers(page, "an offer")
+        sheet.get_by_role("button", name="Accept").click()
+        expect(sheet).to_have_count(0)
+        expect(page.get_by_text(re.compile("^1 offer"))).to_have_count(0)
+        page.keyboard.press("w")
+        expect(page.get_by_test_id(f"registered-{number}")).to_be_visible()
+        expect(page.get_by_test_id("registered-30593")).to_have_count(0)
+        page.get_by_role("link", name=re.compile("[Mm]essage")).first.click()
+        expect(page.get_by_role("main")).to_contain_text("A seat for you in BAKE 101")
+        self.look_for_barriers(page, "messages")
+
+    def test_b_an_offer_lapses_and_the_roster_says_who_is_next(self) -> None:
+        # The instructor of a full section with some who wait sees their order.
+        found = self.ask(
+            "SELECT s.reference_number, p.id, s.pool_id FROM sections s "
+            "JOIN seat_pools p ON p.id = s.pool_id JOIN terms t ON t.id = s.term_id "
+            "WHERE t.code = 'harvest-2027' AND s.waitlist_way = 'offer' "
+            "AND p.taken >= p.seat_limit AND NOT s.cancelled AND (SELECT count(*) FROM places w "
+            "WHERE w.pool_id = p.id AND w.state = 'waiting') >= 2 ORDER BY s.id LIMIT 1")  # fmt: skip
+        number, pool, _ = found[0]
+        first, second = (str(r[0]) for r in self.ask(
+            "SELECT p.full_name FROM places w JOIN student_terms st ON st.id = w.student_term_id "
+            "JOIN persons p ON p.id = st.student_id WHERE w.pool_id = %s AND w.state = 'waiting' "
+            "ORDER BY w.joined_at, w.id LIMIT 2", pool))  # fmt: skip
+        self.ask("INSERT INTO section_instructors SELECT s.id, p.id FROM sections s, persons p "
+                 "WHERE s.reference_number = %s AND s.term_id = 3 AND p.username = 'petra' "
+                 "ON CONFLICT DO NOTHING RETURNING 1", number)  # fmt: skip
+        self.ask("UPDATE terms SET catalogue_version = catalogue_version + 1 RETURNING 1")
+        page = self.open("petra")
+        page.goto(f"{self.server.url}/teaching/harvest-2027/{number}")
+        queue = page.get_by_role("list", name="Waiting, the next first").get_by_role("listitem")
+        expect(queue.first).to_contain_text(f"{first}next, since")
+        # A seat more is offered to the first; nobody answers in time, and the next is offered it.
+        self.ask("UPDATE seat_pools SET seat_limit = seat_limit + 1 WHERE id = %s RETURNING 1", pool)
+        expect(queue.first).to_contain_text(f"{first}offered a seat until", timeout=15_000)
+        self.look_for_barriers(page, "a waitlist for its instructor")
+        self.set_clock(OFFER_UNTIL + timedelta(days=1))
+        expect(queue.first).to_contain_text(f"{second}offered a seat until", timeout=20_000)
+
+    def test_c_two_students_swap_through_a_ring(self) -> None:
+        self.set_clock(OFFER_UNTIL - timedelta(hours=1))
+        (one, two, *_), _ = sections_that_fit(self.url, "wren")
+        # Wren has one of the two, and an early student the other; both sections are full.
+        with closing(signed_in_client(self.server.url, "wren")) as wren:
+            sent = {"changes": [{"kind": "add", "number": one}]}
+            answer = wren.post(f"{HARVEST}/sendings", json=sent,
+                               headers={"Idempotency-Key": "ring-wren-has"})  # fmt: skip
+            self.assertEqual(outcome(answer), "a")
+        holder = self.ask(
+            "SELECT r.student_term_id FROM registrations r JOIN sections s ON s.id = r.section_id "
+            "WHERE s.reference_number = %s AND r.state = 'registered' AND r.student_term_id <> "
+            "(SELECT st.id FROM student_terms st JOIN persons p ON p.id = st.student_id WHERE "
+            "p.username = 'wren' AND st.term_id = 3) ORDER BY r.id LIMIT 1", two)[0][0]  # fmt: skip
+        self.ask("UPDATE seat_pools p SET seat_limit = p.taken + p.offered FROM sections s "
+                 "WHERE s.pool_id = p.id AND s.reference_number = ANY(%s) AND s.term_id = 3 "
+                 "RETURNING 1", [one, two])  # fmt: skip
+        self.ask("UPDATE sections SET waitlist_limit = 20 WHERE reference_number = ANY(%s) "
+                 "RETURNING 1", [one, two])  # fmt: skip
+        self.ask("INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at, "
+                 "gives_up_section_id) SELECT %s, 3, a.id, a.pool_id, 'waiting', now(), b.id "
+                 "FROM sections a, sections b WHERE a.reference_number = %s AND a.term_id = 3 "
+                 "AND b.reference_number = %s AND b.term_id = 3 RETURNING id",
+                 holder, one, two)  # fmt: skip
+        page = self.open("wren")
+        self.take_all_out(page)
+        page.goto(f"{self.server.url}/harvest-2027/find?section={two}")
+        self.ask("UPDATE terms SET catalogue_version = catalogue_version + 1 RETURNING 1")
+        with closing(signed_in_client(self.server.url, "wren")) as wren:
+            sent = {"changes": [{"kind": "wait", "number": two, "gives_up": one}]}
+            answer = wren.post(f"{HARVEST}/sendings", json=sent,
+                               headers={"Idempotency-Key": "ring-wren-waits"})  # fmt: skip
+            self.assertEqual(outcome(answer), "w", answer.text)
+        page.goto(f"{self.server.url}/harvest-2027/messages")
+        expect(page.get_by_role("main")).to_contain_text("changed places in one step",
+                                                         timeout=15_000)  # fmt: skip
+        page.keyboard.press("w")
+        expect(page.get_by_test_id(f"registered-{two}")).to_be_visible()
+        expect(page.get_by_test_id(f"registered-{one}")).to_have_count(0)

@@ -1,0 +1,144 @@
+"""Waitlists over HTTP: joining from the cart, positions, offers, messages, the office's move."""
+
+from __future__ import annotations
+
+import time
+import unittest
+from collections.abc import Callable
+from typing import Any
+
+import httpx
+import icalendar
+
+from tests.support.campus import TERM, Campus, Somebody, outcome, send
+from tests.support.servers import Server, new_database
+
+CART = f"/api/terms/{TERM}/cart"
+
+
+class Waitlists(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.campus = Campus(new_database())
+        cls.numbers = [cls.campus.section(seats=1) for _ in range(12)]
+        cls.campus.run("UPDATE sections SET waitlist_limit = 3")
+        cls.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
+        cls.server = Server(cls.campus.url)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        cls.campus.close()
+
+    def client(self, who: Somebody) -> httpx.Client:
+        client = self.campus.client(who, self.server.url)
+        self.addCleanup(client.close)
+        return client
+
+    def full(self) -> tuple[str, httpx.Client]:
+        """A section that is full, and the client of who is in it."""
+        number = self.numbers.pop()
+        holder = self.client(self.campus.person())
+        self.assertEqual(outcome(send(holder, [f"+{number}"])), "a")
+        return number, holder
+
+    def places(self, client: httpx.Client) -> list[dict[str, Any]]:
+        return list(client.get(f"/api/terms/{TERM}/places").json()["places"])
+
+    def soon(self, what: Callable[[], bool]) -> None:
+        for _ in range(100):
+            if what():
+                return
+            time.sleep(0.1)
+        raise AssertionError("it did not come about")
+
+    def test_from_the_cart_to_the_seat(self) -> None:
+        number, holder = self.full()
+        student = self.client(self.campus.person())
+        body = {"changes": [{"kind": "add", "number": number, "gives_up": ""}]}
+        (change,) = student.post(f"{CART}/wishes", json=body).json()["cart"]["changes"]
+        (way, *_) = [r for f in change["outcome"]["findings"] for r in f["remedies"] if r["action"]]
+        self.assertIn("you would be number 1", way["text"])
+        cart = student.put(f"{CART}/changes/{change['id']}/waiting", json={"wait": True}).json()
+        self.assertEqual(cart["changes"][0]["outcome"]["result"], "waiting")
+        sent = {"changes": [{"kind": "add", "number": number, "wait_if_full": True}]}
+        receipt = student.post(f"/api/terms/{TERM}/sendings", json=sent,
+                               headers={"Idempotency-Key": "waits-if-full"}).json()  # fmt: skip
+        self.assertEqual(receipt["body"]["outcomes"][0]["result"], "waiting")
+        self.assertEqual(student.get(CART).json()["changes"], [])
+        (place,) = self.places(student)
+        self.assertEqual((place["state"], place["position"], place["waiting"]), ("waiting", 1, 1))
+        send(holder, [f"-{number}"])
+        self.soon(lambda: self.places(student)[0]["state"] == "offered")
+        news = student.get(f"/api/terms/{TERM}/news").json()
+        self.assertEqual((news["unread"], news["offers"]), (1, 1))
+        (message,) = student.get(f"/api/terms/{TERM}/messages").json()["messages"]
+        self.assertIn("held for you until", message["body"])
+        deadline = student.get(f"/api/places/{place['id']}/deadline")
+        (alarm,) = icalendar.Calendar.from_ical(deadline.content).walk("VALARM")
+        self.assertTrue(alarm["TRIGGER"])
+        look = student.get(f"/api/places/{place['id']}/offer").json()
+        self.assertTrue(look["possible"])
+        self.assertEqual(look["after"]["credits"] - look["before"]["credits"], 3)
+        taken = student.post(f"/api/places/{place['id']}/acceptance", json={}).json()
+        self.assertIsNotNone(taken["receipt"])
+        self.assertEqual(self.places(student)[0]["state"], "given")
+        again = student.post(f"/api/places/{place['id']}/acceptance", json={})
+        self.assertEqual((again.status_code, again.json()["type"]), (409, "/problems/place-moved"))
+
+    def test_an_offer_taken_as_a_swap_frees_the_other_seat(self) -> None:
+        number, holder = self.full()
+        own = self.numbers.pop()
+        student, third = self.client(self.campus.person()), self.client(self.campus.person())
+        send(student, [f"+{own}"])
+        send(student, [f"?{number}"])
+        send(third, [f"?{own}"])
+        send(holder, [f"-{number}"])
+        self.soon(lambda: self.places(student)[0]["state"] == "offered")
+        place = self.places(student)[0]["id"]
+        look = student.get(f"/api/places/{place}/offer", params={"gives_up": own}).json()
+        self.assertEqual([o["kind"] for o in look["outcomes"]], ["swap"])
+        student.post(f"/api/places/{place}/acceptance", json={"gives_up": own})
+        self.soon(lambda: self.places(third)[0]["state"] == "offered")
+
+    def test_two_who_want_what_the_other_has_are_served_at_once(self) -> None:
+        one, first = self.full()
+        other, second = self.full()
+        send(first, [f"{one}?{other}"])
+        send(second, [f"{other}?{one}"])
+        self.soon(lambda: self.places(first)[0]["state"] == "given")
+        self.soon(lambda: self.places(second)[0]["state"] == "given")
+        (message,) = first.get(f"/api/terms/{TERM}/messages").json()["messages"]
+        self.assertIn("in one step", message["body"])
+
+    def test_leaving_declining_and_nobody_elses(self) -> None:
+        number, holder = self.full()
+        people = [self.client(self.campus.person()) for _ in range(3)]
+        for client in people:
+            self.assertEqual(outcome(send(client, [f"?{number}"])), "w")
+        fourth = self.client(self.campus.person())
+        self.assertEqual(outcome(send(fourth, [f"?{number}"])), "r", "its waitlist is full")
+        first = self.places(people[0])[0]["id"]
+        self.assertEqual(people[1].delete(f"/api/places/{first}").status_code, 404)
+        self.assertEqual(people[0].delete(f"/api/places/{first}").status_code, 204)
+        self.assertEqual(self.places(people[1])[0]["position"], 1)
+        send(holder, [f"-{number}"])
+        self.soon(lambda: self.places(people[1])[0]["state"] == "offered")
+        second = self.places(people[1])[0]["id"]
+        self.assertEqual(people[1].post(f"/api/places/{second}/refusal").status_code, 204)
+        self.soon(lambda: self.places(people[2])[0]["state"] == "offered")
+
+    def test_an_office_moves_a_place_with_a_reason(self) -> None:
+        number, _ = self.full()
+        one, two = self.client(self.campus.person()), self.client(self.campus.person())
+        for client in (one, two):
+            send(client, [f"?{number}"])
+        first, second = self.places(one)[0]["id"], self.places(two)[0]["id"]
+        registrar = self.client(self.campus.person("registrar"))
+        address = f"/api/terms/{TERM}/places/{second}/rank"
+        self.assertEqual(registrar.put(address, params={"before": first}).status_code, 422)
+        moved = registrar.put(address, params={"before": first, "reason": "graduates this term"})
+        self.assertEqual(moved.status_code, 204)
+        self.assertEqual(self.places(two)[0]["position"], 1)
+        self.assertIn("graduates this term", self.places(two)[0]["events"][-1]["cause"])
+        self.assertEqual(one.put(address, params={"before": second, "reason": "me first"}).status_code, 403)
