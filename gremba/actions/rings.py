@@ -47,9 +47,10 @@ def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> bool:
         others = counted(len(ring) - 1, "other", "others")
         # One writing for all: seats are first given up by everybody and then taken.
         writings = [
-            seat_writing(desk, term, place, decision, locked, "registered", "the waitlist")
+            seat_writing(desk, term, place, decision, locked, "registered", "the waitlist",
+                         f"in a ring with {others}: all changed places in one step")
             for place, decision in zip(there, decisions, strict=True)
-        ]
+        ]  # fmt: skip
         write(database, writings)
         for place, writing in zip(there, writings, strict=True):
             section = term.by_id[place.section]

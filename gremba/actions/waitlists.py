@@ -250,12 +250,17 @@ def seat_writing(
     locked: Locked,
     what: str,
     by_name: str,
+    cause: str = "",
 ) -> Writing:
     """End a place that is given its seat, and prepare what is to be written of the decision; the
-    figures that are locked move with it."""
+    figures that are locked move with it.
+
+    Args:
+        cause: goes into the history of the place.
+    """
     now = locked.now
     # First the place: the seat it held is the one that is taken.
-    change_place(desk.database, place, "given", what, now)
+    change_place(desk.database, place, "given", what, now, cause)
     (receipt,) = ask_receipt_ids(desk.database, 1)()
     situation = locked.situations[place.student_term_id]
     body = {"mode": "all", "sent_by": by_name, **decision_data(decision)}

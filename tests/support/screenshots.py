@@ -73,7 +73,6 @@ def _blocked(browser: Browser, url: str) -> None:
     _take(tobin, "clearance")
     tobin.get_by_role("button", name="Pay 62.00 and lift the hold").click()
     tobin.get_by_text("This payment service is a stand-in").click()
-    _take(tobin, "payment")
     tobin.get_by_label("Card number").fill("9000000000000001")
     tobin.get_by_role("main").get_by_role("button", name="Pay 62.00", exact=True).click()
     tobin.get_by_role("button", name="Read and accept").click()
@@ -95,6 +94,12 @@ def _finding(browser: Browser, url: str) -> None:
     isolde = _page(browser, url, "isolde")
     isolde.goto(f"{url}/harvest-2027/week/print")
     _take(isolde, "print")
+    isolde.goto(f"{url}/harvest-2027/waitlists")
+    _take(isolde, "waitlists")
+    isolde.get_by_role("button", name="Look and accept").click()
+    swap = isolde.get_by_label("Take it")
+    swap.select_option(index=5)
+    _take(isolde, "offer")
 
 
 def _third_year(browser: Browser, url: str) -> None:
@@ -114,7 +119,6 @@ def _third_year(browser: Browser, url: str) -> None:
     wren.get_by_role("main").evaluate("main => main.scrollTo(0, 0)")
     _take(wren, "outcome")
     wren.get_by_role("link", name="Receipts").first.click()
-    _take(wren, "receipts")
     wren.get_by_role("main").get_by_role("link").first.click()
     _take(wren, "receipt")
 

@@ -3,7 +3,7 @@ import { type FormEvent, useId, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { Field, INPUT } from "../../ui/Field";
+import { NumberField, typedNumber } from "../section/NumberField";
 import { useSectionLink } from "../section/useSectionLink";
 import { SMALL_BUTTON } from "./ChangeGroup";
 
@@ -31,11 +31,11 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
   const [typed, setTyped] = useState("");
   const { or_else, wish, outcome } = change;
   const chosen = or_else.map(({ numbers }) => numbers);
-  const digits = typed.replace(/\D/g, "");
+  const number = typedNumber(typed);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (digits.length !== 5) return;
-    onNext([...chosen, [digits]]);
+    if (!number) return;
+    onNext([...chosen, [number]]);
     setTyped("");
     onClose();
   };
@@ -74,20 +74,13 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
       )}
       {open && (
         <form className="mt-1 flex items-end gap-2" onSubmit={submit}>
-          <Field id={id} label="If that cannot be had, take section">
-            <input
-              id={id}
-              className={`${INPUT} number`}
-              inputMode="numeric"
-              autoComplete="off"
-              maxLength={12}
-              // biome-ignore lint/a11y/noAutofocus: the form was opened by a press just now
-              autoFocus
-              value={typed}
-              onChange={(event) => setTyped(event.target.value)}
-            />
-          </Field>
-          <Button type="submit" disabled={digits.length !== 5}>
+          <NumberField
+            id={id}
+            label="If that cannot be had, take section"
+            value={typed}
+            onChange={setTyped}
+          />
+          <Button type="submit" disabled={!number}>
             Note it
           </Button>
         </form>

@@ -1,6 +1,6 @@
 import { type FormEvent, useId, useState } from "react";
 import { Button } from "../../ui/Button";
-import { Field, INPUT } from "../../ui/Field";
+import { NumberField, typedNumber } from "../section/NumberField";
 import type { Section } from "./layout";
 
 type Props = { section: Section; onSwap: (number: string) => void };
@@ -8,11 +8,11 @@ type Props = { section: Section; onSwap: (number: string) => void };
 /** Name the section that is wanted; the one held is kept until the swap goes through. */
 export function SwapForm({ section, onSwap }: Props) {
   const id = useId();
-  const [number, setNumber] = useState("");
-  const digits = number.replace(/\D/g, "");
+  const [typed, setTyped] = useState("");
+  const number = typedNumber(typed);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (digits.length === 5) onSwap(digits);
+    if (number) onSwap(number);
   };
   return (
     <form
@@ -20,21 +20,9 @@ export function SwapForm({ section, onSwap }: Props) {
       onSubmit={submit}
     >
       <div className="w-56">
-        <Field id={id} label="Section wanted, by number">
-          <input
-            id={id}
-            className={`${INPUT} number`}
-            inputMode="numeric"
-            autoComplete="off"
-            maxLength={12}
-            // biome-ignore lint/a11y/noAutofocus: the form was opened by a press just now
-            autoFocus
-            value={number}
-            onChange={(event) => setNumber(event.target.value)}
-          />
-        </Field>
+        <NumberField id={id} label="Section wanted, by number" value={typed} onChange={setTyped} />
       </div>
-      <Button type="submit" disabled={digits.length !== 5}>
+      <Button type="submit" disabled={!number}>
         Put the swap into the cart
       </Button>
       <p className="basis-full text-soft">
