@@ -65,7 +65,7 @@ export function BottomBar({ count }: { count: number }) {
           key={path}
           to={`${base}/${path}`}
           className={({ isActive }) =>
-            `py-3 text-center ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`
+            `py-3 text-center text-[13px] ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`
           }
         >
           {name}

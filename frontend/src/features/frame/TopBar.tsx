@@ -24,7 +24,7 @@ export function TopBar({ session, window }: Props) {
       {window && <News session={session} />}
       <ClockChip session={session} />
       <Popover.Root>
-        <Popover.Trigger className="font-semibold hover:underline max-lg:order-1 max-sm:text-small">
+        <Popover.Trigger className="font-semibold whitespace-nowrap hover:underline max-lg:order-1 max-sm:text-small">
           {session.person.full_name}
         </Popover.Trigger>
         <Popover.Portal>

@@ -88,7 +88,7 @@ type Offer =
   | { is: "put"; word: string; title: string; kind: "add" | "swap" | "wait"; gives_up: string }
   | { is: "exchange"; word: string; title: string; change: number };
 
-function offerOf(row: Row, { cart, registered }: Mine): Offer {
+function offerOf(row: Row, { cart, registered, places }: Mine): Offer {
   if (registered.some(({ number }) => number === row.number))
     return { is: "said", text: "registered" };
   const changes = cart?.changes ?? [];
@@ -96,6 +96,8 @@ function offerOf(row: Row, { cart, registered }: Mine): Offer {
     return { is: "said", text: "in cart" };
   if (changes.some(({ or_else }) => or_else.some(({ numbers }) => numbers[0] === row.number)))
     return { is: "said", text: "next choice" };
+  const place = places.get(row.number);
+  if (place) return { is: "said", text: place === "offered" ? "offered to you" : "you wait" };
   if (row.cancelled) return { is: "said", text: "cancelled" };
   const isSame = (other: { name: string; title: string }) =>
     other.name === row.name && (!row.topic || other.title === row.title);

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { createContext, useContext, useMemo } from "react";
 import type { Schemas } from "../../api/client";
-import { cartQuery, weekQuery } from "../../api/queries";
+import { cartQuery, placesQuery, weekQuery } from "../../api/queries";
 import { weekday } from "../../ui/text";
 import type { Place } from "../frame/usePlace";
 
@@ -15,11 +15,20 @@ export type Mine = {
   cart: Schemas["CartView"] | undefined;
   registered: Schemas["SectionView"][];
   busy: Busy[];
+  /** Sections waited for, by reference number, and whether a seat is offered. */
+  places: Map<string, "waiting" | "offered">;
   /** The reference numbers of that week, with commas between them. */
   against: string;
 };
 
-const NOBODY: Mine = { has: false, cart: undefined, registered: [], busy: [], against: "" };
+const NOBODY: Mine = {
+  has: false,
+  cart: undefined,
+  registered: [],
+  busy: [],
+  places: new Map(),
+  against: "",
+};
 
 export const MineContext = createContext<Mine>(NOBODY);
 
@@ -28,6 +37,7 @@ export const useMine = (): Mine => useContext(MineContext);
 export function useReadMine(place: Place, has: boolean): Mine {
   const cart = useQuery({ ...cartQuery(place), enabled: has });
   const week = useQuery({ ...weekQuery(place), enabled: has });
+  const waiting = useQuery({ ...placesQuery(place), enabled: has }).data?.places;
   const numbers = cart.data?.week;
   const sections = week.data;
   return useMemo(() => {
@@ -40,9 +50,14 @@ export function useReadMine(place: Place, has: boolean): Mine {
       cart: cart.data,
       registered,
       busy: all.filter(({ number }) => counts.has(number)).flatMap(busyOf),
+      places: new Map(
+        (waiting ?? []).flatMap(({ section, state }) =>
+          state === "waiting" || state === "offered" ? [[section.number, state] as const] : [],
+        ),
+      ),
       against: [...counts].sort().join(","),
     };
-  }, [has, cart.data, numbers, sections]);
+  }, [has, cart.data, numbers, sections, waiting]);
 }
 
 function busyOf({ number, meetings }: Schemas["SectionView"]): Busy[] {
