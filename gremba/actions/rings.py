@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from gremba.actions.desk import Desk
-from gremba.actions.waitlists import Locked, lock_for, seat_writing, serve_for
+from gremba.actions.waitlists import ITSELF, Locked, lock_for, seat_writing, serve_for
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.decision import Decision, Result
 from gremba.core.rings import Ring, Wish, find_rings
@@ -47,7 +47,8 @@ def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> bool:
         others = counted(len(ring) - 1, "other", "others")
         # One writing for all: seats are first given up by everybody and then taken.
         writings = [
-            seat_writing(desk, term, place, decision, locked, "registered", "the waitlist",
+            seat_writing(desk, term, place, decision, locked, "registered",
+                         (locked.situations[place.student_term_id].student.id, ITSELF),
                          f"in a ring with {others}: all changed places in one step")
             for place, decision in zip(there, decisions, strict=True)
         ]  # fmt: skip

@@ -45,6 +45,9 @@ from gremba.store.situations import (
 
 log = structlog.get_logger()
 
+ITSELF = "the waitlist"
+"""Who registers a student whose turn has come, as the receipt has it."""
+
 AT_A_TIME = 12
 """So many of those who wait for a pool are looked at in one transaction."""
 
@@ -150,7 +153,7 @@ def _serve_one(desk: Desk, term: TermCatalogue, place: PlaceRow, locked: Locked)
     decision = serve_for(term, place, locked, locked.now)
     refused = [o for o in decision.outcomes if o.result is not Result.ACCEPTED]
     if not refused:
-        give_seat(desk, term, place, decision, locked, "registered", "the waitlist")
+        give_seat(desk, term, place, decision, locked, "registered", (situation.student.id, ITSELF))
         return 1
     stops = [f.text for o in refused for f in o.findings if f.severity is Severity.STOP]
     why = stops[0] if stops else "It could not be put through."
@@ -220,14 +223,15 @@ def give_seat(
     decision: Decision,
     locked: Locked,
     what: str,
-    by_name: str,
+    by: tuple[int, str],
 ) -> int:
     """Write the registration that a place has led to; gives the receipt's number.
 
     Args:
         what: "accepted", or "registered" where it came by itself and the student is to be told.
+        by: id and name that the receipt is to show.
     """
-    writing = seat_writing(desk, term, place, decision, locked, what, by_name)
+    writing = seat_writing(desk, term, place, decision, locked, what, by)
     write(desk.database, [writing])
     if what == "registered":
         section = term.by_id[place.section]
@@ -249,7 +253,7 @@ def seat_writing(
     decision: Decision,
     locked: Locked,
     what: str,
-    by_name: str,
+    by: tuple[int, str],
     cause: str = "",
 ) -> Writing:
     """End a place that is given its seat, and prepare what is to be written of the decision; the
@@ -262,13 +266,13 @@ def seat_writing(
     # First the place: the seat it held is the one that is taken.
     change_place(desk.database, place, "given", what, now, cause)
     (receipt,) = ask_receipt_ids(desk.database, 1)()
-    situation = locked.situations[place.student_term_id]
+    by_id, by_name = by
     body = {"mode": "all", "sent_by": by_name, **decision_data(decision)}
     key = f"place-{place.id}-{receipt}"
     _move_figures(term, place, decision, locked)
     return Writing(
         receipt, place.student_term_id, term.id, key, hashlib.sha256(key.encode()).digest(), now,
-        situation.student.id,
+        by_id,
         replace(decision, leaves=tuple(p for p in decision.leaves if p.id != place.id)),
         orjson.dumps(body),
     )  # fmt: skip
@@ -349,9 +353,17 @@ def deadline_of(desk: Desk, student_id: int, place_id: int) -> bytes:
 
 
 def accept_offer(
-    desk: Desk, student_id: int, place_id: int, gives_up: str = "", names: Sequence[str] = ()
+    desk: Desk,
+    student_id: int,
+    place_id: int,
+    gives_up: str = "",
+    names: Sequence[str] = (),
+    by: tuple[int, str] | None = None,
 ) -> Answer:
     """Accept an offer; where the decision does not agree nothing changes, and the clock runs on.
+
+    Args:
+        by: id and name of who accepts it for the student, if that is somebody else.
 
     Raises:
         Problem: there is no such offer of the student's, or it has ended.
@@ -366,8 +378,9 @@ def accept_offer(
         answer = Answer(term, now_there, decision, held, None)
         if not answer.is_possible:
             return answer
-        name = locked.situations[place.student_term_id].student.name
-        receipt = give_seat(desk, term, now_there, decision, locked, "accepted", name)
+        student = locked.situations[place.student_term_id].student
+        who = by or (student.id, student.name)
+        receipt = give_seat(desk, term, now_there, decision, locked, "accepted", who)
         return replace(answer, receipt=receipt)
 
 

@@ -47,6 +47,11 @@ def swap(number: str, gives_up: str) -> PutInCart:
     return PutInCart((Wish(Kind.SWAP, number, gives_up),))
 
 
+def wait(number: str, gives_up: str = "") -> PutInCart:
+    """Put a wait into the cart; an add or swap of the section that is there turns into it."""
+    return PutInCart((Wish(Kind.WAIT, number, gives_up),))
+
+
 @dataclass(frozen=True, slots=True)
 class TakeInstead:
     """An action: put another section in this change's place, and its companions beside it.

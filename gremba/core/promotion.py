@@ -87,12 +87,11 @@ def _request(
     consent: str,
 ) -> Request:
     held = {h.section.id: h.section for h in situation.held}
-    options = {"grading": grading, "credits": credits, "consent": consent}
     number = section.reference_number
     if gives_up is not None and gives_up.id in held:
-        main = Change(Kind.SWAP, number, gives_up=gives_up.reference_number, **options)  # type: ignore[arg-type]
+        main = Change(Kind.SWAP, number, grading, credits, gives_up.reference_number, consent)
     else:
-        main = Change(Kind.ADD, number, **options)  # type: ignore[arg-type]
+        main = Change(Kind.ADD, number, grading, credits, consent=consent)
     more = []
     for companion in companions:
         other = situation.catalogue.by_number[companion]

@@ -215,6 +215,57 @@ class Waitlists(unittest.TestCase):
         self.assertEqual(self.states(), ["left"])
         self.assertIn("place for section", self.campus.value("SELECT body FROM messages"))
 
+    def lecture_with_labs(self, way: str) -> tuple[str, str, str]:
+        """A full lecture with two labs that go with it."""
+        lecture, lab, other = (self.section(seats=n, way=way) for n in (1, 1, 5))
+        self.campus.run("UPDATE sections SET course_id = 1 WHERE id IN (2, 3)")
+        self.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id > 1")
+        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
+        self.desk.catalogue._terms.clear()
+        return lecture, lab, other
+
+    def test_a_place_for_a_lecture_takes_the_lab_that_was_named(self) -> None:
+        lecture, lab, other = self.lecture_with_labs("offer")
+        one, two = self.campus.people(2)
+        self.assertEqual(self.send(one, f"+{lecture}", f"+{other}"), "aa")
+        self.assertEqual(self.send(two, f"+?{lecture}", f"+{lab}"), "ww")
+        self.assertEqual(self.campus.value("SELECT names FROM places"), [2])
+        elsewhere = self.section(seats=5)
+        self.send(one, f"-{lecture}", f"+{elsewhere}")
+        self.sweep()
+        accept_offer(self.desk, two.id, 1)
+        self.assertEqual((self.holders(lecture), self.holders(lab)), ([two.row], [two.row]))
+
+    def test_else_automatically_any_that_fits(self) -> None:
+        lecture, lab, other = self.lecture_with_labs("automatic")
+        one, two = self.campus.people(2)
+        self.send(one, f"+{lecture}", f"+{other}")
+        self.send(two, f"+?{lecture}", f"+{lab}")
+        # Meanwhile the lab that was named has gone.
+        self.campus.run("UPDATE seat_pools SET seat_limit = 0 WHERE id = 2")
+        elsewhere = self.section(seats=5)
+        self.send(one, f"-{lecture}", f"+{elsewhere}")
+        self.sweep()
+        self.assertEqual((self.holders(lecture), self.holders(other)), ([two.row], [two.row]))
+
+    def test_a_seat_beyond_the_limit_frees_none_until_enough_have_gone(self) -> None:
+        number = self.section(seats=1)
+        people = self.campus.people(3)
+        self.send(people[0], f"+{number}")
+        self.campus.run("INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+                        "VALUES ('BEYOND23', 1, '{seats}', %s, now())",
+                        self.campus.person("instructor").id)  # fmt: skip
+        self.assertEqual(self.send(people[1], f"+{number} #BEYOND23"), "a")
+        self.send(people[2], f"?{number}")
+        self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
+        self.desk.catalogue._terms.clear()
+        self.send(people[0], f"-{number}")
+        self.sweep()
+        self.assertEqual(self.states(), ["waiting"])
+        self.send(people[1], f"-{number}")
+        self.sweep()
+        self.assertEqual(self.states(), ["offered"])
+
     def test_limits_raised_and_lowered_parts_released_and_sections_cancelled(self) -> None:
         number = self.section(seats=1)
         people = self.campus.people(4)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from datetime import date
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, PutInCart, Remedy, Severity, Wish
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity, wait
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.situation import Lifts, ReservedPart, SeatFigures, Student
 from gremba.core.wording import counted, day
@@ -100,16 +100,14 @@ def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
         return
     free, wanted = _free(case, figures)
     if free > len(wanted):
+        who = counted(figures.waiting, "student waits", "students wait")
+        has = "has" if figures.waiting == 1 else "have"
         yield me.finding(
-            f"{counted(free, 'seat is', 'seats are')} free, but "
-            f"{counted(figures.waiting, 'student waits', 'students wait')} for it and has it first."
-            if figures.waiting == 1 else
-            f"{counted(free, 'seat is', 'seats are')} free, but {figures.waiting} students wait and "
-            "have it first.",
+            f"{counted(free, 'seat is', 'seats are')} free, but {who} for it and {has} it first.",
             remedies=waiting_instead(case, figures),
             left=free,
             waiting=figures.waiting,
-        )  # fmt: skip
+        )
 
 
 def waiting_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
@@ -120,7 +118,7 @@ def waiting_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
     return [
         Remedy(
             f"Wait for a seat: you would be number {figures.waiting + 1}.",
-            PutInCart((Wish(Kind.WAIT, change.number, change.gives_up),)),
+            wait(change.number, change.gives_up),
         )
     ]
 

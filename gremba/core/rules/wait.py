@@ -6,16 +6,11 @@ from collections.abc import Iterator
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, PutInCart, Remedy, Severity, Wish, put
+from gremba.core.findings import Finding, Remedy, Severity, put, wait
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.rules.seats import NO_FIGURES
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted, moment
-
-
-def wait_for(number: str, gives_up: str = "") -> PutInCart:
-    """Put a wait into the cart; an add or swap of the section that is there turns into it."""
-    return PutInCart((Wish(Kind.WAIT, number, gives_up),))
 
 
 @rule("wait.none", Severity.STOP, Kind.WAIT)
@@ -113,7 +108,7 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
             yield me.finding(
                 f"You are registered for {other.name} {number}, which is the same course.",
                 remedies=[Remedy("Wait by swap: keep that one until a seat comes here.",
-                                 wait_for(mine.reference_number, number))],
+                                 wait(mine.reference_number, number))],
                 other=number,
             )  # fmt: skip
 
@@ -158,7 +153,7 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
     for other in _clashing(case):
         number = other.reference_number
         ways = [Remedy(f"Wait by swap: keep {other.name} {number} until a seat comes.",
-                       wait_for(mine.reference_number, number))]  # fmt: skip
+                       wait(mine.reference_number, number))]  # fmt: skip
         yield me.finding(
             f"It clashes with {other.name} {number}, which you are registered for.",
             remedies=ways
@@ -191,7 +186,7 @@ def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
         yield me.finding(
             f"You would not be registered for {gives_up}, so it cannot be given up.",
             remedies=[Remedy("Wait without giving anything up.",
-                             wait_for(case.section.reference_number))],
+                             wait(case.section.reference_number))],
         )  # fmt: skip
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import reduce
 from itertools import groupby
@@ -99,9 +99,9 @@ def find(index: SearchIndex, wanted: Filters, seats: Seats, fit: WeekFit) -> Fou
     return Found(order.courses(found), counts, tuple(notes), tuple(loosen), match.read_as)
 
 
-def _all_of(everything: int, masks: object) -> int:
+def _all_of(everything: int, masks: Iterable[int]) -> int:
     found = everything
-    for mask in masks:  # type: ignore[attr-defined]
+    for mask in masks:
         found &= mask
     return found
 
@@ -214,8 +214,8 @@ class _Masks:
         return {"yes": self._index.no_textbook_cost}
 
 
-def _any_of(masks: object) -> int:
-    return reduce(or_, masks, 0)  # type: ignore[call-overload]
+def _any_of(masks: Iterable[int]) -> int:
+    return reduce(or_, masks, 0)
 
 
 class _Order:

@@ -18,6 +18,7 @@ from gremba.formats import calendar_file
 from gremba.formats.decision_json import decision_data, title_of
 from gremba.store.database import connected
 from gremba.store.waitlists import PlaceLine, count_news, mark_read, read_messages, read_places
+from gremba.web.access import SignedIn
 from gremba.web.schemas import (
     MessagesView,
     NewsView,
@@ -122,10 +123,17 @@ def download_deadline(request: Request, whose: Whose, place_id: int) -> Response
 
 
 @router.post("/places/{place_id}/acceptance")
-def accept_offer(request: Request, whose: Whose, place_id: int, choice: OfferChoice) -> OfferView:
+def accept_offer(
+    request: Request, session: SignedIn, whose: Whose, place_id: int, choice: OfferChoice
+) -> OfferView:
     """Accept an offer. Where the rules do not agree nothing is changed and the offer stands."""
     desk = services_of(request).desk
-    answer = waitlists.accept_offer(desk, whose, place_id, choice.gives_up or "", choice.names)
+    person = session.person
+    acts = person.role != "student"
+    by = (person.id, f"{person.full_name}, {person.role}") if acts else None
+    answer = waitlists.accept_offer(
+        desk, whose, place_id, choice.gives_up or "", choice.names, by
+    )
     return _offer_view(answer)
 
 
