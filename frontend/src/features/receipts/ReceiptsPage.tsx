@@ -40,6 +40,11 @@ export function ReceiptsPage({ session }: { session: SignedIn }) {
                     {receipt.accepted.join(", ")}
                   </p>
                 )}
+                {receipt.waiting.length > 0 && (
+                  <p>
+                    <b className="font-semibold text-woad">Waiting:</b> {receipt.waiting.join(", ")}
+                  </p>
+                )}
                 {receipt.refused.length > 0 && (
                   <p>
                     <b className="font-semibold text-madder">Stopped:</b>{" "}
