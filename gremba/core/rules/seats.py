@@ -18,13 +18,16 @@ NO_FIGURES = SeatFigures(0, 0)
 @rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS)
 def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     """No seat is left in the section's pool: all are taken or offered to somebody waiting.
-    Seats that the request itself gives up or takes further up count.
+    Seats that the request itself gives up or takes further up count, and so does one that is
+    held for the student from a waitlist, even where the limit has been lowered meanwhile.
 
     Why: Rooms, benches and hives are limited. A seat is never given twice.
 
     Ways on: Take another section of the course, ask the instructor for a consent code that
     lifts the limit, or look again later.
     """
+    if case.section.id in case.situation.kept_for:
+        return
     figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
     free, wanted = _free(case, figures)
     if free > len(wanted):
@@ -63,7 +66,7 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     instructor for consent.
     """
     figures = case.situation.seats.get(case.section.pool)
-    if figures is None or not figures.parts:
+    if figures is None or not figures.parts or case.section.id in case.situation.kept_for:
         return
     free, wanted = _free(case, figures)
     kept = kept_from(figures, case.situation.student, case.today)
