@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
+import { focusSoon } from "../../ui/focus";
 import { Sheet } from "../../ui/Sheet";
 import { WORDS_FIELD } from "../find/FilterBar";
 
@@ -41,10 +42,10 @@ export function useKeys({ base, showKeys, showPalette }: Props): void {
       if (event.key === "n") {
         const field = document.getElementById(NUMBER_FIELD);
         if (field?.offsetParent == null) navigate(`${base}/cart`);
-        window.setTimeout(() => document.getElementById(NUMBER_FIELD)?.focus(), 0);
+        focusSoon(NUMBER_FIELD);
       } else if (event.key === "/") {
         if (!document.getElementById(WORDS_FIELD)) navigate(`${base}/find`);
-        window.setTimeout(() => document.getElementById(WORDS_FIELD)?.focus(), 50);
+        focusSoon(WORDS_FIELD);
       } else if (event.key === "w") navigate(`${base}/week`);
       else if (event.key === "a") navigate(`${base}/waitlists`);
       else if (event.key === "c") navigate(`${base}/clearance`);

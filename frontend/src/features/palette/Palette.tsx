@@ -5,6 +5,7 @@ import { useDeferredValue, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { searchQuery } from "../../api/queries";
+import { focusSoon } from "../../ui/focus";
 import { useCartChanges } from "../cart/useCart";
 import { WORDS_FIELD } from "../find/FilterBar";
 import { NUMBER_FIELD } from "../frame/Keys";
@@ -129,7 +130,6 @@ function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } 
   const { stars } = useStars();
   const signOut = useSignOut();
   const to = (path: string) => () => navigate(`${place.base}/${path}`);
-  const focus = (id: string) => window.setTimeout(() => document.getElementById(id)?.focus(), 60);
   const screens = [
     ...SCREENS.map(({ path, name }) => ({ key: path, name, run: to(path) })),
     { key: "print", name: "Print the week", run: to("week/print") },
@@ -142,7 +142,7 @@ function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } 
       hint: "n",
       run: () => {
         if (document.getElementById(NUMBER_FIELD)?.offsetParent == null) to("cart")();
-        focus(NUMBER_FIELD);
+        focusSoon(NUMBER_FIELD);
       },
     },
     {
@@ -151,7 +151,7 @@ function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } 
       hint: "/",
       run: () => {
         to("find")();
-        focus(WORDS_FIELD);
+        focusSoon(WORDS_FIELD);
       },
     },
     { key: "fits", name: "Show what fits my week", run: to("find?fits=true") },
