@@ -23,7 +23,7 @@ class Finder:
     def __init__(self, board: SeatBoard) -> None:
         self._board = board
         self._indexes: dict[str, SearchIndex] = {}
-        self._weeks: OrderedDict[tuple[int, tuple[str, ...]], WeekFit] = OrderedDict()
+        self._weeks: OrderedDict[tuple[SearchIndex, tuple[str, ...]], WeekFit] = OrderedDict()
         self._lock = Lock()
 
     @property
@@ -44,7 +44,7 @@ class Finder:
     def fit(self, term: TermCatalogue, week: Sequence[str]) -> WeekFit:
         """Judges against a week of sections; numbers that are none of the term are left aside."""
         index = self.index(term)
-        key = id(index), tuple(sorted(set(week)))
+        key = index, tuple(sorted(set(week)))
         with self._lock:
             known = self._weeks.get(key)
             if known is not None:

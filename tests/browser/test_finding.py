@@ -129,7 +129,9 @@ class Finding(BrowserTest):
         expect(page.get_by_role("button", name="Put 2 changes through")).to_be_enabled()
         # What was starred is found again.
         page.keyboard.press("Control+k")
+        expect(palette.get_by_role("combobox")).to_be_focused()
         page.keyboard.type("starred")
+        expect(palette.get_by_role("option", name="Show what I have starred")).to_be_visible()
         page.keyboard.press("Enter")
         expect(page.get_by_test_id(SECTION)).to_have_count(1)
         expect(page.get_by_test_id(f"section-{one}")).to_contain_text("in cart")

@@ -79,8 +79,20 @@ class Waiting(BrowserTest):
         self.ask("UPDATE seat_pools SET seat_limit = seat_limit + 1 WHERE id = %s RETURNING 1", pool)
         expect(queue.first).to_contain_text(f"{first}offered a seat until", timeout=15_000)
         self.look_for_barriers(page, "a waitlist for its instructor")
+        # So many seats more that the fourth-year's other place comes up as well; she lets it lapse.
+        isolde = self.open("isolde")
+        self.ask("UPDATE seat_pools SET seat_limit = seat_limit + 9 WHERE id = (SELECT w.pool_id "
+                 "FROM places w JOIN student_terms st ON st.id = w.student_term_id JOIN persons p "
+                 "ON p.id = st.student_id WHERE p.username = 'isolde' AND w.state = 'waiting') "
+                 "RETURNING 1")  # fmt: skip
+        isolde.keyboard.press("a")
+        place = isolde.get_by_test_id(re.compile("^place-")).filter(has_text="SOIL 150")
+        expect(place).to_contain_text("A seat is held for you", timeout=15_000)
         self.set_clock(OFFER_UNTIL + timedelta(days=1))
         expect(queue.first).to_contain_text(f"{second}offered a seat until", timeout=20_000)
+        expect(place).to_have_count(0, timeout=15_000)
+        isolde.get_by_text(re.compile("that ha(s|ve) ended")).click()
+        expect(isolde.get_by_role("main")).to_contain_text("SOIL 150 30208: not answered in time")
 
     def test_c_two_students_swap_through_a_ring(self) -> None:
         self.set_clock(OFFER_UNTIL - timedelta(hours=1))

@@ -27,7 +27,12 @@ export function Frame({ session }: { session: SignedIn }) {
   const [showPalette, setShowPalette] = useState(false);
   const openKeys = useCallback(() => setShowKeys(true), []);
   const openPalette = useCallback(() => setShowPalette(true), []);
-  useKeys({ base: place.base, showKeys: openKeys, showPalette: openPalette });
+  useKeys({
+    base: place.base,
+    showKeys: openKeys,
+    showPalette: openPalette,
+    asleep: showPalette,
+  });
   const count = cart.data?.changes.length ?? 0;
   const mine = useReadMine(place, true);
   return (

@@ -26,9 +26,15 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-type Props = { base: string; showKeys: () => void; showPalette: () => void };
+type Props = {
+  base: string;
+  showKeys: () => void;
+  showPalette: () => void;
+  /** The palette is about to open: what is typed is meant for it. */
+  asleep: boolean;
+};
 
-export function useKeys({ base, showKeys, showPalette }: Props): void {
+export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
   const navigate = useNavigate();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -37,6 +43,7 @@ export function useKeys({ base, showKeys, showPalette }: Props): void {
         showPalette();
         return;
       }
+      if (asleep) return;
       if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (document.querySelector('[role="dialog"]')) return;
       if (event.key === "n") {
@@ -56,7 +63,7 @@ export function useKeys({ base, showKeys, showPalette }: Props): void {
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [navigate, base, showKeys, showPalette]);
+  }, [navigate, base, showKeys, showPalette, asleep]);
 }
 
 export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
