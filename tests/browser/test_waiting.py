@@ -61,7 +61,10 @@ class Waiting(BrowserTest):
             "JOIN seat_pools p ON p.id = s.pool_id JOIN terms t ON t.id = s.term_id "
             "WHERE t.code = 'harvest-2027' AND s.waitlist_way = 'offer' "
             "AND p.taken >= p.seat_limit AND NOT s.cancelled AND (SELECT count(*) FROM places w "
-            "WHERE w.pool_id = p.id AND w.state = 'waiting') >= 2 ORDER BY s.id LIMIT 1")  # fmt: skip
+            "WHERE w.pool_id = p.id AND w.state = 'waiting') >= 2 AND NOT EXISTS (SELECT 1 FROM "
+            "places w JOIN student_terms st ON st.id = w.student_term_id JOIN persons i "
+            "ON i.id = st.student_id WHERE i.username = 'isolde' AND w.pool_id = p.id) "
+            "ORDER BY s.id LIMIT 1")  # fmt: skip
         number, pool, _ = found[0]
         first, second = (str(r[0]) for r in self.ask(
             "SELECT p.full_name FROM places w JOIN student_terms st ON st.id = w.student_term_id "
