@@ -71,13 +71,16 @@ def _lapse(desk: Desk) -> int:
 def _close(desk: Desk, term: TermCatalogue) -> int:
     now = desk.clock.now()
     over = [
-        s.id for s in term.sections
-        if s.waitlist_limit and now >= closes_at(s.block, term.calendar, term.policy)
-    ]  # fmt: skip
-    cancelled = [s.id for s in term.sections if s.cancelled]
+        section
+        for block, sections in term.waited_for.items()
+        if now >= closes_at(block, term.calendar, term.policy)
+        for section in sections
+    ]
     with connected(desk.database) as database:
         places = open_places(database, over, ["waiting"]) if over else []
-        gone = open_places(database, cancelled, ["waiting", "offered"]) if cancelled else []
+        gone = (
+            open_places(database, term.cancelled, ["waiting", "offered"]) if term.cancelled else []
+        )
 
     def tell_over(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
         section = term.by_id[place.section]

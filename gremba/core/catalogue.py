@@ -272,6 +272,20 @@ class TermCatalogue:
                 found.setdefault(section.bundle, []).append(section)
         return {name: tuple(sections) for name, sections in found.items()}
 
+    @cached_property
+    def waited_for(self) -> dict[Block, tuple[int, ...]]:
+        """Ids of the sections that have a waitlist, by block."""
+        found: dict[Block, list[int]] = {}
+        for section in self.sections:
+            if section.waitlist_limit:
+                found.setdefault(section.block, []).append(section.id)
+        return {block: tuple(ids) for block, ids in found.items()}
+
+    @cached_property
+    def cancelled(self) -> tuple[int, ...]:
+        """Ids of the sections that do not take place."""
+        return tuple(s.id for s in self.sections if s.cancelled)
+
     def minutes_between(self, one: str, other: str) -> int:
         """The minutes that the way from one campus to another takes; 0 on one campus."""
         return self.travel.get((one, other), 0)

@@ -61,6 +61,9 @@ def start(settings: Settings) -> Services:
     # The lane waits for the database many times a batch, and each time wants its turn back from
     # the thread that serves HTTP; Python's usual 5 ms for that would be most of a batch's time.
     sys.setswitchinterval(0.0005)
+    # A batch makes thousands of small objects and lets go of all of them; looking for rings among
+    # them every 700, as is usual, would find none.
+    gc.set_threshold(20_000, 20, 50)
     database = connect(settings.database_url, most_connections=40)
     campus_clock = CampusClock(database) if settings.demo else None
     clock: Clock = campus_clock or RealClock()
