@@ -142,10 +142,16 @@ class Calendar:
         """The date on the campus at that moment."""
         return moment.astimezone(self.zone).date()
 
-    @property
+    @cached_property
     def last_add_by(self) -> date:
         """The latest add-by date of all blocks; after it only drops remain."""
         return max((b.add_by for b in self.blocks.values()), default=self.last)
+
+    @cached_property
+    def first_end(self) -> date:
+        """The first day on which something ends: adding to a block, or the term. Until then, that
+        day included, all blocks may be added to."""
+        return min([self.last, *(b.add_by for b in self.blocks.values())])
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,16 +6,18 @@ exactly what it says, on rows that are locked.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from itertools import groupby
+from typing import NamedTuple
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.fees import kept_after_drop, section_charge, term_charge
 from gremba.core.findings import Finding, Severity
-from gremba.core.rules import RULES, Case, EndState, Rule, Scope, Step
+from gremba.core.rules import RULES, Case, EndState, Gate, Rule, Scope, Step
 from gremba.core.rules.seats import seat_to_take
 from gremba.core.rules.together import next_choice, together_stopped
 from gremba.core.situation import Held, Place, SeatFigures, Situation
@@ -226,9 +228,9 @@ class _Board:
         self.credits_before = situation.credits
         self.held = {h.section.id: h for h in situation.held}
         self.laid = lay_out(situation, request, now)
-        self._asked: dict[int, Sequence[Rule | Finding]] = {}
+        self._asked: dict[int, Sequence[_Asked]] = {}
         """By the identity of a step, of which each is laid out once."""
-        self._of_student: dict[tuple[Kind, Kind], dict[str, list[Finding]]] = {}
+        self._of_student: dict[tuple[Kind, Kind], Mapping[str, Sequence[Finding]]] = {}
         self._memo: dict[object, object] = {}
 
     def end_state(self, order: Sequence[Group]) -> EndState:
@@ -285,41 +287,42 @@ class _Board:
             if asked is None:
                 # What rests on facts alone is found once; only the others are asked again.
                 asked = self._asked[id(step)] = self._ask_facts(case)
-            for item in asked:
-                if isinstance(item, Finding):
-                    found.append(item)
-                else:
-                    found.extend(item.check(case, item))
+            for gate, rules, known in asked:
+                if known:
+                    found.extend(known)
+                elif gate is None or gate(case):
+                    for rule in rules:
+                        found.extend(rule.check(case, rule))
             if step.does is Kind.ADD:
                 earlier.append(step)
         if len(self.laid[index]) > 1:
             return list({(f.code, f.text): f for f in found}.values())
         return found
 
-    def _ask_facts(self, case: Case) -> Sequence[Rule | Finding]:
+    def _ask_facts(self, case: Case) -> Sequence[_Asked]:
         """Findings that no other change can alter, and the rules still to be asked, in order."""
         found = self._ask_about_student(case)
         everything, of_change, of_request = _rules_for(case)
-        for rule in of_change:
-            said = list(rule.check(case, rule))
-            if said:
-                found = {**found, rule.code: said}
+        for gate, rules, _ in of_change:
+            if gate is None or gate(case):
+                for rule in rules:
+                    said = tuple(rule.check(case, rule))
+                    if said:
+                        found = {**found, rule.code: said}
         if not found:
             return of_request
-        asked: list[Rule | Finding] = []
-        for rule, scope in everything:
-            if scope is Scope.REQUEST:
-                asked.append(rule)
-            else:
-                asked.extend(found.get(rule.code, ()))
-        return asked
+        return tuple(
+            _Asked(rule.gate, (rule,)) if scope is Scope.REQUEST
+            else _Asked(None, (), found.get(rule.code, ()))
+            for rule, scope in everything
+        )  # fmt: skip
 
-    def _ask_about_student(self, case: Case) -> dict[str, list[Finding]]:
+    def _ask_about_student(self, case: Case) -> Mapping[str, Sequence[Finding]]:
         """By code, what rules find that look at the student and the kind of change alone."""
         key = (case.step.change.kind, case.step.does)
         known = self._of_student.get(key)
         if known is None:
-            found = {r.code: list(r.check(case, r)) for r in _OF_STUDENT if case.step.does in r.on}
+            found = {r.code: tuple(r.check(case, r)) for r in _OF_STUDENT if case.step.does in r.on}
             known = self._of_student[key] = {code: f for code, f in found.items() if f}
         return known
 
@@ -443,10 +446,18 @@ _FOLLOWING = (next_choice, together_stopped)
 _BOOK = tuple(rule for family in RULES.values() for rule in family if rule not in _FOLLOWING)
 _OF_STUDENT = tuple(rule for rule in _BOOK if rule.scope(None) is Scope.STUDENT)
 
-_Asked = tuple[tuple[tuple[Rule, Scope], ...], tuple[Rule, ...], tuple[Rule, ...]]
+class _Asked(NamedTuple):
+    """Rules that follow one another and have one gate; or instead, what a rule has found."""
+
+    gate: Gate | None
+    rules: tuple[Rule, ...]
+    found: Sequence[Finding] = ()
 
 
-def _rules_for(case: Case) -> _Asked:
+_Concerned = tuple[tuple[tuple[Rule, Scope], ...], tuple[_Asked, ...], tuple[_Asked, ...]]
+
+
+def _rules_for(case: Case) -> _Concerned:
     """The rules to be asked about a step, in the order of the rule book: all of them with their
     scope, those that look at the change alone, and those that look at the request.
 
@@ -461,12 +472,18 @@ def _rules_for(case: Case) -> _Asked:
         step.consent.lifts if step.consent else None,
     )  # fmt: skip
     kept = case.situation.catalogue.asked
-    found: _Asked | None = kept.get(key)
+    found: _Concerned | None = kept.get(key)
     if found is None:
         everything = tuple((r, r.scope(step.section)) for r in _BOOK if _concerns(r, step))
-        of_change = tuple(r for r, scope in everything if scope is Scope.CHANGE)
-        of_request = tuple(r for r, scope in everything if scope is Scope.REQUEST)
-        found = kept[key] = everything, of_change, of_request
+        found = kept[key] = everything, *(
+            tuple(
+                _Asked(gate, tuple(rules))
+                for gate, rules in groupby(
+                    (r for r, s in everything if s is scope), key=lambda rule: rule.gate
+                )
+            )
+            for scope in (Scope.CHANGE, Scope.REQUEST)
+        )
     return found
 
 

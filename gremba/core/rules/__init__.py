@@ -4,7 +4,7 @@
 """
 
 from gremba.core.rules import access, drop, load, requisite, seats, section, time, together, wait, who
-from gremba.core.rules.case import Case, EndState, Rule, Scope, Step
+from gremba.core.rules.case import Case, EndState, Gate, Rule, Scope, Step
 
 RULES: dict[str, tuple[Rule, ...]] = {
     "access": (
@@ -85,4 +85,4 @@ RULES: dict[str, tuple[Rule, ...]] = {
 LIFTABLE = frozenset(r.code for rules in RULES.values() for r in rules if r.lifted_by is not None)
 """Codes of the rules that a consent code could silence."""
 
-__all__ = ["LIFTABLE", "RULES", "Case", "EndState", "Rule", "Scope", "Step"]
+__all__ = ["LIFTABLE", "RULES", "Case", "EndState", "Gate", "Rule", "Scope", "Step"]

@@ -15,7 +15,11 @@ ADVISING = "your advisor"
 REGISTRAR = "the registrar's office"
 
 
-@rule("term.closed", Severity.STOP, *Kind, scope=Scope.CHANGE, known=None)
+def _something_has_ended(case: Case) -> bool:
+    return case.today > case.situation.catalogue.calendar.first_end
+
+
+@rule("term.closed", Severity.STOP, *Kind, scope=Scope.CHANGE, known=None, gate=_something_has_ended)
 def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     """The term no longer takes this change: adds end with the last add-by day of its blocks
     (but for a consent code that covers a late add), and everything ends with its last day.
@@ -155,7 +159,8 @@ _OPEN_ITEMS = {
 }
 
 
-@rule("block.add_over", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.LATE_ADD)
+@rule("block.add_over", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
+      lifted_by=Lifts.LATE_ADD, gate=_something_has_ended)  # fmt: skip
 def block_add_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The add-by day of the section's block has passed, though other blocks can still be added.
 

@@ -136,6 +136,7 @@ class Scope(Enum):
 
 Check = Callable[["Case", "Rule"], Iterable[Finding]]
 About = Callable[[Section, "Step"], object]
+Gate = Callable[["Case"], object]
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,6 +152,8 @@ class Rule:
             what the step does with which options.
         lifted_by: what a consent code must lift for the rule to be silent.
         along: whether it is asked about what only goes along with a section dropped.
+        gate: whether the rule could have anything to say of a case, found out quickly. Most cases
+            are plain, and rules that follow one another with one gate then cost as little as it.
     """
 
     code: str
@@ -165,6 +168,7 @@ class Rule:
     about: About | None
     lifted_by: Lifts | None
     along: bool
+    gate: Gate | None
 
     def finding(
         self,
@@ -190,6 +194,7 @@ def rule(
     about: About | None = None,
     lifted_by: Lifts | None = None,
     along: bool = False,
+    gate: Gate | None = None,
 ) -> Callable[[Check], Rule]:
     """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
 
@@ -205,7 +210,7 @@ def rule(
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
         return Rule(
             code, severity, frozenset(on), _plain(checks), _plain(why), _plain(ways_on), function,
-            of_section, known, about, lifted_by, along,
+            of_section, known, about, lifted_by, along, gate,
         )  # fmt: skip
 
     return make

@@ -13,8 +13,12 @@ from gremba.core.wording import credits_text, day, listed
 FUNDING = "the student funding office"
 
 
+def _is_over_in_all(case: Case) -> bool:
+    return case.end.credits > case.situation.credit_limit
+
+
 @rule("credits.over", Severity.STOP, Kind.ADD, Kind.ADJUST,
-      about=lambda section, step: section.carries_credit)  # fmt: skip
+      about=lambda section, step: section.carries_credit, gate=_is_over_in_all)  # fmt: skip
 def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     """With this change the credits would exceed the student's limit. Who is over it already
     may still exchange, as long as it does not become more.

@@ -34,8 +34,16 @@ def _scope(section: Section | None) -> Scope:
     return Scope.CHANGE if fixed else Scope.REQUEST
 
 
+def _is_not_met(case: Case) -> bool:
+    """Whether the requisites are not met, or met only provisionally; or a drop might undo others."""
+    if case.step.does is Kind.DROP:
+        return True
+    evidence = _evidence(case)
+    return evidence is not None and evidence.state is not State.MET
+
+
 @rule("requisite.unmet", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
-      lifted_by=Lifts.REQUISITE)  # fmt: skip
+      lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
 def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     """The course's requisites are not met by the record, nor by what is taken in the same term
     where that is allowed.
@@ -60,7 +68,7 @@ def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("requisite.provisional", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
-      lifted_by=Lifts.REQUISITE)  # fmt: skip
+      lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
 def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites are met if courses still in progress end well.
 
@@ -81,7 +89,8 @@ def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("corequisite.missing", Severity.STOP, Kind.ADD, Kind.DROP, lifted_by=Lifts.REQUISITE,
-      about=lambda section, step: step.does is Kind.DROP or section.course.looks_at_this_term)  # fmt: skip
+      about=lambda section, step: step.does is Kind.DROP or section.course.looks_at_this_term,
+      gate=_is_not_met)  # fmt: skip
 def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """A course that must be taken in the same term is not: it is neither held nor in the
     request, or the request drops it from beside a course that needs it.
@@ -123,7 +132,7 @@ def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("placement.expired", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
-      lifted_by=Lifts.REQUISITE)  # fmt: skip
+      lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
 def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
     """A placement score that would be high enough is too old when the course begins.
 

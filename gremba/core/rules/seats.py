@@ -15,7 +15,14 @@ NO_FIGURES = SeatFigures(0, 0)
 """Figures are read for every pool a request touches; without them nothing may be promised."""
 
 
-@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS)
+def _is_tight(case: Case) -> object:
+    """Whether anything but plenty of open seats is to be thought of."""
+    figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
+    free = figures.limit - figures.taken - figures.offered
+    return free <= len(case.earlier) or figures.waiting or figures.parts
+
+
+@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS, gate=_is_tight)
 def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     """No seat is left in the section's pool: all are taken or offered to somebody waiting.
     Seats that the request itself gives up or takes further up count, and so does one that is
@@ -55,7 +62,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-@rule("seat.reserved", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS)
+@rule("seat.reserved", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS, gate=_is_tight)
 def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     """The seats that are left are all reserved for groups the student does not belong to.
 
@@ -90,7 +97,7 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-@rule("seat.waitlist_first", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS)
+@rule("seat.waitlist_first", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS, gate=_is_tight)
 def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
     """A seat is free, but students are waiting for it.
 

@@ -68,7 +68,19 @@ def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("course.held_already", Severity.STOP, Kind.ADD)
+def _has_same(case: Case) -> bool:
+    """Whether the course, or an equivalent, is held or added further up, in whatever component."""
+    same = case.section.course.same_as
+    for held in case.end.kept:
+        if not same.isdisjoint(held.section.course.same_as):
+            return True
+    for other in case.earlier:
+        if other.section is not None and not same.isdisjoint(other.section.course.same_as):
+            return True
+    return case.held is not None
+
+
+@rule("course.held_already", Severity.STOP, Kind.ADD, gate=_has_same)
 def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is registered for the same course, or an equivalent one, in the same
     component already, and the request does not drop that section.
@@ -98,7 +110,7 @@ def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@rule("course.twice_in_cart", Severity.STOP, Kind.ADD)
+@rule("course.twice_in_cart", Severity.STOP, Kind.ADD, gate=_has_same)
 def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
     """A change further up adds the same course, or an equivalent one, in the same component.
 
@@ -118,8 +130,12 @@ def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
+def _is_on_record(case: Case) -> bool:
+    return not case.section.course.same_as.isdisjoint(case.situation.record.by_course)
+
+
 @rule("repeat.counts", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      about=lambda section, step: section.carries_credit)  # fmt: skip
+      about=lambda section, step: section.carries_credit, gate=_is_on_record)  # fmt: skip
 def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has begun the course before and may take it again; says which grade counts.
 
@@ -146,7 +162,7 @@ def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("repeat.refused", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.REPEAT,
-      about=lambda section, step: section.carries_credit)  # fmt: skip
+      about=lambda section, step: section.carries_credit, gate=_is_on_record)  # fmt: skip
 def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
     """The course has been passed and may not be repeated, or all its attempts are used up.
 
@@ -173,7 +189,7 @@ _ORDINALS = {2: "second", 3: "third", 4: "fourth", 5: "fifth"}
 def _attempts(case: Case) -> list[Attempt]:
     course = case.section.course
     by_course = case.situation.record.by_course
-    if course.by_topic or course.same_as.isdisjoint(by_course):
+    if course.by_topic:
         # Another topic is another course, and the record does not tell them apart.
         return []
     return [

@@ -13,8 +13,16 @@ from gremba.core.situation import Lifts
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
 
 
+def _meets_at_same_hours(case: Case) -> bool:
+    week = case.section.week
+    for held in case.end.kept:
+        if week & held.section.week:
+            return True
+    return any(a.section is not None and week & a.section.week for a in case.earlier)
+
+
 @rule("time.conflict", Severity.STOP, Kind.ADD, lifted_by=Lifts.CONFLICT,
-      about=lambda section, step: section.meetings)  # fmt: skip
+      about=lambda section, step: section.meetings, gate=_meets_at_same_hours)  # fmt: skip
 def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     """On some date a class of the section and one of another section overlap: one registered
     and not dropped by the request, or one added further up. Hours are half-open, so classes
