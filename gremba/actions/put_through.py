@@ -117,7 +117,7 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     pause = _FIRST_PAUSE
     for attempt in range(_TRIES):
         try:
-            with connected(desk.database) as database, in_few_trips(database):
+            with connected(desk.database, keep=True) as database, in_few_trips(database):
                 return _in_transaction(desk, sendings)
         except Refused as problem:
             # Only its first line: the others hold what the row would have been.
@@ -168,14 +168,14 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
             _, decision = decide_wishes(situations[sending.student_term_id], sending.request, now)
             _move_seats(seats, decision)
             _use_up(consents, decision)
-            writings.append(_writing(sending, receipt, decision, now))
+            writings.append(_writing(sending, receipt, decision))
             answers.append(Receipt(receipt, now, writings[-1].body))
         elif known[1] != sending.digest:
             answers.append(_key_used())
         else:
             answers.append(Receipt(known[0], known[3], orjson.dumps(known[2]), repeated=True))
     if writings:
-        write(database, writings)
+        write(database, writings, now)
     return answers
 
 
@@ -200,14 +200,14 @@ def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
             consents[code] = replace(consents[code], used=True)
 
 
-def _writing(sending: Sending, receipt: int, decision: Decision, now: datetime) -> Writing:
+def _writing(sending: Sending, receipt: int, decision: Decision) -> Writing:
     body: dict[str, Any] = {
         "mode": sending.request.mode.value,
         "sent_by": sending.by_name,
         **decision_data(decision),
     }
     return Writing(
-        receipt, sending.student_term_id, sending.term.id, sending.key, sending.digest, now, sending.by,
+        receipt, sending.student_term_id, sending.term.id, sending.key, sending.digest, sending.by,
         decision, orjson.dumps(body),
     )  # fmt: skip
 

@@ -52,7 +52,7 @@ def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> bool:
                          f"in a ring with {others}: all changed places in one step")
             for place, decision in zip(there, decisions, strict=True)
         ]  # fmt: skip
-        write(database, writings)
+        write(database, writings, locked.now)
         for place, writing in zip(there, writings, strict=True):
             section = term.by_id[place.section]
             given = term.by_id[place.gives_up].name if place.gives_up else ""

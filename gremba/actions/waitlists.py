@@ -232,7 +232,7 @@ def give_seat(
         by: id and name that the receipt is to show.
     """
     writing = seat_writing(desk, term, place, decision, locked, what, by)
-    write(desk.database, [writing])
+    write(desk.database, [writing], locked.now)
     if what == "registered":
         section = term.by_id[place.section]
         given = [g.held.section.name for o in decision.outcomes for g in o.gives_up]
@@ -271,8 +271,7 @@ def seat_writing(
     key = f"place-{place.id}-{receipt}"
     _move_figures(term, place, decision, locked)
     return Writing(
-        receipt, place.student_term_id, term.id, key, hashlib.sha256(key.encode()).digest(), now,
-        by_id,
+        receipt, place.student_term_id, term.id, key, hashlib.sha256(key.encode()).digest(), by_id,
         replace(decision, leaves=tuple(p for p in decision.leaves if p.id != place.id)),
         orjson.dumps(body),
     )  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 PASS = "P"
 TRANSFER = "T"
@@ -26,20 +27,20 @@ class GradeScale:
     failing: frozenset[str] = frozenset({"F"})
     pass_stands_for: str = "C"
 
+    @cached_property
+    def _ranks(self) -> dict[str, int]:
+        ranks = {letter: place for place, letter in enumerate(self.letters)}
+        if self.pass_stands_for in ranks:
+            ranks[PASS] = ranks[TRANSFER] = ranks[self.pass_stands_for]
+        return ranks
+
     def rank(self, grade: str) -> int | None:
         """Place on the scale, 0 the best; None for a value that is no attempt passed."""
-        if grade in (PASS, TRANSFER):
-            grade = self.pass_stands_for
-        try:
-            return self.letters.index(grade)
-        except ValueError:
-            return None
+        return self._ranks.get(grade)
 
     def earns_credit(self, grade: str | None) -> bool:
         """Whether the grade earns the course's credits; a course in progress has none yet."""
-        if grade is None:
-            return False
-        return self.rank(grade) is not None and grade not in self.failing
+        return grade is not None and grade in self._ranks and grade not in self.failing
 
     def at_least(self, grade: str, least: str | None) -> bool:
         """Whether a grade meets a least grade; without one, any grade that earns credit does.

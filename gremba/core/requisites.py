@@ -93,15 +93,28 @@ class State(IntEnum):
     MET = 2
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Evidence:
-    """A node with its state and what the record shows for it."""
+    """A node with its state and what the record shows for it.
+
+    Attributes:
+        shown: the attempt that it rests on, or what else there is to say.
+    """
 
     node: Requisite
     state: State
-    need: str
-    fact: str
+    shown: Attempt | str
     parts: tuple[Evidence, ...] = ()
+
+    @property
+    def need(self) -> str:
+        """The node in words."""
+        return describe(self.node)
+
+    @property
+    def fact(self) -> str:
+        """What the record shows for it, in words."""
+        return self.shown if isinstance(self.shown, str) else _shows(self.shown)
 
     def nearest(self) -> tuple[Evidence, ...]:
         """The leaves that would have to change, on the branch nearest to being met."""
@@ -126,7 +139,7 @@ class Evidence:
         return tuple(leaf for part in self.parts for leaf in part.provisional_leaves())
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Standing:
     """What requisites look at.
 
@@ -153,12 +166,12 @@ def evaluate(node: Requisite, standing: Standing) -> Evidence:
         case AllOf(parts):
             found = tuple(evaluate(p, standing) for p in parts)
             state = min((e.state for e in found), default=State.MET)
-            return Evidence(node, state, describe(node), "", found)
+            return Evidence(node, state, "", found)
         case CountOf(least, parts):
             found = tuple(evaluate(p, standing) for p in parts)
             best = sorted((e.state for e in found), reverse=True)
             state = best[least - 1] if least <= len(best) else State.UNMET
-            return Evidence(node, State.MET if least <= 0 else state, describe(node), "", found)
+            return Evidence(node, State.MET if least <= 0 else state, "", found)
         case CourseNeed():
             return _evaluate_course(node, standing)
         case PlacementNeed():
@@ -177,16 +190,16 @@ def evaluate(node: Requisite, standing: Standing) -> Evidence:
 
 
 def _leaf(node: Requisite, met: bool, fact: str) -> Evidence:
-    return Evidence(node, State.MET if met else State.UNMET, describe(node), fact)
+    return Evidence(node, State.MET if met else State.UNMET, fact)
 
 
 def _evaluate_course(node: CourseNeed, standing: Standing) -> Evidence:
     keys = standing.same_as.get(node.course) or frozenset({node.course})
     together = not keys.isdisjoint(standing.this_term)
     if node.timing != BEFORE and together:
-        return Evidence(node, State.MET, describe(node), f"{node.course} is in the same term")
+        return Evidence(node, State.MET, f"{node.course} is in the same term")
     if node.timing == TOGETHER:
-        return Evidence(node, State.UNMET, describe(node), f"{node.course} is not in your week")
+        return Evidence(node, State.UNMET, f"{node.course} is not in your week")
     scale = standing.record.scale
     by_course = standing.record.by_course
     attempts = [a for key in keys for a in by_course.get(key, ())]
@@ -194,16 +207,16 @@ def _evaluate_course(node: CourseNeed, standing: Standing) -> Evidence:
     passed = [a for a in graded if a.grade and scale.at_least(a.grade, node.grade)]
     if passed:
         best = min(passed, key=lambda a: scale.rank(a.grade or "") or 0)
-        return Evidence(node, State.MET, describe(node), _shows(best))
+        return Evidence(node, State.MET, best)
     running = [a for a in attempts if a.grade is None]
     if running:
         fact = f"{running[0].course} is in progress ({running[0].term})"
-        return Evidence(node, State.PROVISIONAL, describe(node), fact)
+        return Evidence(node, State.PROVISIONAL, fact)
     if graded:
         worst = len(scale.letters)
         best = min(graded, key=lambda a: _rank_or(scale.rank(a.grade or ""), worst))
-        return Evidence(node, State.UNMET, describe(node), _shows(best))
-    return Evidence(node, State.UNMET, describe(node), f"your record has no {node.course}")
+        return Evidence(node, State.UNMET, best)
+    return Evidence(node, State.UNMET, f"your record has no {node.course}")
 
 
 def _rank_or(rank: int | None, otherwise: int) -> int:

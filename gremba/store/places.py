@@ -17,11 +17,11 @@ JOIN = """
 WITH joined AS (
     INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at,
                         gives_up_section_id, grading, credits, consent, names)
-    SELECT row, term, section, pool, 'waiting', at, gives_up, grading, credits, consent,
+    SELECT row, term, section, pool, 'waiting', %s, gives_up, grading, credits, consent,
            string_to_array(names, ' ')::int[]
-    FROM unnest(%b::int[], %b::int[], %b::int[], %b::int[], %b::timestamptz[], %b::int[],
-                %b::text[], %b::numeric[], %b::text[], %b::text[])
-         AS t (row, term, section, pool, at, gives_up, grading, credits, consent, names)
+    FROM unnest(%s::int[], %s::int[], %s::int[], %s::int[], %s::int[], %b::text[], %s::numeric[],
+                %b::text[], %b::text[])
+         AS t (row, term, section, pool, gives_up, grading, credits, consent, names)
     RETURNING id, joined_at
 )
 INSERT INTO place_events (place_id, what, at) SELECT id, 'joined', joined_at FROM joined

@@ -23,21 +23,26 @@ from gremba.core.situation import (
     Student,
     Window,
 )
-from gremba.store.database import ask, rows
+from gremba.store.database import ask, numbers, rows
 
-_LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%b) ORDER BY id FOR UPDATE"
-_LOCK_SEATS = "SELECT id FROM seat_pools WHERE id = ANY(%b) ORDER BY id FOR NO KEY UPDATE"
+_LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%s::int[]) ORDER BY id FOR UPDATE"
+_LOCK_SEATS = "SELECT id FROM seat_pools WHERE id = ANY(%s::int[]) ORDER BY id FOR NO KEY UPDATE"
 
+# Few pools are waited for or have reserved parts: joined, not looked for pool by pool.
 _SEATS = """
-SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond,
-       (SELECT count(*) FROM places w WHERE w.pool_id = p.id AND w.state = 'waiting'),
-       (SELECT json_agg(json_build_array(
-                   s.id, s.group_kind, s.group_value, s.seats,
-                   (SELECT count(*) FROM registrations r
-                    WHERE r.part_id = s.id AND r.state = 'registered'),
-                   s.release_on) ORDER BY s.id)
-        FROM seat_reservations s WHERE s.pool_id = p.id)
-FROM seat_pools p WHERE p.id = ANY(%b)
+SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond, coalesce(w.many, 0), s.parts
+FROM seat_pools p
+LEFT JOIN (SELECT pool_id, count(*) AS many FROM places
+           WHERE pool_id = ANY(%(pools)s::int[]) AND state = 'waiting' GROUP BY pool_id) w
+    ON w.pool_id = p.id
+LEFT JOIN (SELECT pool_id, json_agg(json_build_array(
+                      id, group_kind, group_value, seats,
+                      (SELECT count(*) FROM registrations r
+                       WHERE r.part_id = seat_reservations.id AND r.state = 'registered'),
+                      release_on) ORDER BY id) AS parts
+           FROM seat_reservations WHERE pool_id = ANY(%(pools)s::int[]) GROUP BY pool_id) s
+    ON s.pool_id = p.id
+WHERE p.id = ANY(%(pools)s::int[])
 """
 
 _FACTS = """
@@ -67,7 +72,7 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
 FROM student_terms st
 JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
-WHERE st.id = ANY(%b)
+WHERE st.id = ANY(%s::int[])
 """
 
 _CONSENTS = """
@@ -105,7 +110,7 @@ def find_student_term(
 
 def lock_student_terms(database: PooledPostgresqlDatabase, ids: Iterable[int]) -> None:
     """Lock the students' rows, in ascending id, until the transaction ends."""
-    ask(database, _LOCK_STUDENT_TERMS, (sorted(ids),))
+    ask(database, _LOCK_STUDENT_TERMS, (numbers(ids),))
 
 
 def lock_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> None:
@@ -113,14 +118,14 @@ def lock_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> None
 
     Their figures are to be read in a statement of its own afterwards: then they stay true.
     """
-    ask(database, _LOCK_SEATS, (sorted(pools),))
+    ask(database, _LOCK_SEATS, (numbers(pools),))
 
 
 def ask_seats(
     database: PooledPostgresqlDatabase, pools: Iterable[int]
 ) -> Callable[[], dict[int, SeatFigures]]:
     """Ask for the figures of these pools; what this gives reads the answer."""
-    asked = ask(database, _SEATS, (sorted(pools),))
+    asked = ask(database, _SEATS, {"pools": numbers(pools)})
     return lambda: {
         row[0]: SeatFigures(*(*row[1:6], _parts(row[6]) if row[6] else ()))
         for row in asked.fetchall()
@@ -170,7 +175,7 @@ def ask_situations(
     Args:
         terms: the term of each row.
     """
-    asked = ask(database, _FACTS, (list(terms),))
+    asked = ask(database, _FACTS, (numbers(terms),))
     return lambda seats, consents: {
         row[0]: _situation(row, terms[row[0]], seats, consents) for row in asked.fetchall()
     }

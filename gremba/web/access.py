@@ -121,12 +121,16 @@ class SessionCache:
     a window opens hundreds come at once that this process has not seen before.
     """
 
-    def __init__(self, database: PooledPostgresqlDatabase, keep: float = 60.0) -> None:
+    def __init__(
+        self, database: PooledPostgresqlDatabase, keep: float = 60.0, lull: float = 0.0
+    ) -> None:
         self._database = database
         self._keep = keep
         self._known: dict[bytes, tuple[float, Session]] = {}
         self._lock = threading.Lock()
-        self._lane = Lane[bytes, Session | Problem | None](self._look_up, key=lambda digest: digest)
+        self._lane = Lane[bytes, Session | Problem | None](
+            self._look_up, key=lambda digest: digest, lull=lull
+        )
 
     async def find(self, digest: bytes) -> Session | None:
         """The session of that digest; None if there is none or it is over.
@@ -145,8 +149,11 @@ class SessionCache:
     def _look_up(self, digests: Sequence[bytes]) -> list[Session | Problem | None]:
         """One statement for all of them."""
         try:
-            with connected(self._database):
-                found = find_sessions(self._database, digests, datetime.now(UTC))
+            try:
+                found = self._read(digests)
+            except Unavailable:
+                # The connection that this thread keeps may have been lost long ago.
+                found = self._read(digests)
         except Unavailable:
             return [desk_away() for _ in digests]
         except Exception:
@@ -158,6 +165,10 @@ class SessionCache:
                 self._known.clear()
             self._known.update({digest: (until, session) for digest, session in found.items()})
         return [found.get(digest) for digest in digests]
+
+    def _read(self, digests: Sequence[bytes]) -> dict[bytes, Session]:
+        with connected(self._database, keep=True) as database:
+            return find_sessions(database, digests, datetime.now(UTC))
 
     def ended(self, digest_hex: str) -> None:
         """The database says that a session has ended."""

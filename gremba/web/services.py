@@ -69,7 +69,7 @@ def start(settings: Settings) -> Services:
     clock: Clock = campus_clock or RealClock()
     catalogue = CatalogueCache(database)
     desk = Desk(database, catalogue, clock)
-    sessions = SessionCache(database)
+    sessions = SessionCache(database, lull=settings.lane_lull)
     with connected(database):
         codes = [row[0] for row in rows(database, "SELECT code FROM terms ORDER BY first_day")]
     for code in codes:
