@@ -25,11 +25,17 @@ class Clock(Protocol):
 
 @dataclass(slots=True)
 class Desk:
-    """One process's way to everything that actions need."""
+    """One process's way to everything that actions need.
+
+    Attributes:
+        tight: seat pools that were short of seats when they were last locked here: a hint, see
+            :mod:`gremba.actions.judge_ahead`.
+    """
 
     database: PooledPostgresqlDatabase
     catalogue: CatalogueCache
     clock: Clock
+    tight: set[int] = field(default_factory=set)
     _student_terms: dict[tuple[int, str], int] = field(default_factory=dict)
 
     def term(self, code: str) -> TermCatalogue:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -14,10 +13,10 @@ import psycopg
 import structlog
 
 from gremba.actions.desk import Desk
+from gremba.actions.judge_ahead import Ahead
 from gremba.actions.problem import Problem, desk_away
+from gremba.actions.sending import Sending
 from gremba.core.candidates import decide_wishes
-from gremba.core.catalogue import TermCatalogue
-from gremba.core.changes import Kind, Request
 from gremba.core.decision import Decision
 from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.decision_json import decision_data
@@ -36,55 +35,6 @@ log = structlog.get_logger()
 
 _TRIES = 5
 _FIRST_PAUSE = 0.1
-
-
-@dataclass(frozen=True, slots=True)
-class Sending:
-    """A request on its way.
-
-    Attributes:
-        key: the sender's own name for it; the same key gets the same receipt.
-        by: who sends it; by_name is written on the receipt.
-    """
-
-    student_term_id: int
-    term: TermCatalogue
-    request: Request
-    key: str
-    by: int
-    by_name: str
-
-    @property
-    def digest(self) -> bytes:
-        """Tells whether a key was used for this very request."""
-        changes = [
-            [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent,
-             *([c.or_else] if c.or_else else []), *(["wait"] if c.wait_if_full else [])]
-            for c in self.request.changes
-        ]  # fmt: skip
-        return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
-
-    def pools(self) -> set[int]:
-        """Every seat pool that the request could change, those included of companions that a
-        drop takes along."""
-        found: set[int] = set()
-        by_number = self.term.by_number
-        for change in self.request.changes:
-            section = by_number.get(change.number)
-            if section is not None:
-                found.add(section.pool)
-            for number in (n for numbers in change.or_else for n in numbers):
-                if number in by_number:
-                    other = by_number[number]
-                    found.add(other.pool)
-                    found |= {by_number[n].pool for n in other.companions if n in by_number}
-            if change.kind in (Kind.ADD, Kind.WAIT):
-                continue
-            given_up = by_number.get(change.gives_up or change.number)
-            if given_up is not None:
-                found.add(given_up.pool)
-                found |= {by_number[n].pool for n in given_up.companions if n in by_number}
-        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,7 +91,6 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
 
 def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     database = desk.database
-    pools: set[int] = set().union(*(s.pools() for s in sendings))
     lock_student_terms(database, [s.student_term_id for s in sendings])
     earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in sendings])
     situations_asked = ask_situations(database, {s.student_term_id: s.term for s in sendings})
@@ -151,21 +100,30 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     consents: dict[str, Consent] = {}
     situations = situations_asked(seats, consents)
     receipt_ids = ids_asked()
+    new = [s for s in sendings if (s.student_term_id, s.key) not in earlier]
+    ahead = Ahead(new, situations, desk.clock.now(), desk.tight)
     codes = {c.consent for s in sendings for c in s.request.changes if c.consent}
     if codes:
         lock_consents(database, codes)
         consents.update(read_consents(database, codes))
     # Seats are locked as late as can be: the other processes' batches wait for these very pools.
+    pools = ahead.pools
     lock_seats(database, pools)
     seats.update(ask_seats(database, pools)())
     # The time is taken with the locks held: whoever waited for them is judged as of now.
     now = desk.clock.now()
+    short = ahead.short(seats)
+    desk.tight = (desk.tight - pools) | short
+    holding = ahead.holding(short, now)
     answers: list[Answer] = []
     writings: list[Writing] = []
     for sending, receipt in zip(sendings, receipt_ids, strict=True):
         known = earlier.get((sending.student_term_id, sending.key))
         if known is None:
-            _, decision = decide_wishes(situations[sending.student_term_id], sending.request, now)
+            decision = holding.get(sending.student_term_id)
+            if decision is None:
+                situation = situations[sending.student_term_id]
+                _, decision = decide_wishes(situation, sending.request, now)
             _move_seats(seats, decision)
             _use_up(consents, decision)
             writings.append(_writing(sending, receipt, decision))

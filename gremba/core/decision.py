@@ -361,14 +361,17 @@ class _Board:
         )
 
     def _seats_without(self, accepted: set[int]) -> dict[int, SeatFigures]:
-        """The seats as they are when what is given up has been given back."""
-        seats = dict(self.situation.seats)
-        for index in accepted:
-            for step in self.laid[index]:
-                if step.does is Kind.DROP and step.section is not None:
-                    pool = step.section.pool
-                    part = self.held[step.section.id].part
-                    seats[pool] = seats[pool].after(-1, part)
+        """The seats of what goes through, as they are when what is given up has been given back."""
+        moves = [
+            (s.section, s.does is Kind.DROP)
+            for i in accepted for s in self.laid[i]
+            if s.section is not None and s.does in (Kind.ADD, Kind.DROP)
+        ]  # fmt: skip
+        seats = {section.pool: self.situation.seats[section.pool] for section, _ in moves}
+        for section, is_given_up in moves:
+            if is_given_up:
+                part = self.held[section.id].part
+                seats[section.pool] = seats[section.pool].after(-1, part)
         return seats
 
     def _accepted(

@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from gremba.actions.desk import Desk
-from gremba.actions.put_through import Receipt, Sending, put_through
+from gremba.actions.put_through import Receipt, put_through
+from gremba.actions.sending import Sending
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.demo.season import OFFER_MADE, OFFER_UNTIL

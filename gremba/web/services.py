@@ -13,7 +13,8 @@ from gremba.actions.desk import Clock, Desk
 from gremba.actions.find_sections import Finder
 from gremba.actions.lane import Lane
 from gremba.actions.mail import MailServer
-from gremba.actions.put_through import Answer, Sending, put_through
+from gremba.actions.put_through import Answer, put_through
+from gremba.actions.sending import Sending
 from gremba.actions.sweep import Sweeper
 from gremba.core.chances import Chances, PastPlace
 from gremba.settings import Settings

@@ -5,14 +5,17 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 from random import Random
+from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from gremba.core import decision as decision_module
 from gremba.core.calendar import find_clash
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import Decision, Result, decide
 from gremba.core.findings import Severity
+from gremba.core.record import Attempt, Record
 from gremba.core.requisites import CourseNeed
 from gremba.core.situation import Hold, SeatFigures, Situation, Window
 from gremba.core.steps import group_changes, lay_out
@@ -286,6 +289,30 @@ class Properties(unittest.TestCase):
                 without = decide(world.situation(), Request(rest), world.now)
                 others = [o.result for i, o in enumerate(decision.outcomes) if i != index]
                 self.assertEqual([o.result for o in without.outcomes], others, index)
+
+
+attempts = st.lists(
+    st.builds(Attempt, st.sampled_from(COURSES), st.just("Earlier Term"),
+              st.sampled_from(["A", "D-", "F", "W", "P", None]), st.just(3.0)),
+    max_size=4,
+)  # fmt: skip
+
+
+class Gates(unittest.TestCase):
+    @settings(max_examples=400, deadline=None)
+    @given(worlds(), attempts, st.integers(0, 1))
+    def test_no_gate_keeps_a_rule_from_speaking(
+        self, made: tuple[World, Request], record: list[Attempt], waiting: int
+    ) -> None:
+        world, wanted = made
+        situation = world.situation()
+        situation.record = Record(tuple(record))
+        situation.seats = {p: replace(f, waiting=waiting) for p, f in situation.seats.items()}
+        decision = decide(situation, wanted, world.now)
+        situation.catalogue = replace(situation.catalogue, asked={})
+        ungated = tuple(replace(rule, gate=None) for rule in decision_module._BOOK)
+        with mock.patch.object(decision_module, "_BOOK", ungated):
+            self.assertEqual(decision, decide(situation, wanted, world.now))
 
 
 def _same_ties(

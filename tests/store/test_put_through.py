@@ -6,11 +6,14 @@ import unittest
 from unittest import mock
 
 import orjson
+import structlog
 
-from gremba.actions import put_through as module
+from gremba.actions import judge_ahead
 from gremba.actions.problem import Problem
-from gremba.actions.put_through import Receipt, Sending, put_through
+from gremba.actions.put_through import Receipt, put_through
+from gremba.actions.sending import Sending
 from gremba.core.changes import Mode
+from gremba.logs import set_up_logs
 from gremba.store.database import connected, run
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
@@ -75,15 +78,18 @@ class Batches(unittest.TestCase):
         self.assertEqual(self.letters(answers[1]), "a")
 
     def test_one_that_fails_unforeseen_does_not_spoil_the_others(self) -> None:
-        real = module.decide_wishes
+        real = judge_ahead.decide
 
-        def decide_wishes(situation, wanted, now):  # type: ignore[no-untyped-def]
+        def decide(situation, wanted, now):  # type: ignore[no-untyped-def]
             if situation.student.id == self.people[1].id:
                 raise ZeroDivisionError
             return real(situation, wanted, now)
 
+        # As the server logs it: with the values of all variables it would take half a minute.
+        set_up_logs()
+        self.addCleanup(structlog.reset_defaults)
         batch = [self.sending(p, f"+{self.numbers[0]}") for p in self.people[:2]]
-        with mock.patch.object(module, "decide_wishes", decide_wishes):
+        with mock.patch.object(judge_ahead, "decide", decide):
             answers = put_through(self.desk, batch)
         self.assertEqual(self.letters(answers[0]), "a")
         assert isinstance(answers[1], Problem)

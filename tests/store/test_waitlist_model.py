@@ -17,7 +17,8 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
 
 from gremba.actions.problem import Problem
-from gremba.actions.put_through import Sending, put_through
+from gremba.actions.put_through import put_through
+from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
 from gremba.actions.waitlists import accept_offer, end_place
 from gremba.demo.morning import SetClock

@@ -9,7 +9,8 @@ from typing import Any
 import orjson
 
 from gremba.actions.problem import Problem
-from gremba.actions.put_through import Receipt, Sending, put_through
+from gremba.actions.put_through import Receipt, put_through
+from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
 from gremba.actions.waitlists import accept_offer, end_place, look_at_offer, move_place
 from gremba.core.waitlist import closes_at

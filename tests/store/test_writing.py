@@ -9,7 +9,8 @@ from threading import Barrier
 import orjson
 import peewee
 
-from gremba.actions.put_through import Receipt, Sending, put_through
+from gremba.actions.put_through import Receipt, put_through
+from gremba.actions.sending import Sending
 from gremba.store.database import connected, rows, run
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database

@@ -12,7 +12,8 @@ from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.consent import normal_code, note_guesses
 from gremba.actions.problem import Problem, not_expected
-from gremba.actions.put_through import Receipt, Sending
+from gremba.actions.put_through import Receipt
+from gremba.actions.sending import Sending
 from gremba.core.changes import Change, Kind, Mode
 from gremba.core.changes import Request as ChangeRequest
 from gremba.store.database import connected

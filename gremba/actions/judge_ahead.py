@@ -1,0 +1,78 @@
+"""Deciding before the seats are locked what the seats turn out to have no say in.
+
+In a rush any two batches touch some of the same pools, so while one has them locked the others
+wait: whatever is done meanwhile is done by one at a time. Most of a decision does not depend on
+how many seats are left as long as there are plenty. So it is made beforehand as if there were, and
+stands if under the locks there are; everything else is decided under the locks.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime
+
+from gremba.actions.sending import Sending
+from gremba.core.decision import Decision, decide
+from gremba.core.situation import SeatFigures, Situation
+
+PLENTY = SeatFigures(limit=1_000_000, taken=0)
+"""Seats for everybody."""
+
+
+class Ahead:
+    """The decisions of a batch that were made ahead, by the id of the student's term row.
+
+    Args:
+        tight: pools that were short of seats when this process last looked. What asks for one of
+            them is not decided ahead, since it would hardly ever stand.
+    """
+
+    def __init__(
+        self,
+        sendings: Sequence[Sending],
+        situations: Mapping[int, Situation],
+        now: datetime,
+        tight: Collection[int],
+    ) -> None:
+        self._made_at = now
+        self._pools = {s.student_term_id: s.pools() for s in sendings}
+        self._wanted = Counter(pool for s in sendings for pool in s.pools_wanted())
+        self._decisions = {
+            s.student_term_id: _decide(s, situations[s.student_term_id], pools, now)
+            for s, pools in zip(sendings, self._pools.values(), strict=True)
+            if s.is_plain and pools.isdisjoint(tight)
+        }
+
+    @property
+    def pools(self) -> set[int]:
+        """Every seat pool that the batch could change."""
+        return set().union(*self._pools.values())
+
+    def short(self, seats: Mapping[int, SeatFigures]) -> set[int]:
+        """The pools that do not have an open seat for everybody in the batch who wants one, by
+        figures that are locked."""
+        return {
+            pool
+            for pool, f in seats.items()
+            if f.parts or f.waiting or f.limit - f.taken - f.offered < self._wanted[pool]
+        }
+
+    def holding(self, short: Collection[int], now: datetime) -> dict[int, Decision]:
+        """The decisions that hold: those that ask for no pool that is short. None does if a new
+        second has begun, since what the clock decides changes with one."""
+        if int(now.timestamp()) != int(self._made_at.timestamp()):
+            return {}
+        return {
+            row: decision
+            for row, decision in self._decisions.items()
+            if self._pools[row].isdisjoint(short)
+        }
+
+
+def _decide(
+    sending: Sending, situation: Situation, pools: set[int], now: datetime
+) -> Decision:
+    plenty = replace(situation, seats=dict.fromkeys(pools, PLENTY))
+    return decide(plenty, sending.request, now)

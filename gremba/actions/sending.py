@@ -1,0 +1,77 @@
+"""A request on its way: who sends what."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+import orjson
+
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.changes import Kind, Request
+
+
+@dataclass(frozen=True, slots=True)
+class Sending:
+    """A request on its way.
+
+    Attributes:
+        key: the sender's own name for it; the same key gets the same receipt.
+        by: who sends it; by_name is written on the receipt.
+    """
+
+    student_term_id: int
+    term: TermCatalogue
+    request: Request
+    key: str
+    by: int
+    by_name: str
+
+    @property
+    def digest(self) -> bytes:
+        """Tells whether a key was used for this very request."""
+        changes = [
+            [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent,
+             *([c.or_else] if c.or_else else []), *(["wait"] if c.wait_if_full else [])]
+            for c in self.request.changes
+        ]  # fmt: skip
+        return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
+
+    @property
+    def is_plain(self) -> bool:
+        """Whether only the sections named are asked for, at once and without consent."""
+        return not any(
+            c.kind is Kind.WAIT or c.consent or c.or_else or c.wait_if_full
+            for c in self.request.changes
+        )
+
+    def pools_wanted(self) -> list[int]:
+        """The seat pools that it asks a seat of, as often as it does."""
+        by_number = self.term.by_number
+        return [
+            by_number[c.number].pool
+            for c in self.request.changes
+            if c.kind in (Kind.ADD, Kind.SWAP) and c.number in by_number
+        ]
+
+    def pools(self) -> set[int]:
+        """Every seat pool that the request could change, those included of companions that a
+        drop takes along."""
+        found: set[int] = set()
+        by_number = self.term.by_number
+        for change in self.request.changes:
+            section = by_number.get(change.number)
+            if section is not None:
+                found.add(section.pool)
+            for number in (n for numbers in change.or_else for n in numbers):
+                if number in by_number:
+                    other = by_number[number]
+                    found.add(other.pool)
+                    found |= {by_number[n].pool for n in other.companions if n in by_number}
+            if change.kind in (Kind.ADD, Kind.WAIT):
+                continue
+            given_up = by_number.get(change.gives_up or change.number)
+            if given_up is not None:
+                found.add(given_up.pool)
+                found |= {by_number[n].pool for n in given_up.companions if n in by_number}
+        return found

@@ -1,0 +1,166 @@
+"""Decisions made before the seats are locked: the same as those made under the locks."""
+
+from __future__ import annotations
+
+import random
+import unittest
+from datetime import UTC, datetime, timedelta
+from threading import Thread
+from typing import Any
+from unittest import mock
+
+import orjson
+
+from gremba.actions import put_through as module
+from gremba.actions.put_through import Receipt, put_through
+from gremba.actions.sending import Sending
+from gremba.core.changes import Mode
+from tests.support.campus import TERM, Campus, Somebody
+from tests.support.servers import new_database
+from tests.support.world import request
+
+SEATS = (2, 4, 9, 25, 60)
+HOURS = ("M", "T", "W", "R")
+
+
+def _college(rng: random.Random) -> tuple[Campus, list[str], list[Somebody]]:
+    """Two dozen sections, some with a waitlist, some with a part kept for a program."""
+    campus = Campus(new_database())
+    numbers = [
+        campus.section(seats=rng.choice(SEATS), weekdays=rng.choice(HOURS), starts=8 + n % 6)
+        for n in range(24)
+    ]
+    campus.run("UPDATE sections SET waitlist_limit = 4 WHERE id %% 3 = 0")
+    campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats) "
+               "SELECT id, 'program', 'Bees', 2 FROM seat_pools WHERE seat_limit > 2 AND id %% 5 = 0")  # fmt: skip
+    people = campus.people(30)
+    campus.run("UPDATE students SET program = 'Bees' WHERE id %% 4 = 0")
+    return campus, numbers, people
+
+
+def _wishes(rng: random.Random, numbers: list[str], held: set[str]) -> list[str]:
+    wishes = []
+    for number in rng.sample(numbers, rng.randint(1, 6)):
+        own = sorted(held)
+        kind = rng.choice(["add"] * 6 + ["drop", "swap", "wait"])
+        if kind == "drop" and own:
+            wishes.append(f"-{rng.choice(own)}")
+        elif kind == "swap" and own:
+            wishes.append(f"{rng.choice(own)}>{number}")
+        elif kind == "wait":
+            wishes.append(f"+?{number}")
+        else:
+            wishes.append(f"+{number}")
+    return wishes
+
+
+class SameAsUnderLocks(unittest.TestCase):
+    def test_random_batches_end_the_same_in_two_colleges(self) -> None:
+        """One college decides ahead where it can; the other, its twin, never does."""
+        held_ahead = 0
+        real = module.Ahead.holding
+
+        def holding(ahead: Any, short: Any, now: datetime) -> Any:
+            nonlocal held_ahead
+            found = real(ahead, short, now)
+            held_ahead += len(found)
+            return found
+
+        tried = mock.patch.object(module, "_in_transaction", wraps=module._in_transaction).start()
+        self.addCleanup(mock.patch.stopall)
+        for seed in range(3):
+            rng = random.Random(seed)
+            one, numbers, people = _college(random.Random(seed))
+            other, _, _ = _college(random.Random(seed))
+            self.addCleanup(one.close)
+            self.addCleanup(other.close)
+            desk, twin = one.desk(), other.desk()
+            held: dict[int, set[str]] = {p.id: set() for p in people}
+            for turn in range(30):
+                batch = [
+                    (p, _wishes(rng, numbers, held[p.id]), rng.choice(list(Mode)))
+                    for p in rng.sample(people, rng.randint(1, 9))
+                ]
+
+                def sendings(of: Any, batch: Any = batch, turn: int = turn) -> list[Sending]:
+                    return [
+                        Sending(p.row, of.term(TERM), request(wishes, mode),
+                                f"key-of-{turn}-{p.id}", p.id, p.username)
+                        for p, wishes, mode in batch
+                    ]  # fmt: skip
+
+                with mock.patch.object(module.Ahead, "holding", holding):
+                    answers = put_through(desk, sendings(desk))
+                with mock.patch.object(module.Ahead, "holding", return_value={}):
+                    expected = put_through(twin, sendings(twin))
+                for (person, wishes, _), a, b in zip(batch, answers, expected, strict=True):
+                    assert isinstance(a, Receipt) and isinstance(b, Receipt), (a, b, wishes)
+                    self.assertEqual(orjson.loads(a.body), orjson.loads(b.body), wishes)
+                    for o in orjson.loads(a.body)["outcomes"]:
+                        if o["result"] == "accepted":
+                            held[person.id].discard(o["gives_up"] or o["number"])
+                            if o["kind"] in ("add", "swap"):
+                                held[person.id].add(o["number"])
+                self.assertEqual(one.disagreements(), [])
+            for text in (
+                "SELECT json_agg(json_build_array(taken, offered, beyond) ORDER BY id) FROM seat_pools",
+                "SELECT json_agg(json_build_array(student_term_id, section_id, state, part_id, beyond) "
+                "ORDER BY student_term_id, section_id, id) FROM registrations",
+            ):
+                self.assertEqual(one.value(text), other.value(text))
+        self.assertEqual(tried.call_count, 3 * 30 * 2, "the tables had to refuse a batch")
+        self.assertGreater(held_ahead, 50, "hardly anything was decided ahead")
+
+
+class Stepping:
+    """A clock that goes on by a step each time it is asked."""
+
+    def __init__(self, begins: datetime, step: timedelta) -> None:
+        self._next = begins
+        self._step = step
+
+    def now(self) -> datetime:
+        """The time, and the next one later."""
+        now, self._next = self._next, self._next + self._step
+        return now
+
+
+class WhatHasMovedMeanwhile(unittest.TestCase):
+    def setUp(self) -> None:
+        self.campus = Campus(new_database())
+        self.addCleanup(self.campus.close)
+        self.number = self.campus.section(seats=3)
+        self.desk = self.campus.desk()
+
+    def _send(self, who: Somebody) -> str:
+        sending = Sending(who.row, self.desk.term(TERM), request([f"+{self.number}"]),
+                          f"a-key-of-{who.id}", who.id, who.username)  # fmt: skip
+        [answer] = put_through(self.desk, [sending])
+        assert isinstance(answer, Receipt)
+        outcomes = orjson.loads(answer.body)["outcomes"]
+        return str(outcomes[0]["result"])
+
+    def test_a_window_that_opens_before_the_seats_are_locked_is_open(self) -> None:
+        opens = datetime.now(UTC) + timedelta(hours=1)
+        who = self.campus.person(opens_in=timedelta(hours=1))
+        self.campus.run("UPDATE windows SET opens_at = %s WHERE student_term_id = %s", opens, who.row)
+        self.desk.clock = Stepping(opens - timedelta(seconds=1), timedelta(seconds=1))
+        self.assertEqual(self._send(who), "accepted")
+
+    def test_seats_that_go_before_they_are_locked_are_gone(self) -> None:
+        who = self.campus.person()
+        real = module.lock_seats
+
+        def lock_seats(database: Any, pools: Any) -> None:
+            # On a connection of its own, as another process would.
+            other = Thread(target=self.campus.run, args=("UPDATE seat_pools SET seat_limit = 0",))
+            other.start()
+            other.join()
+            real(database, pools)
+
+        with mock.patch.object(module, "lock_seats", lock_seats):
+            self.assertEqual(self._send(who), "refused")
+        self.assertIn(int(self.number) - 40_000, self.desk.tight)
+        self.campus.run("UPDATE seat_pools SET seat_limit = 3")
+        self.assertEqual(self._send(self.campus.person()), "accepted")
+        self.assertEqual(self.desk.tight, set())
