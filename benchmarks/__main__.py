@@ -30,7 +30,10 @@ from gremba.store.database import connect, connected, migrate, rows
 from tests.support.servers import free_port
 
 HERE = Path(__file__).parent
-CONNECTIONS = 32
+CONNECTIONS = 128
+"""To the web servers: in a rush many more wait than are being served."""
+CLIENTS = 32
+"""Of the bare statements; with more at once PostgreSQL by itself does fewer of them."""
 
 BARE_TABLES = """
 CREATE TABLE bare_students (id int PRIMARY KEY, version int NOT NULL DEFAULT 0);
@@ -105,7 +108,7 @@ def measure_bare(url: str, seconds: int) -> float:
     script = LOCAL / "bare.sql"
     script.write_text(BARE_SENDING)
     found = subprocess.run(
-        [str(programs() / "pgbench"), "-n", "-M", "prepared", "-c", str(CONNECTIONS), "-j", "1",
+        [str(programs() / "pgbench"), "-n", "-M", "prepared", "-c", str(CLIENTS), "-j", "1",
          "-T", str(seconds), "-f", str(script), url],
         capture_output=True, text=True, check=True,
     )  # fmt: skip
@@ -116,29 +119,42 @@ def measure_bare(url: str, seconds: int) -> float:
 
 
 @dataclass
-class Round:
-    """One turn of everything that is compared, close together in time."""
+class Floor:
+    """Both halves of the floor, one right after the other, in carts or answers a second."""
 
     bare: float
     empty: float
-    sendings: float
 
     @property
-    def floor(self) -> float:
+    def rate(self) -> float:
         """Carts a second of a server that does the bare statements and nothing else."""
         return 1 / (1 / self.bare + 1 / self.empty)
 
 
+@dataclass
+class Round:
+    """The sendings a second of one turn, between the floors before and after it."""
+
+    sendings: float
+    before: Floor
+    after: Floor
+
+    @property
+    def floor(self) -> float:
+        """The floor meanwhile."""
+        return (self.before.rate + self.after.rate) / 2
+
+
 def main(
-    seconds: Annotated[int, typer.Option(help="For each half of the floor, a round.", min=2)] = 4,
+    seconds: Annotated[int, typer.Option(help="For each half of the floor, a round.", min=1)] = 2,
     students: Annotated[int, typer.Option(help="Sendings to put through.", min=500)] = 12_000,
     workers: Annotated[int, typer.Option(help="Server processes.", min=1)] = USUAL_WORKERS,
-    rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
+    rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 11,
 ) -> None:
     """Measure, and print a table.
 
     The machine may be shared and its speed change by the minute: so the floor and the sendings
-    take turns, and each round's ratio is of figures taken within seconds of one another.
+    take turns, and each round's sendings are compared with the floors right before and after.
     """
     console = Console(highlight=False)
     if shutil.which("wrk") is None:
@@ -194,19 +210,21 @@ def _take_turns(
     ]
     found: list[Round] = []
     loads: list[Load] = []
+    own = LOCAL / "bench-round.tsv"
+
+    def floor() -> Floor:
+        return Floor(measure_bare(url, seconds), generate_load(empty_port, plain, seconds).rate)
+
     try:
         generate_load(empty_port, plain, 2)
+        last = floor()
         for turn in range(rounds):
             console.print(f"Round {turn + 1} of {rounds} …")
-            bare = measure_bare(url, seconds)
-            empty = generate_load(empty_port, plain, seconds).rate
-            own = LOCAL / "bench-round.tsv"
             own.write_text("".join(lines[turn * each : (turn + 1) * each]))
             before = _receipts(url)
-            load = generate_load(port, own, max(3, each // 150))
+            loads.append(generate_load(port, own, max(3, each // 150)))
             receipts, took = _receipts_since(url, before)
-            found.append(Round(bare, empty, receipts / took))
-            loads.append(load)
+            found.append(Round(receipts / took, last, last := floor()))
         console.print("Searches and freed seats while a rush runs …")
         own.write_text("".join(lines[rounds * each :]))
         rush = _beside_a_rush(url, port, own, max(6, each // 150))
@@ -281,8 +299,8 @@ def _print_table(
         return statistics.median(values)
 
     for name, value in (
-        ("bare statements, carts a second", f"{middle(r.bare for r in found):,.0f}"),
-        ("empty endpoint, answers a second", f"{middle(r.empty for r in found):,.0f}"),
+        ("bare statements, carts a second", f"{middle(r.after.bare for r in found):,.0f}"),
+        ("empty endpoint, answers a second", f"{middle(r.after.empty for r in found):,.0f}"),
         ("floor = 1 / (1 / bare + 1 / empty)", f"{middle(r.floor for r in found):,.0f}"),
         ("five-section sendings a second", f"{middle(r.sendings for r in found):,.0f}"),
         ("sendings : floor, median of the rounds", f"{middle(ratios):.2f}"),

@@ -22,11 +22,14 @@ PLENTY = SeatFigures(limit=1_000_000, taken=0)
 
 
 class Ahead:
-    """The decisions of a batch that were made ahead, by the id of the student's term row.
+    """The decisions of a batch that were made ahead.
 
     Args:
         tight: pools that were short of seats when this process last looked. What asks for one of
             them is not decided ahead, since it would hardly ever stand.
+
+    Attributes:
+        decisions: by the id of the student's term row.
     """
 
     def __init__(
@@ -39,7 +42,7 @@ class Ahead:
         self._made_at = now
         self._pools = {s.student_term_id: s.pools() for s in sendings}
         self._wanted = Counter(pool for s in sendings for pool in s.pools_wanted())
-        self._decisions = {
+        self.decisions = {
             s.student_term_id: _decide(s, situations[s.student_term_id], pools, now)
             for s, pools in zip(sendings, self._pools.values(), strict=True)
             if s.is_plain and pools.isdisjoint(tight)
@@ -59,16 +62,12 @@ class Ahead:
             if f.parts or f.waiting or f.limit - f.taken - f.offered < self._wanted[pool]
         }
 
-    def holding(self, short: Collection[int], now: datetime) -> dict[int, Decision]:
-        """The decisions that hold: those that ask for no pool that is short. None does if a new
+    def holding(self, short: Collection[int], now: datetime) -> set[int]:
+        """Whose decisions hold: those that ask for no pool that is short. None does if a new
         second has begun, since what the clock decides changes with one."""
         if int(now.timestamp()) != int(self._made_at.timestamp()):
-            return {}
-        return {
-            row: decision
-            for row, decision in self._decisions.items()
-            if self._pools[row].isdisjoint(short)
-        }
+            return set()
+        return {row for row in self.decisions if self._pools[row].isdisjoint(short)}
 
 
 def _decide(

@@ -100,8 +100,13 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     consents: dict[str, Consent] = {}
     situations = situations_asked(seats, consents)
     receipt_ids = ids_asked()
-    new = [s for s in sendings if (s.student_term_id, s.key) not in earlier]
-    ahead = Ahead(new, situations, desk.clock.now(), desk.tight)
+    new = {
+        s.student_term_id: (s, receipt)
+        for s, receipt in zip(sendings, receipt_ids, strict=True)
+        if (s.student_term_id, s.key) not in earlier
+    }
+    ahead = Ahead([s for s, _ in new.values()], situations, desk.clock.now(), desk.tight)
+    prepared = {row: _writing(*new[row], decision) for row, decision in ahead.decisions.items()}
     codes = {c.consent for s in sendings for c in s.request.changes if c.consent}
     if codes:
         lock_consents(database, codes)
@@ -120,14 +125,16 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     for sending, receipt in zip(sendings, receipt_ids, strict=True):
         known = earlier.get((sending.student_term_id, sending.key))
         if known is None:
-            decision = holding.get(sending.student_term_id)
-            if decision is None:
-                situation = situations[sending.student_term_id]
-                _, decision = decide_wishes(situation, sending.request, now)
-            _move_seats(seats, decision)
-            _use_up(consents, decision)
-            writings.append(_writing(sending, receipt, decision))
-            answers.append(Receipt(receipt, now, writings[-1].body))
+            row = sending.student_term_id
+            if row in holding:
+                writing = prepared[row]
+            else:
+                _, decision = decide_wishes(situations[row], sending.request, now)
+                writing = _writing(sending, receipt, decision)
+            _move_seats(seats, writing.decision)
+            _use_up(consents, writing.decision)
+            writings.append(writing)
+            answers.append(Receipt(receipt, now, writing.body))
         elif known[1] != sending.digest:
             answers.append(_key_used())
         else:

@@ -61,10 +61,10 @@ def start(settings: Settings) -> Services:
     """Connect, read the catalogue, and start the lane and the listener."""
     # The lane waits for the database many times a batch, and each time wants its turn back from
     # the thread that serves HTTP; Python's usual 5 ms for that would be most of a batch's time.
-    sys.setswitchinterval(0.0005)
+    sys.setswitchinterval(0.002)
     # A batch makes thousands of small objects and lets go of all of them; looking for rings among
     # them every 700, as is usual, would find none.
-    gc.set_threshold(20_000, 20, 50)
+    gc.set_threshold(50_000, 20, 50)
     database = connect(settings.database_url, most_connections=40)
     campus_clock = CampusClock(database) if settings.demo else None
     clock: Clock = campus_clock or RealClock()

@@ -91,7 +91,7 @@ class SameAsUnderLocks(unittest.TestCase):
 
                 with mock.patch.object(module.Ahead, "holding", holding):
                     answers = put_through(desk, sendings(desk))
-                with mock.patch.object(module.Ahead, "holding", return_value={}):
+                with mock.patch.object(module.Ahead, "holding", return_value=set()):
                     expected = put_through(twin, sendings(twin))
                 for (person, wishes, _), a, b in zip(batch, answers, expected, strict=True):
                     assert isinstance(a, Receipt) and isinstance(b, Receipt), (a, b, wishes)
