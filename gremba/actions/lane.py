@@ -32,6 +32,7 @@ class Lane(Generic[Job, Answer]):
         lull: in a rush, the seconds without a new job after which a batch begins that is not full
             yet. A batch costs much that does not grow with it, so a few jobs more are worth a
             moment. A job that comes alone never waits.
+        name: of its threads.
     """
 
     def __init__(
@@ -42,6 +43,7 @@ class Lane(Generic[Job, Answer]):
         most: int = 64,
         longest: int = 20_000,
         lull: float = 0.0,
+        name: str = "lane",
     ) -> None:
         self._work = work
         self._key = key
@@ -53,7 +55,7 @@ class Lane(Generic[Job, Answer]):
         self._changed = threading.Condition()
         self._ending = False
         self._threads = [
-            threading.Thread(target=self._run, name=f"lane-{n}", daemon=True)
+            threading.Thread(target=self._run, name=f"{name}-{n}", daemon=True)
             for n in range(threads)
         ]
         for thread in self._threads:

@@ -40,10 +40,10 @@ class Sending:
     @property
     def is_plain(self) -> bool:
         """Whether only the sections named are asked for, at once and without consent."""
-        return not any(
-            c.kind is Kind.WAIT or c.consent or c.or_else or c.wait_if_full
+        return all([
+            c.kind is not Kind.WAIT and not (c.consent or c.or_else or c.wait_if_full)
             for c in self.request.changes
-        )
+        ])
 
     def pools_wanted(self) -> list[int]:
         """The seat pools that it asks a seat of, as often as it does."""

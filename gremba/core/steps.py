@@ -19,6 +19,11 @@ def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple
     A swap is an add and a drop. Dropping one of several companions drops the others, unless the
     request drops them itself or puts another section of the same component in its place.
     """
+    if all(c.kind is Kind.ADD for c in request.changes):
+        return [
+            (_add(situation, i, c, situation.catalogue.by_number.get(c.number), now),)
+            for i, c in enumerate(request.changes)
+        ]
     held = {h.section.reference_number: h for h in situation.held}
     laid = [_own_steps(situation, held, i, c, now) for i, c in enumerate(request.changes)]
     _name_companions(laid)
@@ -156,15 +161,13 @@ def group_changes(
 def _ties(
     laid: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
 ) -> list[tuple[int, int]]:
+    needs = catalogue.taken_together
+    if not any(_could_be_tied(s, needs) for own in laid for s in own):
+        return []
     steps = [s for own in laid for s in own if s.section is not None and not s.along]
     adds = [s for s in steps if s.does is Kind.ADD]
     drops = [s for s in steps if s.does is Kind.DROP]
-    needs = catalogue.taken_together
-    social = [
-        s for s in adds
-        if s.section and (s.section.bundle is not None or s.section.companions
-                          or needs.get(s.section.course.key))
-    ]  # fmt: skip
+    social = [s for s in adds if _could_be_tied(s, needs)]
     waits = [s for own in laid for s in own if s.does is Kind.WAIT and s.section is not None]
     ties = [
         (one.index, other.index)
@@ -192,6 +195,15 @@ def _ties(
         if len(instead) == 1:
             ties.append((one.index, instead[0].index))
     return ties
+
+
+def _could_be_tied(step: Step, needs: Mapping[str, frozenset[str]]) -> object:
+    """Whether what a step is about goes with other sections, or it is more than an add."""
+    section = step.section
+    return step.does is not Kind.ADD or (
+        section is not None
+        and (section.bundle is not None or section.companions or needs.get(section.course.key))
+    )
 
 
 def _belong(one: Section, other: Section, catalogue: TermCatalogue) -> bool:

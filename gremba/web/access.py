@@ -129,7 +129,7 @@ class SessionCache:
         self._known: dict[bytes, tuple[float, Session]] = {}
         self._lock = threading.Lock()
         self._lane = Lane[bytes, Session | Problem | None](
-            self._look_up, key=lambda digest: digest, lull=lull
+            self._look_up, key=lambda digest: digest, lull=lull, name="sessions"
         )
 
     async def find(self, digest: bytes) -> Session | None:

@@ -1574,11 +1574,8 @@ export interface components {
             kind: "add" | "drop" | "swap" | "adjust" | "wait";
             /** Number */
             number: string;
-            /**
-             * Or Else
-             * @default []
-             */
-            or_else: string[][];
+            /** Or Else */
+            or_else?: string[][];
             /**
              * Wait If Full
              * @default false

@@ -73,7 +73,8 @@ async def send_changes(
     changes = [
         Change(
             Kind(c.kind), c.number, c.grading, c.credits, c.gives_up or "",
-            normal_code(c.consent), tuple(tuple(numbers) for numbers in c.or_else),
+            normal_code(c.consent) if c.consent else "",
+            tuple([tuple(numbers) for numbers in c.or_else]),
             wait_if_full=c.wait_if_full,
         )
         for c in sent.changes

@@ -236,7 +236,7 @@ class ChangeWanted(Shape):
     consent: Annotated[str, StringConstraints(max_length=40)] = ""
     or_else: Annotated[
         list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=4)
-    ] = []
+    ] = Field(default_factory=list)
     wait_if_full: bool = False
 
     @model_validator(mode="after")
