@@ -222,6 +222,25 @@ class AgainstPlainReading(unittest.TestCase):
             )
 
 
+class SeatsThatMove(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(st.integers(0, 20), st.randoms(use_true_random=False))
+    def test_following_changes_ends_where_a_new_index_begins(self, seed: int, rng: Random) -> None:
+        term = college(seed).catalogue()
+        index = SearchIndex(term)
+        figures: dict[int, SeatFigures] = {}
+        for _ in range(5):
+            moved = rng.sample([s.pool for s in term.sections], rng.randint(0, 9))
+            figures = {
+                **figures,
+                **{p: SeatFigures(rng.randint(0, 3), rng.randint(0, 3), waiting=rng.randint(0, 2))
+                   for p in moved},
+            }  # fmt: skip
+            if figures and rng.random() < 0.2:
+                del figures[rng.choice(list(figures))]
+            self.assertEqual(index.seats(figures), SearchIndex(term).seats(figures))
+
+
 class FitsAgreesWithTheDecision(unittest.TestCase):
     @settings(max_examples=150, deadline=None)
     @given(st.integers(0, 40), st.data())

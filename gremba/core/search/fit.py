@@ -96,14 +96,11 @@ class WeekFit:
     @cached_property
     def _by_time(self) -> int:
         """The sections that clash with nothing, companions left aside."""
-        return bits(
-            k for k, s in enumerate(self._index.sections)
-            if not s.week & self._mask or not _clashes(s, self._beside(s))
-        )  # fmt: skip
-
-    @cached_property
-    def _with_companions(self) -> int:
-        return bits(k for k, s in enumerate(self._index.sections) if s.companions)
+        sections = self._index.sections
+        near = places(self._index.in_class_with(self.week))
+        return self._index.everything & ~bits(
+            k for k in near if _clashes(sections[k], self._beside(sections[k]))
+        )
 
     def fitting(self, seats: Seats) -> int:
         """The set of sections that fit. Kept until other figures are asked about; they must not
@@ -114,7 +111,7 @@ class WeekFit:
         return known[1]
 
     def _find_fitting(self, seats: Seats) -> int:
-        asked = self._by_time & self._with_companions
+        asked = self._by_time & self._index.with_companions
         sections = self._index.sections
         return self._by_time & ~asked | bits(
             k for k in places(asked) if all(c.fitting for c in self._companions(sections[k], seats))

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from math import ceil, floor
 from typing import Any
 
-from gremba.core.calendar import WEEKDAY_LETTERS
+from gremba.core.calendar import MINUTES_A_DAY, WEEKDAY_LETTERS
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.search.filters import NO_TIMES, PARTS_OF_DAY
 from gremba.core.search.words import WordIndex
@@ -19,6 +19,18 @@ COMPONENTS = ("lecture", "seminar", "studio", "field", "discussion", "lab")
 
 ONLINE = "online"
 """As a campus: sections that meet on none."""
+
+
+_SLOT = 10
+"""Minutes."""
+
+
+def _slots_of(section: Section) -> Iterator[int]:
+    """The parts of the week, counted from the beginning of Monday, that its classes touch."""
+    for meeting in section.meetings:
+        for day in meeting.weekdays:
+            begins = day * MINUTES_A_DAY
+            yield from range((begins + meeting.start) // _SLOT, (begins + meeting.end - 1) // _SLOT + 1)
 
 
 def bits(places: Iterable[int]) -> int:
@@ -104,7 +116,11 @@ class SearchIndex:
         self.words = WordIndex(term, self.sections)
         self.kept: dict[int, Any] = {}
         """What others keep by section, for as long as the catalogue stays as it is."""
-        self._seating: Seating | None = None
+        self._seating = Seating({}, [0] * len(self.sections), 0, 0)
+        self._places_of: dict[int, list[int]] = {}
+        for place, section in enumerate(self.sections):
+            self._places_of.setdefault(section.pool, []).append(place)
+        self._in_class = self._who_is_in_class()
         self.values = {name: self._who_has(of) for name, of in VALUES.items()}
 
     @cached_property
@@ -127,22 +143,46 @@ class SearchIndex:
         Kept until other figures are asked about; they must not change in place.
         """
         known = self._seating
-        if known is None or known.figures is not figures:
-            known = self._seating = self._seat(figures)
+        if known.figures is not figures:
+            known = self._seating = self._seat(figures, known)
         return known
 
-    def _seat(self, figures: Mapping[int, SeatFigures]) -> Seating:
-        left, room = [], []
-        for place, section in enumerate(self.sections):
-            of_pool = figures.get(section.pool)
-            if of_pool is None or section.cancelled:
-                left.append(0)
+    def _seat(self, figures: Mapping[int, SeatFigures], before: Seating) -> Seating:
+        """Only pools whose figures are others than before are looked at: in a rush there are new
+        figures all the time, and few of them differ."""
+        left, anew, seat, room = list(before.left), [], [], []
+        for pool, places in self._places_of.items():
+            of_pool = figures.get(pool)
+            if of_pool is before.figures.get(pool):
                 continue
-            left.append(of_pool.left)
-            if not of_pool.left and of_pool.waiting < section.waitlist_limit:
-                room.append(place)
-        seat = bits(place for place, many in enumerate(left) if many)
-        return Seating(figures, left, seat, seat | bits(room))
+            anew += places
+            for place in places:
+                section = self.sections[place]
+                is_there = of_pool is not None and not section.cancelled
+                left[place] = of_pool.left if of_pool is not None and is_there else 0
+                if left[place]:
+                    seat.append(place)
+                elif of_pool is not None and is_there and of_pool.waiting < section.waitlist_limit:
+                    room.append(place)
+        kept, new = ~bits(anew), bits(seat)
+        return Seating(
+            figures, left, before.open & kept | new, before.open_or_waitlist & kept | new | bits(room)
+        )
+
+    def _who_is_in_class(self) -> dict[int, int]:
+        found: dict[int, list[int]] = {}
+        for place, section in enumerate(self.sections):
+            for slot in _slots_of(section):
+                found.setdefault(slot, []).append(place)
+        return {slot: bits(places) for slot, places in found.items()}
+
+    def in_class_with(self, sections: Iterable[Section]) -> int:
+        """The sections that have classes at the hours of these, or within some minutes of them,
+        whatever the dates: no other can clash with them."""
+        found = 0
+        for slot in {slot for section in sections for slot in _slots_of(section)}:
+            found |= self._in_class.get(slot, 0)
+        return found
 
     def _who_has(self, of: Callable[[Section], Iterable[str]]) -> dict[str, int]:
         found: dict[str, int] = {}
@@ -155,6 +195,11 @@ class SearchIndex:
     def with_times(self) -> int:
         """Sections that have set times."""
         return bits(k for k, s in enumerate(self.sections) if s.meetings)
+
+    @cached_property
+    def with_companions(self) -> int:
+        """Sections that are taken together with others of their course."""
+        return bits(k for k, s in enumerate(self.sections) if s.companions)
 
     @cached_property
     def no_textbook_cost(self) -> int:
