@@ -18,9 +18,21 @@ prepare_folder() {
   { [ -w "$local_dir" ] && { [ -O "$local_dir" ] || [ "$(id -u)" = 0 ]; }; } || stop "$local_dir belongs to somebody else. Delete it (as them) or clone anew."
 }
 
+can_be_used() { "$1" -c 'import sys, venv, ensurepip; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; } # PYTHON
+
+# Debian's own Python first: it is built with profile-guided optimisation, which one built at home
+# often lacks, and then runs this application a fifth to a third slower.
+find_python() {
+  local python
+  for python in /usr/bin/python3 python3; do
+    if can_be_used "$python"; then echo "$python"; return 0; fi
+  done
+  return 1
+}
+
 # Debian's packages: named by what must be there, installed only when it is not.
 missing_packages() { # [browser|bench]
-  python3 -c 'import sys, venv, ensurepip; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || echo python3 python3-venv
+  find_python >/dev/null || echo python3 python3-venv
   compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || echo postgresql
   [ "${1:-}" != browser ] || [ -x /usr/bin/chromium ] || echo chromium
   # The browser driver brings a Node of its own, which needs this library.
@@ -53,7 +65,7 @@ install_python() { # run|test|node
   local lock=requirements/$1.lock want mark
   want=$(digest "$lock")
   mark=$venv/installed-$1
-  "$venv/bin/python" -c 'import pip' 2>/dev/null || { say "Making the Python environment"; rm -rf "$venv"; python3 -m venv "$venv"; }
+  "$venv/bin/python" -c 'import pip' 2>/dev/null || { say "Making the Python environment"; rm -rf "$venv"; "$(find_python)" -m venv "$venv"; }
   is_done "$mark" "$want" && "$venv/bin/python" - "$1" <<'PY' 2>/dev/null && return 0
 import importlib.util, sys
 names = {"run": ["fastapi", "peewee", "psycopg", "uvicorn"], "test": ["hypothesis", "playwright"]}
