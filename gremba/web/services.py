@@ -60,7 +60,8 @@ class Services:
 def start(settings: Settings) -> Services:
     """Connect, read the catalogue, and start the lane and the listener."""
     # The lane waits for the database many times a batch, and each time wants its turn back from
-    # the thread that serves HTTP; Python's usual 5 ms for that would be most of a batch's time.
+    # the thread that serves HTTP. Python's usual 5 ms is long for that; taking turns much oftener
+    # costs more than it brings.
     sys.setswitchinterval(0.002)
     # A batch makes thousands of small objects and lets go of all of them; looking for rings among
     # them every 700, as is usual, would find none.
