@@ -42,6 +42,10 @@ class Ahead:
         self._made_at = now
         self._pools = {s.student_term_id: s.pools() for s in sendings}
         self._wanted = Counter(pool for s in sendings for pool in s.pools_wanted())
+        for sending in sendings:
+            if not sending.is_plain:
+                # It may end with a seat in any of these.
+                self._wanted.update(self._pools[sending.student_term_id])
         self.decisions = {
             s.student_term_id: _decide(s, situations[s.student_term_id], pools, now)
             for s, pools in zip(sendings, self._pools.values(), strict=True)
