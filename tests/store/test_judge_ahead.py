@@ -178,3 +178,20 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         self.campus.run("UPDATE seat_pools SET seat_limit = 3")
         self.assertEqual(self._send(self.campus.person()), "accepted")
         self.assertEqual(self.desk.tight, set())
+
+    def test_a_next_choice_counts_among_those_who_want_the_seat(self) -> None:
+        full = self.campus.section(seats=0)
+        self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = %s", int(self.number) - 40_000)
+        first, second = self.campus.people(2)
+        term = self.desk.term(TERM)
+        batch = [
+            Sending(first.row, term, _with_next(request([f"+{full}"]), self.number),
+                    "key-of-first", first.id, first.username),
+            Sending(second.row, term, request([f"+{self.number}"]),
+                    "key-of-second", second.id, second.username),
+        ]  # fmt: skip
+        with mock.patch.object(module, "_in_transaction", wraps=module._in_transaction) as tried:
+            answers = put_through(self.desk, batch)
+        found = [orjson.loads(a.body)["outcomes"][0] for a in answers if isinstance(a, Receipt)]
+        self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
+        self.assertEqual(tried.call_count, 1, "the tables had to refuse a batch")
