@@ -225,8 +225,9 @@ def _take_turns(
             loads.append(generate_load(port, own, max(3, each // 150)))
             found.append(Round(loads[-1].rate, last, last := floor()))
         console.print("Searches and freed seats while a rush runs …")
-        own.write_text("".join(lines[rounds * each :]))
-        rush = _beside_a_rush(url, port, own, max(6, each // 150))
+        rest = lines[rounds * each :]
+        own.write_text("".join(rest))
+        rush = _beside_a_rush(url, port, own, max(6, len(rest) // 150))
     finally:
         for server in servers:
             server.terminate()
