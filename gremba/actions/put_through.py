@@ -115,7 +115,8 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     pools = ahead.pools
     lock_seats(database, pools)
     seats.update(ask_seats(database, pools)())
-    # The time is taken with the locks held: whoever waited for them is judged as of now.
+    # The time is taken with the locks held: whoever waited for them is judged as of now, or of a
+    # moment ago within the same second.
     now = desk.clock.now()
     short = ahead.short(seats)
     desk.tight = (desk.tight - pools) | short
