@@ -33,7 +33,7 @@ HERE = Path(__file__).parent
 CONNECTIONS = 128
 """To the web servers: in a rush many more wait than are being served."""
 CLIENTS = 32
-"""Of the bare statements; with more at once PostgreSQL by itself does fewer of them."""
+"""Of the bare statements, as in the measurement that the target rests on."""
 
 BARE_TABLES = """
 CREATE TABLE bare_students (id int PRIMARY KEY, version int NOT NULL DEFAULT 0);

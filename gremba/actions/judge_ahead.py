@@ -61,10 +61,9 @@ class Ahead:
         """The pools that do not have an open seat for everybody in the batch who wants one, by
         figures that are locked."""
         return {
-            pool
-            for pool, f in seats.items()
-            if f.parts or f.waiting or f.limit - f.taken - f.offered < self._wanted[pool]
-        }
+            pool for pool, figures in seats.items()
+            if not figures.has_open_for(self._wanted[pool])
+        }  # fmt: skip
 
     def holding(self, short: Collection[int], now: datetime) -> set[int]:
         """Whose decisions hold: those that ask for no pool that is short. None does if a new

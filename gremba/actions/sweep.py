@@ -40,7 +40,8 @@ _MANY = 200
 def sweep(desk: Desk, terms: Sequence[TermCatalogue]) -> int:
     """Let offers lapse, close waitlists, serve freed seats and rings; gives how many places moved.
 
-    Statements where there is nothing to do: four, and one a block and term.
+    Statements where there is nothing to do: two, and two a term; one or two more where waitlists
+    have closed or sections are cancelled.
     """
     moved = _lapse(desk)
     for term in terms:

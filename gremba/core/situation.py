@@ -182,6 +182,11 @@ class SeatFigures:
         """Seats neither taken nor offered, never below 0."""
         return max(0, self.limit - self.taken - self.offered)
 
+    def has_open_for(self, many: int) -> bool:
+        """Whether so many could each have a seat that is open to all, with nobody waiting for it."""
+        free = self.limit - self.taken - self.offered
+        return free >= many and not self.waiting and not self.parts
+
     def kept(self, on: date) -> int:
         """Of the seats left, those that are kept for some group on that day."""
         return min(self.left, sum(p.left for p in self.parts if p.is_kept(on)))

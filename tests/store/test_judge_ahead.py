@@ -98,9 +98,9 @@ class SameAsUnderLocks(unittest.TestCase):
 
                 def sendings(of: Any, batch: Any = batch, turn: int = turn) -> list[Sending]:
                     return [
-                        Sending(p.row, of.term(TERM), _with_next(request(wishes, mode), other),
+                        Sending(p.row, of.term(TERM), _with_next(request(wishes, mode), second),
                                 f"key-of-{turn}-{p.id}", p.id, p.username)
-                        for p, wishes, mode, other in batch
+                        for p, wishes, mode, second in batch
                     ]  # fmt: skip
 
                 with mock.patch.object(module.Ahead, "holding", holding):

@@ -15,11 +15,9 @@ NO_FIGURES = SeatFigures(0, 0)
 """Figures are read for every pool a request touches; without them nothing may be promised."""
 
 
-def _is_tight(case: Case) -> object:
-    """Whether anything but plenty of open seats is to be thought of."""
+def _is_tight(case: Case) -> bool:
     figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
-    free = figures.limit - figures.taken - figures.offered
-    return free <= len(case.earlier) or figures.waiting or figures.parts
+    return not figures.has_open_for(len(case.earlier) + 1)
 
 
 @rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS, gate=_is_tight)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from math import ceil, floor
-from typing import Any
+from typing import Any, TypeVar
 
 from gremba.core.calendar import MINUTES_A_DAY, WEEKDAY_LETTERS
 from gremba.core.catalogue import Section, TermCatalogue
@@ -20,6 +20,8 @@ COMPONENTS = ("lecture", "seminar", "studio", "field", "discussion", "lab")
 ONLINE = "online"
 """As a campus: sections that meet on none."""
 
+
+Value = TypeVar("Value", str, int)
 
 _SLOT = 10
 """Minutes."""
@@ -120,7 +122,7 @@ class SearchIndex:
         self._places_of: dict[int, list[int]] = {}
         for place, section in enumerate(self.sections):
             self._places_of.setdefault(section.pool, []).append(place)
-        self._in_class = self._who_is_in_class()
+        self._in_class = self._who_has(_slots_of)
         self.values = {name: self._who_has(of) for name, of in VALUES.items()}
 
     @cached_property
@@ -158,23 +160,18 @@ class SearchIndex:
             anew += places
             for place in places:
                 section = self.sections[place]
-                is_there = of_pool is not None and not section.cancelled
-                left[place] = of_pool.left if of_pool is not None and is_there else 0
-                if left[place]:
+                left[place] = 0
+                if of_pool is None or section.cancelled:
+                    continue
+                left[place] = of_pool.left
+                if of_pool.left:
                     seat.append(place)
-                elif of_pool is not None and is_there and of_pool.waiting < section.waitlist_limit:
+                elif of_pool.waiting < section.waitlist_limit:
                     room.append(place)
         kept, new = ~bits(anew), bits(seat)
         return Seating(
             figures, left, before.open & kept | new, before.open_or_waitlist & kept | new | bits(room)
         )
-
-    def _who_is_in_class(self) -> dict[int, int]:
-        found: dict[int, list[int]] = {}
-        for place, section in enumerate(self.sections):
-            for slot in _slots_of(section):
-                found.setdefault(slot, []).append(place)
-        return {slot: bits(places) for slot, places in found.items()}
 
     def in_class_with(self, sections: Iterable[Section]) -> int:
         """The sections that have classes at the hours of these, or within some minutes of them,
@@ -184,12 +181,12 @@ class SearchIndex:
             found |= self._in_class.get(slot, 0)
         return found
 
-    def _who_has(self, of: Callable[[Section], Iterable[str]]) -> dict[str, int]:
-        found: dict[str, int] = {}
+    def _who_has(self, of: Callable[[Section], Iterable[Value]]) -> dict[Value, int]:
+        found: dict[Value, list[int]] = {}
         for place, section in enumerate(self.sections):
             for value in of(section):
-                found[value] = found.get(value, 0) | 1 << place
-        return {value: found[value] for value in sorted(found)}
+                found.setdefault(value, []).append(place)
+        return {value: bits(found[value]) for value in sorted(found)}
 
     @cached_property
     def with_times(self) -> int:
@@ -214,16 +211,9 @@ class SearchIndex:
     @cached_property
     def by_earliest(self) -> dict[int, int]:
         """Sections by the minute at which their earliest class of any day starts."""
-        return self._by_minute(lambda s: min(m.start for m in s.meetings))
+        return self._who_has(lambda s: [min(m.start for m in s.meetings)] if s.meetings else [])
 
     @cached_property
     def by_latest(self) -> dict[int, int]:
         """Sections by the minute at which their latest class of any day ends."""
-        return self._by_minute(lambda s: max(m.end for m in s.meetings))
-
-    def _by_minute(self, of: Callable[[Section], int]) -> dict[int, int]:
-        found: dict[int, int] = {}
-        for place, section in enumerate(self.sections):
-            if section.meetings:
-                found[of(section)] = found.get(of(section), 0) | 1 << place
-        return found
+        return self._who_has(lambda s: [max(m.end for m in s.meetings)] if s.meetings else [])
