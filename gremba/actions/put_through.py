@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -132,7 +132,8 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
             else:
                 _, decision = decide_wishes(situations[row], sending.request, now)
                 writing = _writing(sending, receipt, decision)
-            _move_seats(seats, writing.decision, short)
+            # The next in the batch sees what this one leaves, where it matters.
+            writing.decision.move_seats(seats, only=short)
             _use_up(consents, writing.decision)
             writings.append(writing)
             answers.append(Receipt(receipt, now, writing.body))
@@ -143,22 +144,6 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     if writings:
         write(database, writings, now)
     return answers
-
-
-def _move_seats(
-    seats: dict[int, SeatFigures], decision: Decision, short: Collection[int]
-) -> None:
-    """The figures that the next in the batch sees, where they matter: of pools that are short."""
-    for outcome in decision.outcomes:
-        for given_up in outcome.gives_up:
-            pool = given_up.held.section.pool
-            if pool in short:
-                seats[pool] = seats[pool].after(-1, given_up.held.part)
-    for outcome in decision.outcomes:
-        if outcome.takes is not None and (pool := outcome.takes.section.pool) in short:
-            seats[pool] = seats[pool].after(1, outcome.takes.part)
-        if outcome.waits is not None and (pool := outcome.waits.section.pool) in short:
-            seats[pool] = replace(seats[pool], waiting=seats[pool].waiting + 1)
 
 
 def _use_up(consents: dict[str, Consent], decision: Decision) -> None:

@@ -281,13 +281,7 @@ def _move_figures(
     term: TermCatalogue, place: PlaceRow, decision: Decision, locked: Locked
 ) -> None:
     seats = locked.seats
-    for outcome in decision.outcomes:
-        for given_up in outcome.gives_up:
-            pool = given_up.held.section.pool
-            seats[pool] = seats[pool].after(-1, given_up.held.part)
-        if outcome.takes is not None:
-            pool = outcome.takes.section.pool
-            seats[pool] = seats[pool].after(1, outcome.takes.part)
+    decision.move_seats(seats)
     figures = seats[term.by_id[place.section].pool]
     if place.state == "offered":
         figures = replace(figures, offered=max(0, figures.offered - 1))

@@ -6,20 +6,19 @@ exactly what it says, on rows that are locked.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
-from itertools import groupby
-from typing import NamedTuple
 
+from gremba.core.asking import OF_STUDENT, Asked, rules_for
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.fees import kept_after_drop, section_charge, term_charge
 from gremba.core.findings import Finding, Severity
-from gremba.core.rules import RULES, Case, EndState, Gate, Rule, Scope, Step
+from gremba.core.rules import Case, EndState, Scope, Step
 from gremba.core.rules.seats import seat_to_take
-from gremba.core.rules.together import next_choice, together_stopped
+from gremba.core.rules.together import together_stopped
 from gremba.core.situation import Held, Place, SeatFigures, Situation
 from gremba.core.steps import group_changes, lay_out
 from gremba.core.wording import listed
@@ -146,6 +145,25 @@ class Decision:
     leaves: tuple[Place, ...] = ()
     """Places given up because the course has been had elsewhere."""
 
+    def move_seats(
+        self, seats: dict[int, SeatFigures], only: Collection[int] | None = None
+    ) -> None:
+        """Make figures what they are once this is written: first what is given up, then what is
+        taken or waited for.
+
+        Args:
+            only: the pools that matter; None for all.
+        """
+        gone = [g.held for o in self.outcomes for g in o.gives_up]
+        moves = [(h.section.pool, -1, h.part) for h in gone]
+        moves += [(o.takes.section.pool, 1, o.takes.part) for o in self.outcomes if o.takes]
+        for pool, by, part in moves:
+            if only is None or pool in only:
+                seats[pool] = seats[pool].after(by, part)
+        for pool in [o.waits.section.pool for o in self.outcomes if o.waits]:
+            if only is None or pool in only:
+                seats[pool] = replace(seats[pool], waiting=seats[pool].waiting + 1)
+
 
 def decide(situation: Situation, request: Request, now: datetime) -> Decision:
     """Judge a request against the end state it would lead to.
@@ -228,7 +246,7 @@ class _Board:
         self.credits_before = situation.credits
         self.held = {h.section.id: h for h in situation.held}
         self.laid = lay_out(situation, request, now)
-        self._asked: dict[int, Sequence[_Asked]] = {}
+        self._asked: dict[int, Sequence[Asked]] = {}
         """By the identity of a step, of which each is laid out once."""
         self._of_student: dict[tuple[Kind, Kind], Mapping[str, Sequence[Finding]]] = {}
         self._memo: dict[object, object] = {}
@@ -299,10 +317,10 @@ class _Board:
             return list({(f.code, f.text): f for f in found}.values())
         return found
 
-    def _ask_facts(self, case: Case) -> Sequence[_Asked]:
+    def _ask_facts(self, case: Case) -> Sequence[Asked]:
         """Findings that no other change can alter, and the rules still to be asked, in order."""
         found = self._ask_about_student(case)
-        everything, of_change, of_request = _rules_for(case)
+        everything, of_change, of_request = rules_for(case)
         for gate, rules, _ in of_change:
             if gate is None or gate(case):
                 for rule in rules:
@@ -312,8 +330,8 @@ class _Board:
         if not found:
             return of_request
         return tuple(
-            _Asked(rule.gate, (rule,)) if scope is Scope.REQUEST
-            else _Asked(None, (), found.get(rule.code, ()))
+            Asked(rule.gate, (rule,)) if scope is Scope.REQUEST
+            else Asked(None, (), found.get(rule.code, ()))
             for rule, scope in everything
         )  # fmt: skip
 
@@ -322,7 +340,7 @@ class _Board:
         key = (case.step.change.kind, case.step.does)
         known = self._of_student.get(key)
         if known is None:
-            found = {r.code: tuple(r.check(case, r)) for r in _OF_STUDENT if case.step.does in r.on}
+            found = {r.code: tuple(r.check(case, r)) for r in OF_STUDENT if case.step.does in r.on}
             known = self._of_student[key] = {code: f for code, f in found.items() if f}
         return known
 
@@ -442,59 +460,3 @@ def _refused(steps: Sequence[Step], findings: tuple[Finding, ...]) -> Outcome:
 
 def _adjusted(held: Held, step: Step | None) -> Held:
     return held if step is None else Held(held.section, step.credits, step.grading, held.part)
-
-
-_FOLLOWING = (next_choice, together_stopped)
-"""Rules that are not asked: what they say follows from the others."""
-_BOOK = tuple(rule for family in RULES.values() for rule in family if rule not in _FOLLOWING)
-_OF_STUDENT = tuple(rule for rule in _BOOK if rule.scope(None) is Scope.STUDENT)
-
-class _Asked(NamedTuple):
-    """Rules that follow one another and have one gate; or instead, what a rule has found."""
-
-    gate: Gate | None
-    rules: tuple[Rule, ...]
-    found: Sequence[Finding] = ()
-
-
-_Concerned = tuple[tuple[tuple[Rule, Scope], ...], tuple[_Asked, ...], tuple[_Asked, ...]]
-
-
-def _rules_for(case: Case) -> _Concerned:
-    """The rules to be asked about a step, in the order of the rule book: all of them with their
-    scope, those that look at the change alone, and those that look at the request.
-
-    What a section is leaves most of them with nothing to say; which ones, is kept with the
-    catalogue for all sections with the same traits.
-    """
-    step = case.step
-    change = step.change
-    key = (
-        step.section.traits if step.section else None, step.does, step.along,
-        change.credits is None, change.grading is None, not change.consent,
-        step.consent.lifts if step.consent else None,
-    )  # fmt: skip
-    kept = case.situation.catalogue.asked
-    found: _Concerned | None = kept.get(key)
-    if found is None:
-        everything = tuple((r, r.scope(step.section)) for r in _BOOK if _concerns(r, step))
-        found = kept[key] = everything, *(
-            tuple(
-                _Asked(gate, tuple(rules))
-                for gate, rules in groupby(
-                    (r for r, s in everything if s is scope), key=lambda rule: rule.gate
-                )
-            )
-            for scope in (Scope.CHANGE, Scope.REQUEST)
-        )
-    return found
-
-
-def _concerns(rule: Rule, step: Step) -> bool:
-    if step.does not in rule.on or rule.known not in (None, step.section is not None):
-        return False
-    if step.along and not rule.along:
-        return False
-    if rule.lifted_by is not None and step.is_lifted(rule.lifted_by):
-        return False
-    return rule.about is None or step.section is None or bool(rule.about(step.section, step))

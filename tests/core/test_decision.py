@@ -10,7 +10,7 @@ from unittest import mock
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gremba.core import decision as decision_module
+from gremba.core import asking
 from gremba.core.calendar import find_clash
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import Decision, Result, decide
@@ -310,8 +310,8 @@ class Gates(unittest.TestCase):
         situation.seats = {p: replace(f, waiting=waiting) for p, f in situation.seats.items()}
         decision = decide(situation, wanted, world.now)
         situation.catalogue = replace(situation.catalogue, asked={})
-        ungated = tuple(replace(rule, gate=None) for rule in decision_module._BOOK)
-        with mock.patch.object(decision_module, "_BOOK", ungated):
+        ungated = tuple(replace(rule, gate=None) for rule in asking.BOOK)
+        with mock.patch.object(asking, "BOOK", ungated):
             self.assertEqual(decision, decide(situation, wanted, world.now))
 
 
