@@ -14,7 +14,8 @@ from dataclasses import replace
 from datetime import datetime
 
 from gremba.actions.sending import Sending
-from gremba.core.decision import Decision, decide
+from gremba.core.decision import decide
+from gremba.core.outcome import Decision
 from gremba.core.situation import SeatFigures, Situation
 
 PLENTY = SeatFigures(limit=1_000_000, taken=0)

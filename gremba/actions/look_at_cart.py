@@ -11,8 +11,8 @@ from gremba.core.alternatives import find_alternatives
 from gremba.core.candidates import decide_wishes
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Request
-from gremba.core.decision import Decision
 from gremba.core.findings import Remedy
+from gremba.core.outcome import Decision
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.windows import WindowState, WindowView, view_window

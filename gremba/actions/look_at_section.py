@@ -9,7 +9,8 @@ from gremba.actions.look_at_cart import as_of_opening, pools_of
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Request
-from gremba.core.decision import Outcome, decide
+from gremba.core.decision import decide
+from gremba.core.outcome import Outcome
 from gremba.core.requisites import Evidence
 from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.situation import Situation

@@ -17,7 +17,7 @@ from gremba.actions.judge_ahead import Ahead
 from gremba.actions.problem import Problem, desk_away
 from gremba.actions.sending import Sending
 from gremba.core.candidates import decide_wishes
-from gremba.core.decision import Decision
+from gremba.core.outcome import Decision
 from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.decision_json import decision_data
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips

@@ -7,7 +7,7 @@ from dataclasses import replace
 from gremba.actions.desk import Desk
 from gremba.actions.waitlists import ITSELF, Locked, lock_for, seat_writing, serve_for
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.decision import Decision, Result
+from gremba.core.outcome import Decision, Result
 from gremba.core.rings import Ring, Wish, find_rings
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted

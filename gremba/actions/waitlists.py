@@ -13,8 +13,8 @@ import structlog
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.decision import Decision, Result
 from gremba.core.findings import Severity
+from gremba.core.outcome import Decision, Result
 from gremba.core.promotion import for_place, seat_for, serve
 from gremba.core.situation import Consent, Held, SeatFigures, Situation
 from gremba.core.waitlist import offer_until

@@ -9,8 +9,9 @@ from itertools import islice, product
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Request
-from gremba.core.decision import Decision, Outcome, Result, decide
+from gremba.core.decision import decide
 from gremba.core.findings import PutInCart, Remedy, Severity, TakeInstead, Wish
+from gremba.core.outcome import Decision, Outcome, Result
 from gremba.core.situation import Situation
 from gremba.core.wording import listed, times_text
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import groupby
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
+from gremba.core.catalogue import Section
 from gremba.core.findings import Finding
 from gremba.core.rules import RULES, Case, Gate, Rule, Scope, Step
-from gremba.core.rules.together import next_choice, together_stopped
+from gremba.core.rules.together import next_choice, together_stopped, unfinished
 
-_FOLLOWING = (next_choice, together_stopped)
+_FOLLOWING = (next_choice, together_stopped, unfinished)
 """Rules that are not asked: what they say follows from the others."""
 BOOK = tuple(rule for family in RULES.values() for rule in family if rule not in _FOLLOWING)
 """The rules that are asked, in the order in which their findings are shown."""
@@ -28,22 +29,24 @@ class Asked(NamedTuple):
 
 _Concerned = tuple[tuple[tuple[Rule, Scope], ...], tuple[Asked, ...], tuple[Asked, ...]]
 
+_OF_STEP = tuple(dict.fromkeys(rule.of_step for rule in BOOK if rule.of_step is not None))
+"""What rules look at in a step."""
+
 
 def rules_for(case: Case) -> _Concerned:
     """The rules to be asked about a step, in the order of the rule book: all of them with their
     scope, those that look at the change alone, and those that look at the request.
 
-    What a section is leaves most of them with nothing to say; which ones, is kept with the
-    catalogue for all sections with the same traits.
+    What a section is, and what is done with it, leaves most of them with nothing to say. Which
+    ones, is kept with the catalogue, by what the rules themselves say of the section and the step.
     """
     step = case.step
-    change = step.change
+    kept = case.situation.catalogue.asked
     key = (
-        step.section.traits if step.section else None, step.does, step.along,
-        change.credits is None, change.grading is None, not change.consent,
+        _traits(step.section, kept), step.does, step.along,
+        None if step.section is None else tuple([bool(of_step(step)) for of_step in _OF_STEP]),
         step.consent.lifts if step.consent else None,
     )  # fmt: skip
-    kept = case.situation.catalogue.asked
     found: _Concerned | None = kept.get(key)
     if found is None:
         everything = tuple((r, r.scope(step.section)) for r in BOOK if _concerns(r, step))
@@ -59,6 +62,20 @@ def rules_for(case: Case) -> _Concerned:
     return found
 
 
+def _traits(section: Section | None, kept: dict[object, Any]) -> int:
+    """A number for what the rules say of a section by itself; the same for sections alike."""
+    if section is None:
+        return 0
+    number: int | None = kept.get(section.id)
+    if number is None:
+        traits = tuple(
+            (r.of_section is None or bool(r.of_section(section)), r.scope(section)) for r in BOOK
+        )
+        # Of equal ones the first is kept for good, so that its address is a number for all.
+        number = kept[section.id] = id(kept.setdefault(traits, traits))
+    return number
+
+
 def _concerns(rule: Rule, step: Step) -> bool:
     if step.does not in rule.on or rule.known not in (None, step.section is not None):
         return False
@@ -66,4 +83,8 @@ def _concerns(rule: Rule, step: Step) -> bool:
         return False
     if rule.lifted_by is not None and step.is_lifted(rule.lifted_by):
         return False
-    return rule.about is None or step.section is None or bool(rule.about(step.section, step))
+    if step.section is None:
+        return True
+    if rule.of_section is not None and not rule.of_section(step.section):
+        return False
+    return rule.of_step is None or bool(rule.of_step(step))

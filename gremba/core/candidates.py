@@ -14,8 +14,9 @@ from datetime import datetime
 
 from gremba.core.alternatives import companion_choices, companions_at_hand
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import Decision, Outcome, Result, decide
+from gremba.core.decision import decide
 from gremba.core.findings import Finding, Severity
+from gremba.core.outcome import Decision, Outcome, Result
 from gremba.core.rules.together import next_choice
 from gremba.core.situation import Situation
 

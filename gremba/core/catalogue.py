@@ -9,17 +9,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
 from gremba.core.fees import Tariff
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 
-LONGEST_WAY = 60
-"""Minutes: no way between two campuses is taken to be longer."""
-
 AUDIT = "audit"
 """The grading basis of those who only listen: no credits, no tuition, no grade."""
+
+Id = TypeVar("Id")
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,9 +75,29 @@ class Course:
         return self.equivalents | {self.key}
 
     @cached_property
-    def looks_at_this_term(self) -> bool:
-        """Whether its requisites may be met by what is taken in the same term."""
-        return any(need.timing != BEFORE for need in course_needs(self.requisites))
+    def needs_this_term(self) -> frozenset[str]:
+        """The courses by which its requisites may be met in the same term."""
+        return frozenset(n.course for n in course_needs(self.requisites) if n.timing != BEFORE)
+
+    @property
+    def earns_each_time(self) -> bool:
+        """Whether its credits are earned as often as it is passed: it may be taken for credit
+        again, or each topic is a course of its own."""
+        return self.repeats == "for credit" or self.by_topic
+
+
+def known_by_all_numbers(courses: Mapping[Id, Course]) -> dict[Id, Course]:
+    """The courses, each with every number it has ever had as its equivalents, whichever of them
+    names the others: renumbering is told at one course and counts for all."""
+    classes: dict[str, set[str]] = {}
+    for course in courses.values():
+        merged = set(course.same_as).union(*(classes.get(key, ()) for key in course.same_as))
+        for key in merged:
+            classes[key] = merged
+    return {
+        id_: replace(course, equivalents=frozenset(classes[course.key] - {course.key}))
+        for id_, course in courses.items()
+    }
 
 
 @dataclass(frozen=True)
@@ -121,24 +140,6 @@ class Section:
         return self.course.key if usual else f"{self.course.key} {self.component}"
 
     @cached_property
-    def week_with_travel(self) -> int:
-        """The same, widened by the longest way between two campuses before each meeting."""
-        return week_mask(
-            replace(m, start=max(0, m.start - LONGEST_WAY)) for m in self.meetings if m.campus
-        )
-
-    @cached_property
-    def traits(self) -> tuple[object, ...]:
-        """What decides which rules could have anything to say of it; see the rules' ``about``."""
-        course = self.course
-        return (
-            self.cancelled, self.consent_needed, self.carries_credit, bool(self.companions),
-            self.bundle is not None, bool(self.meetings), bool(self.campuses),
-            tuple(sorted(self.restrictions)), course.requisites is not None,
-            course.looks_at_this_term,
-        )  # fmt: skip
-
-    @cached_property
     def campuses(self) -> frozenset[str]:
         """The campuses it meets on."""
         return frozenset(m.campus for m in self.meetings if m.campus)
@@ -165,7 +166,8 @@ class Section:
             return False
         if self.course is not other.course and self.course.same_as.isdisjoint(other.course.same_as):
             return False
-        return not (self.course.by_topic and self.topic != other.topic)
+        by_topic = self.course.by_topic or other.course.by_topic
+        return not (by_topic and self.topic != other.topic)
 
     def clash_with(self, other: Section) -> Clash | None:
         """Where their classes overlap on some date; None if they never do."""
@@ -234,6 +236,8 @@ class TermCatalogue:
     """Minutes from one campus to another, both ways."""
     campus_names: Mapping[str, str] = field(default_factory=dict)
     subject_names: Mapping[str, str] = field(default_factory=dict)
+    not_offered: tuple[Course, ...] = ()
+    """Courses of the college that have no section in this term."""
     asked: dict[object, Any] = field(default_factory=dict, compare=False)
     """Which rules are to be asked about a section, kept by the decision."""
 
@@ -241,9 +245,8 @@ class TermCatalogue:
         """Work out now what else would be worked out when it is first asked for."""
         _ = (self.by_number, self.by_id, self.by_course, self.by_bundle, self.taken_together, self.same_as)
         for section in self.sections:
-            _ = (section.week, section.week_with_travel, section.campuses)
-            _ = (section.name, section.fee_cents, section.traits)
-            _ = (section.course.same_as, section.course.looks_at_this_term)
+            _ = (section.week, section.campuses, section.name, section.fee_cents)
+            _ = (self.week_with_travel(section), section.course.same_as, section.course.needs_this_term)
 
     @cached_property
     def by_number(self) -> dict[str, Section]:
@@ -290,6 +293,21 @@ class TermCatalogue:
         """The minutes that the way from one campus to another takes; 0 on one campus."""
         return self.travel.get((one, other), 0)
 
+    def week_with_travel(self, section: Section) -> int:
+        """The minutes of the week that a section covers, widened by the longest way between two
+        campuses before each meeting; see :attr:`Section.week`."""
+        known = self._widened.get(section.id)
+        if known is None:
+            longest = max(self.travel.values(), default=0)
+            known = self._widened[section.id] = week_mask(
+                replace(m, start=max(0, m.start - longest)) for m in section.meetings if m.campus
+            )
+        return known
+
+    @cached_property
+    def _widened(self) -> dict[int, int]:
+        return {}
+
     def companions_of(self, section: Section) -> dict[str, tuple[Section, ...]]:
         """The sections that go with one, by component: one of each is to be taken with it."""
         found: dict[str, list[Section]] = {}
@@ -300,9 +318,17 @@ class TermCatalogue:
         return {component: tuple(sections) for component, sections in found.items()}
 
     @cached_property
+    def courses(self) -> dict[str, Course]:
+        """Every course of the college by each of its numbers, offered this term or not."""
+        every = {c.key: c for c in (*self.not_offered, *(s.course for s in self.sections))}
+        every = known_by_all_numbers(every)
+        by_old_number = {key: course for course in every.values() for key in course.equivalents}
+        return by_old_number | every
+
+    @cached_property
     def same_as(self) -> dict[str, frozenset[str]]:
-        """For each course offered, the keys of all that count as it."""
-        return {s.course.key: s.course.same_as for s in self.sections}
+        """For each number of a course, all its numbers, old and new."""
+        return {key: course.same_as for key, course in self.courses.items()}
 
     @cached_property
     def taken_together(self) -> dict[str, frozenset[str]]:

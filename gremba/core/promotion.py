@@ -10,7 +10,8 @@ from datetime import date, datetime, timedelta
 from gremba.core.alternatives import companion_choices
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import Decision, Result, decide
+from gremba.core.decision import decide
+from gremba.core.outcome import Decision, Result
 from gremba.core.situation import SeatFigures, Situation, Window
 
 

@@ -50,12 +50,3 @@ class Record:
         for attempt in self.attempts:
             found.setdefault(attempt.course, []).append(attempt)
         return {course: tuple(attempts) for course, attempts in found.items()}
-
-    @cached_property
-    def credits_earned(self) -> float:
-        """Credits earned; a course passed twice counts once, with its larger credits."""
-        earned: dict[str, float] = {}
-        for attempt in self.attempts:
-            if self.scale.earns_credit(attempt.grade):
-                earned[attempt.course] = max(earned.get(attempt.course, 0.0), attempt.credits)
-        return sum(earned.values())

@@ -14,7 +14,7 @@ from enum import IntEnum
 from functools import lru_cache
 from typing import Any
 
-from gremba.core.grades import WITHDRAWN, with_article
+from gremba.core.grades import PASS, TRANSFER, WITHDRAWN, GradeScale, with_article
 from gremba.core.record import Attempt, Record
 from gremba.core.wording import credits_text, listed
 
@@ -130,6 +130,10 @@ class Evidence:
             open_parts = open_parts[: self.node.least - met]
         return tuple(leaf for leaves in open_parts for leaf in leaves)
 
+    def leaves(self) -> tuple[Evidence, ...]:
+        """Every leaf below it."""
+        return tuple(leaf for part in self.parts for leaf in part.leaves()) or (self,)
+
     def provisional_leaves(self) -> tuple[Evidence, ...]:
         """The leaves in progress that the node rests on."""
         if self.state is not State.PROVISIONAL:
@@ -149,7 +153,9 @@ class Standing:
         on: the date on which the course begins (age of placement scores).
         memberships: "program", "cohort", "campus" to the student's own.
         same_as: for a course, all keys that count as it.
+        credits_earned: before this term.
         consent: whether the instructor's consent is at hand.
+        at_any_age: placement scores count however old they are.
     """
 
     record: Record
@@ -157,7 +163,9 @@ class Standing:
     on: date
     memberships: Mapping[str, str]
     same_as: Mapping[str, frozenset[str]]
+    credits_earned: float = 0.0
     consent: bool = False
+    at_any_age: bool = False
 
 
 def evaluate(node: Requisite, standing: Standing) -> Evidence:
@@ -177,9 +185,8 @@ def evaluate(node: Requisite, standing: Standing) -> Evidence:
         case PlacementNeed():
             return _evaluate_placement(node, standing)
         case CreditsNeed(least):
-            have = standing.record.credits_earned
-            fact = f"you have earned {credits_text(have)}"
-            return _leaf(node, have >= least, fact)
+            fact = f"you have earned {credits_text(standing.credits_earned)}"
+            return _leaf(node, standing.credits_earned >= least, fact)
         case MemberNeed(kind, any_of):
             own = standing.memberships.get(kind, "")
             fact = f"your {kind} is {own}" if own else f"you have no {kind}"
@@ -215,8 +222,19 @@ def _evaluate_course(node: CourseNeed, standing: Standing) -> Evidence:
     if graded:
         worst = len(scale.letters)
         best = min(graded, key=lambda a: _rank_or(scale.rank(a.grade or ""), worst))
-        return Evidence(node, State.UNMET, best)
+        return Evidence(node, State.UNMET, _falls_short(best, scale, node.grade))
     return Evidence(node, State.UNMET, f"your record has no {node.course}")
+
+
+def _falls_short(attempt: Attempt, scale: GradeScale, least: str | None) -> Attempt | str:
+    """The attempt; for a pass or a transferred course that is worth too little, what it is worth."""
+    if attempt.grade not in (PASS, TRANSFER) or least is None:
+        return attempt
+    what = "a pass" if attempt.grade == PASS else "transfer credit"
+    return (
+        f"your record shows {what} in {attempt.course} ({attempt.term}), which counts as "
+        f"{with_article(scale.pass_stands_for)} at most"
+    )
 
 
 def _rank_or(rank: int | None, otherwise: int) -> int:
@@ -231,14 +249,19 @@ def _shows(attempt: Attempt) -> str:
 
 def _evaluate_placement(node: PlacementNeed, standing: Standing) -> Evidence:
     scores = [p for p in standing.record.placements if p.test == node.test]
-    fresh = [p for p in scores if node.years is None or _age(p.taken_on, standing.on) <= node.years]
     if not scores:
         return _leaf(node, False, f"you have no score for {node.test}")
-    best = max(fresh or scores, key=lambda p: p.score)
-    fact = f"your score for {node.test} is {best.score}"
-    if not fresh:
-        fact += f", but it is older than {node.years} years"
-    return _leaf(node, bool(fresh) and best.score >= node.least, fact)
+    years = None if standing.at_any_age else node.years
+    fresh = [p for p in scores if years is None or _age(p.taken_on, standing.on) <= years]
+    best = max(fresh, key=lambda p: p.score, default=None)
+    if best is not None and best.score >= node.least:
+        return _leaf(node, True, f"your score for {node.test} is {best.score}")
+    facts = [] if best is None else [f"your score for {node.test} is {best.score}"]
+    old = max((p for p in scores if p not in fresh), key=lambda p: p.score, default=None)
+    if old is not None and (old.score >= node.least or best is None):
+        which = f"that of {old.score}" if facts else f"your score for {node.test} is {old.score}, but it"
+        facts.append(f"{which} is older than {node.years} years")
+    return _leaf(node, False, ", and ".join(facts))
 
 
 def _age(taken: date, on: date) -> float:

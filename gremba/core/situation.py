@@ -120,13 +120,18 @@ class Place:
 
 @dataclass(slots=True)
 class Held:
-    """A section the student is registered for."""
+    """A section the student is registered for.
+
+    Attributes:
+        part: the reserved part of the pool that the seat was taken from; None for an open seat.
+        kept_cents: what taking fewer credits has left to pay, beside what it costs as it is.
+    """
 
     section: Section
     credits: float
     grading: str = "standard"
     part: int | None = None
-    """The reserved part of the pool that the seat was taken from; None for an open seat."""
+    kept_cents: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -208,7 +213,7 @@ class Situation:
 
     Attributes:
         seats: figures of every pool that the request touches, by pool.
-        kept_cents: what earlier drops of this term left to pay.
+        kept_cents: what earlier drops of this term left to pay, the sections held left aside.
         clearance_open: what the student has still to do before registering.
         consents: the consent codes that the request names and that exist, by code.
         places: the student's places on waitlists.
@@ -227,6 +232,7 @@ class Situation:
     consents: Mapping[str, Consent] = field(default_factory=dict)
     places: tuple[Place, ...] = ()
     kept_for: frozenset[int] = frozenset()
+    _earned: float | None = field(default=None, init=False, repr=False, compare=False)
 
     @property
     def credits(self) -> float:
@@ -236,7 +242,27 @@ class Situation:
     @property
     def class_standing(self) -> str:
         """The class standing, by credits earned."""
-        return self.catalogue.policy.class_standing(self.record.credits_earned)
+        return self.catalogue.policy.class_standing(self.credits_earned)
+
+    @property
+    def credits_earned(self) -> float:
+        """Credits earned before this term. A course counts once under whatever number, with the
+        larger credits, unless it earns them each time it is taken."""
+        if self._earned is None:
+            self._earned = self._count_earned()
+        return self._earned
+
+    def _count_earned(self) -> float:
+        courses = self.catalogue.courses
+        earned: dict[object, float] = {}
+        for place, attempt in enumerate(self.record.attempts):
+            if self.record.scale.earns_credit(attempt.grade):
+                course = courses.get(attempt.course)
+                key: object = attempt.course if course is None else course.same_as
+                if course is not None and course.earns_each_time:
+                    key = place
+                earned[key] = max(earned.get(key, 0.0), attempt.credits)
+        return sum(earned.values())
 
     @property
     def credit_limit(self) -> float:

@@ -5,12 +5,39 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
+from typing import NamedTuple
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.consent import consent_fault
-from gremba.core.rules.case import Step
+from gremba.core.rules.case import Step, Wanted
 from gremba.core.situation import Held, Situation
+
+Group = tuple[int, ...]
+"""Changes that stand or fall together, by their places in the request."""
+
+
+class Tie(NamedTuple):
+    """Why two changes stand or fall together, and what to do where one is stopped.
+
+    Attributes:
+        why: the rest of a sentence.
+        way_on: a sentence, with ``{names}`` for what is stopped.
+    """
+
+    why: str
+    way_on: str
+
+
+_ALL = Tie("you chose all or nothing", "Choose “each change by itself” to put the rest through.")
+_BUNDLE = Tie("the sections of a bundle are taken or given up together",
+              "See what stops {names}.")  # fmt: skip
+_PARTS = Tie("the components of a course are taken together",
+             "Take another section in the place of {names}, or see what stops it.")  # fmt: skip
+_MUTUAL = Tie("each is taken only in the same term as the other",
+              "Take another section in the place of {names}, or see what stops it.")  # fmt: skip
+_INSTEAD = Tie("one is given up only for the other",
+               "See what stops {names}; to give the section up all the same, take the add out.")  # fmt: skip
 
 
 def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple[Step, ...]]:
@@ -33,20 +60,36 @@ def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple
     adds = [s for steps in laid for s in steps if s.does is Kind.ADD and s.section is not None]
     gone = {s.number for _, s in drops}
     for index, step in drops:
-        if step.section is None or step.number not in held or _replacement(step.section, adds):
+        if step.number not in held or step.section is None or _replacement(step.section, adds):
             continue
-        along = [
-            h for h in situation.held
-            if h.section.reference_number in step.section.companions
-            and h.section.reference_number not in gone
-            and not _replacement(h.section, adds)
-        ]  # fmt: skip
-        gone |= {h.section.reference_number for h in along}
-        laid[index] += tuple(
-            Step(index, step.change, Kind.DROP, h.section, h.credits, h.grading, along=True)
-            for h in along
-        )
+        leaving = [step.section]
+        for section in leaving:
+            along = [
+                h for h in situation.held
+                if h.section.reference_number in section.companions
+                and h.section.reference_number not in gone
+                and not _replacement(h.section, adds)
+            ]  # fmt: skip
+            gone |= {h.section.reference_number for h in along}
+            leaving += [h.section for h in along]
+            laid[index] += tuple(
+                Step(index, step.change, Kind.DROP, h.section, h.credits, h.grading, along=True)
+                for h in along
+            )
     return laid
+
+
+def wanted_by(laid: Sequence[tuple[Step, ...]]) -> Wanted:
+    """The request as rules may look at it, whatever becomes of its changes."""
+    steps = tuple(s for own in laid for s in own)
+    if all(s.does is Kind.ADD for s in steps):
+        return Wanted(steps, frozenset())
+    first: dict[int, int] = {}
+    contested = set()
+    for step in steps:
+        if step.section is not None and first.setdefault(step.section.id, step.index) != step.index:
+            contested.add(step.section.id)
+    return Wanted(steps, frozenset(contested))
 
 
 def _name_companions(laid: list[tuple[Step, ...]]) -> None:
@@ -60,7 +103,7 @@ def _name_companions(laid: list[tuple[Step, ...]]) -> None:
     }  # fmt: skip
     for index, (first, *_) in enumerate(laid):
         if first.does is Kind.ADD and first.change.kind is Kind.ADD and first.number in waited:
-            laid[index] = (replace(first, does=Kind.WAIT, along=True),)
+            laid[index] = (replace(first, does=Kind.WAIT, along=True, raises=0.0),)
 
 
 def _own_steps(
@@ -72,7 +115,8 @@ def _own_steps(
     if change.kind is Kind.DROP:
         return (_drop(held, index, change, section),)
     if change.kind is Kind.WAIT:
-        return (replace(_add(situation, index, change, section, now), does=Kind.WAIT),)
+        add = _add(situation, index, change, section, now)
+        return (replace(add, does=Kind.WAIT, raises=0.0),)
     if change.kind is Kind.SWAP:
         given_up = situation.catalogue.by_number.get(change.gives_up)
         return (
@@ -85,7 +129,8 @@ def _own_steps(
     if section is not None and (change.credits is not None or change.grading is not None):
         credits = section.credits_for(change.credits if change.credits is not None
                                       else credits or None, grading)  # fmt: skip
-    return (Step(index, change, Kind.ADJUST, section, credits, grading),)
+    raises = max(0.0, credits - now_held.credits) if now_held else 0.0
+    return (Step(index, change, Kind.ADJUST, section, credits, grading, raises=raises),)
 
 
 def _add(
@@ -100,7 +145,9 @@ def _add(
         if found is not None and consent_fault(found, section, situation, now) is None:
             consent = found
     credits = section.credits_for(change.credits, grading)
-    return Step(index, change, Kind.ADD, section, credits, grading, consent=consent)
+    return Step(
+        index, change, Kind.ADD, section, credits, grading, consent=consent, raises=credits
+    )
 
 
 def _drop(
@@ -120,7 +167,7 @@ def _replacement(section: Section, adds: Sequence[Step]) -> list[Step]:
     ]  # fmt: skip
 
 
-def groups_of(situation: Situation, request: Request, now: datetime) -> list[tuple[int, ...]]:
+def groups_of(situation: Situation, request: Request, now: datetime) -> list[Group]:
     """The changes that belong together whether or not all shall stand or fall together."""
     each = replace(request, mode=Mode.EACH)
     return group_changes(each, lay_out(situation, each, now), situation.catalogue)
@@ -128,12 +175,12 @@ def groups_of(situation: Situation, request: Request, now: datetime) -> list[tup
 
 def group_changes(
     request: Request, laid: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
-) -> list[tuple[int, ...]]:
+) -> list[Group]:
     """Tie changes into groups that stand or fall together, in order of their first members.
 
     With ``all`` the request is one group. Otherwise adds are tied that are companions, parts of
-    one bundle, or corequisites of each other; drops of one bundle; and a drop with the only add
-    that puts another section of its course in its place.
+    one bundle, or corequisites of each other; drops of one bundle or of companions; and a drop with
+    the only add that puts another section of its course in its place.
     """
     if len(laid) < 2:
         return [(i,) for i in range(len(laid))]
@@ -149,7 +196,7 @@ def group_changes(
             index = leader[index]
         return index
 
-    for one, other in ties:
+    for one, other, _ in ties:
         low, high = sorted((find(one), find(other)))
         leader[high] = low
     groups: dict[int, list[int]] = {}
@@ -158,9 +205,21 @@ def group_changes(
     return [tuple(groups[first]) for first in sorted(groups)]
 
 
+def why_together(
+    request: Request,
+    laid: Sequence[tuple[Step, ...]],
+    catalogue: TermCatalogue,
+    group: Group,
+) -> Tie:
+    """Why the changes of a group stand or fall together; of several reasons the first."""
+    if request.mode is Mode.ALL:
+        return _ALL
+    return next(tie for one, _, tie in _ties(laid, catalogue) if one in group)
+
+
 def _ties(
     laid: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
-) -> list[tuple[int, int]]:
+) -> list[tuple[int, int, Tie]]:
     needs = catalogue.taken_together
     if not any(_could_be_tied(s, needs) for own in laid for s in own):
         return []
@@ -170,30 +229,33 @@ def _ties(
     social = [s for s in adds if _could_be_tied(s, needs)]
     waits = [s for own in laid for s in own if s.does is Kind.WAIT and s.section is not None]
     ties = [
-        (one.index, other.index)
+        (one.index, other.index, _PARTS)
         for one in waits
         if one.section and not one.along
         for other in waits
         if other.along and other.number in one.section.companions
     ]
     ties += [
-        (one.index, other.index)
+        (one.index, other.index, tie)
         for place, one in enumerate(social)
         for other in social[place + 1 :]
-        if one.section and other.section and _belong(one.section, other.section, catalogue)
-    ]
+        if one.section and other.section
+        and (tie := _belong(one.section, other.section, catalogue)) is not None
+    ]  # fmt: skip
     for place, one in enumerate(drops):
         if one.section is None:
             continue
         bundle = one.section.bundle
         ties += [
-            (one.index, other.index)
+            (one.index, other.index, _BUNDLE if same_bundle else _PARTS)
             for other in drops[place + 1 :]
-            if bundle is not None and other.section and other.section.bundle == bundle
-        ]
+            if other.section
+            and ((same_bundle := bundle is not None and other.section.bundle == bundle)
+                 or other.number in one.section.companions)
+        ]  # fmt: skip
         instead = _replacement(one.section, adds)
         if len(instead) == 1:
-            ties.append((one.index, instead[0].index))
+            ties.append((one.index, instead[0].index, _INSTEAD))
     return ties
 
 
@@ -206,12 +268,13 @@ def _could_be_tied(step: Step, needs: Mapping[str, frozenset[str]]) -> object:
     )
 
 
-def _belong(one: Section, other: Section, catalogue: TermCatalogue) -> bool:
+def _belong(one: Section, other: Section, catalogue: TermCatalogue) -> Tie | None:
     if one.bundle is not None and one.bundle == other.bundle:
-        return True
+        return _BUNDLE
     if one.reference_number in other.companions or other.reference_number in one.companions:
-        return True
+        return _PARTS
     needs = catalogue.taken_together
-    return other.course.key in needs.get(one.course.key, ()) and one.course.key in needs.get(
-        other.course.key, ()
-    )
+    apart = needs.get(one.course.key, frozenset()).isdisjoint(other.course.same_as) or needs.get(
+        other.course.key, frozenset()
+    ).isdisjoint(one.course.same_as)
+    return None if apart else _MUTUAL

@@ -9,7 +9,8 @@ from gremba.actions.edit_cart import put_pasted
 from gremba.core.calendar import find_clash
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import Result, decide
+from gremba.core.decision import decide
+from gremba.core.outcome import Result
 from gremba.core.situation import Situation
 from gremba.demo.morning import Crowd, Morning
 from gremba.demo.season import EARLY_WINDOW, FIRST_WINDOW, MORNING, OFFER_MADE

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from gremba.core.catalogue import Section
-from gremba.core.decision import Decision, Figures, Outcome
 from gremba.core.findings import Action, Finding, GoTo, PutInCart, Remedy, TakeInstead
+from gremba.core.outcome import Decision, Figures, Outcome
 from gremba.core.requisites import CountOf, Evidence, State
 
 

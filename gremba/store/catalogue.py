@@ -10,7 +10,14 @@ from zoneinfo import ZoneInfo
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
-from gremba.core.catalogue import Course, Fee, Policy, Section, TermCatalogue
+from gremba.core.catalogue import (
+    Course,
+    Fee,
+    Policy,
+    Section,
+    TermCatalogue,
+    known_by_all_numbers,
+)
 from gremba.core.fees import Tariff
 from gremba.core.requisites import from_data
 from gremba.store.database import rows
@@ -27,7 +34,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         return None
     term_id, code, name, zone, first, last, policy = found[0]
     calendar = _read_calendar(database, term_id, zone, first, last)
-    courses = _read_courses(database)
+    courses = known_by_all_numbers(_read_courses(database))
     meetings = _read_meetings(database, term_id, calendar)
     instructors = _grouped(
         database,
@@ -79,6 +86,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
             (term_id,),
         )
     )
+    offered = {s.course.key for s in sections}
     others = _grouped(
         database,
         "SELECT s.reference_number, t.name FROM sections s JOIN terms t ON t.id = s.term_id "
@@ -96,6 +104,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         travel=_read_travel(database),
         campus_names=dict(rows(database, "SELECT code, name FROM campuses")),
         subject_names=dict(rows(database, "SELECT code, name FROM subjects")),
+        not_offered=tuple(c for c in courses.values() if c.key not in offered),
     )
 
 

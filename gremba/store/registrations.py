@@ -9,10 +9,12 @@ from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.decision import Decision, Result
+from gremba.core.outcome import Decision, Result
 from gremba.store.database import ask, numbers
 from gremba.store.places import JOIN
 
+# Each statement that changes rows ends with the number of them beside the number that the decision
+# speaks of; where they differ, the tables refuse the whole batch (see the function expect_rows).
 # Text travels in binary arrays (%b), since every quote of a receipt would have to be escaped;
 # numbers as one text (%s, see `numbers`).
 _RECEIPTS = """
@@ -41,22 +43,26 @@ WITH ended AS (
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
     RETURNING r.id, r.state, r.ended_at, t.receipt
+), noted AS (
+    INSERT INTO registration_events (registration_id, what, at, receipt_id)
+    SELECT id, state, ended_at, receipt FROM ended
 )
-INSERT INTO registration_events (registration_id, what, at, receipt_id)
-SELECT id, state, ended_at, receipt FROM ended
+SELECT expect_rows((SELECT count(*) FROM ended), %s, 'drops')
 """
 
 _ADJUSTS = """
 WITH adjusted AS (
-    UPDATE registrations r SET grading = t.grading, credits = t.credits
-    FROM unnest(%s::int[], %s::int[], %b::text[], %s::numeric[], %s::bigint[])
-         AS t (student_term_id, section_id, grading, credits, receipt)
+    UPDATE registrations r SET grading = t.grading, credits = t.credits, kept_cents = t.kept
+    FROM unnest(%s::int[], %s::int[], %b::text[], %s::numeric[], %s::int[], %s::bigint[])
+         AS t (student_term_id, section_id, grading, credits, kept, receipt)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
     RETURNING r.id, t.receipt, r.grading, r.credits
+), noted AS (
+    INSERT INTO registration_events (registration_id, what, at, receipt_id, grading, credits)
+    SELECT id, 'adjusted', %s, receipt, grading, credits FROM adjusted
 )
-INSERT INTO registration_events (registration_id, what, at, receipt_id, grading, credits)
-SELECT id, 'adjusted', %s, receipt, grading, credits FROM adjusted
+SELECT expect_rows((SELECT count(*) FROM adjusted), %s, 'adjustments')
 """
 
 _CONSENTS = """
@@ -72,12 +78,14 @@ WITH gone AS (
 ), told AS (
     INSERT INTO place_events (place_id, what, at, cause)
     SELECT id, 'left', at, 'registered elsewhere in the same course' FROM gone
-)
-INSERT INTO messages (student_term_id, place_id, title, body, made_at)
-SELECT g.student_term_id, g.id, 'You no longer wait for ' || c.subject || ' ' || c.number,
+), written AS (
+    INSERT INTO messages (student_term_id, place_id, title, body, made_at)
+    SELECT g.student_term_id, g.id, 'You no longer wait for ' || c.subject || ' ' || c.number,
        'You are registered for the course now, so your place for section ' || s.reference_number
        || ' was given up.', g.at
-FROM gone g JOIN sections s ON s.id = g.section_id JOIN courses c ON c.id = s.course_id
+    FROM gone g JOIN sections s ON s.id = g.section_id JOIN courses c ON c.id = s.course_id
+)
+SELECT expect_rows((SELECT count(*) FROM gone), %s, 'places left')
 """
 
 _CART = """
@@ -175,6 +183,7 @@ def write(
                 ["withdrawn" if g.withdrawn else "dropped" for _, g in drops],
                 numbers(g.kept_cents for _, g in drops),
                 numbers(w.receipt for w, _ in drops),
+                len(drops),
             ),
         )
     adds = [(w, o.takes) for w, o in accepted if o.takes is not None]
@@ -207,7 +216,7 @@ def write(
                 numbers(w.receipt for w, _ in used),
             ),
         )
-    adjusts = [(w, o.adjusted) for w, o in accepted if o.adjusted is not None]
+    adjusts = [(w, o.adjusted.held) for w, o in accepted if o.adjusted is not None]
     if adjusts:
         ask(
             database,
@@ -217,8 +226,10 @@ def write(
                 numbers(h.section.id for _, h in adjusts),
                 [h.grading for _, h in adjusts],
                 numbers(h.credits for _, h in adjusts),
+                numbers(h.kept_cents for _, h in adjusts),
                 numbers(w.receipt for w, _ in adjusts),
                 at,
+                len(adjusts),
             ),
         )
     _write_places(database, batch, at)
@@ -241,7 +252,7 @@ def _write_places(
     """Places taken on waitlists, and places given up because the course was had elsewhere."""
     left = [p for w in batch for p in w.decision.leaves]
     if left:
-        ask(database, _LEAVES, (at, numbers(p.id for p in left)))
+        ask(database, _LEAVES, (at, numbers(p.id for p in left), len(left)))
     joins = [(w, o.waits) for w in batch for o in w.decision.outcomes if o.waits is not None]
     if joins:
         ask(

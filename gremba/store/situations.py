@@ -49,7 +49,7 @@ _FACTS = """
 SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.standing,
        st.credit_limit, s.residence, s.receives_aid,
        (SELECT a.full_name FROM persons a WHERE a.id = s.advisor_id),
-       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.part_id)
+       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.part_id, r.kept_cents)
                         ORDER BY r.id)
         FROM registrations r WHERE r.student_term_id = st.id AND r.state = 'registered'),
        (SELECT sum(r.kept_cents)
@@ -229,8 +229,8 @@ def _situation(
             for reason, office, contact, stops, *more in holds or ()
         ]),
         held=tuple([
-            Held(catalogue.by_id[section], float(credits), grading, part)
-            for section, credits, grading, part in held or ()
+            Held(catalogue.by_id[section], float(credits), grading, *more)
+            for section, credits, grading, *more in held or ()
         ]),
         seats=seats,
         kept_cents=int(kept or 0),

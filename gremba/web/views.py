@@ -13,8 +13,8 @@ from gremba.core.calendar import Calendar
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
 from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
-from gremba.core.decision import Outcome
 from gremba.core.findings import Severity
+from gremba.core.outcome import Outcome
 from gremba.core.rules import LIFTABLE
 from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.search.fit import week_ahead
@@ -167,7 +167,7 @@ def clearance_view(view: ClearanceView) -> schemas.ClearanceView:
             "standing": {
                 "name": situation.student.standing,
                 "class_standing": situation.class_standing,
-                "credits_earned": situation.record.credits_earned,
+                "credits_earned": situation.credits_earned,
                 "credit_limit": situation.credit_limit,
                 "own_limit": situation.student.credit_limit is not None,
             },

@@ -117,10 +117,10 @@ MORE_CASES: tuple[Case, ...] = (
      ["+30001 #LATE0001"], "a", [["consent.used"]]),
     ("but not after the term has ended", [
         windows(LATE, LATE), at(12, 11), consent("LATE0001", "30001", "late add")],
-     ["+30001 #LATE0001"], "r", [["term.closed", "window.over", "consent.used"]]),
+     ["+30001 #LATE0001"], "r", [["term.closed", "window.over"]]),
     ("consent for something else does not allow it", [
         windows(LATE), at(8, 30), consent("SEAT0001", "30001", "seats")],
-     ["+30001 #SEAT0001"], "r", [["block.add_over", "consent.used"]]),
+     ["+30001 #SEAT0001"], "r", [["block.add_over"]]),
     # repeats
     ("second attempt, the better counts", [passed(("SOIL 110", "D"))], ["+30001"], "a",
      [["repeat.counts"]]),
@@ -248,7 +248,7 @@ MORE_CASES: tuple[Case, ...] = (
                                held("30020")], ["+30051", "+30052", "+30053"], "rrr",
      [["together.stopped"], ["together.stopped"], ["time.conflict"]]),
     ("dropping one of a bundle", [bundle_of_three, held("30051", "30052", "30053", "30003")],
-     ["-30051"], "r", [["bundle.incomplete", "load.below_full_time"]]),
+     ["-30051"], "r", [["bundle.incomplete"]]),
     ("dropping the whole bundle", [bundle_of_three, held("30051", "30052", "30053", "30003")],
      ["-30051", "-30052", "-30053"], "aaa", [["load.below_full_time", *HALF]] * 3),
     # restrictions
@@ -306,11 +306,11 @@ MORE_CASES: tuple[Case, ...] = (
      ["+30001 #SEAT0001"], "a", [["consent.used"]]),
     ("consent lifts seats but not a conflict", [
         full("30001"), held("30002"), consent("SEAT0001", "30001", "seats")],
-     ["+30001 #SEAT0001"], "r", [["consent.used", "time.conflict"]]),
+     ["+30001 #SEAT0001"], "r", [["time.conflict"]]),
     ("unless it says so", [held("30002"), consent("BOTH0001", "30001", "conflict")],
      ["+30001 #BOTH0001"], "a", [["consent.used"]]),
     ("consent does not lift a hold", [hold("add"), consent("SEAT0001", "30001", "seats")],
-     ["+30001 #SEAT0001"], "r", [["hold.stops", "consent.used"]]),
+     ["+30001 #SEAT0001"], "r", [["hold.stops"]]),
     ("a code that lifts the hold does", [hold("add"), consent("HOLD0001", "30001", "hold")],
      ["+30001 #HOLD0001"], "a", [["consent.used"]]),
     # travel

@@ -9,8 +9,9 @@ from hypothesis import given, settings
 
 from gremba.core.alternatives import OFFERED, find_alternatives
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import Result, decide
+from gremba.core.decision import decide
 from gremba.core.findings import PutInCart, TakeInstead, Wish
+from gremba.core.outcome import Result
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
 from tests.support.world import World, request

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from gremba.core.candidates import decide_wishes
 from gremba.core.changes import Kind, Mode, Request
-from gremba.core.decision import Decision, Result, decide
+from gremba.core.decision import decide
+from gremba.core.outcome import Decision, Result
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
 from tests.support.world import World, codes, request, results

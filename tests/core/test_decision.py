@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 from gremba.core import asking
 from gremba.core.calendar import find_clash
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import Decision, Result, decide
+from gremba.core.decision import decide
 from gremba.core.findings import Severity
+from gremba.core.outcome import Decision, Result
 from gremba.core.record import Attempt, Record
 from gremba.core.requisites import CourseNeed
 from gremba.core.situation import Hold, SeatFigures, Situation, Window

@@ -11,8 +11,9 @@ from zoneinfo import ZoneInfo
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import Decision, decide
+from gremba.core.decision import decide
 from gremba.core.fees import Tariff
+from gremba.core.outcome import Decision
 from gremba.core.record import Attempt, Record
 from gremba.core.requisites import Requisite
 from gremba.core.situation import (
@@ -81,6 +82,8 @@ class World:
         self.consents: dict[str, Consent] = {}
         self.travel: dict[tuple[str, str], int] = {}
         self.places: tuple[Place, ...] = ()
+        self.registrations: tuple[Held, ...] = ()
+        """Registrations with credits and grading of their own, beside those of `held`."""
         self._courses: dict[str, Course] = {}
 
     def course(self, key: str, **options: object) -> Course:
@@ -127,12 +130,19 @@ class World:
                      for c, g in courses)  # fmt: skip
         self.record = replace(self.record, attempts=self.record.attempts + more)
 
+    def wait_for(self, *numbers: str) -> None:
+        """Give the student places on the waitlists of these sections."""
+        more = (Place(n + 1, self.sections[number]) for n, number in enumerate(numbers))
+        self.places = (*self.places, *more)
+
     def catalogue(self) -> TermCatalogue:
         """The term as it stands."""
+        offered = [s.course for s in self.sections.values()]
         return TermCatalogue(
             1, "harvest-2027", "Harvest 2027", CALENDAR, self.policy,
             tuple(self.sections.values()), other_terms=self.other_terms,
             travel=self.travel | {(b, a): n for (a, b), n in self.travel.items()},
+            not_offered=tuple(c for c in self._courses.values() if c not in offered),
         )  # fmt: skip
 
     def situation(self) -> Situation:
@@ -142,7 +152,8 @@ class World:
             for n in self.held
         )
         return Situation(
-            self.catalogue(), self.student, self.record, self.windows, self.holds, held,
+            self.catalogue(), self.student, self.record, self.windows, self.holds,
+            (*held, *self.registrations),
             dict(self.seats), clearance_open=self.clearance_open, consents=self.consents,
             places=self.places,
         )  # fmt: skip

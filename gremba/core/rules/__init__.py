@@ -36,8 +36,10 @@ RULES: dict[str, tuple[Rule, ...]] = {
         together.companion_missing,
         together.companion_mismatch,
         together.bundle_incomplete,
+        together.contradiction,
         together.next_choice,
         together.together_stopped,
+        together.unfinished,
     ),
     "who": (
         who.restricted_program,

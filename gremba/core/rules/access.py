@@ -9,7 +9,7 @@ from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.situation import ClearanceKind, Hold, Lifts
 from gremba.core.windows import WindowState
-from gremba.core.wording import amount, day, duration, moment
+from gremba.core.wording import amount, day, moment
 
 ADVISING = "your advisor"
 REGISTRAR = "the registrar's office"
@@ -77,9 +77,9 @@ def window_early(case: Case, me: Rule) -> Iterator[Finding]:
     view = case.window
     if view.state is WindowState.EARLY and view.window is not None:
         opens = view.window.opens_at.astimezone(case.situation.catalogue.calendar.zone)
-        left = duration((opens - case.now).total_seconds())
+        # How long until then is for the screen to count down: the sentence is kept in receipts.
         yield me.finding(
-            f"Your window opens on {moment(opens)}, in {left}.",
+            f"Your window opens on {moment(opens)}.",
             remedies=[Remedy("Leave it in the cart; it stays there until you put it through.")],
             opens_at=opens.isoformat(),
         )

@@ -27,6 +27,8 @@ class Step:
         section: the section it is about; None if it is unknown.
         along: it follows from another step of the change.
         consent: the consent code given with it, if the code is good for it.
+        raises: by how many credits it raises the load: those of an add, or what an adjustment
+            adds to those held.
     """
 
     index: int
@@ -37,6 +39,7 @@ class Step:
     grading: str
     along: bool = False
     consent: Consent | None = None
+    raises: float = 0.0
 
     @property
     def number(self) -> str:
@@ -65,9 +68,10 @@ class EndState:
         adds: standing adds, in order of priority.
         drops: standing drops, in order of priority.
         credits_before: credits registered now.
-        credits_kept: credits of the sections kept.
+        credits_kept: credits of the sections kept, without what adjustments add to them.
         credits: credits in the end.
         waits: standing waits, in order of priority.
+        adjusts: standing adjustments, in order of priority.
     """
 
     kept: list[Held]
@@ -77,11 +81,58 @@ class EndState:
     credits_kept: float
     credits: float
     waits: list[Step]
+    adjusts: list[Step]
 
     @property
     def sections(self) -> list[Section]:
         """Every section the student would have."""
         return [h.section for h in self.kept] + [a.section for a in self.adds if a.section]
+
+    @property
+    def steps(self) -> list[Step]:
+        """Everything that the standing changes do."""
+        return [*self.adds, *self.drops, *self.waits, *self.adjusts]
+
+
+@dataclass(slots=True)
+class Wanted:
+    """The whole request, whatever becomes of it.
+
+    Attributes:
+        steps: what its changes do, in the order of the request.
+        contested: ids of the sections that more than one change is about.
+    """
+
+    steps: tuple[Step, ...]
+    contested: frozenset[int]
+
+    def gives_up(self, section: Section) -> list[Step]:
+        """The steps that give a section up."""
+        return [s for s in self.steps if s.does is Kind.DROP and s.section is section]
+
+
+@dataclass(slots=True)
+class Before:
+    """The standing steps that come before the one judged.
+
+    Attributes:
+        adds: its adds.
+        raises: its adds and adjustments that raise the load.
+        waits: its waits.
+    """
+
+    adds: list[Step]
+    raises: list[Step]
+    waits: list[Step]
+
+    def put(self, step: Step) -> None:
+        """Put the step behind them."""
+        if step.does is Kind.ADD:
+            self.adds.append(step)
+        elif step.does is Kind.WAIT and not step.along:
+            self.waits.append(step)
+        if step.raises:
+            self.raises.append(step)
 
 
 @dataclass(slots=True)
@@ -91,7 +142,9 @@ class Case:
     Attributes:
         section: the step's; rules marked as needing one are asked only where it is known.
         end: the end state the step is judged against.
-        earlier: the standing adds that come before it.
+        before: what comes before it.
+        earlier: the standing adds among these.
+        wanted: the whole request.
         memo: what rules have worked out for this decision and may use again.
     """
 
@@ -101,7 +154,9 @@ class Case:
     step: Step
     section: Section
     end: EndState
+    before: Before
     earlier: list[Step]
+    wanted: Wanted
     memo: dict[object, object]
 
     @property
@@ -125,6 +180,10 @@ class Case:
         """Why another change of the request comes first."""
         return "stands further up" if other.index < self.step.index else "goes through"
 
+    def may_move_up(self, others: Iterable[Step]) -> bool:
+        """Whether standing further up could help against these other changes."""
+        return any(other.index < self.step.index for other in others)
+
 
 class Scope(Enum):
     """What a rule's answer depends on; the less it is, the less often the rule need be asked."""
@@ -135,7 +194,8 @@ class Scope(Enum):
 
 
 Check = Callable[["Case", "Rule"], Iterable[Finding]]
-About = Callable[[Section, "Step"], object]
+OfSection = Callable[[Section], object]
+OfStep = Callable[["Step"], object]
 Gate = Callable[["Case"], object]
 
 
@@ -148,8 +208,10 @@ class Rule:
         scope: what its answer depends on, for a section; see :class:`Scope`.
         known: whether it is asked about reference numbers that are known in the term, or about
             those that are not; None for both.
-        about: for a section that is known, whether the rule could have anything to say of it and of
-            what the step does with which options.
+        of_section: whether the rule could have anything to say of a section. It may look at
+            nothing else: the answer is kept with the catalogue.
+        of_step: whether it could have anything to say of what is done with a section that is known,
+            and with which options.
         lifted_by: what a consent code must lift for the rule to be silent.
         along: whether it is asked about what only goes along with a section dropped.
         gate: whether the rule could have anything to say of a case, found out quickly. Most cases
@@ -165,7 +227,8 @@ class Rule:
     check: Check
     scope: Callable[[Section | None], Scope]
     known: bool | None
-    about: About | None
+    of_section: OfSection | None
+    of_step: OfStep | None
     lifted_by: Lifts | None
     along: bool
     gate: Gate | None
@@ -191,7 +254,8 @@ def rule(
     *on: Kind,
     scope: Scope | Callable[[Section | None], Scope] = Scope.REQUEST,
     known: bool | None = True,
-    about: About | None = None,
+    of_section: OfSection | None = None,
+    of_step: OfStep | None = None,
     lifted_by: Lifts | None = None,
     along: bool = False,
     gate: Gate | None = None,
@@ -201,7 +265,7 @@ def rule(
     Raises:
         ValueError: the docstring lacks one of its three parts.
     """
-    of_section = (lambda _: scope) if isinstance(scope, Scope) else scope
+    scope_of = (lambda _: scope) if isinstance(scope, Scope) else scope
 
     def make(function: Check) -> Rule:
         checks, _, rest = (inspect.getdoc(function) or "").partition("\n\nWhy: ")
@@ -210,7 +274,7 @@ def rule(
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
         return Rule(
             code, severity, frozenset(on), _plain(checks), _plain(why), _plain(ways_on), function,
-            of_section, known, about, lifted_by, along, gate,
+            scope_of, known, of_section, of_step, lifted_by, along, gate,
         )  # fmt: skip
 
     return make

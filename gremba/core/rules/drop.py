@@ -15,24 +15,18 @@ from gremba.core.wording import credits_text, day, listed
 
 @rule("drop.not_held", Severity.STOP, Kind.DROP)
 def drop_not_held(case: Case, me: Rule) -> Iterator[Finding]:
-    """The student is not registered for the section, or drops it further up already.
+    """The student is not registered for the section.
 
     Why: Only what one has can be given up.
 
     Ways on: Take the change out of the cart.
     """
-    name, number = case.section.name, case.section.reference_number
-    above = [
-        d.index for d in case.end.drops
-        if d.section is case.section and d is not case.step and d.index <= case.step.index
-    ]  # fmt: skip
     if case.held is None:
-        text = f"You are not registered for {name} {number}, so there is nothing to drop."
-    elif above:
-        text = f"{name} {number} is dropped further up already."
-    else:
-        return
-    yield me.finding(text, remedies=[Remedy("Take it out of the cart.")], rests_on=above)
+        name = f"{case.section.name} {case.section.reference_number}"
+        yield me.finding(
+            f"You are not registered for {name}, so there is nothing to drop.",
+            remedies=[Remedy("Take it out of the cart.")],
+        )
 
 
 @rule("drop.last", Severity.STOP, Kind.DROP)
@@ -118,7 +112,7 @@ def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.companions", Severity.HEED, Kind.DROP, about=lambda section, step: section.companions)
+@rule("drop.companions", Severity.HEED, Kind.DROP, of_section=lambda section: section.companions)
 def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
     """Other components of the course go with the section dropped.
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from gremba.core.catalogue import AUDIT
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.access import ADVISING, REGISTRAR
-from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.rules.case import Case, Rule, Scope, Step, rule
 from gremba.core.wording import credits_text, day, listed
 
 FUNDING = "the student funding office"
@@ -18,7 +19,7 @@ def _is_over_in_all(case: Case) -> bool:
 
 
 @rule("credits.over", Severity.STOP, Kind.ADD, Kind.ADJUST,
-      about=lambda section, step: section.carries_credit, gate=_is_over_in_all)  # fmt: skip
+      of_section=lambda section: section.carries_credit, gate=_is_over_in_all)  # fmt: skip
 def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     """With this change the credits would exceed the student's limit. Who is over it already
     may still exchange, as long as it does not become more.
@@ -29,38 +30,40 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Drop something in the same cart, move this change up, or ask the advisor for a
     higher limit.
     """
-    if not case.step.credits:
+    own = case.step.raises
+    if not own:
         return
-    own = case.step.credits if case.step.does is Kind.ADD else 0.0
-    if not own and (case.held is None or case.step.credits <= case.held.credits):
-        return
-    kept = case.end.credits_kept
-    total = kept + own
-    for earlier in case.earlier:
-        total += earlier.credits
+    before = case.before.raises
+    total = case.end.credits_kept + sum([r.raises for r in before]) + own
     situation = case.situation
     limit = max(situation.credit_limit, case.end.credits_before)
     if total <= limit:
         return
-    without = kept + own <= limit
+    without = case.end.credits_kept + own <= limit
+    move = ", or move this one up" if case.may_move_up(before) else ""
     yield me.finding(
         f"It would make {credits_text(total)}; your limit is {situation.credit_limit:g}"
         + (" on probation." if situation.student.standing == "probation" else "."),
         remedies=[
-            Remedy("Drop something in the same cart, or move this one up."),
+            Remedy(f"Drop something in the same cart{move}."),
             Remedy("Ask your advisor to raise your limit."),
         ],
         ask=ADVISING,
-        rests_on=[a.index for a in case.earlier if a.credits] if without else (),
+        rests_on=[r.index for r in before] if without else (),
         total=total,
         limit=situation.credit_limit,
     )
 
 
+def _has_credits(step: Step) -> bool:
+    return step.change.credits is not None
+
+
 @rule("credits.range", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE,
-      about=lambda section, step: step.change.credits is not None)  # fmt: skip
+      of_step=_has_credits)  # fmt: skip
 def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
     """The credits chosen lie outside the range that the course allows, or are not whole or half.
+    Who audits a course earns none.
 
     Why: What a course is worth is settled with the catalogue; within a range it is agreed on
     with the instructor.
@@ -71,25 +74,35 @@ def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
     if chosen is None:
         return
     least, most = course.credits_least, course.credits_most
-    if not case.section.carries_credit:
+    audits = case.step.grading == AUDIT
+    if audits or not case.section.carries_credit:
         least = most = 0.0
     if least <= chosen <= most and (chosen * 2).is_integer():
         return
-    if least == most:
+    if audits:
+        text = "Who audits a course earns no credits."
+        way = "Leave the credits out, or choose another grading basis."
+    elif least == most:
         text = f"{case.section.name} is worth {credits_text(least)}, no more and no less."
+        way = "Choose other credits."
     else:
         text = f"{course.key} is worth {least:g} to {most:g} credits, in whole or half ones."
+        way = "Choose other credits."
     yield me.finding(
         text,
-        remedies=[Remedy("Choose other credits.", GoTo(Place.OPTIONS))],
+        remedies=[Remedy(way, GoTo(Place.OPTIONS))],
         least=least,
         most=most,
         chosen=chosen,
     )
 
 
+def _has_grading(step: Step) -> bool:
+    return step.change.grading is not None
+
+
 @rule("grading.not_offered", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE,
-      about=lambda section, step: step.change.grading is not None)  # fmt: skip
+      of_step=_has_grading)  # fmt: skip
 def grading_not_offered(case: Case, me: Rule) -> Iterator[Finding]:
     """The course is not graded on the basis chosen.
 

@@ -15,22 +15,22 @@ from gremba.core.requisites import (
     PlacementNeed,
     Standing,
     State,
-    courses_taken_together,
     describe,
     evaluate,
 )
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
+from gremba.core.rules.ways import put_beside
 from gremba.core.situation import Held, Lifts, Situation
 from gremba.core.wording import counted, listed
 
 
-def _needs(section: Section, step: Step) -> bool:
+def _needs(section: Section) -> bool:
     return section.course.requisites is not None
 
 
 def _scope(section: Section | None) -> Scope:
     """Other changes matter only where the same term counts, or the lecture may be among them."""
-    fixed = section is not None and section.carries_credit and not section.course.looks_at_this_term
+    fixed = section is not None and section.carries_credit and not section.course.needs_this_term
     return Scope.CHANGE if fixed else Scope.REQUEST
 
 
@@ -42,7 +42,7 @@ def _is_not_met(case: Case) -> bool:
     return evidence is not None and evidence.state is not State.MET
 
 
-@rule("requisite.unmet", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
+@rule("requisite.unmet", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
       lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
 def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     """The course's requisites are not met by the record, nor by what is taken in the same term
@@ -54,7 +54,7 @@ def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     together, or ask the instructor for consent.
     """
     evidence, nearest = _unmet(case)
-    if evidence is None or _only_together(nearest) or _only_expired(case, nearest):
+    if evidence is None or _only_together(nearest) or _is_met_at_any_age(case):
         return
     facts = listed(list(dict.fromkeys(leaf.fact for leaf in nearest)))
     need = describe(evidence.node)
@@ -67,7 +67,7 @@ def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("requisite.provisional", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
+@rule("requisite.provisional", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
       lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
 def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites are met if courses still in progress end well.
@@ -88,12 +88,16 @@ def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("corequisite.missing", Severity.STOP, Kind.ADD, Kind.DROP, lifted_by=Lifts.REQUISITE,
-      about=lambda section, step: step.does is Kind.DROP or section.course.looks_at_this_term,
-      gate=_is_not_met)  # fmt: skip
+def _drops_or_needs_this_term(step: Step) -> object:
+    return step.does is Kind.DROP or (step.section and step.section.course.needs_this_term)
+
+
+@rule("corequisite.missing", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.DROP,
+      lifted_by=Lifts.REQUISITE, of_step=_drops_or_needs_this_term, gate=_is_not_met)  # fmt: skip
 def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """A course that must be taken in the same term is not: it is neither held nor in the
-    request, or the request drops it from beside a course that needs it.
+    request (nor, for a place, waited for); or the request gives up what a section that is kept
+    needs in the same term, and nothing else it has meets the need.
 
     Why: The two are taught hand in hand; each week of one builds on the other.
 
@@ -105,11 +109,20 @@ def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
     evidence, nearest = _unmet(case)
     if evidence is None or not _only_together(nearest):
         return
-    others = listed([leaf.node.course for leaf in nearest if isinstance(leaf.node, CourseNeed)])
+    needed = [leaf.node.course for leaf in nearest if isinstance(leaf.node, CourseNeed)]
+    others = listed(needed)
+    in_cart = [
+        step.name for step in case.wanted.steps
+        if step.section is not None and step.does is not Kind.DROP
+        and any(step.section.course.key in _numbers(case, course) for course in needed)
+    ]  # fmt: skip
+    where = "which would not be in your week"
+    if in_cart:
+        where += f": {listed(in_cart)} in your cart cannot be had as it stands"
     yield me.finding(
-        f"{case.section.course.key} is taken in the same term as {others}, which is neither in "
-        "your week nor in your cart.",
+        f"{case.section.course.key} is taken in the same term as {others}, {where}.",
         remedies=[*_ways_on(case, nearest), _BY_CONSENT],
+        ask="the instructor",
         missing=others,
     )
 
@@ -117,41 +130,71 @@ def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
 def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
     dropped = case.section.course
     for held in case.end.kept:
-        needs = courses_taken_together(held.section.course.requisites)
-        if not needs or dropped.same_as.isdisjoint(needs) or not held.section.carries_credit:
+        mine = held.section
+        needed = mine.course.needs_this_term
+        if not needed or not mine.carries_credit or mine.course.requisites is None:
             continue
-        if any(not s.course.same_as.isdisjoint(dropped.same_as) for s in case.end.sections):
+        if not any(dropped.key in _numbers(case, course) for course in needed):
             continue
-        number = held.section.reference_number
+        then = _evaluate_held(case, mine, case.end.sections)
+        now = _evaluate_held(case, mine, [h.section for h in case.situation.held])
+        if then.state is not State.UNMET or now.state is State.UNMET:
+            continue
+        number = mine.reference_number
+        name = f"{mine.name} {number}"
+        way = Remedy(f"Drop {name} as well.", put(Kind.DROP, number))
+        if case.wanted.gives_up(mine):
+            way = Remedy(f"See what stops the drop of {name} in your cart first.")
         yield me.finding(
-            f"{held.section.name} {number}, which you keep, is taken in the same term as "
-            f"{dropped.key}.",
-            remedies=[Remedy(f"Drop {number} as well.", put(Kind.DROP, number))],
+            f"{name}, which you keep, needs {describe(mine.course.requisites)}; without "
+            f"{dropped.key} {listed(list(dict.fromkeys(n.fact for n in then.nearest())))}.",
+            remedies=[way],
+            ask="the instructor",
             other=number,
         )
 
 
-@rule("placement.expired", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, about=_needs,
+def _evaluate_held(case: Case, section: Section, beside: Iterable[Section]) -> Evidence:
+    """The requisites of a section held, with these sections in the same term."""
+    this_term = frozenset(s.course.key for s in beside if s is not section)
+    key = (section.id, this_term)
+    known = case.memo.get(key)
+    if not isinstance(known, Evidence):
+        requisites = section.course.requisites
+        if requisites is None:
+            raise LookupError("there are no requisites to evaluate")
+        known = evaluate(requisites, _standing(case.situation, section, this_term, consent=False))
+        case.memo[key] = known
+    return known
+
+
+def _numbers(case: Case, course: str) -> frozenset[str]:
+    """All numbers of a course, old and new."""
+    return case.situation.catalogue.same_as.get(course) or frozenset({course})
+
+
+@rule("placement.expired", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
       lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
 def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
-    """A placement score that would be high enough is too old when the course begins.
+    """The requisites would be met if a placement score counted that is too old when the course
+    begins.
 
     Why: What was known years ago may be forgotten.
 
     Ways on: Take the placement test again, or take the course it stands for.
     """
-    evidence, nearest = _unmet(case)
-    if evidence is None:
+    evidence, _ = _unmet(case)
+    if evidence is None or not _is_met_at_any_age(case):
         return
-    expired = [leaf for leaf in nearest if _is_expired(case, leaf)]
-    for leaf in expired:
-        yield me.finding(
-            f"{case.section.course.key} needs {leaf.need}; {leaf.fact}.",
-            remedies=[Remedy("Take the placement test again; the result counts the next day."),
-                      _BY_CONSENT],
-            ask="the testing office",
-            needs=leaf.need,
-        )  # fmt: skip
+    expired = [leaf for leaf in evidence.leaves() if _is_expired(case, leaf)]
+    need = describe(evidence.node)
+    yield me.finding(
+        f"{case.section.course.key} needs {need}; {listed([leaf.fact for leaf in expired])}.",
+        remedies=[Remedy("Take the placement test again; the result counts the next day."),
+                  *_ways_on(case, evidence.nearest()), _BY_CONSENT],
+        ask="the testing office",
+        needs=need,
+    )  # fmt: skip
 
 
 def _unmet(case: Case) -> tuple[Evidence | None, tuple[Evidence, ...]]:
@@ -166,14 +209,25 @@ def _only_together(nearest: Sequence[Evidence]) -> bool:
     return all(isinstance(n.node, CourseNeed) and n.node.timing == TOGETHER for n in nearest)
 
 
-def _only_expired(case: Case, nearest: Sequence[Evidence]) -> bool:
-    return all(_is_expired(case, leaf) for leaf in nearest)
+def _is_met_at_any_age(case: Case) -> bool:
+    """Whether only the age of placement scores stands in the way."""
+    course = case.section.course
+    if course.requisites is None or not case.situation.record.placements:
+        return False
+    standing = _standing(case.situation, case.section, _this_term(case), _consents(case))
+    standing.at_any_age = True
+    return evaluate(course.requisites, standing).state is not State.UNMET
 
 
 def _is_expired(case: Case, leaf: Evidence) -> bool:
     need = leaf.node
-    return isinstance(need, PlacementNeed) and any(
-        p.test == need.test and p.score >= need.least for p in case.situation.record.placements
+    return (
+        isinstance(need, PlacementNeed)
+        and leaf.state is State.UNMET
+        and any(
+            p.test == need.test and p.score >= need.least
+            for p in case.situation.record.placements
+        )
     )
 
 
@@ -186,22 +240,33 @@ def _evidence(case: Case) -> Evidence | None:
     course = case.section.course
     if course.requisites is None or _asked_of_companion(case):
         return None
-    end = case.end
-    this_term: frozenset[str] = frozenset()
-    if course.looks_at_this_term:
-        this_term = frozenset(
-            [h.section.course.key for h in end.kept]
-            + [a.section.course.key for a in end.adds if a.section and a is not case.step]
-        )
-    key = (case.section.id, this_term)
+    this_term = _this_term(case)
+    consent = _consents(case)
+    key = (case.section.id, this_term, consent)
     known = case.memo.get(key)
     if not isinstance(known, Evidence):
-        consent = case.step.is_lifted(Lifts.CONSENT)
         known = evaluate(
             course.requisites, _standing(case.situation, case.section, this_term, consent)
         )
         case.memo[key] = known
     return known
+
+
+def _consents(case: Case) -> bool:
+    return case.step.is_lifted(Lifts.CONSENT)
+
+
+def _this_term(case: Case) -> frozenset[str]:
+    """The other courses that the student would have in the term; for a place, those waited for
+    are counted in: when its seat comes, the decision is asked again."""
+    if not case.section.course.needs_this_term:
+        return frozenset()
+    end = case.end
+    own = [h.section.course.key for h in end.kept]
+    own += [a.section.course.key for a in end.adds if a.section and a is not case.step]
+    if case.step.does is Kind.WAIT:
+        own += [s.course.key for s in _waited_for(case)]
+    return frozenset(own)
 
 
 def requisite_evidence(
@@ -231,6 +296,7 @@ def _standing(
             "campus": student.campus,
         },
         same_as=situation.catalogue.same_as,
+        credits_earned=situation.credits_earned,
         consent=consent,
     )
 
@@ -240,22 +306,49 @@ def _asked_of_companion(case: Case) -> bool:
     if case.section.carries_credit:
         return False
     course = case.section.course
-    others = [h.section for h in case.end.kept] + [a.section for a in case.end.adds if a.section]
+    others = case.end.sections
+    if case.step.does is Kind.WAIT:
+        others = [*others, *_waited_for(case)]
     return any(o.carries_credit and o.course is course for o in others)
 
 
-def _ways_on(case: Case, nearest: tuple[Evidence, ...]) -> Iterator[Remedy]:
+def _waited_for(case: Case) -> list[Section]:
+    """The sections that the student waits for already, or would."""
+    places = [p.section for p in case.situation.places]
+    return places + [w.section for w in case.end.waits if w.section and w is not case.step]
+
+
+def _ways_on(case: Case, nearest: Sequence[Evidence]) -> Iterator[Remedy]:
     catalogue = case.situation.catalogue
     for leaf in nearest:
         if not isinstance(leaf.node, CourseNeed):
             continue
-        offered = [s for s in catalogue.by_course.get(leaf.node.course, ()) if not s.cancelled]
+        offered = _offered(case, leaf.node.course)
         if leaf.node.timing != BEFORE and offered:
-            number = offered[0].reference_number
-            text = f"Put {leaf.node.course} into the same cart, for example {number}."
-            yield Remedy(text, put(Kind.ADD, number))
+            section = offered[0]
+            text = f"Put {section.course.key} into the same cart, for example {section.reference_number}."
+            yield put_beside(case, section, text)
         elif offered:
             sections = counted(len(offered), "section", "sections")
             yield Remedy(f"Take {leaf.node.course} first: {sections} in {catalogue.name}.")
         else:
             yield Remedy(f"Take {leaf.node.course} first; {catalogue.name} does not offer it.")
+
+
+def _offered(case: Case, course: str) -> list[Section]:
+    """The sections of a course in this term, under whatever number: those first that stand in the
+    cart, then those that have a seat, as far as that is known, and clash with nothing."""
+    catalogue = case.situation.catalogue
+    found = [
+        s for key in sorted(_numbers(case, course)) for s in catalogue.by_course.get(key, ())
+        if not s.cancelled and s.carries_credit
+    ]  # fmt: skip
+    in_cart = {s.section for s in case.wanted.steps if s.does is not Kind.DROP}
+
+    def rank(section: Section) -> tuple[bool, bool]:
+        figures = case.situation.seats.get(section.pool)
+        is_full = figures is not None and not figures.left
+        clashes = any(section.clash_with(s) is not None for s in [*case.end.sections, case.section])
+        return section not in in_cart, is_full or clashes
+
+    return sorted(found, key=rank)

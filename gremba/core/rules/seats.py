@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from datetime import date
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity, wait
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.ways import wait_instead
 from gremba.core.situation import Lifts, ReservedPart, SeatFigures, Student
 from gremba.core.wording import counted, day
 
@@ -46,7 +47,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     yield me.finding(
         text,
         remedies=[
-            *waiting_instead(case, figures),
+            *wait_instead(case, figures),
             Remedy("Leave it in the cart and look again later."),
             Remedy("Enter a consent code if the instructor has given you one.",
                    GoTo(Place.CONSENT)),
@@ -112,23 +113,10 @@ def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
         has = "has" if figures.waiting == 1 else "have"
         yield me.finding(
             f"{counted(free, 'seat is', 'seats are')} free, but {who} for it and {has} it first.",
-            remedies=waiting_instead(case, figures),
+            remedies=wait_instead(case, figures),
             left=free,
             waiting=figures.waiting,
         )
-
-
-def waiting_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
-    """The offer to join the waitlist, where there is room on it."""
-    if figures.waiting >= case.section.waitlist_limit:
-        return []
-    change = case.step.change
-    return [
-        Remedy(
-            f"Wait for a seat: you would be number {figures.waiting + 1}.",
-            wait(change.number, change.gives_up),
-        )
-    ]
 
 
 def _free(case: Case, figures: SeatFigures) -> tuple[int, list[int]]:

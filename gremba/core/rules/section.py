@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity, put, swap
+from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.rules.ways import give_up, take_one_out
 from gremba.core.situation import Lifts
 from gremba.core.wording import counted, listed
 
@@ -53,7 +54,7 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("section.cancelled", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      about=lambda section, step: section.cancelled)  # fmt: skip
+      of_section=lambda section: section.cancelled)  # fmt: skip
 def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
     """The section has been cancelled.
 
@@ -77,7 +78,7 @@ def _has_same(case: Case) -> bool:
     for other in case.earlier:
         if other.section is not None and not same.isdisjoint(other.section.course.same_as):
             return True
-    return case.held is not None
+    return False
 
 
 @rule("course.held_already", Severity.STOP, Kind.ADD, gate=_has_same)
@@ -90,24 +91,16 @@ def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Drop the section held in the same cart; it is given up only if the new one goes
     through with it.
     """
-    held = case.held
-    if held is not None:
-        yield me.finding(f"You are registered for {case.section.name} "
-                         f"{case.section.reference_number} already.")  # fmt: skip
-        return
     for other in case.end.kept:
-        if case.section.stands_for_same(other.section):
-            name, number = other.section.name, other.section.reference_number
+        name, number = other.section.name, other.section.reference_number
+        if other.section is case.section:
+            yield me.finding(f"You are registered for {name} {number} already.")
+        elif case.section.stands_for_same(other.section):
             yield me.finding(
                 f"You are registered for {name} already, in section {number}.",
-                remedies=[
-                    Remedy(f"Swap {number} for it: you keep what you have until it goes through.",
-                           swap(case.section.reference_number, number)),
-                    Remedy(f"Drop {number} in the same cart to move over.",
-                           put(Kind.DROP, number)),
-                ],
+                remedies=give_up(case, other.section),
                 held=number,
-            )  # fmt: skip
+            )
 
 
 @rule("course.twice_in_cart", Severity.STOP, Kind.ADD, gate=_has_same)
@@ -124,7 +117,7 @@ def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
             yield me.finding(
                 f"A course can be taken only once, and {section.name} "
                 f"{section.reference_number} {case.goes_before(other)}.",
-                remedies=[Remedy("Leave it as the second choice, or move it up to prefer it.")],
+                remedies=[take_one_out(case, [other.index])],
                 rests_on=[other.index],
                 other=section.reference_number,
             )
@@ -135,7 +128,7 @@ def _is_on_record(case: Case) -> bool:
 
 
 @rule("repeat.counts", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      about=lambda section, step: section.carries_credit, gate=_is_on_record)  # fmt: skip
+      of_section=lambda section: section.carries_credit, gate=_is_on_record)  # fmt: skip
 def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has begun the course before and may take it again; says which grade counts.
 
@@ -162,7 +155,7 @@ def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("repeat.refused", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.REPEAT,
-      about=lambda section, step: section.carries_credit, gate=_is_on_record)  # fmt: skip
+      of_section=lambda section: section.carries_credit, gate=_is_on_record)  # fmt: skip
 def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
     """The course has been passed and may not be repeated, or all its attempts are used up.
 

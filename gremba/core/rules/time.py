@@ -7,8 +7,9 @@ from collections.abc import Iterator
 from gremba.core.calendar import Clash
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Remedy, Severity, put, swap
+from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.ways import give_up, take_one_out
 from gremba.core.situation import Lifts
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
 
@@ -22,7 +23,7 @@ def _meets_at_same_hours(case: Case) -> bool:
 
 
 @rule("time.conflict", Severity.STOP, Kind.ADD, lifted_by=Lifts.CONFLICT,
-      about=lambda section, step: section.meetings, gate=_meets_at_same_hours)  # fmt: skip
+      of_section=lambda section: section.meetings, gate=_meets_at_same_hours)  # fmt: skip
 def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     """On some date a class of the section and one of another section overlap: one registered
     and not dropped by the request, or one added further up. Hours are half-open, so classes
@@ -37,31 +38,28 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     for held in case.end.kept:
         clash = mine.clash_with(held.section)
         if clash is not None and held.section is not mine:
-            number = held.section.reference_number
             yield me.finding(
                 _sentence(case, held.section, clash),
-                remedies=[
-                    Remedy(f"Swap {held.section.name} {number} for it.",
-                           swap(mine.reference_number, number)),
-                    Remedy(f"Drop {held.section.name} {number} in the same cart.",
-                           put(Kind.DROP, number)),
-                ],
-                other=number,
+                remedies=give_up(case, held.section),
+                other=held.section.reference_number,
                 registered=1,
-            )  # fmt: skip
+            )
     for other in case.earlier:
+        if other.is_lifted(Lifts.CONFLICT):
+            # The consent covers the pair, whichever of the two it was given for.
+            continue
         clash = None if other.section is None else mine.clash_with(other.section)
         if clash is not None and other.section is not None:
             yield me.finding(
                 f"{_sentence(case, other.section, clash)} That one {case.goes_before(other)}.",
-                remedies=[Remedy("Move this one up if you prefer it, or take one of them out.")],
+                remedies=[take_one_out(case, [other.index])],
                 rests_on=[other.index],
                 other=other.section.reference_number,
                 registered=0,
             )
 
 
-@rule("time.travel", Severity.HEED, Kind.ADD, about=lambda section, step: section.campuses)
+@rule("time.travel", Severity.HEED, Kind.ADD, of_section=lambda section: section.campuses)
 def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
     """Between a class of the section and one on another campus, on the same day, there are fewer
     minutes than the way takes.
@@ -99,7 +97,10 @@ def tight_way(
 ) -> tuple[str, str, int, int] | None:
     """Where the way between two sections' campuses takes longer than there is time: the campuses
     in order, the minutes there are and those it takes; None where there is time enough."""
-    if not (mine.week_with_travel & other.week or other.week_with_travel & mine.week):
+    if not (
+        catalogue.week_with_travel(mine) & other.week
+        or catalogue.week_with_travel(other) & mine.week
+    ):
         return None
     for one in mine.meetings:
         for two in other.meetings:

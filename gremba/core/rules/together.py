@@ -8,18 +8,27 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, swap
 from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.ways import put_beside, take_one_out
 from gremba.core.wording import counted, listed, times_text
 
 
-@rule("companion.missing", Severity.STOP, Kind.ADD, about=lambda section, step: section.companions)
+def _has_companions(section: Section) -> object:
+    return section.companions
+
+
+@rule("companion.missing", Severity.STOP, Kind.ADD, Kind.DROP, of_section=_has_companions)
 def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """The course is taught in components, and one that goes with this section is neither held
-    nor in the request.
+    nor in the request; or the section dropped is one that a section kept goes with, and no other
+    takes its place.
 
     Why: A lecture without its lab, or a lab without its lecture, is half a course.
 
     Ways on: Put one of those that fit your week into the same cart; they are offered here.
     """
+    if case.step.does is Kind.DROP:
+        yield from _left_without(case, me)
+        return
     mine = case.section
     have = {s.component for s in case.end.sections if s.course is mine.course}
     for component, options in case.situation.catalogue.companions_of(mine).items():
@@ -29,21 +38,41 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
         fitting = [o for o in open_ones if _fits(case, o)]
         if fitting:
             ways = [
-                Remedy(f"Add {component} {o.reference_number}, {times_text(o)}.",
-                       put(Kind.ADD, o.reference_number))
+                put_beside(case, o, f"Add {component} {o.reference_number}, {times_text(o)}.")
                 for o in fitting[:3]
-            ]  # fmt: skip
+            ]
         else:
             ways = [Remedy(f"No {component} fits your week as it would be; make room for one.")]
         yield me.finding(
-            f"{mine.name} is taken with a {component} of its own, and none that goes with it is in "
-            f"your week or cart ({len(fitting)} of {len(open_ones)} would fit).",
+            f"{mine.name} is taken with a {component} of its own, and none that goes with it would "
+            f"be in your week ({len(fitting)} of {len(open_ones)} would fit).",
             remedies=ways,
             component=component,
         )
 
 
-@rule("companion.mismatch", Severity.STOP, Kind.ADD, about=lambda section, step: section.companions)
+def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
+    gone = case.section
+    if case.held is None:
+        return
+    for held in case.end.kept:
+        kept = held.section
+        if gone.reference_number not in kept.companions:
+            continue
+        if any(s.course is kept.course and s.component == gone.component for s in case.end.sections):
+            continue
+        number = kept.reference_number
+        yield me.finding(
+            f"{kept.name} {number}, which you keep, would be left without its {gone.component}.",
+            remedies=[
+                Remedy(f"Swap it for another {gone.component}, or drop {kept.name} {number} too.",
+                       None if case.wanted.gives_up(kept) else put(Kind.DROP, number)),
+            ],
+            other=number,
+        )  # fmt: skip
+
+
+@rule("companion.mismatch", Severity.STOP, Kind.ADD, of_section=_has_companions)
 def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
     """The student would have the other component of the course, but in a section that does not
     go with this one.
@@ -89,10 +118,11 @@ def _fits(case: Case, option: Section, apart_from: Section | None = None) -> boo
     )
 
 
-@rule("bundle.incomplete", Severity.STOP, Kind.ADD, Kind.DROP,
-      about=lambda section, step: section.bundle is not None)  # fmt: skip
+@rule("bundle.incomplete", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.DROP,
+      of_section=lambda section: section.bundle is not None)  # fmt: skip
 def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
     """The section belongs to a bundle, and the others of it would not be taken, or kept, with it.
+    So it cannot be waited for by itself either.
 
     Why: The sections of a bundle share their students; one alone would break the circle.
 
@@ -102,14 +132,13 @@ def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
     mine = case.section
     bundle = [s for s in case.situation.catalogue.by_bundle.get(mine.bundle or "", ()) if s is not mine]
     have = {id(s) for s in case.end.sections}
-    if case.step.does is Kind.ADD:
+    if case.step.does is not Kind.DROP:
         missing = [s for s in bundle if id(s) not in have]
         if missing:
             yield me.finding(
                 f"It is taken only together with {_names(missing)} ({mine.bundle}).",
                 remedies=[
-                    Remedy(f"Add {counted(len(missing), 'section', 'sections')} of the bundle.",
-                           put(Kind.ADD, *(s.reference_number for s in missing))),
+                    *_the_others(case, missing),
                     Remedy("Or take a section of the course that is in no bundle."),
                 ],
                 bundle=mine.bundle or "",
@@ -128,8 +157,77 @@ def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def _the_others(case: Case, missing: Sequence[Section]) -> list[Remedy]:
+    """The rest of a bundle to be added, but for those that stand in the cart and were refused."""
+    if case.step.does is Kind.WAIT:
+        return []
+    asked = {s.section for s in case.wanted.steps if s.does is Kind.ADD}
+    refused = [s for s in missing if s in asked]
+    new = [s.reference_number for s in missing if s not in asked]
+    ways = []
+    if refused:
+        ways.append(Remedy(f"See what stops {_names(refused)} in your cart first."))
+    if new:
+        text = f"Add {counted(len(new), 'section', 'sections')} of the bundle."
+        ways.append(Remedy(text, put(Kind.ADD, *new)))
+    return ways
+
+
 def _names(sections: Sequence[Section]) -> str:
     return listed([f"{s.name} {s.reference_number}" for s in sections])
+
+
+_AGAINST = {
+    Kind.ADD: frozenset({Kind.DROP, Kind.ADJUST}),
+    Kind.WAIT: frozenset({Kind.DROP, Kind.ADJUST}),
+    Kind.DROP: frozenset({Kind.DROP, Kind.ADD, Kind.WAIT, Kind.ADJUST}),
+    Kind.ADJUST: frozenset(Kind),
+}
+"""For what a change does with a section, what another cannot do with it in the same request."""
+
+_DOES = {Kind.ADD: "adds", Kind.WAIT: "waits for", Kind.DROP: "gives up", Kind.ADJUST: "adjusts"}
+
+
+def _is_contested(case: Case) -> bool:
+    return case.section.id in case.wanted.contested
+
+
+@rule("together.contradiction", Severity.STOP, *Kind, along=True, gate=_is_contested)
+def contradiction(case: Case, me: Rule) -> Iterator[Finding]:
+    """Two changes of one section speak against each other: one gives it up, and the other gives
+    it up as well, adjusts it, adds it or waits for it; or both adjust it.
+
+    Why: Only one of them can be meant, and which one is the student's to say.
+
+    Ways on: Take one of the two out, or put the one that is meant further up.
+    """
+    against = _AGAINST[case.step.does]
+    for other in case.end.steps:
+        if (
+            other.section is case.section
+            and other.index != case.step.index
+            and other.does in against
+        ):
+            yield me.finding(
+                f"Another change in your cart {_DOES[other.does]} {case.section.name} "
+                f"{case.section.reference_number}, and only one of the two can be.",
+                remedies=[take_one_out(case, [other.index])],
+                rests_on=[other.index],
+            )
+            return
+
+
+@rule("together.unfinished", Severity.NOTE, *Kind, known=None)
+def unfinished(case: Case, me: Rule) -> Iterator[Finding]:
+    """So many changes hang together that not every combination of them was tried. What went
+    through is sound, and nothing refused could be added to it as it is; but another combination
+    might keep a change further up. The decision reports it, since it follows from the others.
+
+    Why: The number of combinations doubles with each change, and others are waiting.
+
+    Ways on: Put fewer changes through at a time, the most wanted first.
+    """
+    return iter(())
 
 
 @rule("together.next_choice", Severity.NOTE, *Kind, known=None)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, wait
-from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.case import Case, Rule, Step, rule
 from gremba.core.rules.seats import NO_FIGURES
+from gremba.core.rules.ways import take_one_out
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted, moment
 
@@ -29,7 +30,7 @@ def wait_none(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("wait.closed", Severity.STOP, Kind.WAIT, about=lambda section, step: section.waitlist_limit)
+@rule("wait.closed", Severity.STOP, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
 def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
     """The waitlists of the section's block have closed: the evening before its first class.
 
@@ -47,7 +48,7 @@ def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("wait.full", Severity.STOP, Kind.WAIT, about=lambda section, step: section.waitlist_limit)
+@rule("wait.full", Severity.STOP, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
 def wait_full(case: Case, me: Rule) -> Iterator[Finding]:
     """As many are waiting as the waitlist holds.
 
@@ -57,13 +58,24 @@ def wait_full(case: Case, me: Rule) -> Iterator[Finding]:
     """
     figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
     limit = case.section.waitlist_limit
-    if figures.waiting >= limit:
+    ahead = _ahead_in_line(case)
+    if figures.waiting + len(ahead) >= limit:
+        text = f"Its waitlist is full: {figures.waiting} of {counted(limit, 'place', 'places')}."
+        if figures.waiting < limit:
+            text = "The last place on its waitlist goes to another change in your cart."
         yield me.finding(
-            f"Its waitlist is full: {figures.waiting} of {counted(limit, 'place', 'places')}.",
+            text,
             remedies=[Remedy("Take another section of the course, or look again later.")],
+            rests_on=ahead if figures.waiting < limit else (),
             waiting=figures.waiting,
             limit=limit,
         )
+
+
+def _ahead_in_line(case: Case) -> list[int]:
+    """The waits that come before it and are for the same waitlist."""
+    pool = case.section.pool
+    return [w.index for w in case.before.waits if w.section and w.section.pool == pool]
 
 
 @rule("wait.limit", Severity.STOP, Kind.WAIT)
@@ -75,20 +87,25 @@ def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Leave a waitlist that matters less.
     """
     most = case.situation.catalogue.policy.most_places
-    earlier = [w for w in case.end.waits if w.index < case.step.index]
-    if len(case.situation.places) + len(earlier) >= most:
+    added = [a.section for a in case.end.adds if a.section]
+    # A place ends by itself when its course is had.
+    places = [
+        p for p in case.situation.places if not any(p.section.stands_for_same(s) for s in added)
+    ]
+    earlier = [w.index for w in case.before.waits]
+    if len(places) + len(earlier) >= most:
         yield me.finding(
             f"You may hold {counted(most, 'place', 'places')} on waitlists at a time.",
             remedies=[Remedy("Leave a waitlist that matters less to you.")],
-            rests_on=[w.index for w in earlier],
+            rests_on=earlier if len(places) < most else (),
             most=most,
         )
 
 
 @rule("wait.course_held", Severity.STOP, Kind.WAIT)
 def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
-    """The student is registered for the course in the same component, and the place would not
-    give that section up.
+    """The student is registered for the course in the same component, or the request adds it,
+    and the place would not give that section up. Nobody waits for the very section they have.
 
     Why: Nobody takes a course twice in a term; but one may wait for a better section of it.
 
@@ -97,20 +114,32 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
     mine, gives_up = case.section, case.step.change.gives_up
     for held in case.end.kept:
         other = held.section
-        if other.stands_for_same(mine) and other.reference_number != gives_up:
-            number = other.reference_number
-            if other is mine:
-                yield me.finding(
-                    "You are registered for it already.",
-                    remedies=[Remedy("Take the wait out of the cart; you have the seat.")],
-                )
-                return
+        number = other.reference_number
+        if other is mine:
+            yield me.finding(
+                "You are registered for it already.",
+                remedies=[Remedy("Take the wait out of the cart; you have the seat.")],
+            )
+            return
+        if other.stands_for_same(mine) and number != gives_up:
             yield me.finding(
                 f"You are registered for {other.name} {number}, which is the same course.",
                 remedies=[Remedy("Wait by swap: keep that one until a seat comes here.",
                                  wait(mine.reference_number, number))],
                 other=number,
             )  # fmt: skip
+    for step in case.end.adds:
+        if step.section is not None and step.section.stands_for_same(mine):
+            yield me.finding(
+                f"{step.name} is the same course, and your cart adds it.",
+                remedies=[_put_first(step)],
+                rests_on=[step.index],
+                other=step.number,
+            )
+
+
+def _put_first(step: Step) -> Remedy:
+    return Remedy(f"Put {step.name} through first; then wait by swap for it, if you still want to.")
 
 
 @rule("wait.twice", Severity.STOP, Kind.WAIT)
@@ -131,18 +160,19 @@ def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
                 remedies=[Remedy("Leave that waitlist first if you prefer this one.")],
                 other=number,
             )
-    for other in case.end.waits:
-        if other.index < case.step.index and other.section and other.section.stands_for_same(mine):
+    for other in case.before.waits:
+        if other.section and other.section.stands_for_same(mine):
             yield me.finding(
-                "You wait for the same course further up in your cart.",
-                remedies=[Remedy("Take one of the two out.")],
+                "Your cart waits for the same course in another change; one place a course.",
+                remedies=[take_one_out(case, [other.index])],
                 rests_on=[other.index],
             )
 
 
-@rule("wait.needs_swap", Severity.STOP, Kind.WAIT, about=lambda section, step: section.meetings)
+@rule("wait.needs_swap", Severity.STOP, Kind.WAIT, of_section=lambda section: section.meetings)
 def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
-    """The section clashes with one that is registered and that the place would not give up.
+    """The section clashes with one that is registered, or that the request adds, and that the
+    place would not give up.
 
     Why: A seat that comes could not be taken; somebody else would have been glad of it.
 
@@ -150,7 +180,7 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
     the other.
     """
     mine, gives_up = case.section, case.step.change.gives_up
-    for other in _clashing(case):
+    for other in _clashing(case, [h.section for h in case.end.kept]):
         number = other.reference_number
         ways = [Remedy(f"Wait by swap: keep {other.name} {number} until a seat comes.",
                        wait(mine.reference_number, number))]  # fmt: skip
@@ -161,15 +191,23 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
             else [Remedy(f"Drop {other.name} {number}, or wait by swap for it instead.")],
             other=number,
         )
+    for step in case.end.adds:
+        if step.section is not None and _clashing(case, [step.section]):
+            yield me.finding(
+                f"It clashes with {step.name}, which your cart adds.",
+                remedies=[_put_first(step)],
+                rests_on=[step.index],
+                other=step.number,
+            )
 
 
-def _clashing(case: Case) -> list[Section]:
+def _clashing(case: Case, sections: Sequence[Section]) -> list[Section]:
     gives_up = case.step.change.gives_up
     return [
-        h.section for h in case.end.kept
-        if h.section is not case.section and h.section.reference_number != gives_up
-        and not h.section.stands_for_same(case.section)
-        and case.section.clash_with(h.section) is not None
+        s for s in sections
+        if s is not case.section and s.reference_number != gives_up
+        and not s.stands_for_same(case.section)
+        and case.section.clash_with(s) is not None
     ]  # fmt: skip
 
 
@@ -190,7 +228,7 @@ def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("wait.place", Severity.NOTE, Kind.WAIT, about=lambda section, step: section.waitlist_limit)
+@rule("wait.place", Severity.NOTE, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
 def wait_place(case: Case, me: Rule) -> Iterator[Finding]:
     """Says which position the place would have, and how this waitlist works.
 
@@ -206,9 +244,10 @@ def wait_place(case: Case, me: Rule) -> Iterator[Finding]:
         how = f"An offer must be answered within {policy.offer_hours} hours."
     if case.step.change.gives_up:
         how += f" You keep {case.step.change.gives_up} until then."
+    position = figures.waiting + len(_ahead_in_line(case)) + 1
     yield me.finding(
-        f"You would be number {figures.waiting + 1} of {figures.waiting + 1} waiting. {how}",
-        position=figures.waiting + 1,
+        f"You would be number {position} of {position} waiting. {how}",
+        position=position,
         way=case.section.waitlist_way,
     )
 

@@ -7,13 +7,13 @@ from collections.abc import Iterator
 from gremba.core.changes import Kind
 from gremba.core.consent import consent_fault
 from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
-from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.rules.case import Case, Rule, Scope, Step, rule
 from gremba.core.situation import Lifts
 from gremba.core.wording import listed
 
 
 @rule("restricted.program", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Lifts.RESTRICTION, about=lambda section, step: "program" in section.restrictions)  # fmt: skip
+      lifted_by=Lifts.RESTRICTION, of_section=lambda section: "program" in section.restrictions)  # fmt: skip
 def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain programs, and the student's is another.
 
@@ -26,7 +26,7 @@ def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
 
 @rule("restricted.standing", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       lifted_by=Lifts.RESTRICTION,
-      about=lambda section, step: "standing" in section.restrictions)  # fmt: skip
+      of_section=lambda section: "standing" in section.restrictions)  # fmt: skip
 def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain class standings, by credits earned.
 
@@ -39,7 +39,7 @@ def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("restricted.campus", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Lifts.RESTRICTION, about=lambda section, step: "campus" in section.restrictions)  # fmt: skip
+      lifted_by=Lifts.RESTRICTION, of_section=lambda section: "campus" in section.restrictions)  # fmt: skip
 def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain campuses.
 
@@ -52,7 +52,7 @@ def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
 
 @rule("restricted.cohort", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
       lifted_by=Lifts.RESTRICTION,
-      about=lambda section, step: {"cohort", "residence"} & section.restrictions.keys())  # fmt: skip
+      of_section=lambda section: {"cohort", "residence"} & section.restrictions.keys())  # fmt: skip
 def restricted_cohort(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for a cohort, or for those who live in a certain house.
 
@@ -87,7 +87,7 @@ def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
 
 
 @rule("consent.needed", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.CONSENT,
-      about=lambda section, step: section.consent_needed)  # fmt: skip
+      of_section=lambda section: section.consent_needed)  # fmt: skip
 def consent_needed(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is open only to those whom its instructor has given a consent code.
 
@@ -109,8 +109,12 @@ def _possessive(who: str) -> str:
     return f"{who}’" if who.endswith("s") else f"{who}’s"
 
 
+def _has_consent(step: Step) -> object:
+    return step.change.consent
+
+
 @rule("consent.bad", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      about=lambda section, step: step.change.consent)  # fmt: skip
+      of_step=_has_consent)  # fmt: skip
 def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     """The consent code given is not good: it does not exist, has been used, has expired, or was
     given for another section or student.
@@ -139,7 +143,7 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("consent.used", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE,
-      about=lambda section, step: step.change.consent)  # fmt: skip
+      of_step=_has_consent)  # fmt: skip
 def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
     """A consent code is used for the change; says whose it is and what it lifts.
 

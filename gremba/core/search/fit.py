@@ -9,8 +9,8 @@ from itertools import product
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.decision import Decision
 from gremba.core.findings import Severity
+from gremba.core.outcome import Decision
 from gremba.core.rules.time import tight_way
 from gremba.core.search.index import SearchIndex, bits, places
 from gremba.core.situation import SeatFigures
@@ -83,7 +83,7 @@ class WeekFit:
         self._mask = self._with_travel = 0
         for section in self.week:
             self._mask |= section.week
-            self._with_travel |= section.week_with_travel
+            self._with_travel |= index.term.week_with_travel(section)
         self._courses = {key for s in self.week for key in s.course.same_as}
         self._fitting: tuple[Seats, int] | None = None
 
@@ -152,7 +152,10 @@ class WeekFit:
     def _tight(
         self, section: Section, beside: Iterable[Section]
     ) -> tuple[Section, int, int] | None:
-        if not (section.week_with_travel & self._mask or self._with_travel & section.week):
+        if not (
+            self._index.term.week_with_travel(section) & self._mask
+            or self._with_travel & section.week
+        ):
             return None
         for other in beside:
             tight = tight_way(section, other, self._index.term)

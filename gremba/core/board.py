@@ -1,0 +1,233 @@
+"""The board on which a request is judged: its steps, and what the rules say of them in the end state
+that any selection of its changes would lead to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime
+
+from gremba.core.asking import OF_STUDENT, Asked, rules_for
+from gremba.core.changes import Kind, Request
+from gremba.core.findings import Finding, Severity
+from gremba.core.interplay import find_relations
+from gremba.core.rules import Case, EndState, Scope, Step
+from gremba.core.rules.case import Before
+from gremba.core.selection import Effort, Selection, select
+from gremba.core.situation import Held, Situation
+from gremba.core.steps import Group, lay_out, wanted_by
+
+
+class Board:
+    """The request laid out with its steps; judges any selection of its changes."""
+
+    def __init__(self, situation: Situation, request: Request, now: datetime) -> None:
+        self.situation = situation
+        self.now = now
+        self.today = situation.catalogue.calendar.local_date(now)
+        self.credits_before = situation.credits
+        self.held = {h.section.id: h for h in situation.held}
+        self.laid = lay_out(situation, request, now)
+        self.wanted = wanted_by(self.laid)
+        self._asked: dict[int, Sequence[Asked]] = {}
+        """By the identity of a step, of which each is laid out once."""
+        self._stopping: dict[int, Sequence[Asked]] = {}
+        """The same, only what can stop it and looks at the other changes."""
+        self._of_student: dict[tuple[Kind, Kind], Mapping[str, Sequence[Finding]]] = {}
+        self._memo: dict[object, object] = {}
+
+    def select(
+        self, groups: Sequence[Group], known: Sequence[int], effort: Effort | None
+    ) -> Selection:
+        """What of these groups goes through, as places in the list of them. They are stopped as
+        they are, all together.
+
+        Args:
+            known: changes that make a valid set.
+        """
+        if len(groups) == 1:
+            return Selection(0)
+        hopeless = witness = 0
+        for place, group in enumerate(groups):
+            witness |= (group[0] in known) << place
+            hopeless |= any(self._is_stopped_by_facts(i) for i in group) << place
+        relations = find_relations(
+            self.situation, [[s for i in g for s in self.laid[i]] for g in groups]
+        )
+        ends: dict[int, tuple[list[int], EndState]] = {}
+
+        def is_stopped(place: int, trial: int) -> bool:
+            end = ends.get(trial)
+            if end is None:
+                # Groups of one set are asked about one after another: only the last is kept.
+                ends.clear()
+                order = sorted([i for p, g in enumerate(groups) if trial >> p & 1 for i in g])
+                end = ends[trial] = order, self.end_state(order)
+            return self._is_stopped(groups[place], *end)
+
+        return select(relations, is_stopped, hopeless, effort, witness)
+
+    def _is_stopped_by_facts(self, index: int) -> bool:
+        """Whether a change is stopped whatever the others do."""
+        return any(
+            f.severity is Severity.STOP
+            for step in self.laid[index]
+            for _, _, known in self._asked.get(id(step), ())
+            for f in known
+        )
+
+    def _is_stopped(self, group: Group, order: Sequence[int], end: EndState) -> bool:
+        """Whether a group is stopped, by more than facts alone, in the end state of these changes,
+        which hold it. Every change has been judged before."""
+        before = Before([], [], [])
+        for index in order:
+            for step in self.laid[index]:
+                if index in group and self._stops_step(step, end, before):
+                    return True
+                before.put(step)
+        return False
+
+    def _stops_step(self, step: Step, end: EndState, before: Before) -> bool:
+        case = self._case(step, end, before)
+        stopping = self._stopping.get(id(step))
+        if stopping is None:
+            stopping = self._stopping[id(step)] = tuple(
+                Asked(gate, stops) for gate, rules, known in self._asked[id(step)]
+                if not known
+                and (stops := tuple(r for r in rules if r.severity is Severity.STOP))
+            )  # fmt: skip
+        for gate, rules, _ in stopping:
+            if gate is None or gate(case):
+                for rule in rules:
+                    for _ in rule.check(case, rule):
+                        return True
+        return False
+
+    def stopped_by(self, accepted: Sequence[int], group: Group) -> dict[int, Finding]:
+        """The accepted changes that would be stopped if a group went through after them, with the
+        first that stops each."""
+        end = self.end_state([*accepted, *group])
+        before = Before([], [], [])
+        found: dict[int, Finding] = {}
+        for index in accepted:
+            stop = first_stop(list(self._findings(index, end, before)))
+            if stop is not None:
+                found[index] = stop
+        return found
+
+    def end_state(self, order: Sequence[int]) -> EndState:
+        """What the student would have if these changes went through, in this order of priority."""
+        adds: list[Step] = []
+        drops: list[Step] = []
+        waits: list[Step] = []
+        adjusts: list[Step] = []
+        for index in order:
+            for step in self.laid[index]:
+                if step.does is Kind.ADD:
+                    adds.append(step)
+                elif step.does is Kind.DROP:
+                    drops.append(step)
+                elif step.does is Kind.WAIT:
+                    if not step.along:
+                        waits.append(step)
+                elif step.section is not None:
+                    adjusts.append(step)
+        kept: Iterable[Held] = self.situation.held
+        if drops:
+            given_up = {d.section.id for d in drops if d.section is not None}
+            kept = [h for h in kept if h.section.id not in given_up]
+        if adjusts:
+            adjusted = {a.section.id: a for a in reversed(adjusts) if a.section is not None}
+            kept = [adjusted_by(h, adjusted.get(h.section.id)) for h in kept]
+        kept = list(kept)
+        credits_kept = sum([h.credits for h in kept])
+        credits = credits_kept + sum([a.credits for a in adds])
+        if adjusts:
+            credits_kept -= sum([a.raises for a in adjusts])
+        return EndState(
+            kept, adds, drops, self.credits_before, credits_kept, credits, waits, adjusts
+        )
+
+    def judge(self, order: Sequence[int], last: Sequence[int] = ()) -> dict[int, list[Finding]]:
+        """Every finding on these changes, in order of priority; or where some come last, on these
+        alone, behind the others.
+
+        Args:
+            order: places in the request.
+        """
+        end = self.end_state([*order, *last])
+        before = Before([], [], [])
+        found = {}
+        judged = last or order
+        for index in (*order, *last):
+            if index in judged:
+                found[index] = self._judge_change(index, end, before)
+            else:
+                for step in self.laid[index]:
+                    before.put(step)
+        return found
+
+    def _judge_change(self, index: int, end: EndState, before: Before) -> list[Finding]:
+        found = list(self._findings(index, end, before))
+        if len(self.laid[index]) > 1:
+            return list({(f.code, f.text): f for f in found}.values())
+        return found
+
+    def _findings(self, index: int, end: EndState, before: Before) -> Iterator[Finding]:
+        """The findings on one change; its steps are put behind the earlier ones."""
+        for step in self.laid[index]:
+            case = self._case(step, end, before)
+            asked = self._asked.get(id(step))
+            if asked is None:
+                # What rests on facts alone is found once; only the others are asked again.
+                asked = self._asked[id(step)] = self._ask_facts(case)
+            for gate, rules, known in asked:
+                if known:
+                    yield from known
+                elif gate is None or gate(case):
+                    for rule in rules:
+                        yield from rule.check(case, rule)
+            before.put(step)
+
+    def _case(self, step: Step, end: EndState, before: Before) -> Case:
+        return Case(
+            self.situation, self.now, self.today, step, step.section,  # type: ignore[arg-type]
+            end, before, before.adds, self.wanted, self._memo,
+        )  # fmt: skip
+
+    def _ask_facts(self, case: Case) -> Sequence[Asked]:
+        """Findings that no other change can alter, and the rules still to be asked, in order."""
+        found = self._ask_about_student(case)
+        everything, of_change, of_request = rules_for(case)
+        for gate, rules, _ in of_change:
+            if gate is None or gate(case):
+                for rule in rules:
+                    said = tuple(rule.check(case, rule))
+                    if said:
+                        found = {**found, rule.code: said}
+        if not found:
+            return of_request
+        return tuple(
+            Asked(rule.gate, (rule,)) if scope is Scope.REQUEST
+            else Asked(None, (), found.get(rule.code, ()))
+            for rule, scope in everything
+        )  # fmt: skip
+
+    def _ask_about_student(self, case: Case) -> Mapping[str, Sequence[Finding]]:
+        """By code, what rules find that look at the student and the kind of change alone."""
+        key = (case.step.change.kind, case.step.does)
+        known = self._of_student.get(key)
+        if known is None:
+            found = {r.code: tuple(r.check(case, r)) for r in OF_STUDENT if case.step.does in r.on}
+            known = self._of_student[key] = {code: f for code, f in found.items() if f}
+        return known
+
+
+def first_stop(found: Sequence[Finding]) -> Finding | None:
+    """The first finding that stops a change; None if none does."""
+    return next((f for f in found if f.severity is Severity.STOP), None)
+
+
+def adjusted_by(held: Held, step: Step | None) -> Held:
+    """A registration as an adjustment makes it."""
+    return held if step is None else replace(held, credits=step.credits, grading=step.grading)

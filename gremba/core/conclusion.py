@@ -1,0 +1,163 @@
+"""From what goes through to the outcome of every change, and the figures."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
+
+from gremba.core.board import Board, adjusted_by
+from gremba.core.catalogue import Section
+from gremba.core.changes import Kind
+from gremba.core.fees import (
+    kept_after_drop,
+    kept_after_reduction,
+    section_charge,
+    term_charge,
+)
+from gremba.core.findings import Finding
+from gremba.core.outcome import (
+    Adjusted,
+    Decision,
+    Figures,
+    GivenUp,
+    Joining,
+    Outcome,
+    Result,
+    Seat,
+)
+from gremba.core.rules import Step
+from gremba.core.rules.seats import seat_to_take
+from gremba.core.situation import Held, SeatFigures
+
+
+def conclude(
+    board: Board, accepted: set[int], findings: Mapping[int, Sequence[Finding]]
+) -> Decision:
+    """Put the outcomes into the order of the request, and work out the figures."""
+    held = {h.section.id: h for h in board.situation.held}
+    seats = _seats_without(board, accepted)
+    outcomes = []
+    kept_cents = board.situation.kept_cents
+    for index, steps in enumerate(board.laid):
+        if index not in accepted:
+            outcomes.append(_refused(steps, tuple(findings[index])))
+            continue
+        outcome = _accepted(board, steps, tuple(findings[index]), seats)
+        outcomes.append(outcome)
+        for given_up in outcome.gives_up:
+            held.pop(given_up.held.section.id, None)
+            kept_cents += given_up.kept_cents
+        if outcome.adjusted is not None:
+            held[outcome.adjusted.held.section.id] = outcome.adjusted.held
+    for outcome in outcomes:
+        seat = outcome.takes
+        if seat is not None:
+            held[seat.section.id] = Held(seat.section, seat.credits, seat.grading, seat.part)
+    end = tuple(held.values())
+    taken = [o.takes.section for o in outcomes if o.takes is not None]
+    leaves = tuple(
+        p for p in board.situation.places if any(p.section.stands_for_same(s) for s in taken)
+    )
+    return Decision(
+        tuple(outcomes),
+        _figures(board, board.situation.held, board.situation.kept_cents),
+        _figures(board, end, kept_cents),
+        end,
+        leaves,
+    )
+
+
+def _seats_without(board: Board, accepted: set[int]) -> dict[int, SeatFigures]:
+    """The seats of what goes through, as they are when what is given up has been given back."""
+    moves = [
+        (s.section, s.does is Kind.DROP)
+        for i in accepted for s in board.laid[i]
+        if s.section is not None and s.does in (Kind.ADD, Kind.DROP)
+    ]  # fmt: skip
+    seats = {section.pool: board.situation.seats[section.pool] for section, _ in moves}
+    for section, is_given_up in moves:
+        if is_given_up:
+            part = board.held[section.id].part
+            seats[section.pool] = seats[section.pool].after(-1, part)
+    return seats
+
+
+def _accepted(
+    board: Board, steps: Sequence[Step], findings: tuple[Finding, ...], seats: dict[int, SeatFigures]
+) -> Outcome:
+    first = steps[0]
+    if first.does is Kind.WAIT:
+        return Outcome(
+            first.change, first.section, first.credits, first.grading, Result.WAITING, findings,
+            waits=None if first.along else _joining(board, first),
+        )  # fmt: skip
+    takes: Seat | None = None
+    gives_up: list[GivenUp] = []
+    adjusted: Adjusted | None = None
+    for step in steps:
+        section = step.section
+        if section is None:
+            raise LookupError("a change of an unknown section was accepted")
+        if step.does is Kind.ADD:
+            figures = seats[section.pool]
+            part, beyond = seat_to_take(figures, board.situation.student, board.today)
+            seats[section.pool] = figures.after(1, part)
+            consent = step.consent.id if step.consent else None
+            takes = Seat(section, step.credits, step.grading, part, beyond, consent)
+        elif step.does is Kind.DROP:
+            gives_up.append(_given_up(board, section))
+        else:
+            adjusted = _adjust(board, board.held[section.id], step)
+    return Outcome(
+        first.change, first.section, first.credits, first.grading, Result.ACCEPTED, findings,
+        takes, tuple(gives_up), adjusted,
+    )  # fmt: skip
+
+
+def _joining(board: Board, step: Step) -> Joining:
+    section = step.section
+    if section is None:
+        raise LookupError("a place was taken on no waitlist")
+    named = [s for own in board.laid for s in own if s.does is Kind.WAIT and s.along]
+    change = step.change
+    return Joining(
+        section, step.credits, step.grading, change.consent,
+        board.situation.catalogue.by_number.get(change.gives_up),
+        tuple(s.section for s in named if s.section and s.number in section.companions),
+    )  # fmt: skip
+
+
+def _given_up(board: Board, section: Section) -> GivenUp:
+    held = board.held[section.id]
+    tariff = board.situation.catalogue.policy.tariff
+    kept = kept_after_drop(section, held.credits, tariff, board.today)
+    charge = section_charge(section, held.credits, tariff)
+    return GivenUp(
+        held, board.today > section.block.drop_by, held.kept_cents + kept, charge - kept
+    )
+
+
+def _adjust(board: Board, held: Held, step: Step) -> Adjusted:
+    section, tariff = held.section, board.situation.catalogue.policy.tariff
+    kept = kept_after_reduction(section, held.credits, step.credits, tariff, board.today)
+    before = section_charge(section, held.credits, tariff)
+    after = section_charge(section, step.credits, tariff)
+    changed = replace(adjusted_by(held, step), kept_cents=held.kept_cents + kept)
+    return Adjusted(changed, max(0, before - after - kept))
+
+
+def _figures(board: Board, held: Collection[Held], kept_cents: int) -> Figures:
+    policy = board.situation.catalogue.policy
+    sections = [(h.section, h.credits) for h in held]
+    credits = sum([c for _, c in sections])
+    kept_cents += sum([h.kept_cents for h in held])
+    charge = term_charge(sections, kept_cents, policy.tariff)
+    full_time = credits >= policy.full_time
+    return Figures(credits, policy.load_name(credits), full_time, charge)
+
+
+def _refused(steps: Sequence[Step], findings: tuple[Finding, ...]) -> Outcome:
+    first = steps[0]
+    return Outcome(
+        first.change, first.section, first.credits, first.grading, Result.REFUSED, findings
+    )

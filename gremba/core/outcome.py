@@ -1,0 +1,165 @@
+"""What a decision says: what becomes of every change, and the figures before and after."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Change
+from gremba.core.findings import Finding
+from gremba.core.situation import Held, Place, SeatFigures
+
+
+class Result(StrEnum):
+    """What became of a change."""
+
+    ACCEPTED = "accepted"
+    WAITING = "waiting"
+    REFUSED = "refused"
+
+
+@dataclass(slots=True)
+class Seat:
+    """A seat that an accepted change takes.
+
+    Attributes:
+        part: the reserved part of the pool that it is taken from; None for an open seat.
+        beyond: it lies beyond the pool's limit, by consent.
+        consent: id of the consent code used up by it.
+    """
+
+    section: Section
+    credits: float
+    grading: str
+    part: int | None
+    beyond: bool
+    consent: int | None
+
+
+@dataclass(slots=True)
+class GivenUp:
+    """A seat that an accepted change gives up.
+
+    Attributes:
+        withdrawn: it leaves a W on the record.
+        kept_cents: what stays to be paid for it in all.
+        refund_cents: what comes back of it.
+    """
+
+    held: Held
+    withdrawn: bool
+    kept_cents: int
+    refund_cents: int
+
+
+@dataclass(slots=True)
+class Adjusted:
+    """A registration that an accepted change adjusts.
+
+    Attributes:
+        held: as it is then, with what it has left to pay in all.
+        refund_cents: what comes back because fewer credits are taken.
+    """
+
+    held: Held
+    refund_cents: int
+
+
+@dataclass(slots=True)
+class Joining:
+    """A place on a waitlist that an accepted change takes.
+
+    Attributes:
+        gives_up: the registered section to be given up for the seat, when it comes.
+        names: companions named for it.
+    """
+
+    section: Section
+    credits: float
+    grading: str
+    consent: str
+    gives_up: Section | None
+    names: tuple[Section, ...]
+
+
+@dataclass(slots=True)
+class Outcome:
+    """A change, what became of it, and every finding that took part.
+
+    Attributes:
+        section: the section that the change names; None if it is unknown.
+        grading: the grading basis it would have, or has had.
+        takes: for an add or swap that goes through.
+        gives_up: for a drop or swap that goes through: the sections given up, those included
+            that go along.
+        adjusted: for an adjustment that goes through.
+        waits: for a wait that goes through.
+        wished: where a next choice was taken, the section that was wished for first.
+    """
+
+    change: Change
+    section: Section | None
+    credits: float
+    grading: str
+    result: Result
+    findings: tuple[Finding, ...]
+    takes: Seat | None = None
+    gives_up: tuple[GivenUp, ...] = ()
+    adjusted: Adjusted | None = None
+    waits: Joining | None = None
+    wished: Section | None = None
+
+    @property
+    def withdrawn(self) -> bool:
+        """Whether it leaves a W on the record."""
+        return any(g.withdrawn for g in self.gives_up)
+
+    @property
+    def refund_cents(self) -> int:
+        """What comes back of what is given up, or taken in part only."""
+        back = sum(g.refund_cents for g in self.gives_up)
+        return back + (self.adjusted.refund_cents if self.adjusted else 0)
+
+
+@dataclass(slots=True)
+class Figures:
+    """Where the student stands, before or after."""
+
+    credits: float
+    load: str
+    full_time: bool
+    charge_cents: int
+
+
+@dataclass(slots=True)
+class Decision:
+    """The outcome of every change, in the order of the request, and the figures."""
+
+    outcomes: tuple[Outcome, ...]
+    before: Figures
+    after: Figures
+    held: tuple[Held, ...]
+    """The sections the student would be registered for."""
+    leaves: tuple[Place, ...] = ()
+    """Places given up because the course has been had elsewhere."""
+
+    def move_seats(
+        self, seats: dict[int, SeatFigures], only: Collection[int] | None = None
+    ) -> None:
+        """Make figures what they are once this is written: first what is given up, then what is
+        taken or waited for.
+
+        Args:
+            only: the pools that matter; None for all.
+        """
+        gone = [g.held for o in self.outcomes for g in o.gives_up]
+        moves = [(h.section.pool, -1, h.part) for h in gone]
+        moves += [(o.takes.section.pool, 1, o.takes.part) for o in self.outcomes if o.takes]
+        for pool, by, part in moves:
+            if only is None or pool in only:
+                seats[pool] = seats[pool].after(by, part)
+        for pool in [o.waits.section.pool for o in self.outcomes if o.waits]:
+            if only is None or pool in only:
+                seats[pool] = replace(seats[pool], waiting=seats[pool].waiting + 1)

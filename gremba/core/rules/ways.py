@@ -1,0 +1,78 @@
+"""Ways on that several rules offer, each only where it can help."""
+
+from __future__ import annotations
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Kind
+from gremba.core.findings import Remedy, put, swap, wait
+from gremba.core.rules.case import Case
+from gremba.core.situation import SeatFigures
+from gremba.core.waitlist import closes_at
+from gremba.core.wording import day
+
+
+def give_up(case: Case, held: Section) -> list[Remedy]:
+    """Giving up a registered section for the one wanted: as a swap, or by a drop beside it."""
+    name, number = f"{held.name} {held.reference_number}", held.reference_number
+    over = held.block.withdraw_by
+    if case.today > over:
+        return [Remedy(f"{name} can no longer be dropped (until {day(over)}); take another section.")]
+    asked = case.wanted.gives_up(held)
+    if asked:
+        # It stands in the cart already and was refused: the section would not be kept otherwise.
+        return [Remedy(f"See what stops {_named(asked[0].change.kind, name)} in your cart first.")]
+    ways = []
+    if not _is_held_up(case, Kind.SWAP) and case.step.change.kind is not Kind.SWAP:
+        ways.append(
+            Remedy(
+                f"Swap {name} for it: you keep what you have until it goes through.",
+                swap(case.section.reference_number, number),
+            )
+        )
+    if not _is_held_up(case, Kind.DROP):
+        ways.append(Remedy(f"Drop {name} in the same cart.", put(Kind.DROP, number)))
+    return ways or [Remedy(f"A hold keeps you from giving up {name}: settle it first.")]
+
+
+def _named(kind: Kind, name: str) -> str:
+    return f"the drop of {name}" if kind is Kind.DROP else f"the swap of {name}"
+
+
+def _is_held_up(case: Case, kind: Kind) -> bool:
+    return any(kind.value in hold.stops for hold in case.situation.holds)
+
+
+def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
+    """Joining the waitlist, where there is room on it and the student may."""
+    situation, section, change = case.situation, case.section, case.step.change
+    term = situation.catalogue
+    if figures.waiting >= section.waitlist_limit or change.kind is Kind.WAIT:
+        return []
+    if case.now >= closes_at(section.block, term.calendar, term.policy):
+        return []
+    if len(situation.places) >= term.policy.most_places or _is_held_up(case, Kind.WAIT):
+        return []
+    if any(p.section.stands_for_same(section) for p in situation.places):
+        return []
+    return [
+        Remedy(
+            f"Wait for a seat: you would be number {figures.waiting + 1}.",
+            wait(change.number, change.gives_up),
+        )
+    ]
+
+
+def put_beside(case: Case, section: Section, text: str) -> Remedy:
+    """Putting another section into the same cart; where it stands there already and was refused,
+    that is what to look at."""
+    number = section.reference_number
+    if any(s.section is section and s.does is not Kind.DROP for s in case.wanted.steps):
+        return Remedy(f"See what stops {section.name} {number} in your cart first.")
+    return Remedy(text, put(Kind.ADD, number))
+
+
+def take_one_out(case: Case, others: list[int]) -> Remedy:
+    """What to do about two changes of which only one can be had."""
+    if any(other < case.step.index for other in others):
+        return Remedy("Move this one up if you prefer it, or take one of them out.")
+    return Remedy("Take one of the two out.")
