@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
+from typing import Any
 
+from gremba.actions.actor import Subject
 from gremba.actions.consent import normal_code, note_guesses
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
+from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind, Mode
 from gremba.core.findings import Wish
@@ -24,13 +27,12 @@ from gremba.store.carts import (
     remove,
     reorder,
     replace_section,
+    set_choices,
     set_mode,
-    set_options,
-    set_or_else,
-    set_wait_if_full,
     turn_into,
 )
 from gremba.store.database import connected
+from gremba.store.people import note_office_event
 from gremba.store.situations import read_situations
 
 
@@ -58,6 +60,8 @@ class _OpenCart:
     term: TermCatalogue
     changes: dict[str, CartChange]
     held: dict[str, Held]
+    done: list[str]
+    """What is done to it, in words, to be kept where an office does it."""
 
     @property
     def in_cart(self) -> dict[str, int]:
@@ -98,6 +102,17 @@ class _OpenCart:
             return f"You are not registered for {wish.gives_up}, so it cannot be given up."
         return None
 
+    def at(self, change_id: int, version: int) -> CartChange:
+        """A change that stands there as it was seen.
+
+        Raises:
+            Problem: it does not.
+        """
+        for there in self.changes.values():
+            if there.id == change_id and there.version == version:
+                return there
+        raise cart_moved()
+
     def section(self, number: str) -> Section:
         return self.term.by_number[number]
 
@@ -107,7 +122,7 @@ _WANTS = (Kind.ADD, Kind.SWAP, Kind.WAIT)
 
 
 def put_pasted(
-    desk: Desk, student_id: int, term_code: str, kind: Kind, pasted: str, gives_up: str = ""
+    desk: Desk, subject: Subject, term_code: str, kind: Kind, pasted: str, gives_up: str = ""
 ) -> list[Report]:
     """Read reference numbers out of a text and put those that can be into the cart.
 
@@ -127,7 +142,10 @@ def put_pasted(
         wishes = wishes[:1]
     else:
         reports = []
-    reports = [*put_wishes(desk, student_id, term_code, wishes), *reports]
+    reports = [*put_wishes(desk, subject, term_code, wishes), *reports]
+    reports += [
+        Report(n, False, "It stands there more than once; it was taken once.") for n in found.repeated
+    ]
     reports += [Report(m.text, False, f"Not taken: {m.reason}.", mend=True) for m in found.misread]
     if found.misread_more:
         more = counted(found.misread_more, "more piece", "more pieces")
@@ -141,7 +159,7 @@ def put_pasted(
 
 
 def put_wishes(
-    desk: Desk, student_id: int, term_code: str, wishes: Sequence[Wish]
+    desk: Desk, subject: Subject, term_code: str, wishes: Sequence[Wish]
 ) -> list[Report]:
     """Put changes into the cart; each gets its report. Statements: lock, cart, situation, insert.
 
@@ -150,7 +168,7 @@ def put_wishes(
     """
     reports: list[Report] = []
     left_out: list[str] = []
-    with _open_cart(desk, student_id, term_code) as cart:
+    with _open_cart(desk, subject, term_code) as cart:
         wanted: list[NewChange] = []
         for wish in wishes:
             if cart.turns(wish):
@@ -159,6 +177,7 @@ def put_wishes(
                 turn_into(desk.database, cart.row, there.id, wish.kind, given_up)
                 name = cart.section(wish.number).name
                 what = {Kind.ADD: "an add", Kind.SWAP: "a swap"}.get(wish.kind, "a wait")
+                cart.done.append(f"{name} {wish.number} made {what}")
                 reports.append(Report(wish.number, True, f"{name} is {what} now."))
                 continue
             problem = cart.why_not(wish)
@@ -175,6 +194,8 @@ def put_wishes(
                 wanted.append(NewChange(wish.kind, section, given_up))
                 reports.append(Report(wish.number, True, f"{section.name} is in your cart."))
         if wanted:
+            cart.done.append("put in " + listed([f"{w.kind} {w.section.name} {w.section.reference_number}"
+                                                 for w in wanted]))  # fmt: skip
             append(desk.database, cart.row, cart.term.id, wanted, desk.clock.now())
     if left_out:
         shown = listed(left_out[:5]) + (" and others" if len(left_out) > 5 else "")
@@ -189,113 +210,124 @@ def put_wishes(
     return reports
 
 
-def take_out(desk: Desk, student_id: int, term_code: str, ids: Sequence[int]) -> None:
+def take_out(desk: Desk, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
     """Take changes out of the cart; those that are not there any more do not matter."""
-    with _open_cart(desk, student_id, term_code) as cart:
+    with _open_cart(desk, subject, term_code) as cart:
+        gone = [number for number, id_ in cart.in_cart.items() if id_ in ids]
+        if gone:
+            cart.done.append(f"took out {listed(gone)}")
         remove(desk.database, cart.row, ids)
 
 
-def put_in_order(desk: Desk, student_id: int, term_code: str, ids: Sequence[int]) -> None:
+def put_in_order(desk: Desk, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
     """Set the order of priority. Changes that came in meanwhile follow at the end.
 
     Raises:
         Problem: an id is not one of this cart's.
     """
-    with _open_cart(desk, student_id, term_code) as cart:
+    with _open_cart(desk, subject, term_code) as cart:
         if len(set(ids)) != len(ids) or not set(cart.in_cart.values()).issuperset(ids):
-            raise _cart_moved()
+            raise cart_moved()
+        cart.done.append("put it in another order")
         reorder(desk.database, cart.row, ids)
 
 
-def choose_mode(desk: Desk, student_id: int, term_code: str, mode: Mode) -> None:
+def choose_mode(desk: Desk, subject: Subject, term_code: str, mode: Mode) -> None:
     """Each change by itself, or all or nothing."""
-    with _open_cart(desk, student_id, term_code) as cart:
+    with _open_cart(desk, subject, term_code) as cart:
+        cart.done.append(f"chose “{mode.value}”")
         set_mode(desk.database, cart.row, mode)
 
 
-def choose_options(
+def choose(
     desk: Desk,
-    student_id: int,
+    subject: Subject,
     term_code: str,
     change_id: int,
-    grading: str | None,
-    credits: float | None,
-    consent: str,
+    version: int,
+    chosen: Mapping[str, Any],
 ) -> None:
-    """Set grading, credits and consent code of a change. Whether they are good is for the rules
-    to say; but a code that does not exist counts as a guess, and guesses are limited.
+    """Set what is chosen for a change; what is not named stays as it is.
+
+    Whether grading and credits are good is for the rules to say. A consent code that does not exist
+    counts as a guess of whoever enters it, and guesses are limited.
+
+    Args:
+        version: that of the change as it was seen.
+        chosen: any of "grading", "credits", "consent", "wait_if_full", "leaves_places" and "or_else".
 
     Raises:
-        Problem: the change is not in the cart, or there were too many guesses.
+        Problem: the change is not in the cart or has been changed since, a section cannot be a next
+            choice of it, or there were too many guesses.
     """
-    code = normal_code(consent)
-    if code:
-        note_guesses(desk, student_id, [code])
-    with _open_cart(desk, student_id, term_code) as cart:
-        if not set_options(desk.database, cart.row, change_id, grading, credits, code):
-            raise _cart_moved()
+    values = dict(chosen)
+    if "consent" in values:
+        values["consent"] = normal_code(values["consent"] or "")
+        if values["consent"]:
+            note_guesses(desk, subject.by.id, [values["consent"]])
+    with _open_cart(desk, subject, term_code) as cart:
+        there = cart.at(change_id, version)
+        wants_now = there.change.kind in (Kind.ADD, Kind.SWAP)
+        if not wants_now and (values.get("wait_if_full") or values.get("or_else")):
+            raise cart_moved()
+        if "or_else" in values:
+            values["or_else"] = _next_choices(cart, there, values["or_else"])
+        cart.done.append(f"chose {listed(sorted(values))} of {there.change.number}")
+        set_choices(desk.database, cart.row, change_id, values)
 
 
-def choose_waiting(
-    desk: Desk, student_id: int, term_code: str, change_id: int, wait: bool
-) -> None:
-    """Let an add or swap join the waitlist where no seat can be had, or no longer.
-
-    Raises:
-        Problem: the change is not in the cart.
-    """
-    with _open_cart(desk, student_id, term_code) as cart:
-        if not set_wait_if_full(desk.database, cart.row, change_id, wait):
-            raise _cart_moved()
-
-
-def choose_next(
-    desk: Desk, student_id: int, term_code: str, change_id: int, or_else: Sequence[Sequence[str]]
-) -> None:
-    """Set the sections to try in turn where the one wished for cannot be had.
-
-    Raises:
-        Problem: the change is not in the cart, or a section cannot be a next choice of it.
-    """
-    with _open_cart(desk, student_id, term_code) as cart:
-        own = next((c.change for c in cart.changes.values() if c.id == change_id), None)
-        if own is None or own.kind not in (Kind.ADD, Kind.SWAP):
-            raise _cart_moved()
-        chosen = [numbers for numbers in or_else if numbers[0] != own.number]
-        for number in (n for numbers in chosen for n in numbers):
-            if number not in cart.term.by_number:
-                raise Problem("section-unknown", f"{cart.term.name} has no section {number}",
-                              "One digit may be off.", 422)  # fmt: skip
-            if number in cart.held:
-                name = cart.section(number).name
-                raise Problem("held-already", f"You are registered for {name} already",
-                              "A next choice is a section that you do not have.", 422)  # fmt: skip
-        set_or_else(desk.database, cart.row, change_id, chosen)
+def _next_choices(
+    cart: _OpenCart, there: CartChange, or_else: Sequence[Sequence[str]]
+) -> list[Sequence[str]]:
+    chosen = [numbers for numbers in or_else if numbers[0] != there.change.number]
+    if len(chosen) > MOST_CHOICES:
+        raise Problem("too-many-choices", f"A change has at most {MOST_CHOICES} next choices",
+                      "Take one of them out first.", 422)  # fmt: skip
+    for number in (n for numbers in chosen for n in numbers):
+        if number not in cart.term.by_number:
+            raise Problem("section-unknown", f"{cart.term.name} has no section {number}",
+                          "One digit may be off.", 422)  # fmt: skip
+        if number in cart.held:
+            name = cart.section(number).name
+            raise Problem("held-already", f"You are registered for {name} already",
+                          "A next choice is a section that you do not have.", 422)  # fmt: skip
+    return chosen
 
 
 def take_instead(
-    desk: Desk, student_id: int, term_code: str, change_id: int, numbers: Sequence[str]
+    desk: Desk,
+    subject: Subject,
+    term_code: str,
+    change_id: int,
+    version: int,
+    numbers: Sequence[str],
 ) -> None:
     """Put another section in a change's place, and its companions beside it; companions of the
     old section that do not go with the new one leave the cart.
 
+    Args:
+        version: that of the change as it was seen.
+
     Raises:
-        Problem: the change is not in the cart, or a section cannot go into it.
+        Problem: the change is not in the cart or has been changed since, or a section cannot go into
+            it.
     """
-    with _open_cart(desk, student_id, term_code) as cart:
+    with _open_cart(desk, subject, term_code) as cart:
+        cart.at(change_id, version)
         places = {id_: number for number, id_ in cart.in_cart.items()}
         sections = [cart.term.by_number.get(n) for n in numbers]
         if change_id not in places or not sections or None in sections:
-            raise _cart_moved()
+            raise cart_moved()
         new, *companions = [s for s in sections if s is not None]
         if new.reference_number in cart.in_cart or new.reference_number in cart.held:
-            raise _cart_moved()
+            raise cart_moved()
         old_ones = [
             id_ for number, id_ in cart.in_cart.items()
             if cart.section(number).course is new.course and id_ != change_id
             and cart.section(number).component != new.component
             and number not in new.companions
         ]  # fmt: skip
+        cart.done.append(f"took {listed(list(numbers))} in the place of {places[change_id]}")
         remove(desk.database, cart.row, old_ones)
         replace_section(desk.database, cart.row, change_id, new)
         added = [
@@ -306,7 +338,8 @@ def take_instead(
             append(desk.database, cart.row, cart.term.id, added, desk.clock.now())
 
 
-def _cart_moved() -> Problem:
+def cart_moved() -> Problem:
+    """What stands in the cart is not what was seen."""
     return Problem(
         "cart-moved",
         "The cart has changed meanwhile",
@@ -316,12 +349,18 @@ def _cart_moved() -> Problem:
 
 
 @contextmanager
-def _open_cart(desk: Desk, student_id: int, term_code: str) -> Iterator[_OpenCart]:
-    """The cart, locked, in a transaction."""
+def _open_cart(desk: Desk, subject: Subject, term_code: str) -> Iterator[_OpenCart]:
+    """The cart, locked, in a transaction. What an office does to it is kept with who did it."""
     term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
+    row = desk.student_term(subject.student_id, term)
     with connected(desk.database) as database, database.atomic():
         lock_cart(database, row)
         changes = {c.change.number: c for c in read_cart(database, row, term).changes}
         held = read_situations(database, {row: term}, {})[row].held
-        yield _OpenCart(row, term, changes, {h.section.reference_number: h for h in held})
+        cart = _OpenCart(row, term, changes, {h.section.reference_number: h for h in held}, [])
+        yield cart
+        if subject.by.acts_for_another and cart.done:
+            what, detail = "changed the cart", f"{'; '.join(cart.done)}, {term.name}"
+            note_office_event(
+                database, subject.student_id, subject.by.id, what, detail[:2000], desk.clock.now()
+            )

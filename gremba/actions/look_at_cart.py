@@ -13,6 +13,7 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Request
 from gremba.core.findings import Remedy
 from gremba.core.outcome import Decision
+from gremba.core.selection import Effort
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.windows import WindowState, WindowView, view_window
@@ -63,27 +64,37 @@ def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:
         request = cart.request
         consents = read_consents(database, (c.consent for c in request.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]
-        seats.update(read_seats(database, pools_of(term, request) | _in_the_way(situation, request)))
+        seats.update(read_seats(database, pools_in_sight(situation, request)))
     now = desk.clock.now()
     as_of = as_of_opening(situation, now)
-    taken, decision = decide_wishes(situation, request, as_of)
-    _, otherwise = decide_wishes(situation, replace(request, mode=request.mode.other), as_of)
+    effort = Effort()
+    taken, decision = decide_wishes(situation, request, as_of, effort)
+    other = replace(request, mode=request.mode.other)
+    _, otherwise = decide_wishes(situation, other, as_of, effort)
     return CartView(
         term, cart, situation, view_window(situation.windows, now), now, as_of, taken, decision,
-        otherwise, find_alternatives(situation, taken, decision, as_of),
+        otherwise, find_alternatives(situation, taken, decision, as_of, effort),
         groups_of(situation, taken, as_of),
     )  # fmt: skip
 
 
-def _in_the_way(situation: Situation, request: Request) -> set[int]:
-    """The pools of sections that one registered, and in the way of the cart, could be moved to."""
-    by_number = situation.catalogue.by_number
-    wanted = [by_number[c.number] for c in request.changes if c.number in by_number]
-    return {
+def pools_in_sight(situation: Situation, request: Request) -> set[int]:
+    """The pools of every section that a verdict, or a way on from it, may look at: those named, others
+    of their courses and bundles, and those to which something registered could be moved."""
+    term = situation.catalogue
+    named: set[int] = set()
+    for change in request.changes:
+        others = (n for numbers in change.or_else for n in numbers)
+        for number in (change.number, change.gives_up, *others):
+            section = term.by_number.get(number)
+            if section is not None:
+                named |= {s.pool for s in _around(term, section)}
+    wanted = [term.by_number[c.number] for c in request.changes if c.number in term.by_number]
+    return named | {
         other.pool
         for held in situation.held
         if any(held.section.week & s.week for s in wanted if s is not held.section)
-        for other in situation.catalogue.by_course[held.section.course.key]
+        for other in term.by_course[held.section.course.key]
     }
 
 
@@ -92,18 +103,6 @@ def as_of_opening(situation: Situation, now: datetime) -> datetime:
     window = view_window(situation.windows, now)
     early = window.state is WindowState.EARLY and window.window is not None
     return window.window.opens_at if early and window.window else now
-
-
-def pools_of(term: TermCatalogue, request: Request) -> set[int]:
-    """The pools of every section that a verdict, or a way on from it, may look at."""
-    found: set[int] = set()
-    for change in request.changes:
-        others = (n for numbers in change.or_else for n in numbers)
-        for number in (change.number, change.gives_up, *others):
-            section = term.by_number.get(number)
-            if section is not None:
-                found |= {s.pool for s in _around(term, section)}
-    return found
 
 
 def _around(term: TermCatalogue, section: Section) -> tuple[Section, ...]:

@@ -1,84 +1,203 @@
-"""Delivering messages to the college address: from the outbox, tried again until it is done.
+"""Delivering messages to the college address, from the outbox, on a thread of its own.
 
-A message is marked as sent in the transaction that sent it. Should the process end between the
-two it is sent once more, under the same Message-ID: never lost, seldom doubled.
+One mail a transaction: it is marked as sent in the transaction that sent it. Should the process end
+between the two it is sent once more, under the same Message-ID: never lost, seldom doubled. What is
+refused for now is tried again with growing pauses, for days; what is refused for good is kept with
+the reason and shown to the registrar. No mail holds up another for longer than one time-out.
 """
 
 from __future__ import annotations
 
 import smtplib
+import threading
+from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from email.message import EmailMessage
-from typing import Any
 
 import structlog
 
 from gremba.actions.desk import Desk
 from gremba.formats.deadline_file import deadline_file
-from gremba.store.database import connected, rows, run
+from gremba.store.database import Unavailable, connected
+from gremba.store.outbox import Outgoing, mark_refused, mark_sent, next_mail, put_off
 
 log = structlog.get_logger()
 
 SENDER = "Gremba <registration@college.example>"
-AT_A_TIME = 50
-MOST_TRIES = 200
-
-_NEXT = """
-SELECT m.id, m.title, m.body, m.until, p.email, m.place_id, w.section_id, t.code
-FROM messages m JOIN student_terms st ON st.id = m.student_term_id
-JOIN persons p ON p.id = st.student_id JOIN terms t ON t.id = st.term_id
-LEFT JOIN places w ON w.id = m.place_id
-WHERE m.mailed_at IS NULL AND m.tries < %s ORDER BY m.tries, m.id LIMIT %s
-FOR UPDATE OF m SKIP LOCKED
-"""
+PAUSES = (60, 300, 900, 3600, 4 * 3600)
+"""Seconds between one try and the next; from then on the last."""
+GIVEN_UP_AFTER = timedelta(days=5)
+"""So long a mail is tried that a server refuses for now (common practice: four to five days)."""
+AWAY_PAUSE = 30
+"""Seconds before a server that does not answer is tried again."""
+OFTEN = 2.0
+"""Seconds between two looks into the outbox."""
 
 
 @dataclass(frozen=True, slots=True)
 class MailServer:
-    """Where mail goes."""
+    """Where mail goes.
+
+    Attributes:
+        patience: seconds after which a server that says nothing counts as away.
+    """
 
     host: str
     port: int
+    patience: float = 10.0
 
 
-def deliver(desk: Desk, server: MailServer) -> int:
-    """Send what is in the outbox, and give how many were sent. Any number of processes may do so
-    at once: each takes messages that no other has. Two statements, and one a message."""
+class _Lasting(Exception):
+    """The mail will never be taken as it is."""
+
+
+class _ForNow(Exception):
+    """This mail is not taken now."""
+
+
+def deliver(desk: Desk, server: MailServer, is_ending: Callable[[], bool] = lambda: False) -> int:
+    """Send what is due in the outbox, and give how many were sent. Any number of processes may do so
+    at once: each takes mails that no other has. Two statements a mail.
+
+    Raises:
+        OSError: the server is away, or says nothing; what is due stays so.
+    """
     sent = 0
-    with connected(desk.database) as database, database.atomic():
-        found = rows(database, _NEXT, (MOST_TRIES, AT_A_TIME))
-        if not found:
-            return 0
-        now = desk.clock.now()
-        try:
-            with smtplib.SMTP(server.host, server.port, timeout=10) as connection:
-                for row in found:
-                    connection.send_message(_mail(desk, row, now))
-                    run(database, "UPDATE messages SET mailed_at = %s WHERE id = %s", (now, row[0]))
+    connection: smtplib.SMTP | None = None
+    try:
+        while not is_ending():
+            with connected(desk.database) as database, database.atomic():
+                now = desk.clock.now()
+                mail = next_mail(database, now, timedelta(seconds=PAUSES[-1]))
+                if mail is None:
+                    return sent
+                if connection is None:
+                    connection = smtplib.SMTP(server.host, server.port, timeout=server.patience)
+                try:
+                    _send(connection, _written(desk, mail, now))
+                    mark_sent(database, mail.id, now)
                     sent += 1
-        except (OSError, smtplib.SMTPException) as problem:
-            log.warning("mail could not be sent", problem=str(problem))
-            run(
-                database,
-                "UPDATE messages SET tries = tries + 1 WHERE id = ANY(%s)",
-                ([row[0] for row in found[sent:]],),
-            )
+                except _Lasting as problem:
+                    mark_refused(database, mail.id, now, str(problem))
+                    log.warning("mail is refused for good", message=mail.id, problem=str(problem))
+                except _ForNow as problem:
+                    _put_off(desk, mail, now, str(problem))
+    finally:
+        if connection is not None:
+            _close(connection)
     return sent
 
 
-def _mail(desk: Desk, row: tuple[Any, ...], now: datetime) -> EmailMessage:
-    message_id, title, body, until, address, place, section_id, code = row
+def _close(connection: smtplib.SMTP) -> None:
+    try:
+        connection.quit()
+    except (OSError, smtplib.SMTPException):
+        connection.close()
+
+
+def _put_off(desk: Desk, mail: Outgoing, now: datetime, problem: str) -> None:
+    if now - mail.made_at > GIVEN_UP_AFTER:
+        mark_refused(desk.database, mail.id, now, f"Given up after days: {problem}")
+        log.warning("mail is given up", message=mail.id, problem=problem)
+        return
+    pause = PAUSES[min(mail.tries, len(PAUSES) - 1)]
+    put_off(desk.database, mail.id, now + timedelta(seconds=pause), problem)
+    log.info("mail is put off", message=mail.id, seconds=pause, problem=problem)
+
+
+def _send(connection: smtplib.SMTP, mail: EmailMessage) -> None:
+    """Hand one mail over.
+
+    Raises:
+        _Lasting, _ForNow: the server does not take this one (RFC 5321: 5yz for good, 4yz for now).
+        OSError: the server is away.
+    """
+    try:
+        connection.send_message(mail)
+    except smtplib.SMTPServerDisconnected as problem:
+        raise ConnectionError(str(problem)) from problem
+    except smtplib.SMTPRecipientsRefused as problem:
+        _reset(connection)
+        code, said = next(iter(problem.recipients.values()))
+        raise _refusal(code, said) from problem
+    except smtplib.SMTPResponseException as problem:
+        _reset(connection)
+        raise _refusal(problem.smtp_code, problem.smtp_error) from problem
+    except (smtplib.SMTPNotSupportedError, ValueError) as problem:
+        _reset(connection)
+        raise _Lasting(str(problem)) from problem
+    except smtplib.SMTPException as problem:
+        _reset(connection)
+        raise _ForNow(str(problem)) from problem
+
+
+def _reset(connection: smtplib.SMTP) -> None:
+    """Let the server forget what it was told of the last mail."""
+    try:
+        connection.rset()
+    except smtplib.SMTPServerDisconnected as problem:
+        raise ConnectionError(str(problem)) from problem
+
+
+def _refusal(code: int, said: bytes | str) -> Exception:
+    text = said.decode(errors="replace") if isinstance(said, bytes) else said
+    told = f"{code} {' '.join(text.split())}"[:300]
+    return _Lasting(told) if 500 <= code < 600 else _ForNow(told)
+
+
+def _written(desk: Desk, message: Outgoing, now: datetime) -> EmailMessage:
+    """The mail of a message.
+
+    Raises:
+        _Lasting: no mail can be made of it, such as for an address that is none.
+    """
     mail = EmailMessage()
-    mail["From"] = SENDER
-    mail["To"] = address
-    mail["Subject"] = title
-    mail["Message-ID"] = f"<message-{message_id}@gremba.college.example>"
-    mail.set_content(body)
-    section = desk.term(code).by_id.get(section_id) if section_id else None
-    if until is not None and section is not None:
-        mail.add_attachment(
-            deadline_file(place, section, until, now),
-            maintype="text", subtype="calendar", filename="deadline.ics",
-        )  # fmt: skip
+    try:
+        mail["From"] = SENDER
+        mail["To"] = message.address
+        # A header is one line, whatever a title holds.
+        mail["Subject"] = " ".join(message.title.split())
+        mail["Message-ID"] = f"<message-{message.id}@gremba.college.example>"
+        mail.set_content(message.body)
+        section = desk.term(message.term).by_id.get(message.section or 0)
+        if message.until is not None and section is not None and message.place is not None:
+            mail.add_attachment(
+                deadline_file(message.place, section, message.until, now),
+                maintype="text", subtype="calendar", filename="deadline.ics",
+            )  # fmt: skip
+        mail.as_bytes()
+    except (ValueError, UnicodeError) as problem:
+        raise _Lasting(f"It could not be written: {problem}") from problem
     return mail
+
+
+class Postman(threading.Thread):
+    """Delivers what is in the outbox."""
+
+    def __init__(self, desk: Desk, server: MailServer) -> None:
+        super().__init__(name="postman", daemon=True)
+        self._desk = desk
+        self._server = server
+        self._ending = threading.Event()
+
+    def run(self) -> None:
+        """Deliver until :meth:`stop`."""
+        pause = OFTEN
+        while not self._ending.wait(pause):
+            pause = OFTEN
+            try:
+                deliver(self._desk, self._server, self._ending.is_set)
+            except Unavailable as problem:
+                log.warning("the outbox cannot be read", problem=str(problem).strip())
+            except OSError as problem:
+                pause = AWAY_PAUSE
+                log.warning("the mail server is away", problem=str(problem))
+            except Exception:
+                pause = AWAY_PAUSE
+                log.exception("mail could not be delivered")
+
+    def stop(self) -> None:
+        """End the thread."""
+        self._ending.set()
+        self.join(timeout=3)

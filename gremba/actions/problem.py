@@ -12,6 +12,7 @@ class Problem(Exception):
         detail: what to do, in a sentence or two.
         status: the HTTP status that fits it (RFC 9110).
         retry_after: seconds after which it makes sense to try again.
+        now: what it is about as it is now, as plain data, where that helps.
     """
 
     def __init__(
@@ -23,6 +24,7 @@ class Problem(Exception):
         self.detail = detail
         self.status = status
         self.retry_after = retry_after
+        self.now: object = None
 
 
 def no_such_term(code: str) -> Problem:
@@ -52,4 +54,24 @@ def desk_away() -> Problem:
         "request again is safe.",
         503,
         retry_after=2,
+    )
+
+
+def key_used() -> Problem:
+    """A key has been sent before with something else."""
+    return Problem(
+        "key-used",
+        "This key was used for other changes",
+        "Each sending needs an Idempotency-Key of its own; only a repetition may carry the same.",
+        422,
+    )
+
+
+def too_many_changes(most: int) -> Problem:
+    """A sending carries more than a cart may hold."""
+    return Problem(
+        "too-many-changes",
+        f"At most {most} changes at a time",
+        f"A cart holds {most} changes, and so does a sending. Send the rest afterwards.",
+        422,
     )

@@ -13,13 +13,15 @@ import psycopg
 import structlog
 
 from gremba.actions.desk import Desk
+from gremba.actions.edit_cart import cart_moved
 from gremba.actions.judge_ahead import Ahead
-from gremba.actions.problem import Problem, desk_away
+from gremba.actions.problem import Problem, desk_away, key_used
 from gremba.actions.sending import Sending
 from gremba.core.candidates import decide_wishes
 from gremba.core.outcome import Decision
 from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.decision_json import decision_data
+from gremba.store.carts import ask_cart_tokens
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips
 from gremba.store.registrations import Writing, ask_earlier_receipts, ask_receipt_ids, write
 from gremba.store.situations import (
@@ -73,9 +75,10 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
             # Only its first line: the others hold what the row would have been.
             told = str(problem).partition("\n")[0]
             log.warning("the tables refused a batch", size=len(sendings), problem=told)
-            if len(sendings) == 1:
+            if len(sendings) > 1:
+                return [answer for s in sendings for answer in put_through(desk, [s])]
+            if attempt:
                 return [_refused_by_tables()]
-            return [answer for s in sendings for answer in put_through(desk, [s])]
         except Unavailable as problem:
             log.warning("a batch was interrupted", attempt=attempt, problem=str(problem).strip())
             if attempt + 1 < _TRIES:
@@ -95,15 +98,19 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in sendings])
     situations_asked = ask_situations(database, {s.student_term_id: s.term for s in sendings})
     ids_asked = ask_receipt_ids(database, len(sendings))
+    with_cart = [s.student_term_id for s in sendings if s.seen]
+    carts_asked = ask_cart_tokens(database, with_cart) if with_cart else dict
     earlier = earlier_asked()
     seats: dict[int, SeatFigures] = {}
     consents: dict[str, Consent] = {}
     situations = situations_asked(seats, consents)
     receipt_ids = ids_asked()
+    carts = carts_asked()
+    stale = {s.student_term_id for s in sendings if s.seen and s.seen != carts[s.student_term_id]}
     new = {
         s.student_term_id: (s, receipt)
         for s, receipt in zip(sendings, receipt_ids, strict=True)
-        if (s.student_term_id, s.key) not in earlier
+        if (s.student_term_id, s.key) not in earlier and s.student_term_id not in stale
     }
     ahead = Ahead([s for s, _ in new.values()], situations, desk.clock.now(), desk.tight)
     prepared = {row: _writing(*new[row], decision) for row, decision in ahead.decisions.items()}
@@ -125,7 +132,9 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     writings: list[Writing] = []
     for sending, receipt in zip(sendings, receipt_ids, strict=True):
         known = earlier.get((sending.student_term_id, sending.key))
-        if known is None:
+        if known is None and sending.student_term_id in stale:
+            answers.append(cart_moved())
+        elif known is None:
             row = sending.student_term_id
             if row in holding:
                 writing = prepared[row]
@@ -138,7 +147,7 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
             writings.append(writing)
             answers.append(Receipt(receipt, now, writing.body))
         elif known[1] != sending.digest:
-            answers.append(_key_used())
+            answers.append(key_used())
         else:
             answers.append(Receipt(known[0], known[3], orjson.dumps(known[2]), repeated=True))
     if writings:
@@ -169,15 +178,6 @@ def _deadlock(problem: BaseException) -> bool:
     """Whether PostgreSQL ended the transaction only because of others, and it may go again."""
     cause = getattr(problem, "orig", problem)
     return isinstance(cause, psycopg.errors.DeadlockDetected | psycopg.errors.SerializationFailure)
-
-
-def _key_used() -> Problem:
-    return Problem(
-        "key-used",
-        "This key was used for other changes",
-        "Each sending needs an Idempotency-Key of its own; only a repetition may carry the same.",
-        422,
-    )
 
 
 def _refused_by_tables() -> Problem:

@@ -2,23 +2,42 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import replace
 
+import structlog
+
 from gremba.actions.desk import Desk
-from gremba.actions.waitlists import ITSELF, Locked, lock_for, seat_writing, serve_for
+from gremba.actions.seat_giving import (
+    Locked,
+    itself_for,
+    lock_for,
+    seat_writing,
+    serve_for,
+    why_refused,
+)
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.outcome import Decision, Result
+from gremba.core.outcome import Decision
 from gremba.core.rings import Ring, Wish, find_rings
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted
-from gremba.store.database import connected
-from gremba.store.places import PlaceRow, put_message, read_place, waiting_swaps
+from gremba.store.database import Unavailable, connected
+from gremba.store.places import PlaceRow, pass_over, put_message, read_place, waiting_swaps
 from gremba.store.registrations import write
+
+log = structlog.get_logger()
+
+AT_A_TIME = 200
+"""Rings that are tried in one go at the most; whoever was stopped in one is left out of the next."""
 
 
 def serve_rings(desk: Desk, term: TermCatalogue) -> int:
     """Find rings among a term's waiting swaps and serve them; gives how many places were served.
-    Any number of processes may do so at once. Two statements where nobody waits by swap."""
+    Any number of processes may do so at once. One statement where nobody waits by swap.
+
+    Who is stopped is left out until something changes for them, so that a ring that fails is not
+    tried again and again.
+    """
     with connected(desk.database) as database:
         waiting = waiting_swaps(database, term.id)
     if len(waiting) < 2:
@@ -28,72 +47,107 @@ def serve_rings(desk: Desk, term: TermCatalogue) -> int:
         Wish(p.id, p.pool, term.by_id[p.gives_up].pool)
         for p in waiting
         if p.gives_up is not None
+        and not term.by_id[p.section].cancelled
         and now < closes_at(term.by_id[p.section].block, term.calendar, term.policy)
     ]
-    return sum(map(len, find_rings(wishes, lambda ring: _serve(desk, term, ring))))
+
+    def serve(ring: Ring) -> Collection[int]:
+        try:
+            return _serve(desk, term, ring)
+        except Unavailable as problem:
+            log.warning("a ring could not be served", problem=str(problem).strip())
+        except Exception:
+            log.exception("a ring could not be served")
+        # Not now: all of it is left out of this go.
+        return [w.place for w in ring]
+
+    return sum(map(len, find_rings(wishes, serve, AT_A_TIME)))
 
 
-def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> bool:
-    """Serve one ring in one transaction; False, and nothing is changed, if somebody's decision does
-    not agree or something has moved meanwhile."""
-    with connected(desk.database) as database, database.atomic() as transaction:
+def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> Collection[int]:
+    """Serve one ring in one transaction; gives those for whom that could not be, and then nothing else
+    is changed."""
+    with connected(desk.database) as database, database.atomic():
         places = [p for w in ring if (p := read_place(database, w.place)) is not None]
         locked = lock_for(desk, term, places)
         there = [locked.places[p.id] for p in places]
-        decisions = _decide_all(term, there, locked) if len(there) == len(ring) else None
-        if decisions is None:
-            transaction.rollback()
-            return False
-        others = counted(len(ring) - 1, "other", "others")
-        # One writing for all: seats are first given up by everybody and then taken.
-        writings = [
-            seat_writing(desk, term, place, decision, locked, "registered",
-                         (locked.situations[place.student_term_id].student.id, ITSELF),
-                         f"in a ring with {others}: all changed places in one step")
-            for place, decision in zip(there, decisions, strict=True)
+        moved = [
+            p.id for p in there
+            if p.state != "waiting" or _given_up(p, locked) is None
         ]  # fmt: skip
-        write(database, writings, locked.now)
-        for place, writing in zip(there, writings, strict=True):
-            section = term.by_id[place.section]
-            given = term.by_id[place.gives_up].name if place.gives_up else ""
-            put_message(
-                database, place, f"You are registered for {section.name}",
-                f"You and {others} each waited for what another of you had: all of you changed "
-                f"places in one step. You have {section.name} {section.reference_number} now, and "
-                f"{given} went to somebody who waited for it. Receipt {writing.receipt}.",
-                locked.now,
-            )  # fmt: skip
-        return True
+        if moved or len(there) < len(ring):
+            return moved or [w.place for w in ring]
+        decisions = _decide_all(term, there, locked)
+        stopped = [
+            (place, stop)
+            for place, decision in zip(there, decisions, strict=False)
+            if (stop := why_refused(decision)) is not None
+        ]
+        for place, stop in stopped:
+            # A ring is no seat that came: it is noted, and no message tells of it.
+            pass_over(database, place, "stopped", stop.text, locked.now)
+        if stopped:
+            return [p.id for p, _ in stopped]
+        _write(desk, term, there, decisions, locked)
+        return []
+
+
+def _write(
+    desk: Desk,
+    term: TermCatalogue,
+    there: list[PlaceRow],
+    decisions: list[Decision],
+    locked: Locked,
+) -> None:
+    others = counted(len(there) - 1, "other", "others")
+    # One writing for all: seats are first given up by everybody and then taken.
+    writings = [
+        seat_writing(
+            desk, term, place, decision, locked, "registered",
+            itself_for(locked.situations[place.student_term_id]),
+            f"in a ring with {others}: all changed places in one step",
+        )
+        for place, decision in zip(there, decisions, strict=True)
+    ]  # fmt: skip
+    write(desk.database, writings, locked.now)
+    for place, writing in zip(there, writings, strict=True):
+        section = term.by_id[place.section]
+        given = term.by_id[place.gives_up].name if place.gives_up else ""
+        put_message(
+            desk.database, place, f"You are registered for {section.name}",
+            f"You and {others} each waited for what another of you had: all of you changed "
+            f"places in one step. You have {section.name} {section.reference_number} now, and "
+            f"{given} went to somebody who waited for it. Receipt {writing.receipt}.",
+            locked.now,
+        )  # fmt: skip
+
+
+def _given_up(place: PlaceRow, locked: Locked) -> tuple[int, int | None] | None:
+    """The pool of what a place would give up, and the reserved part; None if it is not held."""
+    for held in locked.situations[place.student_term_id].held:
+        if held.section.id == place.gives_up:
+            return held.section.pool, held.part
+    return None
 
 
 def _decide_all(
     term: TermCatalogue, places: list[PlaceRow], locked: Locked
-) -> list[Decision] | None:
-    """Every member's decision, with the seats of all others given up; None if one does not agree."""
+) -> list[Decision]:
+    """Every member's decision, with the seats of all others given up; up to the first that is
+    stopped, since the others rest on it."""
     seats = dict(locked.seats)
-    for place in places:
-        held = locked.situations[place.student_term_id].held
-        given = next((h for h in held if h.section.id == place.gives_up), None)
-        if place.state != "waiting" or given is None:
-            return None
-        seats[given.section.pool] = seats[given.section.pool].after(-1, given.part)
+    given = [_given_up(p, locked) or (0, None) for p in places]
+    for pool, part in given:
+        seats[pool] = seats[pool].after(-1, part)
     decisions = []
-    for place in places:
+    for place, (pool, part) in zip(places, given, strict=True):
         # The seat that this member gives up stands in the figures as given up already; the
         # decision gives it up once more, so here it is still taken.
-        held = locked.situations[place.student_term_id].held
-        given = next(h for h in held if h.section.id == place.gives_up)
-        own = {**seats, given.section.pool: seats[given.section.pool].after(1, given.part)}
-        decision = serve_for(term, place, replace(locked, seats=own), locked.now)
-        if any(o.result is not Result.ACCEPTED for o in decision.outcomes):
-            return None
-        for outcome in decision.outcomes:
-            for gone in outcome.gives_up:
-                if gone.held.section is not given.section:
-                    pool = gone.held.section.pool
-                    seats[pool] = seats[pool].after(-1, gone.held.part)
-            if outcome.takes is not None:
-                pool = outcome.takes.section.pool
-                seats[pool] = seats[pool].after(1, outcome.takes.part)
+        own = {**seats, pool: seats[pool].after(1, part)}
+        decision = serve_for(term, place, replace(locked, seats=own))
         decisions.append(decision)
+        if why_refused(decision) is not None:
+            break
+        decision.move_seats(own)
+        seats = own
     return decisions

@@ -18,6 +18,8 @@ class Sending:
     Attributes:
         key: the sender's own name for it; the same key gets the same receipt.
         by: who sends it; by_name is written on the receipt.
+        seen: the token of the cart that the sender has before them; "" where no cart is sent. If it
+            stands otherwise by now, nothing is put through.
     """
 
     student_term_id: int
@@ -26,13 +28,15 @@ class Sending:
     key: str
     by: int
     by_name: str
+    seen: str = ""
 
     @property
     def digest(self) -> bytes:
         """Tells whether a key was used for this very request."""
         changes = [
             [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent,
-             *([c.or_else] if c.or_else else []), *(["wait"] if c.wait_if_full else [])]
+             *([c.or_else] if c.or_else else []), *(["wait"] if c.wait_if_full else []),
+             *(["leave"] if c.leaves_places else [])]
             for c in self.request.changes
         ]  # fmt: skip
         return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()

@@ -12,9 +12,8 @@ from collections.abc import Callable, Sequence
 import structlog
 
 from gremba.actions.desk import Desk
-from gremba.actions.mail import MailServer, deliver
 from gremba.actions.rings import serve_rings
-from gremba.actions.waitlists import serve_freed
+from gremba.actions.vacancies import serve_freed
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.waitlist import closes_at
 from gremba.store.database import Unavailable, connected
@@ -27,18 +26,21 @@ from gremba.store.places import (
     open_places,
     put_message,
 )
-from gremba.store.situations import lock_seats
+from gremba.store.situations import lock_seats, lock_student_terms
 
 log = structlog.get_logger()
 
 OFTEN = 1.0
 """Seconds between two sweeps, where nothing asks for one sooner."""
 
+RINGS_OFTEN = 20.0
+"""Seconds between two looks for rings, where nothing asks for one sooner."""
+
 _MANY = 200
 
 
 def sweep(desk: Desk, terms: Sequence[TermCatalogue]) -> int:
-    """Let offers lapse, close waitlists, serve freed seats and rings; gives how many places moved.
+    """Let offers lapse, close waitlists, serve freed seats; gives how many places moved.
 
     Statements where there is nothing to do: two, and two a term; one or two more where waitlists
     have closed or sections are cancelled.
@@ -48,10 +50,7 @@ def sweep(desk: Desk, terms: Sequence[TermCatalogue]) -> int:
         moved += _close(desk, term)
         with connected(desk.database) as database:
             note_released_parts(database, term.calendar.local_date(desk.clock.now()))
-    moved += serve_freed(desk)
-    for term in terms:
-        moved += serve_rings(desk, term)
-    return moved
+    return moved + serve_freed(desk)
 
 
 def _lapse(desk: Desk) -> int:
@@ -66,7 +65,7 @@ def _lapse(desk: Desk) -> int:
             "went to the next. You may join its waitlist again, at the end.",
         )
 
-    return sum(_end(desk, place, "offered", "lapsed", "not answered in time", tell) for place in due)
+    return _end_all(desk, due, "lapsed", "not answered in time", tell)
 
 
 def _close(desk: Desk, term: TermCatalogue) -> int:
@@ -99,12 +98,26 @@ def _close(desk: Desk, term: TermCatalogue) -> int:
             "section of the course.",
         )
 
-    moved = sum(
-        _end(desk, p, p.state, "closed", "the section was cancelled", tell_cancelled) for p in gone
-    )
-    return moved + sum(
-        _end(desk, p, "waiting", "closed", "the waitlist closed", tell_over) for p in places
-    )
+    moved = _end_all(desk, gone, "closed", "the section was cancelled", tell_cancelled)
+    return moved + _end_all(desk, places, "closed", "the waitlist closed", tell_over)
+
+
+Tell = Callable[[PlaceRow, TermCatalogue], tuple[str, str]]
+
+
+def _end_all(
+    desk: Desk, places: Sequence[PlaceRow], state: str, cause: str, tell: Tell
+) -> int:
+    """End places, each by itself: one that fails delays no other. Gives how many were ended."""
+    ended = 0
+    for place in places:
+        try:
+            ended += _end(desk, place, place.state, state, cause, tell)
+        except Unavailable as problem:
+            log.warning("a place was not ended", place=place.id, problem=str(problem).strip())
+        except Exception:
+            log.exception("a place could not be ended", place=place.id)
+    return ended
 
 
 def _end(
@@ -113,10 +126,12 @@ def _end(
     was: str,
     state: str,
     cause: str,
-    tell: Callable[[PlaceRow, TermCatalogue], tuple[str, str]],
+    tell: Tell,
 ) -> int:
     """End a place, if it is still as it was."""
     with connected(desk.database) as database, database.atomic():
+        # The student's row too: no decision on them speaks of a place that ends meanwhile.
+        lock_student_terms(database, [place.student_term_id])
         lock_seats(database, [place.pool])
         now_there = lock_places(database, [place.id])[place.id]
         now = desk.clock.now()
@@ -132,18 +147,24 @@ def _end(
 
 
 class Sweeper(threading.Thread):
-    """Sweeps every second, and at once when a seat has been freed."""
+    """Does something over and over: every so often, and at once when it is woken.
+
+    Args:
+        work: what it does for the terms there are.
+        often: seconds between two times, where nothing wakes it.
+    """
 
     def __init__(
         self,
-        desk: Desk,
+        name: str,
+        work: Callable[[Sequence[TermCatalogue]], object],
         terms: Callable[[], Sequence[TermCatalogue]],
-        mail: MailServer | None = None,
+        often: float,
     ) -> None:
-        super().__init__(name="sweeper", daemon=True)
-        self._desk = desk
-        self._mail = mail
+        super().__init__(name=name, daemon=True)
+        self._work = work
         self._terms = terms
+        self._often = often
         self._wake = threading.Event()
         self._ending = threading.Event()
 
@@ -152,24 +173,47 @@ class Sweeper(threading.Thread):
         self._wake.set()
 
     def run(self) -> None:
-        """Sweep until :meth:`stop`."""
+        """Work until :meth:`stop`."""
         while not self._ending.is_set():
-            self._wake.wait(OFTEN)
+            self._wake.wait(self._often)
             self._wake.clear()
             if self._ending.is_set():
                 return
             try:
-                sweep(self._desk, self._terms())
-                if self._mail is not None:
-                    deliver(self._desk, self._mail)
+                self._work(self._terms())
             except Unavailable as problem:
                 # Also where two have waited for one another and the database ended one of them.
-                log.warning("a sweep was interrupted", problem=str(problem).strip())
+                log.warning("a sweep was interrupted", by=self.name, problem=str(problem).strip())
             except Exception:
-                log.exception("a sweep failed")
+                log.exception("a sweep failed", by=self.name)
 
     def stop(self) -> None:
         """End the thread."""
         self._ending.set()
         self._wake.set()
         self.join(timeout=5)
+
+
+class Sweepers:
+    """Offers and lapses, and apart from them, since they are no promise to anybody, rings."""
+
+    def __init__(self, desk: Desk, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
+        self._offers = Sweeper("sweeper", lambda found: sweep(desk, found), terms, OFTEN)
+        self._rings = Sweeper(
+            "rings", lambda found: [serve_rings(desk, term) for term in found], terms, RINGS_OFTEN
+        )
+
+    def start(self) -> None:
+        """Begin."""
+        self._offers.start()
+        self._rings.start()
+
+    def wake(self, _: str = "") -> None:
+        """There is something to do."""
+        self._offers.wake()
+        self._rings.wake()
+
+    def stop(self) -> None:
+        """End both."""
+        self._offers.stop()
+        self._rings.stop()

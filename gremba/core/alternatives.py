@@ -12,6 +12,7 @@ from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import decide
 from gremba.core.findings import PutInCart, Remedy, Severity, TakeInstead, Wish
 from gremba.core.outcome import Decision, Outcome, Result
+from gremba.core.selection import Effort
 from gremba.core.situation import Situation
 from gremba.core.wording import listed, times_text
 
@@ -33,14 +34,20 @@ _OF_SECTION = frozenset({
 
 
 def find_alternatives(
-    situation: Situation, request: Request, decision: Decision, now: datetime
+    situation: Situation,
+    request: Request,
+    decision: Decision,
+    now: datetime,
+    effort: Effort | None = None,
 ) -> dict[int, tuple[Remedy, ...]]:
     """For each stopped change that another section would serve: up to three that pass the whole
     decision now, and do not cost any other change its place.
 
     Args:
         situation: with the seat figures of all sections of the courses in the request.
+        effort: what may be spent on all the decisions that are tried.
     """
+    effort = effort or Effort()
     budget = TRIED
     found: dict[int, tuple[Remedy, ...]] = {}
     for index, outcome in enumerate(decision.outcomes):
@@ -51,14 +58,14 @@ def find_alternatives(
             if budget == 0 or len(ways) == OFFERED:
                 break
             budget -= 1
-            if _serves(decision, decide(situation, trial, now), index):
+            if _serves(decision, decide(situation, trial, now, effort), index):
                 ways.append(_remedy(situation, numbers))
         moves = 0
         for swaps, trial in _moves(situation, request, outcome):
             if budget == 0 or moves == MOVES:
                 break
             budget -= 1
-            if _serves(decision, decide(situation, trial, now), index, must=True):
+            if _serves(decision, decide(situation, trial, now, effort), index, must=True):
                 ways.append(_move_remedy(situation, swaps))
                 moves += 1
         if ways:

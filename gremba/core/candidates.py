@@ -18,6 +18,7 @@ from gremba.core.decision import decide
 from gremba.core.findings import Finding, Severity
 from gremba.core.outcome import Decision, Outcome, Result
 from gremba.core.rules.together import next_choice
+from gremba.core.selection import Effort
 from gremba.core.situation import Situation
 
 MOST = 4
@@ -28,15 +29,19 @@ TRIED = 80
 
 
 def decide_wishes(
-    situation: Situation, request: Request, now: datetime
+    situation: Situation, request: Request, now: datetime, effort: Effort | None = None
 ) -> tuple[Request, Decision]:
     """Decide a request whose changes may have next choices, and may wait where there is no seat;
     gives the request as it was taken.
 
     The changes keep their places; companions that a next choice needs and that were not wished
     for stand at the end. Where neither is asked for this is :func:`decide` alone.
+
+    Args:
+        effort: what may be spent on all the decisions that are tried for it.
     """
-    taken, decision = _choose(situation, request, now)
+    effort = effort or Effort()
+    taken, decision = _choose(situation, request, now, effort)
     if not any(c.wait_if_full for c in request.changes):
         return taken, decision
     for place, outcome in enumerate(decision.outcomes):
@@ -45,7 +50,7 @@ def decide_wishes(
             waiting = replace(change, kind=Kind.WAIT, wait_if_full=False)
             changes = [waiting if n == place else c for n, c in enumerate(taken.changes)]
             trial = replace(taken, changes=tuple(changes))
-            after = decide(situation, trial, now)
+            after = decide(situation, trial, now, effort)
             if after.outcomes[place].result is Result.WAITING:
                 taken, decision = trial, after
     return taken, decision
@@ -61,15 +66,15 @@ def _lacks_seat(outcome: Outcome) -> bool:
 
 
 def _choose(
-    situation: Situation, request: Request, now: datetime
+    situation: Situation, request: Request, now: datetime, effort: Effort
 ) -> tuple[Request, Decision]:
     """The request with next choices in the place of what cannot be had."""
-    decision = decide(situation, request, now)
+    decision = decide(situation, request, now, effort)
     if not any(c.or_else for c in request.changes):
         return request, decision
     # What goes through alone is found one by one; then, with all or nothing, all are judged.
     alone = replace(request, mode=Mode.EACH)
-    first = tried = decide(situation, alone, now) if request.mode is Mode.ALL else decision
+    first = tried = decide(situation, alone, now, effort) if request.mode is Mode.ALL else decision
     budget = TRIED
     for place, change in enumerate(request.changes):
         if tried.outcomes[place].result is Result.ACCEPTED:
@@ -78,14 +83,14 @@ def _choose(
             if budget == 0:
                 break
             budget -= 1
-            after = decide(situation, trial, now)
+            after = decide(situation, trial, now, effort)
             if _is_better(tried, after, place, len(alone.changes)):
                 alone, tried = trial, after
                 break
     if alone.changes == request.changes:
         return request, decision
     taken = replace(alone, mode=request.mode)
-    final = decide(situation, taken, now) if request.mode is Mode.ALL else tried
+    final = decide(situation, taken, now, effort) if request.mode is Mode.ALL else tried
     for place, outcome in enumerate(final.outcomes):
         if outcome.change.wished and place < len(request.changes):
             outcome.wished = situation.catalogue.by_number.get(outcome.change.wished)

@@ -42,6 +42,8 @@ class Change:
         or_else: sections to try in turn where this one cannot be had: each as reference numbers,
             the section and then companions; see :mod:`gremba.core.candidates`.
         wait_if_full: for an add or swap: where no seat can be had, join the waitlist.
+        leaves_places: for what gives a section up: a place that would have given it up for its seat
+            ends; else it stays as a plain wait.
         wished: where one of those stands in its place, the number that was wished for first.
     """
 
@@ -54,6 +56,7 @@ class Change:
     or_else: tuple[tuple[str, ...], ...] = ()
     wished: str = ""
     wait_if_full: bool = False
+    leaves_places: bool = False
 
 
 @dataclass(frozen=True, slots=True)

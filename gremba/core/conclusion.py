@@ -27,7 +27,7 @@ from gremba.core.outcome import (
 )
 from gremba.core.rules import Step
 from gremba.core.rules.seats import seat_to_take
-from gremba.core.situation import Held, SeatFigures
+from gremba.core.situation import Held, Place, SeatFigures
 
 
 def conclude(
@@ -54,16 +54,32 @@ def conclude(
         if seat is not None:
             held[seat.section.id] = Held(seat.section, seat.credits, seat.grading, seat.part)
     end = tuple(held.values())
-    taken = [o.takes.section for o in outcomes if o.takes is not None]
-    leaves = tuple(
-        p for p in board.situation.places if any(p.section.stands_for_same(s) for s in taken)
-    )
+    leaves, loosened = _places_after(board, outcomes)
     return Decision(
         tuple(outcomes),
         _figures(board, board.situation.held, board.situation.kept_cents),
         _figures(board, end, kept_cents),
         end,
         leaves,
+        loosened,
+    )
+
+
+def _places_after(
+    board: Board, outcomes: Sequence[Outcome]
+) -> tuple[tuple[Place, ...], tuple[Place, ...]]:
+    """The places that end, and those that stay without giving anything up."""
+    places = board.situation.places
+    if not places:
+        return (), ()
+    taken = [o.takes.section for o in outcomes if o.takes is not None]
+    gone = {g.held.section.id: o.change.leaves_places for o in outcomes for g in o.gives_up}
+    ends = {p.id for p in places if any(p.section.stands_for_same(s) for s in taken)}
+    touched = [p for p in places if p.gives_up is not None and p.gives_up.id in gone]
+    ends |= {p.id for p in touched if p.gives_up is not None and gone[p.gives_up.id]}
+    return (
+        tuple(p for p in places if p.id in ends),
+        tuple(p for p in touched if p.id not in ends),
     )
 
 

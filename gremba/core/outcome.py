@@ -143,7 +143,9 @@ class Decision:
     held: tuple[Held, ...]
     """The sections the student would be registered for."""
     leaves: tuple[Place, ...] = ()
-    """Places given up because the course has been had elsewhere."""
+    """Places that end because their course is had, or with the section that they would give up."""
+    loosened: tuple[Place, ...] = ()
+    """Places that stay without giving anything up, since what they would give up has gone."""
 
     def move_seats(
         self, seats: dict[int, SeatFigures], only: Collection[int] | None = None

@@ -3,16 +3,21 @@ be offered at all."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import replace
 from datetime import date, datetime, timedelta
+from itertools import islice, product
 
-from gremba.core.alternatives import companion_choices
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision, Result
+from gremba.core.rules.seats import NO_FIGURES, kept_from
 from gremba.core.situation import SeatFigures, Situation, Window
+from gremba.core.wording import day, listed
+
+_MOST_TRIED = 24
+"""Choices of companions that are tried for one place at the most."""
 
 
 def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
@@ -24,6 +29,30 @@ def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
     if figures.left > sum(p.left for p in kept):
         return True
     return any(p.is_for(situation.student) for p in kept)
+
+
+def kept_for_others(figures: SeatFigures, situation: Situation, on: date) -> str:
+    """What to say to a student who may have none of the free seats."""
+    kept = kept_from(figures, situation.student, on)
+    groups = listed([f"the {p.kind} “{p.value}”" for p in kept])
+    release = [p.release_on for p in kept if p.release_on is not None]
+    until = f" until {day(min(release))}" if release else ""
+    return f"What is free is kept for {groups}{until}."
+
+
+def companions_are_full(
+    situation: Situation, section: Section, seats: Mapping[int, SeatFigures]
+) -> list[str]:
+    """The components that a section is taken with, which the student lacks, and of which no section
+    that goes with it has a seat."""
+    have = {h.section.component for h in situation.held
+            if h.section.reference_number in section.companions}  # fmt: skip
+    return [
+        component
+        for component, options in situation.catalogue.companions_of(section).items()
+        if component not in have
+        and not any(seats[o.pool].left for o in options if not o.cancelled and o.pool in seats)
+    ]
 
 
 def for_place(
@@ -122,7 +151,22 @@ def _companions(
     if named or not needed:
         yield named
     if needed and (any_companion or not named):
-        found = list(companion_choices(catalogue, section, needed)) if any_companion else []
+        found = _with_a_seat(situation, section, needed) if any_companion else []
         yield from (c for c in found if c != named)
         if not named and not found:
             yield ()
+
+
+def _with_a_seat(
+    situation: Situation, section: Section, needed: Collection[str]
+) -> list[tuple[str, ...]]:
+    """Companions that have a seat, one of each component needed; a few at the most."""
+    options = [
+        [
+            o.reference_number for o in many
+            if not o.cancelled and situation.seats.get(o.pool, NO_FIGURES).left
+        ]
+        for component, many in situation.catalogue.companions_of(section).items()
+        if component in needed
+    ]  # fmt: skip
+    return list(islice(product(*options), _MOST_TRIED))

@@ -30,12 +30,14 @@ class Pasted:
         misread: pieces with digits that are no reference numbers, the first few.
         misread_more: how many further pieces of that kind there are.
         words: how many words without digits were passed over.
+        repeated: numbers that stand there more than once.
     """
 
     numbers: tuple[str, ...]
     misread: tuple[Misread, ...]
     misread_more: int
     words: int
+    repeated: tuple[str, ...] = ()
 
 
 def read_pasted(text: str) -> Pasted:
@@ -44,7 +46,7 @@ def read_pasted(text: str) -> Pasted:
     A course's name such as "SOIL 240" is passed over: a number of up to four digits behind a
     word in capitals is the course's own.
     """
-    numbers: dict[str, None] = {}
+    numbers: dict[str, int] = {}
     misread: list[Misread] = []
     words = 0
     before = ""
@@ -53,7 +55,7 @@ def read_pasted(text: str) -> Pasted:
             words += 1
         elif token.isdecimal() and len(token) == DIGITS:
             number = "".join(str(unicodedata.decimal(c)) for c in token)
-            numbers[number] = None
+            numbers[number] = numbers.get(number, 0) + 1
         elif len(token) < DIGITS and _is_subject(before):
             words += 1
         else:
@@ -61,8 +63,9 @@ def read_pasted(text: str) -> Pasted:
         before = token
     reported = misread[:_MOST_REPORTED]
     return Pasted(
-        tuple(numbers), tuple(reported), len(misread) - len(reported), words
-    )
+        tuple(numbers), tuple(reported), len(misread) - len(reported), words,
+        tuple(n for n, times in numbers.items() if times > 1)[:_MOST_REPORTED],
+    )  # fmt: skip
 
 
 def _is_subject(word: str) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
+from gremba.actions.actor import Subject
 from gremba.actions.edit_cart import put_pasted
 from gremba.core.calendar import find_clash
 from gremba.core.catalogue import Section
@@ -133,7 +134,7 @@ def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
             situation, Request((Change(Kind.ADD, section.reference_number),)), morning.clock.time
         ).outcomes[0]
         if [f.code for f in outcome.findings] == ["time.conflict"]:
-            put_pasted(morning.desk, isolde.id, morning.term.code, Kind.ADD,
+            put_pasted(morning.desk, Subject.alone(isolde.id), morning.term.code, Kind.ADD,
                         section.reference_number)  # fmt: skip
             return
     raise LookupError("no section clashes with just one of Isolde's")
@@ -189,4 +190,4 @@ def _fill_cart(
                 chosen += fitting
                 break
     text = " ".join(s.reference_number for s in chosen)
-    put_pasted(morning.desk, student.id, morning.term.code, Kind.ADD, text)
+    put_pasted(morning.desk, Subject.alone(student.id), morning.term.code, Kind.ADD, text)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from gremba.core.catalogue import Section
+from gremba.core.changes import Kind
 from gremba.core.findings import Action, Finding, GoTo, PutInCart, Remedy, TakeInstead
 from gremba.core.outcome import Decision, Figures, Outcome
 from gremba.core.requisites import CountOf, Evidence, State
+from gremba.core.rules import ABOUT_STUDENT
 
 
 def decision_data(decision: Decision) -> dict[str, Any]:
@@ -32,6 +34,7 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
         "wished": change.wished,
         "grading": outcome.grading,
         "credits": outcome.credits,
+        "unusual": _unusual(outcome),
         "result": outcome.result.value,
         "withdrawn": outcome.withdrawn,
         "refund_cents": outcome.refund_cents,
@@ -44,6 +47,15 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
     }
 
 
+def _unusual(outcome: Outcome) -> bool:
+    """Whether the grading basis is worth telling: it is not the usual one, or is being changed."""
+    section = outcome.section
+    if section is None or not outcome.grading:
+        return False
+    is_usual = outcome.grading == section.course.gradings[0]
+    return outcome.change.kind is Kind.ADJUST or not is_usual
+
+
 def finding_data(finding: Finding) -> dict[str, Any]:
     """One finding with its remedies."""
     return {
@@ -53,6 +65,7 @@ def finding_data(finding: Finding) -> dict[str, Any]:
         "facts": dict(finding.facts),
         "remedies": [remedy_data(r) for r in finding.remedies],
         "ask": finding.ask,
+        "common": finding.code in ABOUT_STUDENT,
     }
 
 

@@ -2,24 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import hashlib
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 from psycopg.types.json import Jsonb
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.store.database import rows, run
+from gremba.store.database import ask, numbers, rows, run
 
 
 @dataclass(frozen=True, slots=True)
 class CartChange:
-    """A change in a cart, with the key by which the screen speaks of it."""
+    """A change in a cart, with the key by which the screen speaks of it.
+
+    Attributes:
+        version: grows with everything that is chosen for it.
+    """
 
     id: int
     change: Change
+    version: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,13 +37,24 @@ class Cart:
     mode: Mode
 
     @property
+    def token(self) -> str:
+        """Tells whether the cart still stands as it was seen; see :func:`ask_cart_tokens`."""
+        stands = " ".join(f"{c.id}.{c.version}" for c in self.changes)
+        return _token(f"{self.mode.value} {stands}")
+
+    @property
     def request(self) -> Request:
         """What would be sent now."""
         return Request(tuple(c.change for c in self.changes), self.mode)
 
 
+def _token(stands: str) -> str:
+    return hashlib.sha256(stands.encode()).hexdigest()[:16]
+
+
 _READ = """
-SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent, or_else, wait_if_full
+SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent, or_else, wait_if_full,
+       leaves_places, version
 FROM cart_changes WHERE student_term_id = %s ORDER BY position
 """
 
@@ -60,12 +78,28 @@ def read_cart(
                     consent=row[6],
                     or_else=tuple(tuple(numbers) for numbers in row[7]),
                     wait_if_full=row[8],
+                    leaves_places=row[9],
                 ),
+                row[10],
             )
             for row in rows(database, _READ, (student_term_id,))
         ),
         Mode(mode[0][0]),
     )
+
+
+def ask_cart_tokens(
+    database: PooledPostgresqlDatabase, student_term_ids: Iterable[int]
+) -> Callable[[], dict[int, str]]:
+    """Ask how the carts of these rows stand; what this gives reads the tokens."""
+    asked = ask(
+        database,
+        "SELECT st.id, st.cart_mode || ' ' || coalesce((SELECT string_agg(c.id || '.' || c.version, ' ' "
+        "ORDER BY c.position) FROM cart_changes c WHERE c.student_term_id = st.id), '') "
+        "FROM student_terms st WHERE st.id = ANY(%s::int[])",
+        (numbers(student_term_ids),),
+    )
+    return lambda: {row[0]: _token(row[1]) for row in asked.fetchall()}
 
 
 def lock_cart(database: PooledPostgresqlDatabase, student_term_id: int) -> None:
@@ -137,47 +171,29 @@ def turn_into(
     )
 
 
-def set_wait_if_full(
-    database: PooledPostgresqlDatabase, student_term_id: int, change_id: int, wait: bool
-) -> int:
-    """Let an add or swap wait where there is no seat; gives 0 if it is not in the cart."""
-    return run(
-        database,
-        "UPDATE cart_changes SET wait_if_full = %s "
-        "WHERE student_term_id = %s AND id = %s AND kind IN ('add', 'swap')",
-        (wait, student_term_id, change_id),
-    )
+_CHOICES = ("grading", "credits", "consent", "wait_if_full", "leaves_places", "or_else")
+"""What can be chosen for a change, by the names of the columns."""
 
 
-def set_options(
+def set_choices(
     database: PooledPostgresqlDatabase,
     student_term_id: int,
     change_id: int,
-    grading: str | None,
-    credits: float | None,
-    consent: str,
-) -> int:
-    """Set the options of one change; gives 0 if it is not in the cart."""
-    return run(
+    values: Mapping[str, Any],
+) -> None:
+    """Set some of what is chosen for a change; the rest stays as it is.
+
+    Args:
+        values: by the names in ``_CHOICES``.
+    """
+    names = [name for name in _CHOICES if name in values]
+    if not names:
+        return
+    run(
         database,
-        "UPDATE cart_changes SET grading = %s, credits = %s, consent = %s "
+        f"UPDATE cart_changes SET {', '.join(f'{name} = %s' for name in names)} "
         "WHERE student_term_id = %s AND id = %s",
-        (grading, credits, consent, student_term_id, change_id),
-    )
-
-
-def set_or_else(
-    database: PooledPostgresqlDatabase,
-    student_term_id: int,
-    change_id: int,
-    or_else: Sequence[Sequence[str]],
-) -> int:
-    """Set the next choices of an add or swap; gives 0 if it is not in the cart."""
-    return run(
-        database,
-        "UPDATE cart_changes SET or_else = %s "
-        "WHERE student_term_id = %s AND id = %s AND kind IN ('add', 'swap')",
-        (Jsonb([list(numbers) for numbers in or_else]), student_term_id, change_id),
+        (*(Jsonb(values[n]) if n == "or_else" else values[n] for n in names), student_term_id, change_id),
     )
 
 
@@ -188,7 +204,7 @@ def replace_section(
     run(
         database,
         "UPDATE cart_changes SET section_id = %s, pool_id = %s, grading = NULL, credits = NULL, "
-        "consent = '' WHERE student_term_id = %s AND id = %s",
+        "consent = '', leaves_places = false WHERE student_term_id = %s AND id = %s",
         (section.id, section.pool, student_term_id, change_id),
     )
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.database import ask, rows, run
 
-_ORDER = "coalesce(w.ranked_at, w.joined_at), w.id"
+ORDER = "coalesce(w.ranked, w.id), w.id"
+"""The order of a waitlist: of entry, but for places that an office has moved."""
 
 JOIN = """
 WITH joined AS (
@@ -36,6 +37,7 @@ class PlaceRow:
         term: code of the term.
         gives_up: id of the section given up for the seat; None for a plain place.
         names: ids of companions named for it.
+        receipt: the receipt of the registration that it has led to.
     """
 
     id: int
@@ -51,12 +53,13 @@ class PlaceRow:
     names: tuple[int, ...]
     offer_until: datetime | None
     passed_why: str
+    receipt: int | None
 
 
 _READ = (
     "SELECT w.id, w.student_term_id, t.code, w.section_id, w.pool_id, w.state, "
     "w.gives_up_section_id, w.grading, w.credits::float, w.consent, w.names, w.offer_until, "
-    "w.passed_why FROM places w JOIN terms t ON t.id = w.term_id WHERE "
+    "w.passed_why, w.receipt_id FROM places w JOIN terms t ON t.id = w.term_id WHERE "
 )
 
 
@@ -72,29 +75,72 @@ def read_place(database: PooledPostgresqlDatabase, place_id: int) -> PlaceRow | 
     return _place(found[0]) if found else None
 
 
-def heads(database: PooledPostgresqlDatabase, pool: int, most: int) -> list[PlaceRow]:
-    """Those who wait for a pool, the first first. One statement."""
+def heads(
+    database: PooledPostgresqlDatabase, pool: int, most: int, apart_from: Collection[int] = ()
+) -> list[PlaceRow]:
+    """Those who wait for a pool and are to be looked at, the first first. One statement.
+
+    Args:
+        apart_from: places that have been looked at and could be neither served nor passed over.
+    """
     return [
         _place(row)
         for row in rows(
             database,
-            f"{_READ} w.pool_id = %s AND w.state = 'waiting' ORDER BY {_ORDER} LIMIT %s",
-            (pool, most),
+            f"{_READ} w.pool_id = %s AND w.state = 'waiting' AND w.blocked IS NULL "
+            f"AND NOT w.id = ANY(%s::bigint[]) ORDER BY {ORDER} LIMIT %s",
+            (pool, list(apart_from), most),
         )
     ]
 
 
 def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[PlaceRow]:
-    """Everybody of a term who waits by swap, those who have waited longest first."""
+    """Everybody of a term who waits by swap and is to be looked at, those who have waited longest
+    first."""
     return [
         _place(row)
         for row in rows(
             database,
-            f"{_READ} w.term_id = %s AND w.state = 'waiting' "
-            f"AND w.gives_up_section_id IS NOT NULL ORDER BY {_ORDER}",
+            f"{_READ} w.term_id = %s AND w.state = 'waiting' AND w.blocked IS NULL "
+            f"AND w.gives_up_section_id IS NOT NULL ORDER BY {ORDER}",
             (term_id,),
         )
     ]
+
+
+def pass_over(
+    database: PooledPostgresqlDatabase, place: PlaceRow, blocked: str, why: str, at: datetime
+) -> bool:
+    """Leave a place, which must be locked, in its position and look at it no more until something
+    changes for it. One statement, and one where the reason is new; gives whether it is.
+
+    Args:
+        blocked: "kept" or "stopped", see the table.
+    """
+    run(
+        database,
+        "UPDATE places SET blocked = %s, passed_why = %s WHERE id = %s",
+        (blocked, why, place.id),
+    )
+    if why == place.passed_why:
+        return False
+    note_event(database, place.id, "passed over", at, why)
+    return True
+
+
+def rank_before(database: PooledPostgresqlDatabase, place_id: int, before: int) -> None:
+    """Put a place between another and the one in front of that. Its pool must be locked; any number
+    may be put before the same one, and each stands behind those put there earlier. One statement."""
+    run(
+        database,
+        # Half of a sum, not a quotient: numeric multiplication is exact, however often.
+        "UPDATE places w SET ranked = (b.rank + coalesce((SELECT max(coalesce(o.ranked, o.id)) "
+        "FROM places o WHERE o.pool_id = b.pool_id AND o.id <> w.id AND o.id <> b.id "
+        "AND o.state = 'waiting' AND coalesce(o.ranked, o.id) <= b.rank), b.rank - 2)) * 0.5 "
+        "FROM (SELECT id, pool_id, coalesce(ranked, id) AS rank FROM places WHERE id = %s) b "
+        "WHERE w.id = %s",
+        (before, place_id),
+    )
 
 
 def change_place(
@@ -105,29 +151,40 @@ def change_place(
     at: datetime,
     cause: str = "",
     offer_until: datetime | None = None,
+    receipt: int | None = None,
+    by: int | None = None,
 ) -> None:
     """Write what became of a place, which must be locked, and its event. Two statements; the
-    pool's figures follow by themselves."""
+    pool's figures follow by themselves.
+
+    Args:
+        receipt: of the registration that it has led to.
+        by: id of who did it, if that was not the student.
+    """
     open_still = state in ("waiting", "offered")
     run(
         database,
         "UPDATE places SET state = %s, ended_at = %s, offer_until = coalesce(%s, offer_until), "
-        "offered_at = CASE WHEN %s = 'offered' THEN %s ELSE offered_at END, passed_why = %s "
-        "WHERE id = %s",
-        (state, None if open_still else at, offer_until, state, at,
-         cause if what == "passed over" else "", place.id),
-    )  # fmt: skip
-    note_event(database, place.id, what, at, cause)
+        "offered_at = CASE WHEN %s = 'offered' THEN %s ELSE offered_at END, passed_why = '', "
+        "receipt_id = %s WHERE id = %s",
+        (state, None if open_still else at, offer_until, state, at, receipt, place.id),
+    )
+    note_event(database, place.id, what, at, cause, by)
 
 
 def note_event(
-    database: PooledPostgresqlDatabase, place_id: int, what: str, at: datetime, cause: str = ""
+    database: PooledPostgresqlDatabase,
+    place_id: int,
+    what: str,
+    at: datetime,
+    cause: str = "",
+    by: int | None = None,
 ) -> None:
     """Write an event of a place. One statement."""
     run(
         database,
-        "INSERT INTO place_events (place_id, what, at, cause) VALUES (%s, %s, %s, %s)",
-        (place_id, what, at, cause),
+        "INSERT INTO place_events (place_id, what, at, cause, by_id) VALUES (%s, %s, %s, %s, %s)",
+        (place_id, what, at, cause, by),
     )
 
 
@@ -159,14 +216,25 @@ def settle_pool(database: PooledPostgresqlDatabase, pool: int) -> None:
     run(database, "DELETE FROM freed_pools WHERE pool_id = %s", (pool,))
 
 
-def note_released_parts(database: PooledPostgresqlDatabase, today: Any) -> int:
-    """Note pools whose reserved parts are open to all by now and for which somebody waits."""
+def note_released_parts(database: PooledPostgresqlDatabase, today: date) -> int:
+    """Note the pools of which reserved parts are open to all since a day that has come, each once.
+    Two statements; gives how many parts there were."""
+    # The clock of a demo may go back.
+    run(
+        database,
+        "UPDATE seat_reservations SET released = false WHERE released AND release_on > %s",
+        (today,),
+    )
     return run(
         database,
-        "INSERT INTO freed_pools (pool_id) SELECT DISTINCT p.id FROM seat_reservations s "
-        "JOIN seat_pools p ON p.id = s.pool_id AND p.taken + p.offered < p.seat_limit "
-        "WHERE s.release_on <= %s AND EXISTS (SELECT 1 FROM places w WHERE w.pool_id = p.id "
-        "AND w.state = 'waiting') ON CONFLICT DO NOTHING",
+        "WITH open AS (UPDATE seat_reservations SET released = true "
+        "WHERE NOT released AND release_on <= %s RETURNING pool_id), "
+        "again AS (UPDATE places w SET blocked = NULL FROM open o "
+        "WHERE w.pool_id = o.pool_id AND w.state = 'waiting' AND w.blocked = 'kept') "
+        "INSERT INTO freed_pools (pool_id) SELECT DISTINCT p.id FROM open o "
+        "JOIN seat_pools p ON p.id = o.pool_id AND p.taken + p.offered < p.seat_limit "
+        "WHERE EXISTS (SELECT 1 FROM places w WHERE w.pool_id = p.id AND w.state = 'waiting') "
+        "ON CONFLICT DO NOTHING",
         (today,),
     )
 

@@ -77,15 +77,33 @@ WITH gone AS (
     RETURNING id, student_term_id, section_id, ended_at AS at
 ), told AS (
     INSERT INTO place_events (place_id, what, at, cause)
-    SELECT id, 'left', at, 'registered elsewhere in the same course' FROM gone
+    SELECT id, 'left', at, 'registered in the course, or with the section it would give up' FROM gone
 ), written AS (
     INSERT INTO messages (student_term_id, place_id, title, body, made_at)
     SELECT g.student_term_id, g.id, 'You no longer wait for ' || c.subject || ' ' || c.number,
-       'You are registered for the course now, so your place for section ' || s.reference_number
-       || ' was given up.', g.at
+           'Your place for section ' || s.reference_number || ' has ended with what you put through: '
+           'you have the course now, or chose that it ends with the section it would give up.', g.at
     FROM gone g JOIN sections s ON s.id = g.section_id JOIN courses c ON c.id = s.course_id
 )
 SELECT expect_rows((SELECT count(*) FROM gone), %s, 'places left')
+"""
+
+_LOOSENS = """
+WITH loosened AS (
+    UPDATE places SET gives_up_section_id = NULL
+    WHERE id = ANY(%s::bigint[]) AND state IN ('waiting', 'offered') AND gives_up_section_id IS NOT NULL
+    RETURNING id, student_term_id, section_id
+), told AS (
+    INSERT INTO place_events (place_id, what, at, cause)
+    SELECT id, 'loosened', %s, 'the section that it would give up has been given up' FROM loosened
+), written AS (
+    INSERT INTO messages (student_term_id, place_id, title, body, made_at)
+    SELECT l.student_term_id, l.id, 'You still wait for ' || c.subject || ' ' || c.number,
+           'The section that you would have given up for section ' || s.reference_number ||
+           ' is no longer yours, so your place gives nothing up now.', %s
+    FROM loosened l JOIN sections s ON s.id = l.section_id JOIN courses c ON c.id = s.course_id
+)
+SELECT expect_rows((SELECT count(*) FROM loosened), %s, 'places loosened')
 """
 
 _CART = """
@@ -249,10 +267,13 @@ def write(
 def _write_places(
     database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime
 ) -> None:
-    """Places taken on waitlists, and places given up because the course was had elsewhere."""
+    """Places taken on waitlists, and what becomes of those that are touched by what goes through."""
     left = [p for w in batch for p in w.decision.leaves]
     if left:
         ask(database, _LEAVES, (at, numbers(p.id for p in left), len(left)))
+    loosened = [p for w in batch for p in w.decision.loosened]
+    if loosened:
+        ask(database, _LOOSENS, (numbers(p.id for p in loosened), at, at, len(loosened)))
     joins = [(w, o.waits) for w in batch for o in w.decision.outcomes if o.waits is not None]
     if joins:
         ask(

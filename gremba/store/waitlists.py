@@ -10,15 +10,21 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.database import rows, run
+from gremba.store.places import ORDER
 
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """What happened to a place."""
+    """What happened to a place.
+
+    Attributes:
+        by: the name of who did it, or "" where that was the student, or nobody.
+    """
 
     what: str
     at: datetime
     cause: str
+    by: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,11 +54,10 @@ SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.gi
        w.names,
        CASE WHEN w.state = 'waiting' THEN (
            SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
-           AND (coalesce(o.ranked_at, o.joined_at), o.id)
-               <= (coalesce(w.ranked_at, w.joined_at), w.id)) ELSE 0 END,
+           AND (coalesce(o.ranked, o.id), o.id) <= (coalesce(w.ranked, w.id), w.id)) ELSE 0 END,
        (SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'),
-       (SELECT json_agg(json_build_array(e.what, e.at, e.cause) ORDER BY e.at, e.id)
-        FROM place_events e WHERE e.place_id = w.id)
+       (SELECT json_agg(json_build_array(e.what, e.at, e.cause, p.full_name) ORDER BY e.id)
+        FROM place_events e LEFT JOIN persons p ON p.id = e.by_id WHERE e.place_id = w.id)
 FROM places w WHERE w.student_term_id = %s ORDER BY w.ended_at DESC NULLS FIRST, w.joined_at, w.id
 LIMIT 60
 """
@@ -64,7 +69,9 @@ def read_places(
     """A student's places, open ones first. One statement."""
     found = []
     for *first, names, position, waiting, events in rows(database, _LINES, (student_term_id,)):
-        told = tuple(Event(w, datetime.fromisoformat(at), c) for w, at, c in events or ())
+        told = tuple(
+            Event(w, datetime.fromisoformat(at), c, by or "") for w, at, c, by in events or ()
+        )
         values: list[Any] = [*first, tuple(names), position, waiting, told]
         found.append(PlaceLine(*values))
     return found
@@ -82,7 +89,7 @@ def waiting_for(
         "JOIN student_terms st ON st.id = w.student_term_id JOIN persons p ON p.id = st.student_id "
         "JOIN sections s ON s.pool_id = w.pool_id WHERE s.id = %s "
         "AND w.state IN ('waiting', 'offered') "
-        "ORDER BY w.state, coalesce(w.ranked_at, w.joined_at), w.id",
+        f"ORDER BY w.state, {ORDER}",
         (section,),
     )
 
@@ -146,7 +153,7 @@ def read_past_places(
     whether it came up. One statement."""
     return rows(
         database,
-        "SELECT s.component, row_number() OVER (PARTITION BY w.pool_id ORDER BY w.joined_at, w.id), "
+        "SELECT s.component, row_number() OVER (PARTITION BY w.pool_id ORDER BY w.id), "
         "w.state IN ('given', 'offered', 'declined', 'lapsed') FROM places w "
         "JOIN sections s ON s.id = w.section_id JOIN terms t ON t.id = w.term_id "
         "WHERE t.first_day < %s",

@@ -288,7 +288,7 @@ def outlook_view(outlook: Outlook) -> schemas.OutlookView:
     evidence = outlook.requisites
     return schemas.OutlookView.model_validate(
         {
-            "state": outlook.state,
+            "state": outlook.state.value,
             "outcome": outcome_data(outlook.outcome),
             "requisites": evidence and evidence_data(evidence),
             "now": outlook.now,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -13,6 +15,7 @@ from starlette.responses import Response
 
 from gremba.actions.problem import Problem, desk_away
 from gremba.store.database import Unavailable, Unstorable
+from gremba.web.schemas.cart import MOST_NAMED
 
 log = structlog.get_logger()
 
@@ -34,6 +37,9 @@ class ProblemDocument(BaseModel):
     status: int
     detail: str
     fields: list[WrongField] = []
+    now: dict[str, Any] | None = Field(
+        None, description="What it is about as it is now, such as the cart that has moved on"
+    )
 
 
 def respond(problem: Problem, fields: list[WrongField] | None = None) -> JSONResponse:
@@ -44,6 +50,7 @@ def respond(problem: Problem, fields: list[WrongField] | None = None) -> JSONRes
         status=problem.status,
         detail=problem.detail,
         fields=fields or [],
+        now=problem.now if isinstance(problem.now, dict) else None,
     )
     headers = {"Cache-Control": "no-store"}
     if problem.retry_after is not None:
@@ -104,11 +111,63 @@ _UNFORESEEN = Problem(
 )
 
 
+_OF_FIELD = {
+    "number": "A reference number has five digits, such as 30412.",
+    "gives_up": "The section given up is named by its reference number, five digits such as 30412.",
+    "credits": "Credits are a number from 0 to 30, such as 3 or 1.5.",
+    "changes": f"Name at least one change, and no more than {MOST_NAMED}.",
+    "kind": "A change is one of add, drop, swap, adjust and wait.",
+    "mode": "Choose “each” or “all”.",
+    "or_else": "Name next choices by reference number, each with its companions.",
+    "Idempotency-Key": "Send a key of 8 to 200 signs without blanks, a new one for each sending.",
+}
+"""What to do about a value that cannot be read, by the name of its field."""
+
+_OF_KIND = {
+    "missing": "It is missing.",
+    "extra_forbidden": "There is no such field here.",
+    "json_invalid": "It is not well-formed JSON.",
+    "string_type": "It is a text.",
+    "int_parsing": "It is a whole number.",
+    "int_type": "It is a whole number.",
+    "bool_parsing": "It is true or false.",
+    "bool_type": "It is true or false.",
+    "list_type": "It is a list.",
+}
+"""The same for those that have nothing of their own to say, by what is the matter."""
+
+
 def _wrong_fields(problem: RequestValidationError) -> list[WrongField]:
     return [
-        WrongField(where=".".join(str(p) for p in e["loc"]), what=str(e["msg"]))
+        WrongField(where=".".join(str(p) for p in e["loc"]), what=_sentence(e))
         for e in problem.errors()[:20]
     ]
+
+
+def _sentence(error: dict[str, Any]) -> str:
+    """What is the matter with a value, in our own words."""
+    kind, limits = str(error["type"]), error.get("ctx", {})
+    if kind == "value_error":
+        return str(error["msg"]).removeprefix("Value error, ")
+    names = [p for p in error["loc"] if isinstance(p, str)]
+    if kind not in ("missing", "extra_forbidden"):
+        for name in reversed(names):
+            if name in _OF_FIELD:
+                return _OF_FIELD[name]
+    if kind in _OF_KIND:
+        return _OF_KIND[kind]
+    match limits:
+        case {"expected": expected}:
+            return f"It is one of {expected}."
+        case {"max_length": most}:
+            return f"It is too long: no more than {most} are read."
+        case {"min_length": least}:
+            return f"It is too short: at least {least} are needed."
+        case {"ge": least} | {"gt": least}:
+            return f"It is too small: at least {least}."
+        case {"le": most} | {"lt": most}:
+            return f"It is too large: at most {most}."
+    return "It cannot be read as what is expected here."
 
 
 def _from_http(problem: HTTPException) -> Problem:

@@ -12,10 +12,10 @@ from starlette.requests import Request
 from gremba.actions.desk import Clock, Desk
 from gremba.actions.find_sections import Finder
 from gremba.actions.lane import Lane
-from gremba.actions.mail import MailServer
+from gremba.actions.mail import MailServer, Postman
 from gremba.actions.put_through import Answer, put_through
 from gremba.actions.sending import Sending
-from gremba.actions.sweep import Sweeper
+from gremba.actions.sweep import Sweepers
 from gremba.core.chances import Chances, PastPlace
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
@@ -44,7 +44,8 @@ class Services:
     finder: Finder
     board: SeatBoard
     live: LiveSeats
-    sweeper: Sweeper
+    sweeper: Sweepers
+    postman: Postman | None
     chances: Chances
 
     def stop(self) -> None:
@@ -52,6 +53,8 @@ class Services:
         self.lane.stop()
         self.sessions.stop()
         self.sweeper.stop()
+        if self.postman is not None:
+            self.postman.stop()
         self.listener.stop()
         self.board.stop()
         self.desk.database.close_all()
@@ -100,11 +103,11 @@ def start(settings: Settings) -> Services:
         catalogue.changed(code)
         prepare_to_find(code)
 
-    mail = None
+    postman = None
     if settings.mail_server:
         host, _, port = settings.mail_server.rpartition(":")
-        mail = MailServer(host, int(port))
-    sweeper = Sweeper(desk, lambda: [desk.term(code) for code in codes], mail)
+        postman = Postman(desk, MailServer(host, int(port)))
+    sweeper = Sweepers(desk, lambda: [desk.term(code) for code in codes])
 
     def moved_clock(_: str) -> None:
         if campus_clock is not None:
@@ -130,6 +133,8 @@ def start(settings: Settings) -> Services:
     )
     board.start()
     sweeper.start()
+    if postman is not None:
+        postman.start()
     listener.start()
     lane = Lane[Sending, Answer](
         lambda batch: put_through(desk, batch),
@@ -139,7 +144,7 @@ def start(settings: Settings) -> Services:
     )
     return Services(
         settings, desk, sessions, lane, listener, campus_clock, finder, board, live, sweeper,
-        chances,
+        postman, chances,
     )
 
 

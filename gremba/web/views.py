@@ -10,14 +10,16 @@ from zoneinfo import ZoneInfo
 from gremba.actions.clearance import ClearanceView
 from gremba.actions.look_at_cart import CartView
 from gremba.core.calendar import Calendar
-from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.changes import Kind
+from gremba.core.candidates import MOST as MOST_CHOICES
+from gremba.core.catalogue import AUDIT, Section, TermCatalogue
+from gremba.core.changes import Kind, Mode
 from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
 from gremba.core.findings import Severity
-from gremba.core.outcome import Outcome
+from gremba.core.outcome import Outcome, Result
 from gremba.core.rules import LIFTABLE
 from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.search.fit import week_ahead
+from gremba.core.section_action import section_actions
 from gremba.core.situation import SeatFigures
 from gremba.core.windows import WindowView
 from gremba.core.wording import pattern, times_text
@@ -45,11 +47,22 @@ def cart_view(view: CartView) -> schemas.CartView:
             "ahead": view.as_of != view.now,
             "window": window_data(view.window, zone),
             "mode": view.cart.mode.value,
+            "version": view.cart.token,
             "changes": [
                 _change_data(view, place, group)
                 for group in view.groups
                 for place in group
                 if place < len(view.cart.changes)
+            ],
+            **_sends_data(view),
+            "actions": [
+                {
+                    "number": a.section.reference_number,
+                    "state": a.state.value,
+                    "exchange": None if a.exchange is None else view.cart.changes[a.exchange].id,
+                    "gives_up": a.gives_up,
+                }
+                for a in section_actions(view.situation, view.cart.request.changes)
             ],
             "brings": [outcome_data(o) for o in view.decision.outcomes[len(view.cart.changes) :]],
             "before": figures_data(view.decision.before),
@@ -58,6 +71,29 @@ def cart_view(view: CartView) -> schemas.CartView:
             "week": [s.reference_number for s in week_ahead(view.decision)],
         }
     )
+
+
+def _sends_data(view: CartView) -> dict[str, Any]:
+    """What is to be sent: with "all" the whole cart, else what would go through; the rest waits in
+    the cart."""
+    outcomes = view.decision.outcomes
+    passing = [
+        kept.change
+        for kept, outcome in zip(view.cart.changes, outcomes, strict=False)
+        if outcome.result is not Result.REFUSED
+    ]
+    sent = [c.change for c in view.cart.changes] if view.cart.mode is Mode.ALL else passing
+    changes = [
+        {
+            "kind": c.kind.value, "number": c.number, "grading": c.grading, "credits": c.credits,
+            "gives_up": c.gives_up or None, "consent": c.consent,
+            "or_else": [list(numbers) for numbers in c.or_else],
+            "wait_if_full": c.wait_if_full, "leaves_places": c.leaves_places,
+        }
+        for c in sent
+    ]  # fmt: skip
+    sends = {"mode": view.cart.mode.value, "cart": view.cart.token, "changes": changes}
+    return {"passing": len(passing), "sends": sends if passing else None}
 
 
 def window_data(window: WindowView, zone: ZoneInfo) -> dict[str, Any]:
@@ -81,8 +117,10 @@ def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str
     if section is not None and wants and any("requisite" in f.code for f in outcome.findings):
         evidence = requisite_evidence(view.situation, view.decision.held, section)
     wish = view.term.by_number[kept.change.number]
+    is_wish = kept.change.kind in (Kind.ADD, Kind.SWAP)
     return {
         "id": kept.id,
+        "version": kept.version,
         "wish": {"name": wish.name, "number": kept.change.number},
         "group": group[0],
         "together": _together(view, group),
@@ -91,6 +129,8 @@ def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str
             for numbers in kept.change.or_else
             if numbers[0] in view.term.by_number
         ],
+        "takes_next": is_wish and len(kept.change.or_else) < MOST_CHOICES,
+        "may_wait": is_wish and section is not None and section.waitlist_limit > 0,
         "wait_if_full": kept.change.wait_if_full,
         "outcome": outcome_data(outcome),
         "gives_up_name": given_up.name if given_up else "",
@@ -125,19 +165,46 @@ def _next_choice(term: TermCatalogue, numbers: tuple[str, ...], taken: str) -> d
 
 def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
     section, change = outcome.section, outcome.change
-    if section is None or change.kind is Kind.DROP:
+    if section is None:
         return None
-    course = section.course
+    given_up = change.gives_up if change.kind is Kind.SWAP else change.number
+    loosens = [
+        f"{p.section.name} {p.section.reference_number}"
+        for p in view.situation.places
+        if p.gives_up is not None and change.kind in (Kind.DROP, Kind.SWAP)
+        and p.gives_up.reference_number == given_up
+    ]  # fmt: skip
+    if change.kind is Kind.DROP and not loosens:
+        return None
     could_lift = any(f.severity is Severity.STOP and f.code in LIFTABLE for f in outcome.findings)
+    is_drop = change.kind is Kind.DROP
+    least, most = _credits_range(section)
     return {
-        "gradings": list(course.gradings) if section.carries_credit else [],
+        "gradings": [] if is_drop else gradings_data(section),
         "grading": outcome.grading,
-        "credits_least": course.credits_least if section.carries_credit else 0,
-        "credits_most": course.credits_most if section.carries_credit else 0,
+        "credits_least": least,
+        "credits_most": least if is_drop else most,
         "credits": outcome.credits,
+        "varies": not is_drop and least < most and outcome.grading != AUDIT,
         "consent": change.consent,
-        "takes_consent": change.kind is not Kind.ADJUST and (bool(change.consent) or could_lift),
+        "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP)
+        and (bool(change.consent) or could_lift),
+        "leaves_places": change.leaves_places,
+        "loosens": loosens,
     }
+
+
+def gradings_data(section: Section) -> list[dict[str, Any]]:
+    """The bases on which a section can be graded."""
+    if not section.carries_credit:
+        return []
+    return [{"name": g, "earns_credits": g != AUDIT} for g in section.course.gradings]
+
+
+def _credits_range(section: Section) -> tuple[float, float]:
+    if not section.carries_credit:
+        return 0.0, 0.0
+    return section.course.credits_least, section.course.credits_most
 
 
 def clearance_view(view: ClearanceView) -> schemas.ClearanceView:
@@ -235,9 +302,10 @@ def section_view(
         notes=section.notes,
         credits=credits,
         grading=grading,
-        gradings=list(section.course.gradings) if section.carries_credit else [],
-        credits_least=section.course.credits_least if section.carries_credit else 0,
-        credits_most=section.course.credits_most if section.carries_credit else 0,
+        earns_credits=section.carries_credit and grading != AUDIT,
+        gradings=[schemas.GradingView.model_validate(g) for g in gradings_data(section)],
+        credits_least=_credits_range(section)[0],
+        credits_most=_credits_range(section)[1],
         adjust_by=section.block.drop_by,
         meetings=[
             schemas.MeetingView(

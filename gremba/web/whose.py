@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import Depends, Query, Request
 from starlette.concurrency import run_in_threadpool
 
+from gremba.actions.actor import Actor, Subject
 from gremba.actions.offices import own_student
 from gremba.actions.problem import Problem
 from gremba.store.sessions import Session
@@ -44,3 +45,17 @@ async def whose(
 
 
 Whose = Annotated[int, Depends(whose)]
+
+
+async def subject(request: Request, session: SignedIn, student_id: Whose) -> Subject:
+    """The dependency of routes that change something of one student's."""
+    return Subject(student_id, actor_of(session))
+
+
+def actor_of(session: Session) -> Actor:
+    """Who does what the request asks for."""
+    person = session.person
+    return Actor(person.id, person.full_name, person.role)
+
+
+About = Annotated[Subject, Depends(subject)]

@@ -13,11 +13,13 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
 
+from gremba.actions.actor import Actor
+from gremba.actions.offers import Acceptance, accept_offer, decline_offer, leave_waitlist
 from gremba.actions.problem import Problem
 from gremba.actions.put_through import put_through
+from gremba.actions.rings import serve_rings
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
-from gremba.actions.waitlists import accept_offer, end_place
 from gremba.demo.morning import SetClock
 from gremba.store.database import connected, rows
 from tests.support.campus import TERM, Campus
@@ -50,7 +52,7 @@ NEVER = {
     # Sections in the way "offer" serve strictly in order; what is "automatic" may pass over.
     "overtaken": """
         SELECT w.id FROM places w JOIN sections s ON s.id = w.section_id
-        JOIN places o ON o.pool_id = w.pool_id AND o.joined_at > w.joined_at
+        JOIN places o ON o.pool_id = w.pool_id AND o.id > w.id
         JOIN place_events e ON e.place_id = o.id AND e.what = 'offered'
         WHERE s.waitlist_way = 'offer' AND w.state = 'waiting'""",
 }
@@ -119,9 +121,7 @@ class Machine(RuleBasedStateMachine):
 
     @rule(which=which, seats=st.integers(0, 3))
     def change_limit(self, which: int, seats: int) -> None:
-        self.campus.run("UPDATE seat_pools SET seat_limit = %s, "
-                        "beyond = greatest(0, taken + offered - %s) WHERE id = %s",
-                        seats, seats, which + 1)  # fmt: skip
+        self.campus.run("UPDATE seat_pools SET seat_limit = %s WHERE id = %s", seats, which + 1)
 
     @rule(nth=st.integers(0, 5), how=st.sampled_from(["accept", "accept", "decline", "leave"]))
     def answer(self, nth: int, how: str) -> None:
@@ -136,9 +136,12 @@ class Machine(RuleBasedStateMachine):
         place, owner = places[nth]
         try:
             if how == "accept":
-                accept_offer(self.desk, owner, place)
+                self.keys += 1
+                by, key = Actor(owner, "x"), f"accept-{self.keys:05}"
+                accept_offer(self.desk, owner, place, Acceptance(), by, key)
             else:
-                end_place(self.desk, owner, place, decline=how == "decline")
+                end = decline_offer if how == "decline" else leave_waitlist
+                end(self.desk, owner, place, Actor(owner, "x"))
         except Problem as problem:
             # It is no offer, or has ended: nothing may have changed then.
             self.last = problem
@@ -159,7 +162,8 @@ class Machine(RuleBasedStateMachine):
     def settle(self) -> None:
         """Sweep until nothing moves; it must come to an end."""
         for _ in range(40):
-            if sweep(self.desk, [self.desk.term(TERM)]) == 0:
+            term = self.desk.term(TERM)
+            if sweep(self.desk, [term]) + serve_rings(self.desk, term) == 0:
                 return
         raise AssertionError("the sweep does not come to an end")
 
@@ -174,12 +178,14 @@ class Machine(RuleBasedStateMachine):
     def every_freed_seat_has_gone_where_it_could(self) -> None:
         self.settle()
         with connected(self.campus.database) as database:
-            # Free though somebody waits: only where all who wait automatically were passed over.
+            # Free though somebody waits: only where all who wait automatically were passed over, and
+            # nothing is left to be looked at again.
             idle = rows(database, """
                 SELECT p.id FROM seat_pools p WHERE p.taken + p.offered < p.seat_limit AND EXISTS (
                     SELECT 1 FROM places w JOIN sections s ON s.id = w.section_id
                     WHERE w.pool_id = p.id AND w.state = 'waiting'
-                        AND (s.waitlist_way = 'offer' OR w.passed_why = ''))""")  # fmt: skip
+                        AND (s.waitlist_way = 'offer' OR w.blocked IS NULL))
+                UNION ALL SELECT pool_id FROM freed_pools""")  # fmt: skip
         assert not idle, idle
 
 

@@ -16,11 +16,12 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_state_machine_as_test
 
+from gremba.actions.actor import Actor
+from gremba.actions.offers import Acceptance, accept_offer, decline_offer, leave_waitlist
 from gremba.actions.problem import Problem
 from gremba.actions.put_through import put_through
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
-from gremba.actions.waitlists import accept_offer, end_place
 from gremba.demo.morning import SetClock
 from gremba.store.database import connected, rows
 from tests.support.campus import TERM, Campus
@@ -123,9 +124,7 @@ class Machine(RuleBasedStateMachine):
 
     @rule(which=which, limit=st.integers(0, 3), dies=dies)
     def change_limit(self, which: int, limit: int, dies: bool) -> None:
-        self.campus.run("UPDATE seat_pools SET seat_limit = %s, "
-                        "beyond = greatest(0, taken + offered - %s) WHERE id = %s",
-                        limit, limit, which + 1)  # fmt: skip
+        self.campus.run("UPDATE seat_pools SET seat_limit = %s WHERE id = %s", limit, which + 1)
         self.model[which].limit = limit
         self.afterwards(dies)
 
@@ -145,11 +144,14 @@ class Machine(RuleBasedStateMachine):
         self.afterwards(dies)
 
     def try_to_answer(self, who: int, which: int, how: str) -> bool:
-        place = self.place_of(who, which)
+        place, person = self.place_of(who, which), self.people[who].id
+        by = Actor(person, "x")
         try:
             if how == "accept":
-                return accept_offer(self.desk, self.people[who].id, place).is_possible
-            end_place(self.desk, self.people[who].id, place, decline=True)
+                self.keys += 1
+                key = f"accept-{self.keys:05}"
+                return accept_offer(self.desk, person, place, Acceptance(), by, key).is_possible
+            decline_offer(self.desk, person, place, by)
         except Problem:
             return False
         return True
@@ -158,7 +160,8 @@ class Machine(RuleBasedStateMachine):
     def leave(self, which: int, nth: int, dies: bool) -> None:
         queue = self.model[which].queue
         if nth < len(queue):
-            end_place(self.desk, self.people[queue[nth]].id, self.place_of(queue[nth], which), False)
+            person, place = self.people[queue[nth]].id, self.place_of(queue[nth], which)
+            leave_waitlist(self.desk, person, place, Actor(person, "x"))
             queue.pop(nth)
         self.afterwards(dies)
 
@@ -188,7 +191,7 @@ class Machine(RuleBasedStateMachine):
             seats = rows(database, "SELECT section_id, student_term_id FROM registrations "
                          "WHERE state = 'registered'")  # fmt: skip
             places = rows(database, "SELECT section_id, student_term_id, state, offer_until FROM places "
-                          "WHERE state IN ('waiting', 'offered') ORDER BY joined_at, id")  # fmt: skip
+                          "WHERE state IN ('waiting', 'offered') ORDER BY coalesce(ranked, id)")  # fmt: skip
         for which, section in enumerate(self.model):
             mine = [p for p in places if p[0] == which + 1]
             assert {by_row[r] for s, r in seats if s == which + 1} == section.holders

@@ -8,11 +8,20 @@ from typing import Any
 
 import orjson
 
+from gremba.actions.actor import Actor
+from gremba.actions.offers import (
+    Acceptance,
+    Answer,
+    decline_offer,
+    look_at_offer,
+    move_place,
+)
+from gremba.actions.offers import accept_offer as accept
 from gremba.actions.problem import Problem
 from gremba.actions.put_through import Receipt, put_through
+from gremba.actions.rings import serve_rings
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
-from gremba.actions.waitlists import accept_offer, end_place, look_at_offer, move_place
 from gremba.core.waitlist import closes_at
 from gremba.demo.morning import SetClock
 from tests.support.campus import TERM, Campus, Somebody
@@ -48,9 +57,19 @@ class Waitlists(unittest.TestCase):
         assert isinstance(answer, Receipt), answer
         return "".join(line["result"][0] for line in orjson.loads(answer.body)["outcomes"])
 
+    @staticmethod
+    def as_student(who: Somebody) -> Actor:
+        return Actor(who.id, who.username)
+
+    def accept(self, who: Somebody, place: int = 1, key: str = "", **how: Any) -> Answer:
+        self.keys += 1
+        key = key or f"accept-{self.keys:04}"
+        return accept(self.desk, who.id, place, Acceptance(**how), self.as_student(who), key)
+
     def sweep(self, **later: float) -> int:
         self.clock.time += timedelta(**later)
-        return sweep(self.desk, [self.desk.term(TERM)])
+        term = self.desk.term(TERM)
+        return sweep(self.desk, [term]) + serve_rings(self.desk, term)
 
     def states(self) -> list[str]:
         return [
@@ -78,7 +97,7 @@ class Waitlists(unittest.TestCase):
         self.sweep()
         self.assertEqual(self.states(), ["offered", "waiting"])
         self.assertEqual(self.send(four, f"+{number}"), "r")
-        answer = accept_offer(self.desk, two.id, 1)
+        answer = self.accept(two)
         self.assertTrue(answer.is_possible)
         self.assertEqual(self.holders(number), [two.row])
         self.assertEqual(self.states(), ["given", "waiting"])
@@ -93,7 +112,7 @@ class Waitlists(unittest.TestCase):
             self.send(who, f"?{number}")
         self.send(one, f"-{number}", f"+{other}")
         self.sweep()
-        end_place(self.desk, two.id, 1, decline=True)
+        decline_offer(self.desk, two.id, 1, self.as_student(two))
         self.sweep()
         self.assertEqual(self.states(), ["declined", "offered", "waiting"])
         # In the second of the deadline the offer still stands; a second later it has lapsed.
@@ -104,7 +123,7 @@ class Waitlists(unittest.TestCase):
         self.sweep(seconds=1)
         self.assertEqual(self.states(), ["declined", "lapsed", "offered"])
         with self.assertRaises(Problem):
-            accept_offer(self.desk, three.id, 2)
+            self.accept(three, 2)
         # Who let it lapse may join again, at the end.
         self.assertEqual(self.send(three, f"?{number}"), "w")
         self.assertEqual(self.states(), ["declined", "lapsed", "offered", "waiting"])
@@ -119,9 +138,9 @@ class Waitlists(unittest.TestCase):
         self.send(one, f"-{number}", f"+{other}")
         self.sweep()
         self.campus.fee_hold(two)
-        answer = accept_offer(self.desk, two.id, 1)
+        answer = self.accept(two)
         self.assertFalse(answer.is_possible)
-        self.assertIn("hold.stops", [f.code for f in answer.decision.outcomes[0].findings])
+        self.assertIn("hold.stops", [f["code"] for f in answer.decision["outcomes"][0]["findings"]])
         self.assertEqual(self.states(), ["offered"])
 
     def test_automatic_passes_over_with_a_reason_once_and_tries_again(self) -> None:
@@ -234,7 +253,7 @@ class Waitlists(unittest.TestCase):
         elsewhere = self.section(seats=5)
         self.send(one, f"-{lecture}", f"+{elsewhere}")
         self.sweep()
-        accept_offer(self.desk, two.id, 1)
+        self.accept(two)
         self.assertEqual((self.holders(lecture), self.holders(lab)), ([two.row], [two.row]))
 
     def test_else_automatically_any_that_fits(self) -> None:
@@ -277,7 +296,7 @@ class Waitlists(unittest.TestCase):
         self.sweep()
         self.assertEqual(self.states(), ["offered", "offered", "waiting"])
         # Lowered again nobody is thrown out, and nothing more is offered.
-        self.campus.run("UPDATE seat_pools SET seat_limit = 1, beyond = 2 WHERE id = 1")
+        self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = 1")
         self.sweep()
         self.assertEqual(self.states(), ["offered", "offered", "waiting"])
         self.campus.run("UPDATE sections SET cancelled = true WHERE id = 1")
@@ -307,7 +326,8 @@ class Waitlists(unittest.TestCase):
         self.send(one, f"+{number}")
         self.send(two, f"?{number}")
         self.send(three, f"?{number}")
-        move_place(self.desk, 2, 1, "Maud Pellow", "graduates this term")
+        maud = Actor(self.campus.person("registrar").id, "Maud Pellow", "registrar")
+        move_place(self.desk, 2, 1, maud, "graduates this term")
         self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
         self.sweep()
         self.assertEqual(self.states(), ["waiting", "offered"])

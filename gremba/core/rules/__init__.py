@@ -67,6 +67,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         drop.drop_over,
         drop.drop_withdrawal,
         drop.drop_companions,
+        drop.drop_place,
         drop.drop_aid,
     ),
     "wait": (
@@ -87,4 +88,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
 LIFTABLE = frozenset(r.code for rules in RULES.values() for r in rules if r.lifted_by is not None)
 """Codes of the rules that a consent code could silence."""
 
-__all__ = ["LIFTABLE", "RULES", "Case", "EndState", "Gate", "Rule", "Scope", "Step"]
+ABOUT_STUDENT = frozenset(r.code for r in RULES["access"] if r is not access.block_add_over)
+"""Codes of the rules that stop whatever the student wants, for now: they say nothing of the section."""
+
+__all__ = ["ABOUT_STUDENT", "LIFTABLE", "RULES", "Case", "EndState", "Gate", "Rule", "Scope", "Step"]

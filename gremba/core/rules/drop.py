@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from gremba.core.aid import NO_MORE_TO_EARN, share_completed
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Remedy, Severity
+from gremba.core.findings import Place as GoPlace
 from gremba.core.rules.access import REGISTRAR, settle
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.rules.load import FUNDING
@@ -127,6 +128,33 @@ def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
             f"{listed(along)} {'goes' if len(along) == 1 else 'go'} too, since they belong together.",
             remedies=[Remedy("To exchange one of them only, swap it for another section.")],
             along=listed(along),
+        )
+
+
+@rule("drop.place", Severity.HEED, Kind.DROP, along=True, gate=lambda case: case.situation.places)
+def drop_place(case: Case, me: Rule) -> Iterator[Finding]:
+    """The student waits for another section and would give this one up for its seat; says what
+    becomes of that place when it is given up now.
+
+    Why: A place that gives up what one no longer has would be served otherwise than was asked for.
+
+    Ways on: Say whether the place stays as a plain wait, or ends with the section.
+    """
+    for place in case.situation.places:
+        if place.gives_up is not case.section:
+            continue
+        name = f"{place.section.name} {place.section.reference_number}"
+        what = "offer" if place.offered else "place on its waitlist"
+        if case.step.change.leaves_places:
+            text, way = f"Your {what} for {name} ends with it.", "Keep it as a plain wait instead."
+        else:
+            text = f"You would have given it up for {name}. Your {what} stays, with nothing given up."
+            way = "Or let it end with this section."
+        yield me.finding(
+            text,
+            remedies=[Remedy(way, GoTo(GoPlace.OPTIONS))],
+            place=place.id,
+            other=place.section.reference_number,
         )
 
 

@@ -43,9 +43,13 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
             ]
         else:
             ways = [Remedy(f"No {component} fits your week as it would be; make room for one.")]
+        fits = f"{len(fitting)} of {len(open_ones)} would fit"
+        if open_ones and not any(_has_seat(case, o) for o in open_ones):
+            ways = [Remedy(f"Look again when a {component} has a seat, or wait for one.")]
+            fits = "it is full" if len(open_ones) == 1 else f"all {len(open_ones)} are full"
         yield me.finding(
             f"{mine.name} is taken with a {component} of its own, and none that goes with it would "
-            f"be in your week ({len(fitting)} of {len(open_ones)} would fit).",
+            f"be in your week ({fits}).",
             remedies=ways,
             component=component,
         )
@@ -106,12 +110,15 @@ def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
+def _has_seat(case: Case, section: Section) -> bool:
+    """Whether a section has a seat, as far as that is known."""
+    figures = case.situation.seats.get(section.pool)
+    return figures is None or figures.left > 0
+
+
 def _fits(case: Case, option: Section, apart_from: Section | None = None) -> bool:
     """Whether a companion has a seat, as far as that is known, and clashes with nothing."""
-    figures = case.situation.seats.get(option.pool)
-    if figures is not None and not figures.left:
-        return False
-    return not any(
+    return _has_seat(case, option) and not any(
         option.clash_with(s) is not None
         for s in [*case.end.sections, case.section]
         if s is not apart_from

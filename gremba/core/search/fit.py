@@ -9,11 +9,11 @@ from itertools import product
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Severity
 from gremba.core.outcome import Decision
 from gremba.core.rules.time import tight_way
 from gremba.core.search.index import SearchIndex, bits, places
 from gremba.core.situation import SeatFigures
+from gremba.core.week_plan import stopped_for_now
 
 Seats = Mapping[int, SeatFigures]
 
@@ -43,21 +43,15 @@ class Fit:
     tight: tuple[Section, int, int] | None = None
 
 
-_ABOUT_STUDENT = ("term.", "window.", "hold.", "clearance.")
-"""Rules that stop whatever the student wants, for now: they say nothing of the section."""
-
-
 def week_ahead(decision: Decision) -> tuple[Section, ...]:
     """The week that a cart leads to: what the student would be registered for, and also what
     would be but for a hold or the like, since that is going to be cleared."""
     held = [h.section for h in decision.held]
     for outcome in decision.outcomes:
-        stops = [f.code for f in outcome.findings if f.severity is Severity.STOP]
         wants = outcome.change.kind in (Kind.ADD, Kind.SWAP)
         section = outcome.section
-        if wants and section is not None and stops and section not in held:
-            if all(code.startswith(_ABOUT_STUDENT) for code in stops):
-                held.append(section)
+        if wants and section is not None and section not in held and stopped_for_now(outcome):
+            held.append(section)
     return tuple(held)
 
 

@@ -2,31 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 
 from fastapi import APIRouter, Request
 
 from gremba.actions import edit_cart
 from gremba.actions.edit_cart import Report
 from gremba.actions.look_at_cart import look_at_cart
+from gremba.actions.problem import Problem
 from gremba.core.changes import Kind, Mode
 from gremba.core.findings import Wish
 from gremba.web.schemas import (
     CartView,
+    Choices,
     Instead,
     ModeChoice,
-    NextChoices,
-    Options,
     Order,
     Pasted,
     PastedView,
     ReportView,
-    Waiting,
     Wishes,
 )
 from gremba.web.services import services_of
 from gremba.web.views import cart_view
-from gremba.web.whose import Whose
+from gremba.web.whose import About, Whose
 
 router = APIRouter(prefix="/api/terms/{term}/cart")
 
@@ -51,80 +51,79 @@ def read_cart(request: Request, whose: Whose, term: str) -> CartView:
 
 
 @router.post("/changes")
-def add_to_cart(request: Request, whose: Whose, term: str, pasted: Pasted) -> PastedView:
+def add_to_cart(request: Request, about: About, term: str, pasted: Pasted) -> PastedView:
     """Put sections into the cart by reference number; what cannot be taken is reported."""
     reports = edit_cart.put_pasted(
-        services_of(request).desk, whose, term, Kind(pasted.kind), pasted.text,
+        services_of(request).desk, about, term, Kind(pasted.kind), pasted.text,
         pasted.gives_up or "",
     )  # fmt: skip
-    return _reported(request, whose, term, reports)
+    return _reported(request, about.student_id, term, reports)
 
 
 @router.post("/wishes")
-def put_in_cart(request: Request, whose: Whose, term: str, wishes: Wishes) -> PastedView:
+def put_in_cart(request: Request, about: About, term: str, wishes: Wishes) -> PastedView:
     """Put changes of any kind into the cart, all at once."""
     reports = edit_cart.put_wishes(
-        services_of(request).desk, whose, term,
+        services_of(request).desk, about, term,
         [Wish(Kind(w.kind), w.number, w.gives_up) for w in wishes.changes],
     )  # fmt: skip
-    return _reported(request, whose, term, reports)
+    return _reported(request, about.student_id, term, reports)
 
 
 @router.delete("/changes/{change_id}")
-def remove_from_cart(request: Request, whose: Whose, term: str, change_id: int) -> CartView:
+def remove_from_cart(request: Request, about: About, term: str, change_id: int) -> CartView:
     """Take a change out of the cart."""
-    edit_cart.take_out(services_of(request).desk, whose, term, [change_id])
-    return _cart(request, whose, term)
+    edit_cart.take_out(services_of(request).desk, about, term, [change_id])
+    return _cart(request, about.student_id, term)
 
 
-@router.put("/changes/{change_id}/options")
-def choose_cart_options(
-    request: Request, whose: Whose, term: str, change_id: int, options: Options
+@contextmanager
+def _telling_of_the_cart(request: Request, student: int, term: str) -> Iterator[None]:
+    """Where the cart has moved on, the answer holds it as it is now."""
+    try:
+        yield
+    except Problem as problem:
+        if problem.slug == "cart-moved":
+            problem.now = _cart(request, student, term).model_dump(mode="json")
+        raise
+
+
+@router.patch("/changes/{change_id}")
+def choose_for_change(
+    request: Request, about: About, term: str, change_id: int, choices: Choices
 ) -> CartView:
-    """Choose grading, credits and consent code of a change."""
-    edit_cart.choose_options(
-        services_of(request).desk, whose, term, change_id,
-        options.grading, options.credits, options.consent,
-    )  # fmt: skip
-    return _cart(request, whose, term)
+    """Choose grading, credits, consent code, waiting and next choices of a change; only what is named
+    is set."""
+    chosen = choices.model_dump(exclude_unset=True, exclude={"version"})
+    with _telling_of_the_cart(request, about.student_id, term):
+        edit_cart.choose(
+            services_of(request).desk, about, term, change_id, choices.version, chosen
+        )
+    return _cart(request, about.student_id, term)
 
 
 @router.put("/changes/{change_id}/section")
 def take_section_instead(
-    request: Request, whose: Whose, term: str, change_id: int, instead: Instead
+    request: Request, about: About, term: str, change_id: int, instead: Instead
 ) -> CartView:
     """Put another section in a change's place, and its companions beside it."""
-    edit_cart.take_instead(services_of(request).desk, whose, term, change_id, instead.numbers)
-    return _cart(request, whose, term)
-
-
-@router.put("/changes/{change_id}/waiting")
-def wait_if_full(
-    request: Request, whose: Whose, term: str, change_id: int, waiting: Waiting
-) -> CartView:
-    """Let an add or swap join the waitlist where no seat can be had, or no longer."""
-    edit_cart.choose_waiting(services_of(request).desk, whose, term, change_id, waiting.wait)
-    return _cart(request, whose, term)
-
-
-@router.put("/changes/{change_id}/next")
-def choose_next_sections(
-    request: Request, whose: Whose, term: str, change_id: int, choices: NextChoices
-) -> CartView:
-    """Name sections to try in turn where the one wished for cannot be had."""
-    edit_cart.choose_next(services_of(request).desk, whose, term, change_id, choices.or_else)
-    return _cart(request, whose, term)
+    with _telling_of_the_cart(request, about.student_id, term):
+        edit_cart.take_instead(
+            services_of(request).desk, about, term, change_id, instead.version, instead.numbers
+        )
+    return _cart(request, about.student_id, term)
 
 
 @router.put("/order")
-def order_cart(request: Request, whose: Whose, term: str, order: Order) -> CartView:
+def order_cart(request: Request, about: About, term: str, order: Order) -> CartView:
     """Put the changes in order: the order is the priority."""
-    edit_cart.put_in_order(services_of(request).desk, whose, term, order.ids)
-    return _cart(request, whose, term)
+    with _telling_of_the_cart(request, about.student_id, term):
+        edit_cart.put_in_order(services_of(request).desk, about, term, order.ids)
+    return _cart(request, about.student_id, term)
 
 
 @router.put("/mode")
-def choose_cart_mode(request: Request, whose: Whose, term: str, choice: ModeChoice) -> CartView:
+def choose_cart_mode(request: Request, about: About, term: str, choice: ModeChoice) -> CartView:
     """Each change by itself, or all or nothing."""
-    edit_cart.choose_mode(services_of(request).desk, whose, term, Mode(choice.mode))
-    return _cart(request, whose, term)
+    edit_cart.choose_mode(services_of(request).desk, about, term, Mode(choice.mode))
+    return _cart(request, about.student_id, term)

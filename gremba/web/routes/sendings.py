@@ -11,7 +11,8 @@ from pydantic import StringConstraints, TypeAdapter, ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.consent import normal_code, note_guesses
-from gremba.actions.problem import Problem, not_expected
+from gremba.actions.look_at_cart import look_at_cart
+from gremba.actions.problem import Problem, not_expected, too_many_changes
 from gremba.actions.put_through import Receipt
 from gremba.actions.sending import Sending
 from gremba.core.changes import Change, Kind, Mode
@@ -22,7 +23,8 @@ from gremba.store.receipts import list_receipts as read_receipts
 from gremba.web.access import SignedIn, guard, signed_in
 from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptView, Sent
 from gremba.web.services import services_of
-from gremba.web.whose import Whose, find_student_id
+from gremba.web.views import cart_view
+from gremba.web.whose import Whose, actor_of, find_student_id
 
 router = APIRouter(prefix="/api")
 
@@ -62,20 +64,22 @@ async def send_changes(
         catalogue = await run_in_threadpool(desk.term, term)
     person = session.person
     row = session.terms.get(term)
-    by_name = person.full_name
+    student_id = person.id
     if person.role != "student" or student is not None:
         student_id = await find_student_id(request, session, student)
         row = await run_in_threadpool(desk.student_term, student_id, catalogue)
-        if person.role != "student":
-            by_name = f"{person.full_name}, {person.role}"
     if row is None:
         raise not_expected(catalogue.name)
+    most = catalogue.policy.most_changes
+    if len(sent.changes) > most:
+        raise too_many_changes(most)
     changes = [
         Change(
             Kind(c.kind), c.number, c.grading, c.credits, c.gives_up or "",
             normal_code(c.consent) if c.consent else "",
             tuple([tuple(numbers) for numbers in c.or_else]),
             wait_if_full=c.wait_if_full,
+            leaves_places=c.leaves_places,
         )
         for c in sent.changes
     ]
@@ -89,10 +93,14 @@ async def send_changes(
             request=ChangeRequest(tuple(changes), Mode(sent.mode)),
             key=key,
             by=person.id,
-            by_name=by_name,
+            by_name=actor_of(session).signature,
+            seen=sent.cart or "",
         )
     )
     if isinstance(answer, Problem):
+        if answer.slug == "cart-moved":
+            view = await run_in_threadpool(look_at_cart, desk, student_id, term)
+            answer.now = cart_view(view).model_dump(mode="json")
         raise answer
     return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
 

@@ -7,18 +7,20 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import StringConstraints
 
-from gremba.actions import waitlists
+from gremba.actions import offers
+from gremba.actions.offers import Acceptance, Answer
 from gremba.actions.problem import Problem
-from gremba.actions.waitlists import Answer
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.chances import Chances
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import times_text
 from gremba.formats import calendar_file
-from gremba.formats.decision_json import decision_data, title_of
+from gremba.formats.decision_json import title_of
 from gremba.store.database import connected
+from gremba.store.outbox import refused_mail
 from gremba.store.waitlists import PlaceLine, count_news, mark_read, read_messages, read_places
 from gremba.web.access import SignedIn
+from gremba.web.routes.sendings import Key
 from gremba.web.schemas import (
     MessagesView,
     NewsView,
@@ -27,9 +29,10 @@ from gremba.web.schemas import (
     PlacesView,
     PlaceView,
     ReadUpTo,
+    RefusedMail,
 )
 from gremba.web.services import services_of
-from gremba.web.whose import Whose
+from gremba.web.whose import Whose, actor_of
 
 router = APIRouter(prefix="/api")
 
@@ -77,7 +80,7 @@ def _place_view(chances: Chances, term: TermCatalogue, place: PlaceLine) -> Plac
             "gives_up": gives_up and _named(gives_up),
             "names": [_named(term.by_id[n]) for n in place.names if n in term.by_id],
             "events": [
-                {"what": e.what, "at": e.at.astimezone(zone), "cause": e.cause}
+                {"what": e.what, "at": e.at.astimezone(zone), "cause": e.cause, "by": e.by}
                 for e in place.events
             ],
             "chance": chance and {
@@ -102,9 +105,8 @@ def look_at_offer(
 ) -> OfferView:
     """What accepting an offer would lead to; nothing is changed."""
     desk = services_of(request).desk
-    return _offer_view(
-        waitlists.look_at_offer(desk, whose, place_id, gives_up or "", names)
-    )
+    how = Acceptance(gives_up or "", tuple(names))
+    return _offer_view(offers.look_at_offer(desk, whose, place_id, how))
 
 
 @router.get(
@@ -115,7 +117,7 @@ def look_at_offer(
 def download_deadline(request: Request, whose: Whose, place_id: int) -> Response:
     """An open offer's deadline as a calendar file, with an alarm."""
     desk = services_of(request).desk
-    body = waitlists.deadline_of(desk, whose, place_id)
+    body = offers.deadline_of(desk, whose, place_id)
     return Response(
         body, media_type=calendar_file.MEDIA_TYPE,
         headers={"Content-Disposition": 'attachment; filename="deadline.ics"'},
@@ -124,17 +126,18 @@ def download_deadline(request: Request, whose: Whose, place_id: int) -> Response
 
 @router.post("/places/{place_id}/acceptance")
 def accept_offer(
-    request: Request, session: SignedIn, whose: Whose, place_id: int, choice: OfferChoice
+    request: Request,
+    session: SignedIn,
+    whose: Whose,
+    place_id: int,
+    choice: OfferChoice,
+    key: Key,
 ) -> OfferView:
-    """Accept an offer. Where the rules do not agree nothing is changed and the offer stands."""
+    """Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
+    it answers with the first receipt."""
     desk = services_of(request).desk
-    person = session.person
-    acts = person.role != "student"
-    by = (person.id, f"{person.full_name}, {person.role}") if acts else None
-    answer = waitlists.accept_offer(
-        desk, whose, place_id, choice.gives_up or "", choice.names, by
-    )
-    return _offer_view(answer)
+    how = Acceptance(choice.gives_up or "", tuple(choice.names))
+    return _offer_view(offers.accept_offer(desk, whose, place_id, how, actor_of(session), key))
 
 
 def _offer_view(answer: Answer) -> OfferView:
@@ -143,7 +146,8 @@ def _offer_view(answer: Answer) -> OfferView:
     return OfferView.model_validate(
         {
             "possible": answer.is_possible,
-            **decision_data(answer.decision),
+            **answer.decision,
+            "full": list(answer.full),
             "companions": [
                 _named(s) for group in term.companions_of(section).values() for s in group
                 if not s.cancelled
@@ -155,18 +159,18 @@ def _offer_view(answer: Answer) -> OfferView:
 
 
 @router.post("/places/{place_id}/refusal", status_code=204)
-def decline_offer(request: Request, whose: Whose, place_id: int) -> None:
+def decline_offer(request: Request, session: SignedIn, whose: Whose, place_id: int) -> None:
     """Decline an offer: the seat goes to the next at once."""
     services = services_of(request)
-    waitlists.end_place(services.desk, whose, place_id, decline=True)
+    offers.decline_offer(services.desk, whose, place_id, actor_of(session))
     services.sweeper.wake()
 
 
 @router.delete("/places/{place_id}", status_code=204)
-def leave_waitlist(request: Request, whose: Whose, place_id: int) -> None:
+def leave_waitlist(request: Request, session: SignedIn, whose: Whose, place_id: int) -> None:
     """Leave a waitlist."""
     services = services_of(request)
-    waitlists.end_place(services.desk, whose, place_id, decline=False)
+    offers.leave_waitlist(services.desk, whose, place_id, actor_of(session))
     services.sweeper.wake()
 
 
@@ -205,11 +209,24 @@ def read_news(request: Request, whose: Whose, term: str) -> NewsView:
 
 @router.put("/terms/{term}/places/{place_id}/rank", status_code=204)
 def move_place(
-    request: Request, term: str, place_id: int, before: int, reason: str = ""
+    request: Request, session: SignedIn, term: str, place_id: int, before: int, reason: str = ""
 ) -> None:
     """Move a waiting place in front of another; the reason is recorded."""
     if len(reason.strip()) < 5 or len(reason) > 400:
         raise Problem("reason-missing", "Why?", "Give the reason in a sentence.", 422)
     services = services_of(request)
-    name = request.state.session.person.full_name
-    waitlists.move_place(services.desk, place_id, before, name, reason.strip())
+    offers.move_place(services.desk, place_id, before, actor_of(session), reason.strip())
+
+
+@router.get("/mail/refused")
+def list_refused_mail(
+    request: Request, before: Annotated[int | None, Query(ge=1, le=2**62)] = None
+) -> RefusedMail:
+    """Mail to students that was refused for good, with what the server said; fifty at a time. The
+    students find the messages in Gremba all the same."""
+    most = 50
+    with connected(services_of(request).desk.database) as database:
+        found = refused_mail(database, before, most + 1)
+    return RefusedMail.model_validate(
+        {"mails": list(found[:most]), "more": len(found) > most}, from_attributes=True
+    )

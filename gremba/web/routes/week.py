@@ -5,8 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 
 from gremba.actions.look_at_cart import look_at_cart
-from gremba.core.changes import Kind
-from gremba.web.schemas import WeekView
+from gremba.core.week_plan import week_plan
+from gremba.web.schemas import WeekEntry, WeekView
 from gremba.web.services import services_of
 from gremba.web.views import section_view
 from gremba.web.whose import Whose
@@ -16,17 +16,21 @@ router = APIRouter(prefix="/api/terms/{term}")
 
 @router.get("/week")
 def read_week(request: Request, whose: Whose, term: str) -> WeekView:
-    """The sections registered and those in the cart, each with every date on which it meets."""
+    """The sections registered and those in the cart, with what becomes of each and every date on
+    which it meets."""
     view = look_at_cart(services_of(request).desk, whose, term)
     calendar = view.term.calendar
     return WeekView(
         term=term,
-        registered=[
-            section_view(h.section, calendar, h.credits, h.grading) for h in view.situation.held
-        ],
-        in_cart=[
-            section_view(o.section, calendar, o.credits, o.grading)
-            for o in view.decision.outcomes
-            if o.section and o.change.kind in (Kind.ADD, Kind.SWAP)
+        entries=[
+            WeekEntry(
+                section=section_view(e.section, calendar, e.credits, e.grading),
+                registered=e.is_held,
+                part=e.part.value,
+                planned=e.planned and e.planned.value,  # type: ignore[arg-type]
+                clashes=e.clashes,
+                tight=e.tight,
+            )
+            for e in week_plan(view.situation, view.decision)
         ],
     )

@@ -9,7 +9,11 @@ from pydantic import Field, StringConstraints, model_validator
 
 from gremba.web.schemas.base import Kind, Mode, Number, Result, Severity, Shape
 from gremba.web.schemas.seats import SeatsView
-from gremba.web.schemas.terms import WindowView
+from gremba.web.schemas.terms import GradingView, WindowView
+
+MOST_NAMED = 200
+"""So many changes are read at the most; how many a cart may hold, and a sending carry, is the term's
+policy."""
 
 
 class WishView(Shape):
@@ -48,6 +52,7 @@ class FindingView(Shape):
     facts: dict[str, str | int | float]
     remedies: list[RemedyView]
     ask: str
+    common: bool = Field(False, description="It stands on every change alike, whatever it is about")
 
 
 class SectionName(Shape):
@@ -68,6 +73,7 @@ class OutcomeView(Shape):
     wished: str = Field("", description="Where a next choice was taken: the first")
     grading: str
     credits: float
+    unusual: bool = Field(False, description="The grading basis is not the usual one")
     result: Result
     withdrawn: bool
     refund_cents: int
@@ -97,13 +103,18 @@ class FiguresView(Shape):
 class OptionsView(Shape):
     """What can be chosen for a change, and what is chosen."""
 
-    gradings: list[str]
+    gradings: list[GradingView]
     grading: str
     credits_least: float
     credits_most: float
     credits: float
+    varies: bool = Field(description="Credits can be chosen with that grading basis")
     consent: str
     takes_consent: bool = Field(description="A consent code would be of use")
+    leaves_places: bool
+    loosens: list[str] = Field(
+        description="Sections waited for that would give up this one: their places end or stay"
+    )
 
 
 class NextChoice(Shape):
@@ -119,10 +130,13 @@ class CartChangeView(Shape):
     """A change in the cart with its verdict."""
 
     id: int
+    version: int = Field(description="Grows with everything that is chosen for it")
     wish: SectionName = Field(description="The section wished for first")
     group: int = Field(description="Changes with the same figure belong together")
     together: str = Field(description="Why they do, in a few words; empty where it stands alone")
     or_else: list[NextChoice]
+    takes_next: bool = Field(description="It may be given one more choice")
+    may_wait: bool = Field(description="It can wait where it is full")
     wait_if_full: bool
     outcome: OutcomeView
     gives_up_name: str = Field(description="For a swap: the name of the section given up")
@@ -136,6 +150,15 @@ class CartChangeView(Shape):
     )
 
 
+class ActionOnSection(Shape):
+    """What can be done with a section; those not told of can be added, or waited for."""
+
+    number: Number
+    state: Literal["registered", "in cart", "next choice", "waiting", "offered", "open"]
+    exchange: int | None = Field(description="The change in the cart in whose place it can be taken")
+    gives_up: str = Field(description="The section held that it would be swapped for")
+
+
 class CartView(Shape):
     """The cart as it stands, and what sending it would do."""
 
@@ -145,7 +168,11 @@ class CartView(Shape):
     ahead: bool = Field(description="The window is not open yet, and as_of is its opening")
     window: WindowView
     mode: Mode
+    version: str = Field(description="Tells whether the cart still stands as it was seen")
     changes: list[CartChangeView]
+    sends: Sent | None = Field(description="What is to be sent to put it through; None for nothing")
+    passing: int = Field(description="So many changes would go through or wait")
+    actions: list[ActionOnSection]
     brings: list[OutcomeView] = Field(description="Companions that next choices bring along")
     before: FiguresView
     after: FiguresView
@@ -164,35 +191,37 @@ class Pasted(Shape):
 class Wishes(Shape):
     """Changes to put into the cart, all at once."""
 
-    changes: Annotated[list[WishView], Field(min_length=1, max_length=40)]
+    changes: Annotated[list[WishView], Field(min_length=1, max_length=MOST_NAMED)]
 
 
 class Instead(Shape):
     """A section to put in a change's place, then the companions it needs."""
 
+    version: int = Field(description="The change's version as it was seen")
     numbers: Annotated[list[Number], Field(min_length=1, max_length=8)]
 
 
-class Options(Shape):
-    """What is chosen for a change."""
-
-    grading: Annotated[str, StringConstraints(max_length=40)] | None = None
-    credits: Annotated[float, Field(ge=0, le=30)] | None = None
-    consent: Annotated[str, StringConstraints(max_length=40)] = ""
-
-
-class Waiting(Shape):
-    """Whether a change waits where there is no seat."""
-
-    wait: bool
+Credits = Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)]
+Grading = Annotated[str, StringConstraints(max_length=40)]
+Code = Annotated[str, StringConstraints(max_length=40)]
+OrElse = Annotated[
+    list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=12)
+]
+"""Sections to try in turn, each with companions named with it."""
 
 
-class NextChoices(Shape):
-    """Sections to try in turn, each with companions named with it."""
+class Choices(Shape):
+    """What is chosen for a change; what is left out stays as it is."""
 
-    or_else: Annotated[
-        list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=4)
-    ]
+    version: int = Field(description="The change's version as it was seen")
+    grading: Grading | None = None
+    credits: Credits | None = None
+    consent: Code = ""
+    wait_if_full: bool = Field(False, description="It waits where there is no seat")
+    leaves_places: bool = Field(
+        False, description="A place that would give up the section ends with it"
+    )
+    or_else: OrElse = Field(default_factory=list)
 
 
 class ReportView(Shape):
@@ -228,29 +257,36 @@ class ChangeWanted(Shape):
 
     kind: Kind
     number: Number
-    grading: Annotated[str, StringConstraints(max_length=40)] | None = None
-    credits: Annotated[float, Field(ge=0, le=30)] | None = None
+    grading: Grading | None = None
+    credits: Credits | None = None
     gives_up: Number | None = Field(
         None, description="For a swap: the section given up; for a wait: when the seat comes"
     )
-    consent: Annotated[str, StringConstraints(max_length=40)] = ""
-    or_else: Annotated[
-        list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=4)
-    ] = Field(default_factory=list)
+    consent: Code = ""
+    or_else: OrElse = Field(default_factory=list)
     wait_if_full: bool = False
+    leaves_places: bool = False
 
     @model_validator(mode="after")
     def _swap_is_whole(self) -> ChangeWanted:
-        if self.kind != "wait" and (self.kind == "swap") != (self.gives_up is not None):
-            raise ValueError("a swap names the section given up; a wait may; others do not")
+        if self.kind == "swap" and self.gives_up is None:
+            raise ValueError("A swap names the section that is given up, with “gives_up”.")
+        if self.kind not in ("swap", "wait") and self.gives_up is not None:
+            raise ValueError("Only a swap, or a wait, names a section that is given up.")
         return self
 
 
 class Sent(Shape):
     """The changes to put through, the most wanted first."""
 
-    changes: Annotated[list[ChangeWanted], Field(min_length=1, max_length=40)]
+    changes: Annotated[list[ChangeWanted], Field(min_length=1, max_length=MOST_NAMED)]
     mode: Mode = "each"
+    cart: str | None = Field(
+        None,
+        max_length=64,
+        description="The version of the cart that is sent; if it stands otherwise by now nothing is "
+        "put through",
+    )
 
 
 class ReceiptBody(Shape):

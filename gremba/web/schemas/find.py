@@ -181,7 +181,7 @@ class SectionDetails(Shape):
 class OutlookView(Shape):
     """What a section would mean for one student, with their cart as it is."""
 
-    state: Literal["registered", "in cart", "open"]
+    state: Literal["registered", "in cart", "next choice", "waiting", "offered", "open"]
     outcome: OutcomeView
     requisites: EvidenceView | None
     now: bool = Field(description="False: the window is not open; as of its opening")

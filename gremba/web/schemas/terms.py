@@ -61,6 +61,13 @@ class MeetingView(Shape):
     dates: list[date]
 
 
+class GradingView(Shape):
+    """A basis on which a course is graded."""
+
+    name: str
+    earns_credits: bool
+
+
 class SectionView(Shape):
     """A section as the week and the list show it."""
 
@@ -78,16 +85,30 @@ class SectionView(Shape):
     notes: str
     credits: float
     grading: str
-    gradings: list[str]
+    earns_credits: bool = Field(description="With that grading basis")
+    gradings: list[GradingView]
     credits_least: float
     credits_most: float
     adjust_by: date = Field(description="Grading and credits can be changed up to that day")
     meetings: list[MeetingView]
 
 
+class WeekEntry(Shape):
+    """A section of the week, or one that the cart is about, and what becomes of it."""
+
+    section: SectionView
+    registered: bool
+    part: Literal["registered", "dropped", "added", "swapped", "planned", "stopped"]
+    planned: Literal["drop", "swap", "adjust"] | None = Field(
+        description="What the cart would do with it, where it is registered"
+    )
+    clashes: bool
+    tight: bool = Field(description="There is hardly time for the way to it")
+
+
 class WeekView(Shape):
-    """The registered week, and the sections that the cart is about."""
+    """The registered week, and what the cart would make of it."""
 
     term: str
-    registered: list[SectionView]
-    in_cart: list[SectionView]
+    entries: list[WeekEntry]
+

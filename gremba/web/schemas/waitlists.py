@@ -17,6 +17,7 @@ class PlaceEventView(Shape):
     what: str
     at: datetime
     cause: str
+    by: str = Field(description="Who did it, where that was not the student")
 
 
 class ChanceView(Shape):
@@ -74,6 +75,9 @@ class OfferView(Shape):
     after: FiguresView
     companions: list[SectionName] = Field(description="Those that could go with it")
     swaps: list[SectionName] = Field(description="Sections held that could be given up for it")
+    full: list[str] = Field(
+        description="Components to be taken with it of which no section has a seat at the moment"
+    )
     receipt: int | None
 
 
@@ -106,3 +110,22 @@ class ReadUpTo(Shape):
     """The latest message that was read."""
 
     id: Annotated[int, Field(ge=0, le=2**62)]
+
+
+class RefusedMailView(Shape):
+    """A message to a student that the mail server will never take as it is."""
+
+    id: int
+    student: str
+    address: str
+    title: str
+    made_at: datetime
+    refused_at: datetime
+    problem: str = Field(description="What the mail server said")
+
+
+class RefusedMail(Shape):
+    """Such messages, the latest first."""
+
+    mails: list[RefusedMailView]
+    more: bool

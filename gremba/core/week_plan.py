@@ -1,0 +1,91 @@
+"""The week as it is and as the cart would make it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from gremba.core.catalogue import Section
+from gremba.core.changes import Kind
+from gremba.core.findings import Severity
+from gremba.core.outcome import Decision, Outcome, Result
+from gremba.core.rules import ABOUT_STUDENT
+from gremba.core.situation import Situation
+
+
+class Part(StrEnum):
+    """What becomes of a section."""
+
+    REGISTERED = "registered"
+    DROPPED = "dropped"
+    ADDED = "added"
+    SWAPPED = "swapped"
+    PLANNED = "planned"
+    STOPPED = "stopped"
+
+
+@dataclass(frozen=True, slots=True)
+class WeekEntry:
+    """A section of the week, or one that the cart is about.
+
+    Attributes:
+        planned: what the cart would do with it, for one that is registered.
+        clashes: the cart meets a clash with it.
+        tight: there is hardly time for the way to it.
+    """
+
+    section: Section
+    credits: float
+    grading: str
+    part: Part
+    planned: Kind | None = None
+    clashes: bool = False
+    tight: bool = False
+
+    @property
+    def is_held(self) -> bool:
+        """Whether it is registered now."""
+        return self.part in (Part.REGISTERED, Part.DROPPED)
+
+
+def stopped_for_now(outcome: Outcome) -> bool:
+    """Whether a change is stopped only by what stops everything alike, and is going to be cleared."""
+    stops = [f.code for f in outcome.findings if f.severity is Severity.STOP]
+    return bool(stops) and all(code in ABOUT_STUDENT for code in stops)
+
+
+def week_plan(situation: Situation, decision: Decision) -> list[WeekEntry]:
+    """Every section registered, then those that the cart would add."""
+    gone = {g.held.section.id for o in decision.outcomes for g in o.gives_up}
+    planned: dict[str, Kind] = {}
+    for outcome in decision.outcomes:
+        change = outcome.change
+        if change.kind is Kind.SWAP:
+            planned[change.gives_up] = Kind.SWAP
+        elif change.kind in (Kind.DROP, Kind.ADJUST):
+            planned[change.number] = change.kind
+    entries = [
+        WeekEntry(
+            h.section, h.credits, h.grading,
+            Part.DROPPED if h.section.id in gone else Part.REGISTERED,
+            planned.get(h.section.reference_number),
+        )
+        for h in situation.held
+    ]  # fmt: skip
+    for outcome in decision.outcomes:
+        if outcome.section is None or outcome.change.kind not in (Kind.ADD, Kind.SWAP):
+            continue
+        codes = {f.code for f in outcome.findings}
+        entries.append(
+            WeekEntry(
+                outcome.section, outcome.credits, outcome.grading, _part_of(outcome),
+                clashes="time.conflict" in codes, tight="time.travel" in codes,
+            )
+        )  # fmt: skip
+    return entries
+
+
+def _part_of(outcome: Outcome) -> Part:
+    if outcome.result is Result.ACCEPTED:
+        return Part.SWAPPED if outcome.change.kind is Kind.SWAP else Part.ADDED
+    return Part.PLANNED if stopped_for_now(outcome) else Part.STOPPED
