@@ -10,7 +10,7 @@ import { PublicFrame } from "./features/frame/PublicFrame";
 import { TaughtPage } from "./features/instructor/TaughtPage";
 import { TaughtSectionPage } from "./features/instructor/TaughtSectionPage";
 import { OfficeFrame } from "./features/office/OfficeFrame";
-import { OfficePage } from "./features/office/OfficePage";
+import { RefusedMailPage } from "./features/office/RefusedMailPage";
 import { ReceiptPage } from "./features/receipts/ReceiptPage";
 import { ReceiptsPage } from "./features/receipts/ReceiptsPage";
 import { SignInPage } from "./features/session/SignInPage";
@@ -49,8 +49,8 @@ export function App() {
       return <InstructorRoutes session={signedIn} />;
     case "cashier":
       return <CashierRoutes session={signedIn} />;
-    default:
-      return <OfficePage session={signedIn} />;
+    case "registrar":
+      return <RegistrarRoutes session={signedIn} />;
   }
 }
 
@@ -138,6 +138,19 @@ function CashierRoutes({ session }: Props) {
       {publicPages(session)}
       <Route element={<OfficeFrame session={session} />}>
         <Route path="/fees/:term" element={<CashierPage session={session} />} />
+      </Route>
+      <Route path="*" element={home} />
+    </Routes>
+  );
+}
+
+function RegistrarRoutes({ session }: Props) {
+  const home = <Navigate to={`/office/${session.usual_term}/mail`} replace />;
+  return (
+    <Routes>
+      {publicPages(session)}
+      <Route element={<OfficeFrame session={session} />}>
+        <Route path="/office/:term/mail" element={<RefusedMailPage session={session} />} />
       </Route>
       <Route path="*" element={home} />
     </Routes>

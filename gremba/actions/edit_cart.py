@@ -144,7 +144,7 @@ def put_pasted(
         reports = []
     reports = [*put_wishes(desk, subject, term_code, wishes), *reports]
     reports += [
-        Report(n, False, "It stands there more than once; it was taken once.") for n in found.repeated
+        Report(n, False, "It stands there more than once; once is enough.") for n in found.repeated
     ]
     reports += [Report(m.text, False, f"Not taken: {m.reason}.", mend=True) for m in found.misread]
     if found.misread_more:

@@ -7,6 +7,7 @@ from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.core.catalogue import AUDIT
 from gremba.store.database import rows, run
 
 
@@ -164,6 +165,11 @@ class RosterLine:
     credits: float
     grading: str
     registered_at: datetime
+
+    @property
+    def earns_credits(self) -> bool:
+        """Whether the student gets credits for it on their grading basis."""
+        return self.grading != AUDIT
 
 
 def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[RosterLine]:

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import secrets
 import unittest
+from typing import Any
+
+import httpx
 
 from gremba.web.schemas import CartView, PastedView, ReceiptView, WeekView
 from tests.support.campus import TERM, Campus, outcome, send
@@ -37,7 +41,8 @@ class BadInput(unittest.TestCase):
         one, two = self.numbers[:2]
         found = self.paste(f"{one}, 99999; {two} 123 and {one}")
         self.assertEqual([c.outcome.number for c in found.cart.changes], [one, two])
-        self.assertEqual([r.piece for r in found.reports if not r.taken], ["99999", "123"])
+        self.assertEqual([r.piece for r in found.reports if not r.taken], ["99999", one, "123"])
+        self.assertIn("more than once", found.reports[-2].text)
         again = self.paste(one)
         self.assertIn("in your cart already", again.reports[0].text)
         self.assertFalse(again.reports[0].mend)
@@ -77,6 +82,43 @@ class BadInput(unittest.TestCase):
                 self.assertTrue(answer.json()["detail"])
                 for word in INTERNALS:
                     self.assertNotIn(word, answer.text)
+
+    def test_values_that_cannot_be_are_told_in_our_own_words(self) -> None:
+        change = {"kind": "add", "number": self.numbers[0]}
+        own = {
+            "a number from 0 to 30": [{**change, "credits": -1}],
+            "has five digits": [{**change, "number": "123"}],
+            "names the section that is given up": [{**change, "kind": "swap"}],
+            "Only a swap": [{**change, "gives_up": self.numbers[1]}],
+            "Name at least one change": [],
+            "no such field": [{**change, "colour": "red"}],
+            "is missing": [{"kind": "add"}],
+            "one of add, drop": [{**change, "kind": "steal"}],
+        }
+        for words, changes in own.items():
+            answer = self.send_raw({"changes": changes})
+            self.assertEqual(answer.status_code, 422, words)
+            self.assertIn(words, " ".join(f["what"] for f in answer.json()["fields"]))
+            self.assertNotRegex(answer.text, r"Input should|Value error|pydantic|String should")
+        not_a_number = self.client.post(
+            f"/api/terms/{TERM}/sendings",
+            content=f'{{"changes": [{{"kind": "add", "number": "{self.numbers[0]}", "credits": NaN}}]}}',
+            headers={"Idempotency-Key": "not-a-number", "Content-Type": "application/json"},
+        )
+        self.assertEqual(not_a_number.status_code, 422)
+        self.assertNotRegex(not_a_number.text, r"Input should|finite")
+
+    def test_a_sending_carries_as_many_changes_as_a_cart_holds(self) -> None:
+        most = int(self.campus.desk().term(TERM).policy.most_changes)
+        changes = [{"kind": "add", "number": f"{70_000 + n}"} for n in range(most + 1)]
+        answer = self.send_raw({"changes": changes})
+        self.assertEqual((answer.status_code, answer.json()["type"]), (422, "/problems/too-many-changes"))
+        self.assertIn(str(most), answer.json()["title"])
+        self.assertEqual(self.send_raw({"changes": changes[:most]}).status_code, 200)
+
+    def send_raw(self, body: dict[str, Any]) -> httpx.Response:
+        return self.client.post(f"/api/terms/{TERM}/sendings", json=body,
+                                headers={"Idempotency-Key": secrets.token_hex(12)})  # fmt: skip
 
     def test_unknown_numbers_sent_by_a_program_are_findings(self) -> None:
         answer = send(self.client, ["+99999", f"-{self.numbers[0]}", f"+{self.numbers[1]}"])

@@ -6,6 +6,8 @@ import unittest
 from datetime import timedelta
 from typing import Any
 
+import httpx
+
 from tests.support.campus import TERM, Campus, Somebody, send
 from tests.support.servers import Server, new_database
 
@@ -49,6 +51,10 @@ class Cart(unittest.TestCase):
         self.assertEqual(answer.status_code, 200, answer.text)
         return dict(answer.json())
 
+    def choose(self, change: dict[str, Any], **chosen: Any) -> httpx.Response:
+        body = {"version": change["version"], **chosen}
+        return self.client.patch(f"{CART}/changes/{change['id']}", json=body)
+
     def codes(self, cart: dict[str, Any]) -> list[list[str]]:
         return [[f["code"] for f in c["outcome"]["findings"]] for c in cart["changes"]]
 
@@ -69,12 +75,12 @@ class Cart(unittest.TestCase):
         self.assertEqual((way["do"], way["numbers"]), ("instead", [self.other]))
         change = cart["changes"][0]["id"]
         path = f"{CART}/changes/{change}/section"
-        cart = self.client.put(path, json={"numbers": way["numbers"]}).json()
+        cart = self.client.put(path, json={"version": 1, "numbers": way["numbers"]}).json()
         self.assertEqual([(c["outcome"]["number"], c["outcome"]["result"]) for c in cart["changes"]],
                          [(self.other, "accepted")])  # fmt: skip
-        again = self.client.put(path, json={"numbers": [self.other]})
+        again = self.client.put(path, json={"version": 1, "numbers": [self.other]})
         self.assertEqual(again.json()["type"], "/problems/cart-moved")
-        elsewhere = self.client.put(f"{CART}/changes/999999/section", json={"numbers": [self.full]})
+        elsewhere = self.client.put(f"{CART}/changes/999999/section", json={"version": 1, "numbers": [self.full]})
         self.assertEqual(elsewhere.status_code, 409)
 
     def test_a_lecture_is_exchanged_with_its_lab(self) -> None:
@@ -84,7 +90,8 @@ class Cart(unittest.TestCase):
         change = cart["changes"][0]
         way = change["instead"][0]["action"]["numbers"]
         self.assertEqual(way, [self.other_lecture, self.other_lab])
-        cart = self.client.put(f"{CART}/changes/{change['id']}/section", json={"numbers": way}).json()
+        cart = self.client.put(f"{CART}/changes/{change['id']}/section",
+                               json={"version": 1, "numbers": way}).json()  # fmt: skip
         self.assertEqual([c["outcome"]["number"] for c in cart["changes"]], way)
         self.assertEqual({c["outcome"]["result"] for c in cart["changes"]}, {"accepted"})
 
@@ -107,21 +114,23 @@ class Cart(unittest.TestCase):
     def test_options_are_kept_and_judged(self) -> None:
         self.sign_in()
         cart = self.put(("add", self.project, ""))["cart"]
-        path = f"{CART}/changes/{cart['changes'][0]['id']}/options"
+        change = cart["changes"][0]
         for options, credits, found in (
             ({"credits": 2.5}, 2.5, []), ({"credits": 9}, 9, ["credits.range"]),
-            ({"credits": 1.25}, 1.2, None), ({"grading": "audit"}, 0, []),
-            ({"grading": "by dice"}, 1, ["grading.not_offered"]),
+            ({"credits": 1.25}, 1.2, None), ({"grading": "audit", "credits": None}, 0, []),
+            ({"credits": 2}, 0, ["credits.range"]), ({"credits": 0}, 0, []),
+            ({"grading": "by dice", "credits": None}, 1, ["grading.not_offered"]),
         ):  # fmt: skip
             with self.subTest(options):
-                answer = self.client.put(path, json=options)
+                answer = self.choose(change, **options)
                 self.assertEqual(answer.status_code, 200, answer.text)
                 cart = answer.json()
+                change = cart["changes"][0]
                 if found is not None:
                     self.assertEqual(cart["changes"][0]["outcome"]["credits"], credits)
                     self.assertEqual(self.codes(cart), [found])
         for nonsense in ({"credits": -1}, {"credits": 1e308}, {"grading": "x" * 41}, {"more": 1}):
-            self.assertEqual(self.client.put(path, json=nonsense).status_code, 422)
+            self.assertEqual(self.choose(change, **nonsense).status_code, 422)
 
     def test_swaps_and_what_cannot_be_one(self) -> None:
         self.sign_in()
@@ -151,8 +160,7 @@ class Cart(unittest.TestCase):
         student = self.sign_in()
         cart = self.put(("add", self.full, ""))["cart"]
         (change,) = cart["changes"]
-        answer = self.client.put(f"{CART}/changes/{change['id']}/next",
-                                 json={"or_else": [[self.other]]})  # fmt: skip
+        answer = self.choose(change, or_else=[[self.other]])
         (change,) = answer.json()["changes"]
         self.assertEqual(change["wish"]["number"], self.full)
         self.assertEqual((change["outcome"]["number"], change["outcome"]["result"]),
@@ -173,8 +181,7 @@ class Cart(unittest.TestCase):
         cart = self.put(("add", self.lecture, ""), ("add", self.lab, ""))["cart"]
         self.assertEqual({c["group"] for c in cart["changes"]}, {0})
         self.assertTrue(all(c["together"] for c in cart["changes"]))
-        cart = self.client.put(f"{CART}/changes/{cart['changes'][0]['id']}/next",
-                               json={"or_else": [[self.other_lecture]]}).json()  # fmt: skip
+        cart = self.choose(cart["changes"][0], or_else=[[self.other_lecture]]).json()
         self.assertEqual([(c["wish"]["number"], c["outcome"]["number"], c["outcome"]["result"])
                           for c in cart["changes"]],
                          [(self.lecture, self.other_lecture, "accepted"),
@@ -183,11 +190,73 @@ class Cart(unittest.TestCase):
     def test_next_choices_that_cannot_be(self) -> None:
         self.sign_in()
         cart = self.put(("add", self.full, ""))["cart"]
-        address = f"{CART}/changes/{cart['changes'][0]['id']}/next"
+        (change,) = cart["changes"]
         for or_else, status in (([["99999"]], 422), ([["1"]], 422), ([[]], 422),
                                 ([[self.other]] * 5, 422), ([[self.full]], 200)):  # fmt: skip
-            answer = self.client.put(address, json={"or_else": or_else})
+            answer = self.choose(change, or_else=or_else)
             self.assertEqual(answer.status_code, status, answer.text)
         self.assertEqual(self.client.get(CART).json()["changes"][0]["or_else"], [])
-        self.assertEqual(self.client.put(f"{CART}/changes/9999999/next",
-                                         json={"or_else": []}).status_code, 409)  # fmt: skip
+        elsewhere = {**change, "id": 9999999}
+        self.assertEqual(self.choose(elsewhere, or_else=[]).status_code, 409)
+
+    def test_two_tabs_set_only_what_they_changed_and_a_stale_one_is_told(self) -> None:
+        self.sign_in()
+        (seen,) = self.put(("add", self.project, ""))["cart"]["changes"]
+        now = self.choose(seen, grading="audit").json()["changes"][0]
+        # The other tab has not seen that: nothing is set, and it is told what stands there now.
+        stale = self.choose(seen, credits=3)
+        self.assertEqual((stale.status_code, stale.json()["type"]), (409, "/problems/cart-moved"))
+        self.assertEqual(stale.json()["now"]["changes"][0]["options"]["grading"], "audit")
+        self.assertEqual(stale.json()["now"]["changes"][0]["version"], now["version"])
+        # Having seen it, it sets the code alone, and the grading stays.
+        (now,) = self.choose(now, consent="ABCD2345").json()["changes"]
+        self.assertEqual((now["options"]["grading"], now["options"]["consent"]), ("audit", "ABCD2345"))
+        (now,) = self.choose(now, grading=None, consent="").json()["changes"]
+        self.assertEqual((now["options"]["grading"], now["options"]["consent"]), ("standard", ""))
+
+    def test_a_sending_from_a_stale_page_loses_nothing(self) -> None:
+        student = self.sign_in()
+        seen = self.put(("add", self.project, ""))["cart"]
+        self.assertEqual(seen["passing"], 1)
+        self.choose(seen["changes"][0], grading="audit")
+        refused = self.send_as_told(seen["sends"])
+        self.assertEqual((refused.status_code, refused.json()["type"]), (409, "/problems/cart-moved"))
+        self.assertEqual(refused.json()["now"]["changes"][0]["outcome"]["grading"], "audit")
+        held = "SELECT count(*) FROM registrations WHERE student_term_id = %s"
+        self.assertEqual(self.campus.value(held, student.row), 0)
+        now = refused.json()["now"]
+        sent = self.send_as_told(now["sends"], "the-very-same")
+        self.assertEqual(sent.json()["body"]["outcomes"][0]["grading"], "audit")
+        # The same once more, though the cart is another by now, gets the first receipt.
+        again = self.send_as_told(now["sends"], "the-very-same")
+        self.assertEqual((again.status_code, again.json()["id"]), (200, sent.json()["id"]))
+
+    def send_as_told(self, sends: dict[str, Any], key: str = "as-the-server-says") -> httpx.Response:
+        return self.client.post(f"/api/terms/{TERM}/sendings", json=sends,
+                                headers={"Idempotency-Key": key})  # fmt: skip
+
+    def test_the_server_says_what_can_be_done_with_a_section(self) -> None:
+        self.sign_in()
+        cart = self.put(("add", self.full, ""))["cart"]
+        (change,) = cart["changes"]
+        self.assertEqual(
+            {a["number"]: (a["state"], a["exchange"], a["gives_up"]) for a in cart["actions"]},
+            {self.full: ("in cart", None, ""), self.other: ("open", change["id"], "")},
+        )
+        self.client.delete(f"{CART}/changes/{change['id']}")
+        send(self.client, [f"+{self.other}"]).raise_for_status()
+        actions = self.client.get(CART).json()["actions"]
+        self.assertEqual(
+            {a["number"]: (a["state"], a["gives_up"]) for a in actions},
+            {self.full: ("open", self.other), self.other: ("registered", "")},
+        )
+
+    def test_the_sheet_says_what_the_cart_says(self) -> None:
+        self.sign_in()
+        self.put(("add", self.full, ""))
+        (change,) = self.client.get(CART).json()["changes"]
+        self.choose(change, or_else=[[self.other]])
+        (line,) = self.client.get(CART).json()["changes"]
+        sheet = self.client.get(f"/api/terms/{TERM}/sections/{self.full}/outlook").json()
+        self.assertEqual(sheet["outcome"], line["outcome"])
+        self.assertEqual(sheet["outcome"]["number"], self.other)

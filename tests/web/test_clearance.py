@@ -204,8 +204,9 @@ class Guessing(OnCampus):
         self.assertEqual(noted, 8)
         # In the cart they count as well; without a code everything goes on.
         added = self.client.post(f"/api/terms/{TERM}/cart/changes", json={"text": self.number}).json()
-        change = added["cart"]["changes"][0]["id"]
-        path = f"/api/terms/{TERM}/cart/changes/{change}/options"
-        self.assertEqual(self.client.put(path, json={"consent": "GUESSED1"}).status_code, 429)
-        self.assertEqual(self.client.put(path, json={}).status_code, 200)
+        change = added["cart"]["changes"][0]
+        path = f"/api/terms/{TERM}/cart/changes/{change['id']}"
+        guess = {"version": change["version"], "consent": "GUESSED1"}
+        self.assertEqual(self.client.patch(path, json=guess).status_code, 429)
+        self.assertEqual(self.client.patch(path, json={**guess, "consent": ""}).status_code, 200)
         self.assertEqual(outcome(send(self.client, [f"+{self.number}"])), "a")

@@ -52,6 +52,12 @@ class Waitlists(unittest.TestCase):
             time.sleep(0.1)
         raise AssertionError("it did not come about")
 
+    def accept(
+        self, client: httpx.Client, place: int, key: str = "accept-it-now", **how: Any
+    ) -> httpx.Response:
+        return client.post(f"/api/places/{place}/acceptance", json=how,
+                           headers={"Idempotency-Key": key})  # fmt: skip
+
     def test_from_the_cart_to_the_seat(self) -> None:
         number, holder = self.full()
         student = self.client(self.campus.person())
@@ -59,7 +65,8 @@ class Waitlists(unittest.TestCase):
         (change,) = student.post(f"{CART}/wishes", json=body).json()["cart"]["changes"]
         (way, *_) = [r for f in change["outcome"]["findings"] for r in f["remedies"] if r["action"]]
         self.assertIn("you would be number 1", way["text"])
-        cart = student.put(f"{CART}/changes/{change['id']}/waiting", json={"wait": True}).json()
+        wait = {"version": change["version"], "wait_if_full": True}
+        cart = student.patch(f"{CART}/changes/{change['id']}", json=wait).json()
         self.assertEqual(cart["changes"][0]["outcome"]["result"], "waiting")
         sent = {"changes": [{"kind": "add", "number": number, "wait_if_full": True}]}
         receipt = student.post(f"/api/terms/{TERM}/sendings", json=sent,
@@ -80,11 +87,18 @@ class Waitlists(unittest.TestCase):
         look = student.get(f"/api/places/{place['id']}/offer").json()
         self.assertTrue(look["possible"])
         self.assertEqual(look["after"]["credits"] - look["before"]["credits"], 3)
-        taken = student.post(f"/api/places/{place['id']}/acceptance", json={}).json()
+        taken = self.accept(student, place["id"]).json()
         self.assertIsNotNone(taken["receipt"])
         self.assertEqual(self.places(student)[0]["state"], "given")
-        again = student.post(f"/api/places/{place['id']}/acceptance", json={})
-        self.assertEqual((again.status_code, again.json()["type"]), (409, "/problems/place-moved"))
+        # Whether the answer was lost, or it was pressed twice: the first receipt.
+        for key in ("accept-it-now", "accept-it-again"):
+            again = self.accept(student, place["id"], key=key)
+            self.assertEqual((again.status_code, again.json()["receipt"]), (200, taken["receipt"]))
+            self.assertEqual(again.json()["outcomes"], taken["outcomes"])
+        other = self.accept(student, place["id"], gives_up=number)
+        self.assertEqual((other.status_code, other.json()["type"]), (422, "/problems/key-used"))
+        keyless = student.post(f"/api/places/{place['id']}/acceptance", json={})
+        self.assertEqual(keyless.status_code, 422)
 
     def test_an_offer_taken_as_a_swap_frees_the_other_seat(self) -> None:
         number, holder = self.full()
@@ -98,7 +112,7 @@ class Waitlists(unittest.TestCase):
         place = self.places(student)[0]["id"]
         look = student.get(f"/api/places/{place}/offer", params={"gives_up": own}).json()
         self.assertEqual([o["kind"] for o in look["outcomes"]], ["swap"])
-        student.post(f"/api/places/{place}/acceptance", json={"gives_up": own})
+        self.accept(student, place, gives_up=own)
         self.soon(lambda: self.places(third)[0]["state"] == "offered")
 
     def test_two_who_want_what_the_other_has_are_served_at_once(self) -> None:
@@ -142,3 +156,39 @@ class Waitlists(unittest.TestCase):
         self.assertEqual(self.places(two)[0]["position"], 1)
         self.assertIn("graduates this term", self.places(two)[0]["events"][-1]["cause"])
         self.assertEqual(one.put(address, params={"before": second, "reason": "me first"}).status_code, 403)
+
+    def test_what_an_advisor_does_for_a_student_is_kept_with_their_name(self) -> None:
+        number, _ = self.full()
+        student, advisor = self.campus.person(), self.campus.person("advisor")
+        self.campus.advised_by(student, advisor)
+        acting = self.client(advisor)
+        about = {"student": student.id}
+        send(acting, [f"?{number}"], **about)
+        mine = self.client(student)
+        (place,) = self.places(mine)
+        acting.delete(f"/api/places/{place['id']}", params=about)
+        (place,) = self.places(mine)
+        self.assertEqual(place["events"][-1]["by"], "Advisor" + advisor.username.removeprefix("advisor"))
+        body = {"changes": [{"kind": "add", "number": number, "gives_up": ""}]}
+        (change,) = acting.post(f"{CART}/wishes", json=body, params=about).json()["cart"]["changes"]
+        acting.patch(f"{CART}/changes/{change['id']}", params=about,
+                     json={"version": 1, "wait_if_full": True})  # fmt: skip
+        acting.delete(f"{CART}/changes/{change['id']}", params=about)
+        kept = self.campus.value(
+            "SELECT array_agg(detail ORDER BY id) FROM office_events WHERE student_id = %s AND person_id = %s",
+            student.id, advisor.id)  # fmt: skip
+        self.assertEqual([k.split()[0] for k in kept], ["put", "chose", "took"])
+        self.assertTrue(all(number in k for k in kept))
+        # The student's own are theirs alone.
+        mine.post(f"{CART}/wishes", json=body)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM office_events WHERE student_id = %s",
+                                           student.id), 3)  # fmt: skip
+
+    def test_refused_mail_is_shown_to_the_registrar(self) -> None:
+        student = self.campus.person()
+        self.campus.run("INSERT INTO messages (student_term_id, title, body, made_at, mail_refused_at, "
+                        "mail_problem) VALUES (%s, 'A title', 'A text', now(), now(), '550 no such box')",
+                        student.row)  # fmt: skip
+        found = self.client(self.campus.person("registrar")).get("/api/mail/refused").json()
+        self.assertEqual([(m["title"], m["problem"]) for m in found["mails"]], [("A title", "550 no such box")])
+        self.assertEqual(self.client(student).get("/api/mail/refused").status_code, 403)

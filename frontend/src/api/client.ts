@@ -10,13 +10,16 @@ export class Problem extends Error {
   readonly detail: string;
   readonly status: number;
   readonly type: string;
+  /** What it is about as it is now, where the server says so. */
+  readonly now: unknown;
 
-  constructor(status: number, title: string, detail: string, type = "") {
+  constructor(status: number, title: string, detail: string, type = "", now: unknown = null) {
     super(title);
     this.name = "Problem";
     this.status = status;
     this.detail = detail;
     this.type = type;
+    this.now = now;
   }
 
   /** Whether the same request may simply be sent again. */
@@ -68,6 +71,7 @@ export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
     found?.title ?? "The server gave no readable answer",
     found?.detail ?? "Try again in a moment.",
     found?.type,
+    found?.now,
   );
   if (problem.isPassing) connection.lost();
   else connection.well();

@@ -1,5 +1,11 @@
 /** What is read from the server, under which key, and how often. */
-import { keepPreviousData, QueryCache, QueryClient, queryOptions } from "@tanstack/react-query";
+import {
+  infiniteQueryOptions,
+  keepPreviousData,
+  QueryCache,
+  QueryClient,
+  queryOptions,
+} from "@tanstack/react-query";
 import { api, Problem, rememberToken, take } from "./client";
 import { whenMended } from "./connection";
 import type { operations } from "./schema";
@@ -256,3 +262,11 @@ export const feeHoldsQuery = (student: number) =>
     queryFn: () =>
       take(api.GET("/api/students/{student}/fee-holds", { params: { path: { student } } })),
   });
+
+export const refusedMailQuery = infiniteQueryOptions({
+  queryKey: ["refused-mail"],
+  queryFn: ({ pageParam }) =>
+    take(api.GET("/api/mail/refused", { params: { query: { before: pageParam } } })),
+  initialPageParam: undefined as number | undefined,
+  getNextPageParam: ({ mails, more }) => (more ? mails.at(-1)?.id : undefined),
+});

@@ -104,6 +104,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mail/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Refused Mail
+         * @description Mail to students that was refused for good, with what the server said; fifty at a time. The
+         *     students find the messages in Gremba all the same.
+         */
+        get: operations["list_refused_mail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/payments/answers": {
         parameters: {
             query?: never;
@@ -195,7 +216,8 @@ export interface paths {
         put?: never;
         /**
          * Accept Offer
-         * @description Accept an offer. Where the rules do not agree nothing is changed and the offer stands.
+         * @description Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
+         *     it answers with the first receipt.
          */
         post: operations["accept_offer"];
         delete?: never;
@@ -553,47 +575,12 @@ export interface paths {
         delete: operations["remove_from_cart"];
         options?: never;
         head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/cart/changes/{change_id}/next": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
         /**
-         * Choose Next Sections
-         * @description Name sections to try in turn where the one wished for cannot be had.
+         * Choose For Change
+         * @description Choose grading, credits, consent code, waiting and next choices of a change; only what is named
+         *     is set.
          */
-        put: operations["choose_next_sections"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/cart/changes/{change_id}/options": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Choose Cart Options
-         * @description Choose grading, credits and consent code of a change.
-         */
-        put: operations["choose_cart_options"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
+        patch: operations["choose_for_change"];
         trace?: never;
     };
     "/api/terms/{term}/cart/changes/{change_id}/section": {
@@ -609,26 +596,6 @@ export interface paths {
          * @description Put another section in a change's place, and its companions beside it.
          */
         put: operations["take_section_instead"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/cart/changes/{change_id}/waiting": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Wait If Full
-         * @description Let an add or swap join the waitlist where no seat can be had, or no longer.
-         */
-        put: operations["wait_if_full"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1150,7 +1117,8 @@ export interface paths {
         };
         /**
          * Read Week
-         * @description The sections registered and those in the cart, each with every date on which it meets.
+         * @description The sections registered and those in the cart, with what becomes of each and every date on
+         *     which it meets.
          */
         get: operations["read_week"];
         put?: never;
@@ -1269,6 +1237,29 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActionOnSection
+         * @description What can be done with a section; those not told of can be added, or waited for.
+         */
+        ActionOnSection: {
+            /**
+             * Exchange
+             * @description The change in the cart in whose place it can be taken
+             */
+            exchange: number | null;
+            /**
+             * Gives Up
+             * @description The section held that it would be swapped for
+             */
+            gives_up: string;
+            /** Number */
+            number: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "registered" | "in cart" | "next choice" | "waiting" | "offered" | "open";
+        };
         /**
          * ActionView
          * @description What the screen can do about a finding.
@@ -1456,6 +1447,11 @@ export interface components {
              * @description Sections that would go through in its place
              */
             instead: components["schemas"]["RemedyView"][];
+            /**
+             * May Wait
+             * @description It can wait where it is full
+             */
+            may_wait: boolean;
             options: components["schemas"]["OptionsView"] | null;
             /** Or Else */
             or_else: components["schemas"]["NextChoice"][];
@@ -1469,6 +1465,11 @@ export interface components {
             /** @description For an add or swap */
             seats: components["schemas"]["SeatsView"] | null;
             /**
+             * Takes Next
+             * @description It may be given one more choice
+             */
+            takes_next: boolean;
+            /**
              * Times
              * @description When the section meets, in one line
              */
@@ -1478,6 +1479,11 @@ export interface components {
              * @description Why they do, in a few words; empty where it stands alone
              */
             together: string;
+            /**
+             * Version
+             * @description Grows with everything that is chosen for it
+             */
+            version: number;
             /** Wait If Full */
             wait_if_full: boolean;
             /** @description The section wished for first */
@@ -1488,6 +1494,8 @@ export interface components {
          * @description The cart as it stands, and what sending it would do.
          */
         CartView: {
+            /** Actions */
+            actions: components["schemas"]["ActionOnSection"][];
             after: components["schemas"]["FiguresView"];
             /**
              * Ahead
@@ -1516,12 +1524,24 @@ export interface components {
              */
             mode: "each" | "all";
             /**
+             * Passing
+             * @description So many changes would go through or wait
+             */
+            passing: number;
+            /** @description What is to be sent to put it through; None for nothing */
+            sends: components["schemas"]["Sent"] | null;
+            /**
              * Student
              * @description Whose cart it is
              */
             student: string;
             /** Term */
             term: string;
+            /**
+             * Version
+             * @description Tells whether the cart still stands as it was seen
+             */
+            version: string;
             /**
              * Week
              * @description The sections of the week that the cart leads to
@@ -1572,6 +1592,11 @@ export interface components {
              * @enum {string}
              */
             kind: "add" | "drop" | "swap" | "adjust" | "wait";
+            /**
+             * Leaves Places
+             * @default false
+             */
+            leaves_places: boolean;
             /** Number */
             number: string;
             /** Or Else */
@@ -1581,6 +1606,35 @@ export interface components {
              * @default false
              */
             wait_if_full: boolean;
+        };
+        /**
+         * Choices
+         * @description What is chosen for a change; what is left out stays as it is.
+         */
+        Choices: {
+            /** Consent */
+            consent?: string;
+            /** Credits */
+            credits?: number | null;
+            /** Grading */
+            grading?: string | null;
+            /**
+             * Leaves Places
+             * @description A place that would give up the section ends with it
+             */
+            leaves_places?: boolean;
+            /** Or Else */
+            or_else?: string[][];
+            /**
+             * Version
+             * @description The change's version as it was seen
+             */
+            version: number;
+            /**
+             * Wait If Full
+             * @description It waits where there is no seat
+             */
+            wait_if_full?: boolean;
         };
         /**
          * ClearanceView
@@ -1870,6 +1924,12 @@ export interface components {
             ask: string;
             /** Code */
             code: string;
+            /**
+             * Common
+             * @description It stands on every change alike, whatever it is about
+             * @default false
+             */
+            common: boolean;
             /** Facts */
             facts: {
                 [key: string]: string | number;
@@ -1912,6 +1972,16 @@ export interface components {
             program: string;
             /** Username */
             username: string;
+        };
+        /**
+         * GradingView
+         * @description A basis on which a course is graded.
+         */
+        GradingView: {
+            /** Earns Credits */
+            earns_credits: boolean;
+            /** Name */
+            name: string;
         };
         /**
          * Health
@@ -1965,6 +2035,11 @@ export interface components {
         Instead: {
             /** Numbers */
             numbers: string[];
+            /**
+             * Version
+             * @description The change's version as it was seen
+             */
+            version: number;
         };
         /**
          * ItemView
@@ -2193,14 +2268,6 @@ export interface components {
             times: string;
         };
         /**
-         * NextChoices
-         * @description Sections to try in turn, each with companions named with it.
-         */
-        NextChoices: {
-            /** Or Else */
-            or_else: string[][];
-        };
-        /**
          * OfferChoice
          * @description How an offer is accepted.
          */
@@ -2229,6 +2296,11 @@ export interface components {
              * @description Those that could go with it
              */
             companions: components["schemas"]["SectionName"][];
+            /**
+             * Full
+             * @description Components to be taken with it of which no section has a seat at the moment
+             */
+            full: string[];
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeView"][];
             /** Possible */
@@ -2240,21 +2312,6 @@ export interface components {
              * @description Sections held that could be given up for it
              */
             swaps: components["schemas"]["SectionName"][];
-        };
-        /**
-         * Options
-         * @description What is chosen for a change.
-         */
-        Options: {
-            /**
-             * Consent
-             * @default
-             */
-            consent: string;
-            /** Credits */
-            credits?: number | null;
-            /** Grading */
-            grading?: string | null;
         };
         /**
          * OptionsView
@@ -2272,12 +2329,24 @@ export interface components {
             /** Grading */
             grading: string;
             /** Gradings */
-            gradings: string[];
+            gradings: components["schemas"]["GradingView"][];
+            /** Leaves Places */
+            leaves_places: boolean;
+            /**
+             * Loosens
+             * @description Sections waited for that would give up this one: their places end or stay
+             */
+            loosens: string[];
             /**
              * Takes Consent
              * @description A consent code would be of use
              */
             takes_consent: boolean;
+            /**
+             * Varies
+             * @description Credits can be chosen with that grading basis
+             */
+            varies: boolean;
         };
         /**
          * Order
@@ -2327,6 +2396,12 @@ export interface components {
             /** Title */
             title: string;
             /**
+             * Unusual
+             * @description The grading basis is not the usual one
+             * @default false
+             */
+            unusual: boolean;
+            /**
              * Wished
              * @description Where a next choice was taken: the first
              * @default
@@ -2351,7 +2426,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "registered" | "in cart" | "open";
+            state: "registered" | "in cart" | "next choice" | "waiting" | "offered" | "open";
         };
         /**
          * Pasted
@@ -2418,6 +2493,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * By
+             * @description Who did it, where that was not the student
+             */
+            by: string;
             /** Cause */
             cause: string;
             /** What */
@@ -2493,6 +2573,13 @@ export interface components {
              * @default []
              */
             fields: components["schemas"]["WrongField"][];
+            /**
+             * Now
+             * @description What it is about as it is now, such as the cart that has moved on
+             */
+            now?: {
+                [key: string]: unknown;
+            } | null;
             /** Status */
             status: number;
             /** Title */
@@ -2605,6 +2692,45 @@ export interface components {
             term: string;
         };
         /**
+         * RefusedMail
+         * @description Such messages, the latest first.
+         */
+        RefusedMail: {
+            /** Mails */
+            mails: components["schemas"]["RefusedMailView"][];
+            /** More */
+            more: boolean;
+        };
+        /**
+         * RefusedMailView
+         * @description A message to a student that the mail server will never take as it is.
+         */
+        RefusedMailView: {
+            /** Address */
+            address: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Problem
+             * @description What the mail server said
+             */
+            problem: string;
+            /**
+             * Refused At
+             * Format: date-time
+             */
+            refused_at: string;
+            /** Student */
+            student: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Release
          * @description Released to register, or not.
          */
@@ -2647,6 +2773,11 @@ export interface components {
             cohort: string;
             /** Credits */
             credits: number;
+            /**
+             * Earns Credits
+             * @description With that grading basis
+             */
+            earns_credits: boolean;
             /** Full Name */
             full_name: string;
             /** Grading */
@@ -2862,6 +2993,11 @@ export interface components {
             /** Delivery */
             delivery: string;
             /**
+             * Earns Credits
+             * @description With that grading basis
+             */
+            earns_credits: boolean;
+            /**
              * First Day
              * Format: date
              */
@@ -2869,7 +3005,7 @@ export interface components {
             /** Grading */
             grading: string;
             /** Gradings */
-            gradings: string[];
+            gradings: components["schemas"]["GradingView"][];
             /** Instructors */
             instructors: string[];
             /**
@@ -2893,6 +3029,11 @@ export interface components {
          * @description The changes to put through, the most wanted first.
          */
         Sent: {
+            /**
+             * Cart
+             * @description The version of the cart that is sent; if it stands otherwise by now nothing is put through
+             */
+            cart?: string | null;
             /** Changes */
             changes: components["schemas"]["ChangeWanted"][];
             /**
@@ -3077,14 +3218,6 @@ export interface components {
             takes: number;
         };
         /**
-         * Waiting
-         * @description Whether a change waits where there is no seat.
-         */
-        Waiting: {
-            /** Wait */
-            wait: boolean;
-        };
-        /**
          * WaitingEntry
          * @description Somebody who waits for a section, or is offered a seat.
          */
@@ -3105,14 +3238,38 @@ export interface components {
             until: string | null;
         };
         /**
+         * WeekEntry
+         * @description A section of the week, or one that the cart is about, and what becomes of it.
+         */
+        WeekEntry: {
+            /** Clashes */
+            clashes: boolean;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "registered" | "dropped" | "added" | "swapped" | "planned" | "stopped";
+            /**
+             * Planned
+             * @description What the cart would do with it, where it is registered
+             */
+            planned: ("drop" | "swap" | "adjust") | null;
+            /** Registered */
+            registered: boolean;
+            section: components["schemas"]["SectionView"];
+            /**
+             * Tight
+             * @description There is hardly time for the way to it
+             */
+            tight: boolean;
+        };
+        /**
          * WeekView
-         * @description The registered week, and the sections that the cart is about.
+         * @description The registered week, and what the cart would make of it.
          */
         WeekView: {
-            /** In Cart */
-            in_cart: components["schemas"]["SectionView"][];
-            /** Registered */
-            registered: components["schemas"]["SectionView"][];
+            /** Entries */
+            entries: components["schemas"]["WeekEntry"][];
             /** Term */
             term: string;
         };
@@ -3837,6 +3994,138 @@ export interface operations {
             };
         };
     };
+    list_refused_mail: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedMail"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     take_payment_answer: {
         parameters: {
             query?: never;
@@ -4370,7 +4659,10 @@ export interface operations {
                 /** @description For advisors: the id of one of their own students */
                 student?: number | null;
             };
-            header?: never;
+            header: {
+                /** @description A name of the sender's own for this sending; a repetition with the same key gets the first receipt */
+                "Idempotency-Key": string;
+            };
             path: {
                 place_id: number;
             };
@@ -7180,7 +7472,7 @@ export interface operations {
             };
         };
     };
-    choose_next_sections: {
+    choose_for_change: {
         parameters: {
             query?: {
                 /** @description For advisors: the id of one of their own students */
@@ -7195,147 +7487,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NextChoices"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CartView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    choose_cart_options: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-                change_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Options"];
+                "application/json": components["schemas"]["Choices"];
             };
         };
         responses: {
@@ -7476,146 +7628,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Instead"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CartView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    wait_if_full: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-                change_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Waiting"];
             };
         };
         responses: {

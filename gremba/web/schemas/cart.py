@@ -216,10 +216,10 @@ class Choices(Shape):
     version: int = Field(description="The change's version as it was seen")
     grading: Grading | None = None
     credits: Credits | None = None
-    consent: Code = ""
-    wait_if_full: bool = Field(False, description="It waits where there is no seat")
+    consent: Code = Field(default_factory=str)
+    wait_if_full: bool = Field(default_factory=bool, description="It waits where there is no seat")
     leaves_places: bool = Field(
-        False, description="A place that would give up the section ends with it"
+        default_factory=bool, description="A place that would give up the section ends with it"
     )
     or_else: OrElse = Field(default_factory=list)
 

@@ -68,6 +68,7 @@ class RosterEntry(Shape):
     cohort: str
     credits: float
     grading: str
+    earns_credits: bool = Field(description="With that grading basis")
     registered_at: datetime
 
 

@@ -24,37 +24,22 @@ export function Cart({ session }: { session: SignedIn }) {
   const place = usePlace();
   const navigate = useNavigate();
   const cart = useQuery(cartQuery(place));
-  const { add, put, instead, choose, next, waiting, remove, order, mode } = useCartChanges(place);
+  const { add, put, instead, choose, remove, order, mode } = useCartChanges(place);
   const sending = useSending(place, session.person.username);
   const changes = cart.data?.changes ?? [];
   const trouble =
-    put.error ??
-    instead.error ??
-    choose.error ??
-    next.error ??
-    waiting.error ??
-    remove.error ??
-    order.error ??
-    mode.error;
+    put.error ?? instead.error ?? choose.error ?? remove.error ?? order.error ?? mode.error;
   const opensAt = cart.data?.ahead ? dayAndTime(new Date(cart.data.as_of), session.zone) : "";
   useSeatsOfCart(place, changes);
   const leftOut = put.data?.reports.filter((report) => !report.taken) ?? [];
   const act = (change: Schemas["CartChangeView"] | null, action: Schemas["ActionView"]) => {
     if (action.do === "put") put.mutate(action.changes);
     else if (action.do === "instead" && change)
-      instead.mutate({ id: change.id, numbers: action.numbers });
+      instead.mutate({ id: change.id, version: change.version, numbers: action.numbers });
     else navigate(`${place.base}/clearance`);
   };
 
-  const send = () => {
-    const passing = changes.filter((change) => change.outcome.result !== "refused");
-    // With "all" the whole cart goes, else only what would go through: the rest waits here.
-    const sent = cart.data?.mode === "all" ? changes : passing;
-    sending.start({
-      mode: cart.data?.mode ?? "each",
-      changes: sent.map(wantedOf),
-    });
-  };
+  const send = () => cart.data?.sends && sending.start(cart.data.sends);
 
   return (
     <div className="flex h-full min-h-0 flex-col">
@@ -110,9 +95,7 @@ export function Cart({ session }: { session: SignedIn }) {
           onOrder={order.mutate}
           onRemove={remove.mutate}
           onAct={act}
-          onChoose={(id, options) => choose.mutate({ id, options })}
-          onNext={(id, orElse) => next.mutate({ id, orElse })}
-          onWait={(id, wait) => waiting.mutate({ id, wait })}
+          onChoose={({ id, version }, chosen) => choose.mutate({ id, version, chosen })}
           mode={cart.data?.mode ?? "each"}
           when={opensAt ? ` on ${opensAt}` : ""}
         />
@@ -165,29 +148,6 @@ function Empty() {
       nothing happens until you put it through.
     </p>
   );
-}
-
-/** A change as it is sent. */
-function wantedOf({
-  outcome,
-  options,
-  wish,
-  or_else,
-  wait_if_full,
-}: Schemas["CartChangeView"]): Schemas["ChangeWanted"] {
-  const varies = options !== null && options.credits_least < options.credits_most;
-  const isUsual = !options || outcome.grading === options.gradings[0];
-  return {
-    // Where it waits because it is full, it is still an add or a swap that is sent.
-    kind: wait_if_full ? (outcome.gives_up ? "swap" : "add") : outcome.kind,
-    wait_if_full,
-    number: wish.number,
-    or_else: or_else.map(({ numbers }) => numbers),
-    gives_up: outcome.gives_up || null,
-    grading: isUsual && outcome.kind !== "adjust" ? null : outcome.grading || null,
-    credits: varies && outcome.grading !== "audit" ? outcome.credits : null,
-    consent: options?.consent ?? "",
-  };
 }
 
 type StopsProps = {

@@ -8,9 +8,10 @@ import { SeatsNow } from "../section/SeatMeter";
 import { SMALL_BUTTON } from "./ChangeGroup";
 import { ChangeTitle } from "./ChangeTitle";
 import { Findings } from "./Findings";
-import { NextChoices, takesNext } from "./NextChoices";
+import { NextChoices } from "./NextChoices";
 import { hasChoices, OptionsForm } from "./Options";
 import { RequisiteTree } from "./RequisiteTree";
+import type { Chosen } from "./useCart";
 import { choicesOf, consequences, ownFindings, type Tone, verdictOf } from "./verdict";
 
 type Change = Schemas["CartChangeView"];
@@ -23,9 +24,7 @@ type Props = {
   handle: ReactNode;
   onRemove: () => void;
   onAct: (change: Change, action: Schemas["ActionView"]) => void;
-  onChoose: (options: Schemas["Options"]) => void;
-  onNext: (orElse: string[][]) => void;
-  onWait: (wait: boolean) => void;
+  onChoose: (chosen: Chosen) => void;
   isInCart: (number: string) => boolean;
 };
 
@@ -59,8 +58,6 @@ export function ChangeItem({
   onRemove,
   onAct,
   onChoose,
-  onNext,
-  onWait,
   isInCart,
 }: Props) {
   const { outcome, options } = change;
@@ -70,8 +67,6 @@ export function ChangeItem({
   const item = useRef<HTMLElement>(null);
   const { word, tone } = verdictOf(outcome, when);
   const what = `${outcome.name} ${outcome.number}`;
-  const isWish = outcome.kind === "add" || outcome.kind === "swap" || change.wait_if_full;
-  const mayWait = isWish && (change.seats?.waitlist_limit ?? 0) > 0;
   const act = (action: Schemas["ActionView"]) => {
     if (action.place !== "consent" && action.place !== "options") return onAct(change, action);
     setShowOptions(true);
@@ -135,7 +130,7 @@ export function ChangeItem({
         <NextChoices
           change={change}
           open={addsNext}
-          onNext={onNext}
+          onNext={(or_else) => onChoose({ or_else })}
           onClose={() => setAddsNext(false)}
         />
         {change.requisites && <RequisiteTree evidence={change.requisites} />}
@@ -149,7 +144,7 @@ export function ChangeItem({
               Options<span className="sr-only"> of {what}</span>
             </Button>
           )}
-          {takesNext(change) && (
+          {change.takes_next && (
             <Button
               look="quiet"
               aria-expanded={addsNext}
@@ -160,24 +155,20 @@ export function ChangeItem({
               <span className="sr-only"> for {what}</span>
             </Button>
           )}
-          {mayWait && (
+          {change.may_wait && (
             <label className="flex min-h-[28px] cursor-pointer items-center gap-2 px-3 text-soft hover:text-ink">
               <input
                 type="checkbox"
                 className="size-4 accent-pine"
                 checked={change.wait_if_full}
-                onChange={(event) => onWait(event.target.checked)}
+                onChange={(event) => onChoose({ wait_if_full: event.target.checked })}
               />
               wait if full<span className="sr-only">: {what}</span>
             </label>
           )}
         </div>
         {showOptions && hasChoices(options) && (
-          <OptionsForm
-            key={`${options.grading}-${options.credits}-${options.consent}`}
-            options={options}
-            onChoose={onChoose}
-          />
+          <OptionsForm key={change.version} options={options} onChoose={onChoose} />
         )}
       </div>
     </article>

@@ -17,6 +17,7 @@ import type { Schemas } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
 import { ChangeGroup } from "./ChangeGroup";
 import { ChangeItem } from "./ChangeItem";
+import type { Chosen } from "./useCart";
 
 type Change = Schemas["CartChangeView"];
 type Props = {
@@ -24,9 +25,7 @@ type Props = {
   onOrder: (ids: number[]) => void;
   onRemove: (ids: number[]) => void;
   onAct: (change: Change, action: Schemas["ActionView"]) => void;
-  onChoose: (id: number, options: Schemas["Options"]) => void;
-  onNext: (id: number, orElse: string[][]) => void;
-  onWait: (id: number, wait: boolean) => void;
+  onChoose: (change: Change, chosen: Chosen) => void;
   /** " at 09:00" before the window, else nothing. */
   when: string;
   mode: Schemas["CartView"]["mode"];
@@ -34,7 +33,7 @@ type Props = {
 
 /** The changes in their order, which is their priority; what belongs together moves as one. */
 export function ChangeList(props: Props) {
-  const { changes, onOrder, onRemove, onAct, onChoose, onNext, onWait, when, mode } = props;
+  const { changes, onOrder, onRemove, onAct, onChoose, when, mode } = props;
   const announce = useAnnounce();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -72,9 +71,7 @@ export function ChangeList(props: Props) {
                   handle={handle}
                   onRemove={() => onRemove([change.id])}
                   onAct={onAct}
-                  onChoose={(options) => onChoose(change.id, options)}
-                  onNext={(orElse) => onNext(change.id, orElse)}
-                  onWait={(wait) => onWait(change.id, wait)}
+                  onChoose={(chosen) => onChoose(change, chosen)}
                   when={when}
                   mode={mode}
                   isInCart={(number) => numbers.has(number)}

@@ -24,7 +24,7 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
   const now = useNow(session.ahead).getTime();
   const wait = cart.ahead ? Date.parse(cart.as_of) - now : 0;
   const differ = changes.filter((change) => change.otherwise).length;
-  const passing = changes.filter((change) => change.outcome.result !== "refused").length;
+  const { passing } = cart;
   const yes = (value: boolean) => (value ? "yes" : "no");
   const rows = [
     ["Credits", String(before.credits), String(after.credits)],

@@ -16,14 +16,6 @@ type Props = {
   onClose: () => void;
 };
 
-/** So many next choices a wish may have. */
-export const MOST_NEXT = 4;
-
-/** Whether a change may be given one more choice. */
-export function takesNext({ outcome, or_else }: Change): boolean {
-  return (outcome.kind === "add" || outcome.kind === "swap") && or_else.length < MOST_NEXT;
-}
-
 /** Sections to try in turn where the one wished for cannot be had when the cart is put through. */
 export function NextChoices({ change, open, onNext, onClose }: Props) {
   const id = useId();

@@ -3,11 +3,12 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { CreditsField, GradingField } from "./choices";
+import type { Chosen } from "./useCart";
 
 type Options = Schemas["OptionsView"];
 type Props = {
   options: Options;
-  onChoose: (options: Schemas["Options"]) => void;
+  onChoose: (chosen: Chosen) => void;
 };
 
 /** Whether there is anything to choose. */
@@ -16,25 +17,24 @@ export function hasChoices(options: Options | null): options is Options {
     options !== null &&
     (options.gradings.length > 1 ||
       options.credits_least < options.credits_most ||
-      options.takes_consent)
+      options.takes_consent ||
+      options.loosens.length > 0)
   );
 }
 
-/** Grading basis, credits where they vary, and a consent code. */
+/** Grading basis, credits where they vary, a consent code, and what becomes of places. */
 export function OptionsForm({ options, onChoose }: Props) {
   const id = useId();
   const [code, setCode] = useState(options.consent);
-  const varies = options.credits_least < options.credits_most;
   const [credits, setCredits] = useState(String(options.credits));
-  const usual = options.gradings[0];
-  const chosen = {
-    grading: options.grading && options.grading !== usual ? options.grading : null,
-    credits: varies && options.grading !== "audit" ? options.credits : null,
-    consent: options.consent,
-  };
+  const isNewCode = code !== options.consent;
+  const areNewCredits = options.varies && credits !== String(options.credits);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    onChoose({ ...chosen, credits: varies ? Number(credits) : null, consent: code });
+    onChoose({
+      ...(isNewCode ? { consent: code } : {}),
+      ...(areNewCredits ? { credits: Number(credits) } : {}),
+    });
   };
   return (
     <form
@@ -46,12 +46,12 @@ export function OptionsForm({ options, onChoose }: Props) {
           id={`${id}-grading`}
           gradings={options.gradings}
           value={options.grading}
-          onChange={(grading) =>
-            onChoose({ ...chosen, grading: grading === usual ? null : grading })
+          onChange={({ name, earns_credits }) =>
+            onChoose(earns_credits ? { grading: name } : { grading: name, credits: null })
           }
         />
       )}
-      {varies && (
+      {options.varies && (
         <CreditsField
           id={`${id}-credits`}
           least={options.credits_least}
@@ -73,15 +73,35 @@ export function OptionsForm({ options, onChoose }: Props) {
           />
         </Field>
       )}
-      {(varies || options.takes_consent) && (
+      {(options.varies || options.takes_consent) && (
         <div className="flex items-end">
-          <Button
-            type="submit"
-            disabled={code === options.consent && credits === String(options.credits)}
-          >
+          <Button type="submit" disabled={!isNewCode && !areNewCredits}>
             Set
           </Button>
         </div>
+      )}
+      {options.loosens.length > 0 && (
+        <fieldset className="col-span-2 text-small">
+          <legend className="text-soft">You wait for {options.loosens.join(", ")}</legend>
+          {[
+            [false, "keep waiting, with nothing given up"],
+            [true, "leave that waitlist as well"],
+          ].map(([leaves, words]) => (
+            <label
+              key={String(words)}
+              className="flex min-h-[28px] cursor-pointer items-center gap-2"
+            >
+              <input
+                type="radio"
+                name={`${id}-places`}
+                className="size-4 accent-pine"
+                checked={options.leaves_places === leaves}
+                onChange={() => onChoose({ leaves_places: Boolean(leaves) })}
+              />
+              {words}
+            </label>
+          ))}
+        </fieldset>
       )}
     </form>
   );

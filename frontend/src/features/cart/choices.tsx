@@ -1,11 +1,12 @@
 /** The two things that can be chosen for a section, whether it is in the cart or held. */
+import type { Schemas } from "../../api/client";
 import { Field, INPUT } from "../../ui/Field";
 
 type GradingProps = {
   id: string;
-  gradings: string[];
+  gradings: Schemas["GradingView"][];
   value: string;
-  onChange: (grading: string) => void;
+  onChange: (grading: Schemas["GradingView"]) => void;
 };
 
 export function GradingField({ id, gradings, value, onChange }: GradingProps) {
@@ -15,10 +16,13 @@ export function GradingField({ id, gradings, value, onChange }: GradingProps) {
         id={id}
         className={INPUT}
         value={value}
-        onChange={(event) => onChange(event.target.value)}
+        onChange={(event) => {
+          const chosen = gradings.find(({ name }) => name === event.target.value);
+          if (chosen) onChange(chosen);
+        }}
       >
-        {gradings.map((grading) => (
-          <option key={grading}>{grading}</option>
+        {gradings.map(({ name }) => (
+          <option key={name}>{name}</option>
         ))}
       </select>
     </Field>

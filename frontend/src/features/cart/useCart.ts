@@ -1,9 +1,19 @@
 /** What can be done to the cart; every answer of the server is the cart as it then stands. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, type Schemas, take } from "../../api/client";
+import { api, Problem, type Schemas, take } from "../../api/client";
 import { cartQuery, pathOf, type Whose, weekQuery } from "../../api/queries";
 
 type Cart = Schemas["CartView"];
+/** A change as it was seen. */
+type Seen = { id: number; version: number };
+/** What is chosen for a change; what is left out stays as it is. */
+export type Chosen = Omit<Schemas["Choices"], "version">;
+
+/** The cart as it is now, where that is what a problem tells. */
+export function cartNow(problem: unknown): Cart | null {
+  const moved = problem instanceof Problem && problem.type === "/problems/cart-moved";
+  return moved && problem.now ? (problem.now as Cart) : null;
+}
 
 export function useCartChanges(whose: Whose) {
   const client = useQueryClient();
@@ -18,7 +28,12 @@ export function useCartChanges(whose: Whose) {
     client.invalidateQueries({ queryKey: ["outlook", whose.term, whose.student] });
   };
   const before = () => client.cancelQueries({ queryKey: key });
-  const undo = () => client.invalidateQueries({ queryKey: key });
+  /** Where the cart has moved on, in another window, the answer holds it as it is now. */
+  const undo = (problem: Error) => {
+    const now = cartNow(problem);
+    if (now) settle(now);
+    else client.invalidateQueries({ queryKey: key });
+  };
 
   const add = useMutation({
     mutationFn: (body: Schemas["Pasted"]) =>
@@ -33,31 +48,33 @@ export function useCartChanges(whose: Whose) {
     onSuccess: (answer) => settle(answer.cart),
   });
   const instead = useMutation({
-    mutationFn: ({ id, numbers }: { id: number; numbers: string[] }) =>
+    mutationFn: ({ id, version, numbers }: Seen & { numbers: string[] }) =>
       take(
         api.PUT("/api/terms/{term}/cart/changes/{change_id}/section", {
           ...change(id),
-          body: { numbers },
+          body: { version, numbers },
         }),
       ),
     onMutate: before,
     onSuccess: settle,
     onError: undo,
   });
+  /** Sets only what is named of what can be chosen for a change. */
   const choose = useMutation({
-    mutationFn: ({ id, options }: { id: number; options: Schemas["Options"] }) =>
+    mutationFn: ({ id, version, chosen }: Seen & { chosen: Chosen }) =>
       take(
-        api.PUT("/api/terms/{term}/cart/changes/{change_id}/options", {
+        api.PATCH("/api/terms/{term}/cart/changes/{change_id}", {
           ...change(id),
-          body: options,
+          body: { version, ...chosen },
         }),
       ),
     onMutate: before,
     onSuccess: settle,
+    onError: undo,
   });
   /** Puts an adjustment into the cart and sets what is chosen for it. */
   const adjust = useMutation({
-    mutationFn: async ({ number, options }: { number: string; options: Schemas["Options"] }) => {
+    mutationFn: async ({ number, chosen }: { number: string; chosen: Chosen }) => {
       const changes = [{ kind: "adjust" as const, number, gives_up: "" }];
       const { cart } = await take(
         api.POST("/api/terms/{term}/cart/wishes", { params, body: { changes } }),
@@ -65,9 +82,9 @@ export function useCartChanges(whose: Whose) {
       const made = cart.changes.find(({ outcome }) => outcome.number === number);
       if (!made) return cart;
       return take(
-        api.PUT("/api/terms/{term}/cart/changes/{change_id}/options", {
+        api.PATCH("/api/terms/{term}/cart/changes/{change_id}", {
           ...change(made.id),
-          body: options,
+          body: { version: made.version, ...chosen },
         }),
       );
     },
@@ -86,28 +103,6 @@ export function useCartChanges(whose: Whose) {
     onSuccess: (cart) => cart && settle(cart),
     onError: undo,
   });
-  const next = useMutation({
-    mutationFn: ({ id, orElse }: { id: number; orElse: string[][] }) =>
-      take(
-        api.PUT("/api/terms/{term}/cart/changes/{change_id}/next", {
-          ...change(id),
-          body: { or_else: orElse },
-        }),
-      ),
-    onMutate: before,
-    onSuccess: settle,
-  });
-  const waiting = useMutation({
-    mutationFn: ({ id, wait }: { id: number; wait: boolean }) =>
-      take(
-        api.PUT("/api/terms/{term}/cart/changes/{change_id}/waiting", {
-          ...change(id),
-          body: { wait },
-        }),
-      ),
-    onMutate: before,
-    onSuccess: settle,
-  });
   const order = useMutation({
     mutationFn: (ids: number[]) =>
       take(api.PUT("/api/terms/{term}/cart/order", { params, body: { ids } })),
@@ -124,7 +119,7 @@ export function useCartChanges(whose: Whose) {
       );
     },
     onSuccess: settle,
-    onSettled: (_, problem) => problem && undo(),
+    onError: undo,
   });
   const mode = useMutation({
     mutationFn: (mode: Cart["mode"]) =>
@@ -132,5 +127,5 @@ export function useCartChanges(whose: Whose) {
     onMutate: before,
     onSuccess: settle,
   });
-  return { add, put, adjust, instead, choose, next, waiting, remove, order, mode };
+  return { add, put, adjust, instead, choose, remove, order, mode };
 }

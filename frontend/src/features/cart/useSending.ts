@@ -6,7 +6,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Problem, type Schemas, take } from "../../api/client";
-import { pathOf, tellSignedOut, type Whose } from "../../api/queries";
+import { cartQuery, pathOf, tellSignedOut, type Whose } from "../../api/queries";
+import { cartNow } from "./useCart";
 
 type Pending = Whose & { key: string; username: string; body: Schemas["Sent"] };
 
@@ -53,6 +54,9 @@ export function useSending({ term, student }: Whose, username: string) {
     },
     onSuccess: () => sessionStorage.removeItem(SLOT),
     onError: (problem) => {
+      // A cart that another window has changed is shown as it is now, before anything is sent.
+      const now = cartNow(problem);
+      if (now) client.setQueryData(cartQuery({ term, student }).queryKey, now);
       // After a new sign-in it is sent again with the same key; any other refusal is final.
       tellSignedOut(problem);
       const keep = problem instanceof Problem && (problem.status === 401 || problem.isPassing);

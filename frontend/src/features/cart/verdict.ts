@@ -26,30 +26,25 @@ export function verdictOf(outcome: Outcome, when: string | null): { word: string
   return { word: done ? "Went through." : `Will go through${when}.`, tone: "pine" };
 }
 
-/** Findings that are about the student, not the section: they would stand on every change. */
-const ABOUT_ALL = /^(term|window|hold|clearance)\./;
-
 /** Whether something about this very change stops it, not only what stops everything alike. */
 export function hasOwnStop(outcome: Outcome): boolean {
-  return outcome.findings.some(
-    (finding) => finding.severity === "stop" && !ABOUT_ALL.test(finding.code),
-  );
+  return outcome.findings.some((finding) => finding.severity === "stop" && !finding.common);
 }
 
 /** What stops every change alike, once, to be said at the top and not on each. */
 export function commonStops(outcomes: Outcome[]): Finding[] {
   const stopped = outcomes.filter((outcome) =>
-    outcome.findings.some((finding) => finding.severity === "stop" && ABOUT_ALL.test(finding.code)),
+    outcome.findings.some((finding) => finding.severity === "stop" && finding.common),
   );
   const found = new Map<string, Finding>();
   for (const finding of stopped.flatMap((outcome) => outcome.findings)) {
-    if (ABOUT_ALL.test(finding.code)) found.set(finding.text, finding);
+    if (finding.common) found.set(finding.text, finding);
   }
   return [...found.values()];
 }
 
 export function ownFindings(outcome: Outcome): Finding[] {
-  return outcome.findings.filter((finding) => !ABOUT_ALL.test(finding.code));
+  return outcome.findings.filter((finding) => !finding.common);
 }
 
 export const VERBS = {
@@ -62,7 +57,7 @@ export const VERBS = {
 
 /** What was chosen for it beside the usual, in words. */
 export function choicesOf(outcome: Outcome): string {
-  return outcome.kind === "adjust" || outcome.grading !== "standard" ? outcome.grading : "";
+  return outcome.unusual ? outcome.grading : "";
 }
 
 /** What giving a section up would leave behind and bring back. */

@@ -56,9 +56,9 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
                   {student.cohort}, {student.program}
                 </td>
                 <td className="pr-4">
-                  {student.grading === "audit"
-                    ? "audit"
-                    : `${credits(student.credits)}, ${student.grading}`}
+                  {student.earns_credits
+                    ? `${credits(student.credits)}, ${student.grading}`
+                    : student.grading}
                 </td>
                 <td className="text-right text-soft">
                   {shortMoment(new Date(student.registered_at), session.zone)}

@@ -3,7 +3,6 @@ import type { Schemas } from "../../api/client";
 import { useSeats } from "../../api/seats";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
-import { MOST_NEXT } from "../cart/NextChoices";
 import { useCartChanges } from "../cart/useCart";
 import { usePlace } from "../frame/usePlace";
 import { hasRoom } from "./SeatMeter";
@@ -20,7 +19,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
   const mine = useMine();
   const announce = useAnnounce();
   const [, setSearch] = useSearchParams();
-  const { put, instead, next } = useCartChanges(place);
+  const { put, instead, choose } = useCartChanges(place);
   const what = (
     <span className="sr-only">
       {" "}
@@ -39,7 +38,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
       });
     } else if (offer.is === "exchange") {
       instead.mutate(
-        { id: offer.change, numbers: [row.number] },
+        { id: offer.change.id, version: offer.change.version, numbers: [row.number] },
         { onSuccess: () => announce(`${row.name} ${row.number} is in the cart instead.`) },
       );
     } else {
@@ -49,25 +48,25 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
       });
     }
   };
-  const asNext =
-    choices && offer.is === "exchange"
-      ? mine.cart?.changes.find(({ id }) => id === offer.change)
-      : undefined;
-  const failed = put.error ?? instead.error ?? next.error;
+  const asNext = choices && offer.is === "exchange" ? offer.change : undefined;
+  const failed = put.error ?? instead.error ?? choose.error;
   return (
     <>
       <Button disabled={busy} onClick={act} title={offer.title}>
         {offer.word}
         {what}
       </Button>
-      {asNext && asNext.or_else.length < MOST_NEXT && (
+      {asNext?.takes_next && (
         <Button
-          disabled={next.isPending}
+          disabled={choose.isPending}
           title={`Take it only where ${asNext.wish.number} cannot be had`}
           onClick={() =>
-            next.mutate({
+            choose.mutate({
               id: asNext.id,
-              orElse: [...asNext.or_else.map(({ numbers }) => numbers), [row.number]],
+              version: asNext.version,
+              chosen: {
+                or_else: [...asNext.or_else.map(({ numbers }) => numbers), [row.number]],
+              },
             })
           }
         >
@@ -86,39 +85,38 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
 type Offer =
   | { is: "said"; text: string }
   | { is: "put"; word: string; title: string; kind: "add" | "swap" | "wait"; gives_up: string }
-  | { is: "exchange"; word: string; title: string; change: number };
+  | { is: "exchange"; word: string; title: string; change: Schemas["CartChangeView"] };
 
-function offerOf(row: Row, { cart, registered, places }: Mine): Offer {
-  if (registered.some(({ number }) => number === row.number))
-    return { is: "said", text: "registered" };
-  const changes = cart?.changes ?? [];
-  if (changes.some(({ outcome, wish }) => [outcome.number, wish.number].includes(row.number)))
-    return { is: "said", text: "in cart" };
-  if (changes.some(({ or_else }) => or_else.some(({ numbers }) => numbers[0] === row.number)))
-    return { is: "said", text: "next choice" };
-  const place = places.get(row.number);
-  if (place) return { is: "said", text: place === "offered" ? "offered to you" : "you wait" };
+const SAID = {
+  registered: "registered",
+  "in cart": "in cart",
+  "next choice": "next choice",
+  waiting: "you wait",
+  offered: "offered to you",
+  open: "",
+} as const;
+
+/** The server says what can be done with a section; whether there is a seat changes by the second. */
+function offerOf(row: Row, { cart, actions }: Mine): Offer {
+  const told = actions.get(row.number);
+  const said = SAID[told?.state ?? "open"];
+  if (said) return { is: "said", text: said };
   if (row.cancelled) return { is: "said", text: "cancelled" };
-  const isSame = (other: { name: string; title: string }) =>
-    other.name === row.name && (!row.topic || other.title === row.title);
-  const there = changes.find(
-    ({ outcome }) => (outcome.kind === "add" || outcome.kind === "swap") && isSame(outcome),
-  );
+  const there = cart?.changes.find(({ id }) => id === told?.exchange);
   if (there) {
     const title = `Instead of ${there.outcome.number}, which is in your cart`;
-    return { is: "exchange", word: "Take", title, change: there.id };
+    return { is: "exchange", word: "Take", title, change: there };
   }
-  const given = new Set(changes.map(({ outcome }) => outcome.gives_up || outcome.number));
-  const held = registered.find((section) => isSame(section) && !given.has(section.number));
+  const held = told?.gives_up ?? "";
   if (row.seats.left === 0 && hasRoom(row.seats)) {
     const title = held
-      ? `You keep ${held.number} until a seat comes`
+      ? `You keep ${held} until a seat comes`
       : `You would be number ${row.seats.waiting + 1} waiting`;
-    return { is: "put", word: "Wait", title, kind: "wait", gives_up: held?.number ?? "" };
+    return { is: "put", word: "Wait", title, kind: "wait", gives_up: held };
   }
   if (held) {
-    const title = `You keep ${held.number} until the swap has gone through`;
-    return { is: "put", word: "Swap", title, kind: "swap", gives_up: held.number };
+    const title = `You keep ${held} until the swap has gone through`;
+    return { is: "put", word: "Swap", title, kind: "swap", gives_up: held };
   }
   return { is: "put", word: "Add", title: "Put it into the cart", kind: "add", gives_up: "" };
 }

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { createContext, useContext, useMemo } from "react";
 import type { Schemas } from "../../api/client";
-import { cartQuery, placesQuery, weekQuery } from "../../api/queries";
+import { cartQuery, weekQuery } from "../../api/queries";
 import { weekday } from "../../ui/text";
 import type { Place } from "../frame/usePlace";
 
@@ -13,10 +13,9 @@ export type Mine = {
   /** Somebody is signed in who has a cart here. */
   has: boolean;
   cart: Schemas["CartView"] | undefined;
-  registered: Schemas["SectionView"][];
   busy: Busy[];
-  /** Sections waited for, by reference number, and whether a seat is offered. */
-  places: Map<string, "waiting" | "offered">;
+  /** What can be done with sections, by reference number, where it is not just to add them. */
+  actions: Map<string, Schemas["ActionOnSection"]>;
   /** The reference numbers of that week, with commas between them. */
   against: string;
 };
@@ -24,9 +23,8 @@ export type Mine = {
 const NOBODY: Mine = {
   has: false,
   cart: undefined,
-  registered: [],
   busy: [],
-  places: new Map(),
+  actions: new Map(),
   against: "",
 };
 
@@ -37,27 +35,20 @@ export const useMine = (): Mine => useContext(MineContext);
 export function useReadMine(place: Place, has: boolean): Mine {
   const cart = useQuery({ ...cartQuery(place), enabled: has });
   const week = useQuery({ ...weekQuery(place), enabled: has });
-  const waiting = useQuery({ ...placesQuery(place), enabled: has }).data?.places;
   const numbers = cart.data?.week;
   const sections = week.data;
   return useMemo(() => {
     if (!has) return NOBODY;
     const counts = new Set(numbers ?? []);
-    const registered = sections?.registered ?? [];
-    const all = [...registered, ...(sections?.in_cart ?? [])];
+    const all = (sections?.entries ?? []).map(({ section }) => section);
     return {
       has,
       cart: cart.data,
-      registered,
       busy: all.filter(({ number }) => counts.has(number)).flatMap(busyOf),
-      places: new Map(
-        (waiting ?? []).flatMap(({ section, state }) =>
-          state === "waiting" || state === "offered" ? [[section.number, state] as const] : [],
-        ),
-      ),
+      actions: new Map((cart.data?.actions ?? []).map((action) => [action.number, action])),
       against: [...counts].sort().join(","),
     };
-  }, [has, cart.data, numbers, sections, waiting]);
+  }, [has, cart.data, numbers, sections]);
 }
 
 function busyOf({ number, meetings }: Schemas["SectionView"]): Busy[] {

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useId, useState } from "react";
+import { useId, useMemo, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { type OfferWish, offerQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
@@ -29,11 +29,13 @@ export function OfferSheet({ place, session, onClose }: Props) {
   });
   const offer = useQuery(offerQuery(place.id, student, wish));
   const { accept } = useAnswers();
+  // Sent again after a lost answer it is the same acceptance; another wish is another one.
+  const key = useMemo(() => `${crypto.randomUUID()}-${wish.gives_up}${wish.names.join()}`, [wish]);
   const now = useNow(session.ahead).getTime();
   const until = place.offer_until ? Date.parse(place.offer_until) : 0;
   const go = () =>
     accept.mutate(
-      { id: place.id, wish },
+      { id: place.id, wish, key },
       {
         onSuccess: (answer) => {
           if (!answer.possible) return;
@@ -89,6 +91,12 @@ export function OfferSheet({ place, session, onClose }: Props) {
               </Field>
             )}
           </div>
+          {shown.full.length > 0 && (
+            <p className="mt-3 text-[13px] text-ochre">
+              At the moment no {shown.full.join(" and no ")} that goes with it has a seat. The offer
+              stands: look again before it lapses.
+            </p>
+          )}
           <Outlook offer={shown} />
           <div className="mt-4 flex items-center gap-3">
             <Button look="main" disabled={!shown.possible || accept.isPending} onClick={go}>

@@ -177,11 +177,11 @@ function History({ place, session }: { place: Place; session: SignedIn }) {
     <details className="mt-1.5 text-[13px]">
       <summary className="w-fit py-[3px] text-soft hover:text-ink">What has happened</summary>
       <ol className="mt-1 space-y-0.5 border-l border-hair pl-3">
-        {place.events.map(({ what, at, cause }) => (
+        {place.events.map(({ what, at, cause, by }) => (
           <li key={what + at}>
             <span className="number text-soft">{shortMoment(new Date(at), session.zone)}</span>{" "}
             {what}
-            {cause && `: ${cause}`}
+            {cause ? `: ${cause}` : by && `, by ${by}`}
           </li>
         ))}
       </ol>

@@ -15,10 +15,10 @@ export function useAnswers() {
       ),
     );
   const accept = useMutation({
-    mutationFn: ({ id, wish }: { id: number; wish: OfferWish }) =>
+    mutationFn: ({ id, wish, key }: { id: number; wish: OfferWish; key: string }) =>
       take(
         api.POST("/api/places/{place_id}/acceptance", {
-          params: params(id),
+          params: { ...params(id), header: { "Idempotency-Key": key } },
           body: { gives_up: wish.gives_up || null, names: wish.names },
         }),
       ),

@@ -1,11 +1,11 @@
 import { type FormEvent, useId, useState } from "react";
-import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { shortDay } from "../../ui/text";
 import { CreditsField, GradingField } from "../cart/choices";
+import type { Chosen } from "../cart/useCart";
 import type { Section } from "./layout";
 
-type Props = { section: Section; onAdjust: (options: Schemas["Options"]) => void };
+type Props = { section: Section; onAdjust: (chosen: Chosen) => void };
 
 /** Whether grading or credits can still be chosen. */
 export function canAdjust(section: Section, today: string): boolean {
@@ -17,14 +17,18 @@ export function canAdjust(section: Section, today: string): boolean {
 export function AdjustForm({ section, onAdjust }: Props) {
   const id = useId();
   const varies = section.credits_least < section.credits_most;
-  const [grading, setGrading] = useState(section.grading);
+  const [grading, setGrading] = useState({
+    name: section.grading,
+    earns_credits: section.earns_credits,
+  });
   const [credits, setCredits] = useState(String(section.credits || section.credits_least));
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    const chosen = varies && grading !== "audit" ? Number(credits) : null;
-    onAdjust({ grading, credits: chosen, consent: "" });
+    const chosen = varies && grading.earns_credits ? Number(credits) : null;
+    onAdjust({ grading: grading.name, credits: chosen });
   };
-  const isSame = grading === section.grading && (!varies || Number(credits) === section.credits);
+  const isSame =
+    grading.name === section.grading && (!varies || Number(credits) === section.credits);
   return (
     <form
       className="order-last col-span-full flex flex-wrap items-end gap-3 bg-shade px-3 py-2.5 text-[13px]"
@@ -35,12 +39,12 @@ export function AdjustForm({ section, onAdjust }: Props) {
           <GradingField
             id={`${id}-grading`}
             gradings={section.gradings}
-            value={grading}
+            value={grading.name}
             onChange={setGrading}
           />
         </div>
       )}
-      {varies && (
+      {varies && grading.earns_credits && (
         <div className="w-32">
           <CreditsField
             id={`${id}-credits`}

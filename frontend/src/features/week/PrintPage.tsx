@@ -39,7 +39,10 @@ export function PrintPage({ session }: { session: SignedIn }) {
               {session.college}, as of {dayAndTime(new Date(session.now), session.zone)}
             </p>
           </div>
-          <TermSheet sections={week.data.registered} term={term.data} />
+          <TermSheet
+            sections={week.data.entries.filter((e) => e.registered).map((e) => e.section)}
+            term={term.data}
+          />
         </>
       ) : (
         !problem && <Reading what="your week" />

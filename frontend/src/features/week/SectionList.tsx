@@ -2,18 +2,17 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { credits, shortDay } from "../../ui/text";
+import type { Chosen } from "../cart/useCart";
 import { AdjustForm, canAdjust } from "./AdjustForm";
 import type { Section } from "./layout";
 import { SwapForm } from "./SwapForm";
 
 type Props = {
-  sections: Section[];
-  /** By reference number, what the cart is about to do with a section. */
-  planned: Map<string, "drop" | "swap" | "adjust">;
+  entries: Schemas["WeekEntry"][];
   today: string;
   disabled: boolean;
   onPut: (changes: Schemas["WishView"][]) => void;
-  onAdjust: (number: string, options: Schemas["Options"]) => void;
+  onAdjust: (number: string, chosen: Chosen) => void;
 };
 
 const PLANNED = {
@@ -23,12 +22,11 @@ const PLANNED = {
 } as const;
 
 /** What the student is registered for, with dates, credits, grading and instructor. */
-export function SectionList({ sections, planned, today, disabled, onPut, onAdjust }: Props) {
+export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props) {
   const [open, setOpen] = useState<{ number: string; form: "swap" | "adjust" } | null>(null);
   return (
     <ul className="border-t border-ink">
-      {sections.map((section) => {
-        const plan = planned.get(section.number);
+      {entries.map(({ section, planned: plan }) => {
         const form = open?.number === section.number ? open.form : null;
         const toggle = (next: "swap" | "adjust") =>
           setOpen(form === next ? null : { number: section.number, form: next });
@@ -101,8 +99,8 @@ export function SectionList({ sections, planned, today, disabled, onPut, onAdjus
             {form === "adjust" && !plan && (
               <AdjustForm
                 section={section}
-                onAdjust={(options) => {
-                  onAdjust(section.number, options);
+                onAdjust={(chosen) => {
+                  onAdjust(section.number, chosen);
                   setOpen(null);
                 }}
               />
@@ -114,7 +112,7 @@ export function SectionList({ sections, planned, today, disabled, onPut, onAdjus
   );
 }
 
-function worth({ credits: many, grading, gradings }: Section): string {
+function worth({ credits: many, grading, gradings, earns_credits }: Section): string {
   if (gradings.length === 0) return "with its lecture";
-  return grading === "audit" ? "audit, no credits" : `${credits(many)}, ${grading}`;
+  return earns_credits ? `${credits(many)}, ${grading}` : `${grading}, no credits`;
 }

@@ -1,14 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { cartQuery, termQuery, weekQuery } from "../../api/queries";
+import { termQuery, weekQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { addDays, campusDay, mondayOf, shortDay } from "../../ui/text";
 import { useCartChanges } from "../cart/useCart";
-import { hasOwnStop } from "../cart/verdict";
 import { usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
 import { KeepSheet } from "./KeepSheet";
@@ -17,8 +16,6 @@ import { SectionList } from "./SectionList";
 import { WeekGrid } from "./WeekGrid";
 import { WeekSlider, weeksOf } from "./WeekSlider";
 
-type Week = Schemas["WeekView"];
-type Cart = Schemas["CartView"];
 type Term = Schemas["TermView"];
 
 /** The registered week, what the cart would make of it, and the list of sections. */
@@ -39,7 +36,6 @@ export function WeekPage({ session }: { session: SignedIn }) {
     );
   const term = useQuery(termQuery(code));
   const week = useQuery(weekQuery(place));
-  const cart = useQuery(cartQuery(place));
   const { put, adjust } = useCartChanges(place);
   const problem = week.error ?? term.error;
   if (problem && !(week.data && term.data)) {
@@ -51,16 +47,16 @@ export function WeekPage({ session }: { session: SignedIn }) {
       </Page>
     );
   }
-  if (!week.data || !term.data || !cart.data) {
+  if (!week.data || !term.data) {
     return (
       <Page title="Week">
         <Reading what="your week" />
       </Page>
     );
   }
-  const entries = entriesOf(week.data, cart.data);
+  const { entries } = week.data;
+  const registered = entries.filter((entry) => entry.registered);
   const monday = chosenWeek(term.data, search.get("week"), session);
-  const planned = plannedOf(cart.data);
   const today = campusDay(new Date(session.now), session.zone);
   const noTimes = entries.filter((entry) => entry.section.meetings.length === 0);
   return (
@@ -90,15 +86,14 @@ export function WeekPage({ session }: { session: SignedIn }) {
       <WeekGrid entries={entries} monday={monday} breaks={breakDays(term.data)} />
       {noTimes.length > 0 && <Tray entries={noTimes} />}
       <h2 className="mt-6 mb-2 text-[20px]">Registered</h2>
-      {week.data.registered.length === 0 ? (
+      {registered.length === 0 ? (
         <p className="border-t border-ink py-3 text-soft">
           You are not registered for anything in {term.data.name} yet. What is drawn with a dashed
           line is only in your cart.
         </p>
       ) : (
         <SectionList
-          sections={week.data.registered}
-          planned={planned}
+          entries={registered}
           today={today}
           disabled={put.isPending || adjust.isPending || session.expired}
           onPut={(changes) =>
@@ -106,9 +101,9 @@ export function WeekPage({ session }: { session: SignedIn }) {
               onSuccess: ({ reports }) => announce(reports.map((r) => r.text).join(" ")),
             })
           }
-          onAdjust={(number, options) =>
+          onAdjust={(number, chosen) =>
             adjust.mutate(
-              { number, options },
+              { number, chosen },
               { onSuccess: () => announce(`Adjusting ${number} is in the cart.`) },
             )
           }
@@ -144,45 +139,6 @@ function Tray({ entries }: { entries: Entry[] }) {
       ))}
     </div>
   );
-}
-
-function plannedOf(cart: Cart): Map<string, "drop" | "swap" | "adjust"> {
-  const found = new Map<string, "drop" | "swap" | "adjust">();
-  for (const { outcome } of cart.changes) {
-    if (outcome.kind === "swap") found.set(outcome.gives_up, "swap");
-    else if (outcome.kind === "drop" || outcome.kind === "adjust")
-      found.set(outcome.number, outcome.kind);
-  }
-  return found;
-}
-
-function entriesOf(week: Week, cart: Cart): Entry[] {
-  const outcomes = cart.changes.map((change) => change.outcome);
-  const wanted = new Map(
-    outcomes.filter((o) => o.kind === "add" || o.kind === "swap").map((o) => [o.number, o]),
-  );
-  const goes = outcomes.filter((o) => o.result === "accepted");
-  const given = new Set([
-    ...goes.filter((o) => o.kind === "drop").map((o) => o.number),
-    ...goes.flatMap((o) => (o.gives_up ? [o.gives_up] : [])),
-    ...goes.flatMap((o) => o.also_dropped.map(({ number }) => number)),
-  ]);
-  const registered = week.registered.map((section): Entry => {
-    const part = given.has(section.number) ? "dropped" : "registered";
-    return { section, part, clashes: false, tight: false };
-  });
-  const planned = week.in_cart.flatMap((section): Entry[] => {
-    const outcome = wanted.get(section.number);
-    if (!outcome) return [];
-    const codes = new Set(outcome.findings.map((finding) => finding.code));
-    const refused = hasOwnStop(outcome) ? "stopped" : "planned";
-    const part =
-      outcome.result === "accepted" ? (outcome.kind === "swap" ? "swapped" : "added") : refused;
-    return [
-      { section, part, clashes: codes.has("time.conflict"), tight: codes.has("time.travel") },
-    ];
-  });
-  return [...registered, ...planned];
 }
 
 function chosenWeek(term: Term, wanted: string | null, session: SignedIn): string {

@@ -4,10 +4,9 @@ import { addDays, weekday } from "../../ui/text";
 
 export type Section = Schemas["SectionView"];
 
-/** Registered, given up by the cart, added by it, added but not possible yet, or stopped. */
-export type Part = "registered" | "dropped" | "added" | "swapped" | "planned" | "stopped";
-
-export type Entry = { section: Section; part: Part; clashes: boolean; tight: boolean };
+/** A section, and what becomes of it: the server says so. */
+export type Entry = Pick<Schemas["WeekEntry"], "section" | "part" | "clashes" | "tight">;
+export type Part = Entry["part"];
 
 export type Placed = Entry & {
   day: number;
