@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
 
 from gremba.core.board import Board, first_stop
-from gremba.core.changes import Request
-from gremba.core.findings import Finding, Remedy, Severity
+from gremba.core.changes import Kind, Request
+from gremba.core.findings import Finding, PutInCart, Remedy, Severity
+from gremba.core.rules import ABOUT_STUDENT
 from gremba.core.rules.together import together_stopped, unfinished
 from gremba.core.steps import Group, why_together
 from gremba.core.wording import listed
@@ -22,12 +24,13 @@ def explain(
     board: Board, request: Request, accepted: Sequence[int], group: Group
 ) -> dict[int, list[Finding]]:
     """Why a group is refused: the stops it meets on top of what went through, first its own, then
-    those that it would cause there, by name. What it would mean otherwise does not happen."""
-    found = {
-        i: [f for f in own if f.severity is Severity.STOP]
-        for i, own in board.judge(accepted, group).items()
-    }
-    stopped = [i for i in group if found[i]]
+    those that it would cause there, by name. What else it would mean is said only where it is going
+    to happen, once a hold or the like is cleared."""
+    judged = board.judge(accepted, group)
+    stops = {i: [f for f in own if f.severity is Severity.STOP] for i, own in judged.items()}
+    stopped = [i for i in group if stops[i]]
+    passing = bool(stopped) and all(f.code in ABOUT_STUDENT for i in group for f in stops[i])
+    found = judged if passing else stops
     undone = {} if len(stopped) == len(group) else board.stopped_by(accepted, group)
     if not stopped and not undone:
         # What it stands in the way of comes later, and is stopped only in the order of the list.
@@ -35,11 +38,31 @@ def explain(
         undone = {i: f for i in trial if (f := first_stop(trial[i]))}
     for index in group:
         own = found[index]
-        if undone and not own:
+        if index in stopped:
+            continue
+        if undone:
             own.append(_would_undo(board, index, undone))
-        elif not own:
+        else:
             own.append(_stands_or_falls(board, request, group, stopped, found))
-    return found
+    there = {(c.kind, c.number, c.gives_up) for c in request.changes}
+    return {i: [_without_what_is_there(f, there) for f in own] for i, own in found.items()}
+
+
+def _without_what_is_there(finding: Finding, there: Collection[tuple[Kind, str, str]]) -> Finding:
+    """A finding without ways on that the cart has taken already."""
+
+    def is_there(way: Remedy) -> bool:
+        return isinstance(way.action, PutInCart) and all(
+            (w.kind, w.number, w.gives_up) in there for w in way.action.changes
+        )
+
+    if not any(is_there(way) for way in finding.remedies):
+        return finding
+    ways = [way for way in finding.remedies if not is_there(way)]
+    return replace(finding, remedies=tuple(ways or [_SEE_THE_CART]))
+
+
+_SEE_THE_CART = Remedy("What would help stands in your cart as well: see what stops it there.")
 
 
 def _would_undo(board: Board, index: int, undone: Mapping[int, Finding]) -> Finding:

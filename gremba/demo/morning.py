@@ -156,6 +156,8 @@ class Morning:
                 waiting[section] = waiting.get(section, 0) + 1
                 joined = min(sent_at + timedelta(seconds=rng.randrange(5, 240)), until)
                 places.append((student, section, pool, joined))
+            # A waitlist is in order of entry.
+            places.sort(key=lambda place: place[3])
             run(
                 database,
                 "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "

@@ -69,7 +69,7 @@ class Waiting(BrowserTest):
         first, second = (str(r[0]) for r in self.ask(
             "SELECT p.full_name FROM places w JOIN student_terms st ON st.id = w.student_term_id "
             "JOIN persons p ON p.id = st.student_id WHERE w.pool_id = %s AND w.state = 'waiting' "
-            "ORDER BY w.joined_at, w.id LIMIT 2", pool))  # fmt: skip
+            "ORDER BY w.id LIMIT 2", pool))  # fmt: skip
         self.ask("INSERT INTO section_instructors SELECT s.id, p.id FROM sections s, persons p "
                  "WHERE s.reference_number = %s AND s.term_id = 3 AND p.username = 'petra' "
                  "ON CONFLICT DO NOTHING RETURNING 1", number)  # fmt: skip

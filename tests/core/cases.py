@@ -54,6 +54,10 @@ def passed(*courses: tuple[str, str | None]) -> Setup:
     return lambda w: w.passed(*courses)
 
 
+def course(key: str, **options: object) -> Setup:
+    return lambda w: w.course(key, **options) and None
+
+
 def policy(**values: object) -> Setup:
     return lambda w: setattr(w, "policy", replace(w.policy, **values))
 

@@ -14,6 +14,7 @@ from tests.core.cases import (
     Case,
     Setup,
     at,
+    course,
     held,
     hold,
     passed,
@@ -30,10 +31,6 @@ FULL_NOW = SeatFigures(12, 12)
 
 def open_items(*kinds: ClearanceKind) -> Setup:
     return lambda w: setattr(w, "clearance_open", kinds)
-
-
-def course(key: str, **options: object) -> Setup:
-    return lambda w: w.course(key, **options) and None
 
 
 def consent(code: str, number: str, *lifts: str, **options: object) -> Setup:
@@ -117,7 +114,7 @@ MORE_CASES: tuple[Case, ...] = (
      ["+30001 #LATE0001"], "a", [["consent.used"]]),
     ("but not after the term has ended", [
         windows(LATE, LATE), at(12, 11), consent("LATE0001", "30001", "late add")],
-     ["+30001 #LATE0001"], "r", [["term.closed", "window.over"]]),
+     ["+30001 #LATE0001"], "r", [["term.closed", "window.over", "consent.used"]]),
     ("consent for something else does not allow it", [
         windows(LATE), at(8, 30), consent("SEAT0001", "30001", "seats")],
      ["+30001 #SEAT0001"], "r", [["block.add_over"]]),
@@ -310,7 +307,7 @@ MORE_CASES: tuple[Case, ...] = (
     ("unless it says so", [held("30002"), consent("BOTH0001", "30001", "conflict")],
      ["+30001 #BOTH0001"], "a", [["consent.used"]]),
     ("consent does not lift a hold", [hold("add"), consent("SEAT0001", "30001", "seats")],
-     ["+30001 #SEAT0001"], "r", [["hold.stops"]]),
+     ["+30001 #SEAT0001"], "r", [["hold.stops", "consent.used"]]),
     ("a code that lifts the hold does", [hold("add"), consent("HOLD0001", "30001", "hold")],
      ["+30001 #HOLD0001"], "a", [["consent.used"]]),
     # travel

@@ -9,10 +9,11 @@ from gremba.core.rules import RULES
 from gremba.core.situation import SeatFigures
 from tests.core.cases import CASES, SOIL, week
 from tests.core.more_cases import MORE_CASES
+from tests.core.set_cases import SET_CASES
 from tests.core.wait_cases import WAIT_CASES
 from tests.support.world import World, codes, on, results
 
-ALL_CASES = CASES + MORE_CASES + WAIT_CASES
+ALL_CASES = CASES + MORE_CASES + WAIT_CASES + SET_CASES
 
 class Table(unittest.TestCase):
     def test_cases(self) -> None:

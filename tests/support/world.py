@@ -76,6 +76,8 @@ class World:
         self.holds: tuple[Hold, ...] = ()
         self.held: list[str] = []
         self.parts: dict[str, int] = {}
+        self.credits: dict[str, float] = {}
+        """Of sections held, where they are not the usual ones."""
         self.other_terms: dict[str, tuple[str, ...]] = {}
         self.now = OPEN
         self.clearance_open: tuple[ClearanceKind, ...] = ()
@@ -148,9 +150,10 @@ class World:
     def situation(self) -> Situation:
         """The student's situation as it stands."""
         held = tuple(
-            Held(self.sections[n], self.sections[n].credits_for(None), part=self.parts.get(n))
+            Held(self.sections[n], self.sections[n].credits_for(self.credits.get(n)),
+                 part=self.parts.get(n))
             for n in self.held
-        )
+        )  # fmt: skip
         return Situation(
             self.catalogue(), self.student, self.record, self.windows, self.holds,
             (*held, *self.registrations),

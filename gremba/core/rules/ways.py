@@ -25,7 +25,7 @@ def give_up(case: Case, held: Section) -> list[Remedy]:
     if not _is_held_up(case, Kind.SWAP) and case.step.change.kind is not Kind.SWAP:
         ways.append(
             Remedy(
-                f"Swap {name} for it: you keep what you have until it goes through.",
+                f"Swap {name} for it.",
                 swap(case.section.reference_number, number),
             )
         )
@@ -53,6 +53,8 @@ def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
     if len(situation.places) >= term.policy.most_places or _is_held_up(case, Kind.WAIT):
         return []
     if any(p.section.stands_for_same(section) for p in situation.places):
+        return []
+    if any(s.section is section and s.does is Kind.WAIT for s in case.wanted.steps):
         return []
     return [
         Remedy(

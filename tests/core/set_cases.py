@@ -1,0 +1,198 @@
+"""Decision cases of changes that hang together: what goes through is the first of the valid sets, and
+what speaks against each other is answered as such."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date
+
+from gremba.core.record import PlacementScore
+from gremba.core.requisites import AllOf, CountOf, CourseNeed, PlacementNeed
+from gremba.core.situation import Hold, Place, SeatFigures
+from tests.core.cases import JOINT, Case, Setup, course, held, passed, section, student
+from tests.support.world import World
+
+TOGETHER = CourseNeed("SOIL 110", None, "together")
+
+
+def waits_for(number: str, giving_up: str) -> Setup:
+    def wait(w: World) -> None:
+        place = Place(7, w.sections[number], gives_up=w.sections[giving_up])
+        w.places = (*w.places, place)
+
+    return wait
+
+
+def three_on_monday(w: World) -> None:
+    """One held and three that clash in a row."""
+    w.section("31001", "XRAY 110", "M 09:00-10:00")
+    w.section("31002", "POND 110", "M 09:30-11:00")
+    w.section("31003", "ACRE 110", "M 10:30-12:00")
+    w.section("31004", "CORN 110", "M 11:30-12:30")
+    w.held.append("31001")
+
+
+def fifteen_of_eighteen(w: World) -> None:
+    for n in range(5):
+        w.section(f"3110{n}", f"HELD {n}10", f"F {8 + n:02d}:00-{8 + n:02d}:50")
+        w.held.append(f"3110{n}")
+    w.section("31010", "ACRE 110", "M 09:00-10:00", needs=CourseNeed("BARN 110", None, "before or together"))
+    w.section("31011", "BARN 110", "T 09:00-10:00")
+    w.section("31012", "CORN 110", "W 09:00-10:00")
+
+
+def one_evening(w: World) -> None:
+    w.section("31020", "XRAY 110", "M 20:00-21:00")
+    w.section("31021", "ACRE 110", "M 20:15-21:00", needs=CourseNeed("YARN 110", None, "together"))
+    w.section("31022", "YARN 110", "M 20:30-21:30")
+    w.held.append("31020")
+
+
+def varies(w: World) -> None:
+    w.course("PROJ 300", credits_least=1.0, credits_most=4.0, gradings=("standard", "audit"))
+    w.section("31030", "PROJ 300", "S 08:00-09:00")
+    w.held.append("31030")
+
+
+def far_apart(w: World) -> None:
+    w.travel.update({("hill", "moor"): 90})
+    w.section("31040", "MOOR 110", "M 12:00-13:00 moor")
+    w.section("31041", "HILL 110", "M 10:00-10:50")
+    w.held.append("31041")
+
+
+def old_and_low(w: World) -> None:
+    """A score that is high enough and too old, and a new one that is too low."""
+    scores = (PlacementScore("field test", 80, date(2019, 1, 1)),
+              PlacementScore("field test", 20, date(2027, 1, 1)))  # fmt: skip
+    w.record = replace(w.record, placements=scores)
+
+
+OR_TESTED = CountOf(1, (CourseNeed("APIC 110", "C"), PlacementNeed("field test", 60, 5)))
+EITHER = CountOf(1, (TOGETHER, CourseNeed("WRIT 101", None, "together")))
+AGAINST = ["together.contradiction"]
+
+SET_CASES: tuple[Case, ...] = (
+    # Seen wrong with the former way of choosing.
+    ("a swap is not refused for what stands after it", [three_on_monday, held("30004")],
+     ["+31002", "31001>31003", "+31004"], "rar",
+     [["time.conflict"], [], ["time.conflict"]]),
+    ("what needs another is refused, and the other is not", [fifteen_of_eighteen],
+     ["+31010", "+31011", "+31012"], "rar",
+     [["credits.over"], [], ["credits.over"]]),
+    ("a circle of needs and hours does not take everything with it", [one_evening],
+     ["-31020", "+31021", "+31022"], "ara",
+     [[], ["time.conflict"], []]),
+    ("who needs each other through drops goes through together", [
+        section("31050", "ACRE 110", "M 09:00-10:00"), section("31051", "BARN 110", "T 09:00-10:00"),
+        section("31052", "CORN 110", "T 09:30-10:30"), section("31053", "DELL 110", "M 09:30-10:30"),
+        held("31050", "31051")], ["31050>31052", "31051>31053"], "aa", [[], []]),
+    # Changes of one section that speak against each other.
+    ("a drop and an adjustment of one section", [varies, held("30003")], ["-31030", "~31030 3cr"], "ar",
+     [[], AGAINST]),
+    ("an adjustment and a drop of one section", [varies, held("30003")], ["~31030 3cr", "-31030"], "ar",
+     [[], AGAINST]),
+    ("two adjustments of one section", [varies, held("30003")], ["~31030 3cr", "~31030 2cr"], "ar",
+     [[], AGAINST]),
+    ("a swap away from what is adjusted", [varies, held("30003")], ["31030>30001", "~31030 3cr"], "ar",
+     [[], AGAINST]),
+    ("a drop and an add of one section", [held("30001", "30003")], ["-30001", "+30001"], "ar",
+     [["load.below_half_time"], AGAINST]),
+    ("two swaps away from one section", [held("30001", "30003")], ["30001>30004", "30001>30005"], "ar",
+     [[], AGAINST]),
+    ("a swap to what another swap gives up", [held("30001", "30003")],
+     ["30001>30004", "30003>30001"], "ar", [[], AGAINST]),
+    ("an add and a wait for one section", [section("31060", "PEAR 110", waitlist_limit=3)],
+     ["+31060", "?31060"], "ar", [[], ["wait.course_held"]]),
+    # Credits that an adjustment adds count in its place.
+    ("a raise stands behind the adds before it", [varies, student(credit_limit=6.0)],
+     ["+30003", "~31030 4cr", "+30004"], "arr", [[], ["credits.over"], ["credits.over"]]),
+    ("a raise goes before the adds behind it", [varies, student(credit_limit=6.0)],
+     ["~31030 3cr", "+30003", "+30004"], "aar", [[], [], ["credits.over"]]),
+    ("a reduction makes room wherever it stands", [
+        varies, lambda w: w.credits.update({"31030": 4.0}), student(credit_limit=6.0)],
+     ["+30003", "~31030 3cr"], "aa", [[], []]),
+    # Courses are known by all numbers.
+    ("a need is met by an old number, though nothing of it is offered", [
+        course("TILL 100", equivalents=frozenset({"TILL 90"})),
+        section("31070", "TILL 240", "F 15:00-16:00", needs=CourseNeed("TILL 100", "C")),
+        passed(("TILL 90", "B"))], ["+31070"], "a", [[]]),
+    ("a need that names the old number is met by the new one", [
+        course("TILL 100", equivalents=frozenset({"TILL 90"})),
+        section("31070", "TILL 240", "F 15:00-16:00", needs=CourseNeed("TILL 90", "C")),
+        passed(("TILL 100", "B"))], ["+31070"], "a", [[]]),
+    ("an old number in a need of the same term", [
+        course("TILL 100", equivalents=frozenset({"TILL 90"})), section("31071", "TILL 100", "F 13:00-14:00"),
+        section("31070", "TILL 240", "F 15:00-16:00", needs=CourseNeed("TILL 90", None, "together"))],
+     ["+31070", "+31071"], "aa", [[], []]),
+    # What a drop takes from a section that is kept.
+    ("dropping what a kept section needs, with nothing else", [
+        section("31080", "SOIL 240", "F 15:00-16:00", needs=JOINT), held("31080", "30001")],
+     ["-30001"], "r", [["corequisite.missing"]]),
+    ("dropping one of two that a kept section needs one of", [
+        section("31080", "SOIL 240", "F 15:00-16:00", needs=EITHER), held("31080", "30001", "30003")],
+     ["-30001"], "a", [[]]),
+    ("dropping the one of two that there is", [
+        section("31080", "SOIL 240", "F 15:00-16:00", needs=EITHER), held("31080", "30001")],
+     ["-30001"], "r", [["corequisite.missing"]]),
+    ("exchanging it for another that will do", [
+        section("31080", "SOIL 240", "F 15:00-16:00", needs=EITHER), held("31080", "30001")],
+     ["30001>30003"], "a", [[]]),
+    ("exchanging it for one that will not", [
+        section("31080", "SOIL 240", "F 15:00-16:00", needs=EITHER), held("31080", "30001")],
+     ["30001>30005"], "r", [["corequisite.missing"]]),
+    ("dropping it where it has been passed before", [
+        section("31080", "SOIL 240", "F 15:00-16:00", needs=JOINT), held("31080", "30001"),
+        passed(("SOIL 110", "B"))], ["-30001"], "a", [["load.below_half_time"]]),
+    ("a need that was never met is not the drop's fault", [
+        section("31080", "SOIL 240", "F 15:00-16:00",
+                needs=AllOf((JOINT, CourseNeed("LAWS 110")))), held("31080", "30001")],
+     ["-30001"], "a", [["load.below_half_time"]]),
+    # Waiting.
+    ("waiting for a section by giving up itself", [
+        section("31090", "PLUM 110", "M 08:00-08:50", waitlist_limit=3), held("31090")],
+     ["31090?31090"], "r", [["wait.course_held"]]),
+    ("waiting for what clashes with what the cart adds", [
+        section("31091", "PLUM 110", "MWF 10:00-10:50", waitlist_limit=3)],
+     ["+30001", "?31091"], "ar", [[], ["wait.needs_swap"]]),
+    ("two waits for the last place", [
+        section("31092", "PLUM 110", waitlist_limit=3, pool=95, seats=SeatFigures(1, 1, 0, 0, 2)),
+        section("31093", "FIGS 110", waitlist_limit=3, pool=95, seats=SeatFigures(1, 1, 0, 0, 2))],
+     ["?31092", "?31093"], "wr", [["wait.place"], ["wait.full"]]),
+    ("what is given up for a place is dropped", [
+        section("31094", "PLUM 110", waitlist_limit=3), held("30001", "30003"), waits_for("31094", "30001")],
+     ["-30001"], "a", [["load.below_half_time", "drop.place"]]),
+    ("a wait whose companion course is waited for too", [
+        section("31095", "PLUM 110", waitlist_limit=3, needs=CourseNeed("FIGS 110", None, "together")),
+        section("31096", "FIGS 110", waitlist_limit=3)],
+     ["?31095", "?31096"], "ww", [["wait.place"], ["wait.place"]]),
+    ("a wait without the course that goes with it", [
+        section("31095", "PLUM 110", waitlist_limit=3, needs=CourseNeed("FIGS 110", None, "together")),
+        section("31096", "FIGS 110", waitlist_limit=3)],
+     ["?31095"], "r", [["corequisite.missing"]]),
+    # Placement, travel, lecture and lab.
+    ("too old a score on one of two ways", [
+        section("31100", "APIC 210", "F 15:00-16:00", needs=OR_TESTED), old_and_low],
+     ["+31100"], "r", [["placement.expired"]]),
+    ("a way that takes longer than an hour", [far_apart], ["+31040"], "a", [["time.travel"]]),
+    ("a lab dropped from under its lecture with two that could replace it", [
+        section("31110", "KILN 110", "M 08:00-08:50", companions=frozenset({"31111", "31112", "31113"})),
+        section("31111", "KILN 110", "T 08:00-08:50", component="lab", carries_credit=False,
+                companions=frozenset({"31110"})),
+        section("31112", "KILN 110", "W 08:00-08:50", component="lab", carries_credit=False, seats=0,
+                companions=frozenset({"31110"})),
+        section("31113", "KILN 110", "R 08:00-08:50", component="lab", carries_credit=False, seats=0,
+                companions=frozenset({"31110"})),
+        held("31110", "31111")], ["-31111", "+31112", "+31113"], "rrr",
+     [["companion.missing"], ["course.held_already", "seat.full"], ["course.held_already", "seat.full"]]),
+    ("both of lecture and lab dropped by name", [
+        section("31110", "KILN 110", "M 08:00-08:50", companions=frozenset({"31111"})),
+        section("31111", "KILN 110", "T 08:00-08:50", component="lab", carries_credit=False,
+                companions=frozenset({"31110"})),
+        held("31110", "31111", "30001")], ["-31111", "-31110"], "aa",
+     [["load.below_half_time"], ["load.below_half_time"]]),
+    ("a hold on drops and a swap that needs the drop", [
+        held("30001", "30004"),
+        lambda w: setattr(w, "holds", (Hold("Talk.", "advising", "room", frozenset({"drop"})),))],
+     ["-30001", "+30002"], "rr", [["drop.hold"], ["time.conflict"]]),
+)
