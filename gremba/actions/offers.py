@@ -170,10 +170,9 @@ def _answer(term: TermCatalogue, place: PlaceRow, locked: Locked, decision: Deci
 def _accepting(
     term: TermCatalogue, place: PlaceRow, locked: Locked, how: Acceptance
 ) -> Decision:
-    figures = locked.seats[term.by_id[place.section].pool]
+    pool = term.by_id[place.section].pool
     # The seat that is held for the offer is the one that is taken.
-    free = replace(figures, offered=max(0, figures.offered - 1))
-    seats = {**locked.seats, term.by_id[place.section].pool: free}
+    seats = {**locked.seats, pool: locked.seats[pool].offering(-1, place.part)}
     return serve_for(
         term, place, replace(locked, seats=seats),
         gives_up=term.by_number.get(how.gives_up),

@@ -206,7 +206,7 @@ def _move_figures(
     decision.move_seats(seats)
     figures = seats[term.by_id[place.section].pool]
     if place.state == "offered":
-        figures = replace(figures, offered=max(0, figures.offered - 1))
+        figures = figures.offering(-1, place.part)
     else:
         figures = replace(figures, waiting=max(0, figures.waiting - 1))
     seats[term.by_id[place.section].pool] = figures

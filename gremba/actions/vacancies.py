@@ -18,6 +18,7 @@ from gremba.actions.seat_giving import (
 )
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.promotion import companions_are_full, kept_for_others, seat_for
+from gremba.core.rules.seats import seat_to_take
 from gremba.core.waitlist import offer_until
 from gremba.core.wording import listed, moment, times_text
 from gremba.store.database import Unavailable, connected
@@ -85,10 +86,7 @@ def _serve_some(desk: Desk, pool: int, seen: set[int]) -> tuple[int, bool]:
         if not first:
             with database.atomic():
                 lock_seats(database, [pool])
-                if not heads(database, pool, 1, seen):
-                    settle_pool(database, pool)
-                    return 0, True
-            return 0, False
+                return 0, settle_pool(database, pool, seen)
     term = desk.term(first[0].term)
     with connected(desk.database) as database, database.atomic():
         locked = lock_for(desk, term, first, [pool])
@@ -156,13 +154,16 @@ def _offer(
     until: datetime,
     locked: Locked,
 ) -> None:
-    change_place(desk.database, place, "offered", "offered", locked.now, offer_until=until)
     figures = locked.seats[section.pool]
-    locked.seats[section.pool] = replace(
-        figures, offered=figures.offered + 1, waiting=max(0, figures.waiting - 1)
+    situation = locked.situations[place.student_term_id]
+    part, _ = seat_to_take(figures, situation.student, term.calendar.local_date(locked.now))
+    change_place(
+        desk.database, place, "offered", "offered", locked.now, offer_until=until, part=part
     )
+    figures = replace(figures, waiting=max(0, figures.waiting - 1))
+    locked.seats[section.pool] = figures.offering(1, part)
     when = moment(until.astimezone(term.calendar.zone))
-    full = companions_are_full(locked.situations[place.student_term_id], section, locked.seats)
+    full = companions_are_full(situation, section, locked.seats)
     but = f" At the moment every {listed(full, 'and every')} that goes with it is full." if full else ""
     put_message(
         desk.database, place, f"A seat for you in {section.name}",

@@ -140,7 +140,7 @@ class ReservedPart:
 
     Attributes:
         kind: "cohort", "program", "campus" or "residence".
-        used: seats of the part that are taken by members of the group.
+        used: seats of the part that members of the group have, or are offered.
         release_on: the first day on which what is left is open to all; None for never.
     """
 
@@ -195,6 +195,12 @@ class SeatFigures:
     def kept(self, on: date) -> int:
         """Of the seats left, those that are kept for some group on that day."""
         return min(self.left, sum(p.left for p in self.parts if p.is_kept(on)))
+
+    def offering(self, many: int, part: int | None = None) -> SeatFigures:
+        """The figures when so many more are offered to those who wait (fewer, if negative), of a part
+        or open."""
+        parts = tuple(replace(p, used=p.used + many) if p.id == part else p for p in self.parts)
+        return replace(self, offered=max(0, self.offered + many), parts=parts)
 
     def after(self, taken: int, part: int | None = None) -> SeatFigures:
         """The figures when so many more are taken (fewer, if negative), of a part or open."""

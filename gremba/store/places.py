@@ -38,6 +38,7 @@ class PlaceRow:
         gives_up: id of the section given up for the seat; None for a plain place.
         names: ids of companions named for it.
         receipt: the receipt of the registration that it has led to.
+        part: the reserved part that the seat offered comes from; None for an open seat.
     """
 
     id: int
@@ -54,12 +55,13 @@ class PlaceRow:
     offer_until: datetime | None
     passed_why: str
     receipt: int | None
+    part: int | None
 
 
 _READ = (
     "SELECT w.id, w.student_term_id, t.code, w.section_id, w.pool_id, w.state, "
     "w.gives_up_section_id, w.grading, w.credits::float, w.consent, w.names, w.offer_until, "
-    "w.passed_why, w.receipt_id FROM places w JOIN terms t ON t.id = w.term_id WHERE "
+    "w.passed_why, w.receipt_id, w.part_id FROM places w JOIN terms t ON t.id = w.term_id WHERE "
 )
 
 
@@ -153,6 +155,7 @@ def change_place(
     offer_until: datetime | None = None,
     receipt: int | None = None,
     by: int | None = None,
+    part: int | None = None,
 ) -> None:
     """Write what became of a place, which must be locked, and its event. Two statements; the
     pool's figures follow by themselves.
@@ -160,14 +163,15 @@ def change_place(
     Args:
         receipt: of the registration that it has led to.
         by: id of who did it, if that was not the student.
+        part: the reserved part that a seat offered comes from.
     """
     open_still = state in ("waiting", "offered")
     run(
         database,
         "UPDATE places SET state = %s, ended_at = %s, offer_until = coalesce(%s, offer_until), "
         "offered_at = CASE WHEN %s = 'offered' THEN %s ELSE offered_at END, passed_why = '', "
-        "receipt_id = %s WHERE id = %s",
-        (state, None if open_still else at, offer_until, state, at, receipt, place.id),
+        "receipt_id = %s, part_id = %s WHERE id = %s",
+        (state, None if open_still else at, offer_until, state, at, receipt, part, place.id),
     )
     note_event(database, place.id, what, at, cause, by)
 
@@ -211,9 +215,27 @@ def freed_pools(database: PooledPostgresqlDatabase) -> list[int]:
     return [row[0] for row in rows(database, "SELECT pool_id FROM freed_pools ORDER BY at, pool_id")]
 
 
-def settle_pool(database: PooledPostgresqlDatabase, pool: int) -> None:
-    """The freed seats of a pool, which is locked, have gone where they could. One statement."""
+def settle_pool(
+    database: PooledPostgresqlDatabase, pool: int, apart_from: Collection[int] = ()
+) -> bool:
+    """The freed seats of a pool, which is locked, have gone where they could. Two statements; False,
+    and the note stays, if meanwhile somebody is to be looked at.
+
+    Args:
+        apart_from: places that have been looked at and could be neither served nor passed over.
+    """
     run(database, "DELETE FROM freed_pools WHERE pool_id = %s", (pool,))
+    # Only now: whoever made it so has written the note as well, and either this has waited for them
+    # or their note comes afterwards.
+    left = rows(
+        database,
+        "INSERT INTO freed_pools (pool_id) SELECT p.id FROM seat_pools p WHERE p.id = %s "
+        "AND p.taken + p.offered < p.seat_limit AND EXISTS (SELECT 1 FROM places w "
+        "WHERE w.pool_id = p.id AND w.state = 'waiting' AND w.blocked IS NULL AND NOT w.id = ANY(%s)) "
+        "ON CONFLICT DO NOTHING RETURNING pool_id",
+        (pool, list(apart_from)),
+    )
+    return not left
 
 
 def note_released_parts(database: PooledPostgresqlDatabase, today: date) -> int:
@@ -234,7 +256,7 @@ def note_released_parts(database: PooledPostgresqlDatabase, today: date) -> int:
         "INSERT INTO freed_pools (pool_id) SELECT DISTINCT p.id FROM open o "
         "JOIN seat_pools p ON p.id = o.pool_id AND p.taken + p.offered < p.seat_limit "
         "WHERE EXISTS (SELECT 1 FROM places w WHERE w.pool_id = p.id AND w.state = 'waiting') "
-        "ON CONFLICT DO NOTHING",
+        "ON CONFLICT (pool_id) DO UPDATE SET at = freed_pools.at",
         (today,),
     )
 

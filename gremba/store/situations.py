@@ -38,7 +38,9 @@ LEFT JOIN (SELECT pool_id, count(*) AS many FROM places
 LEFT JOIN (SELECT pool_id, json_agg(json_build_array(
                       id, group_kind, group_value, seats,
                       (SELECT count(*) FROM registrations r
-                       WHERE r.part_id = seat_reservations.id AND r.state = 'registered'),
+                       WHERE r.part_id = seat_reservations.id AND r.state = 'registered')
+                      + (SELECT count(*) FROM places o
+                         WHERE o.part_id = seat_reservations.id AND o.state = 'offered'),
                       release_on) ORDER BY id) AS parts
            FROM seat_reservations WHERE pool_id = ANY(%(pools)s::int[]) GROUP BY pool_id) s
     ON s.pool_id = p.id

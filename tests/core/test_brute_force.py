@@ -6,7 +6,7 @@ import unittest
 from concurrent.futures import ProcessPoolExecutor
 from unittest import mock
 
-from gremba.core import decision as decision_module
+from gremba.core import board
 from gremba.core.asking import BOOK
 from gremba.core.decision import decide
 from gremba.core.interplay import Relations
@@ -79,7 +79,7 @@ class WhatIsSpared(unittest.TestCase):
 
         for seed in range(1_500):
             usual = _decided(seed)[1]
-            with mock.patch.object(decision_module, "find_relations", all_of_them):
+            with mock.patch.object(board, "find_relations", all_of_them):
                 self.assertEqual(usual, _decided(seed)[1], seed)
 
     def test_which_rules_are_asked_on_one_warm_catalogue(self) -> None:

@@ -41,9 +41,13 @@ ALTER TABLE place_events ADD CHECK (what IN
      'left', 'closed', 'loosened'));
 -- Who did it, where that was not the student.
 ALTER TABLE place_events ADD COLUMN by_id integer REFERENCES persons;
+-- The reserved part that an offered seat comes from.
+ALTER TABLE places ADD COLUMN part_id integer REFERENCES seat_reservations (id);
+CREATE INDEX places_of_part ON places (part_id) WHERE part_id IS NOT NULL AND state = 'offered';
 ALTER TABLE seat_reservations ADD COLUMN released boolean NOT NULL DEFAULT false;
 
--- Something has changed for these students: their places are looked at again.
+-- Something has changed for these students: their places are looked at again. A note that is there
+-- already is written all the same: whoever is about to take it away then waits, and looks once more.
 CREATE FUNCTION look_again_at(who integer[]) RETURNS void LANGUAGE plpgsql AS $$
 DECLARE pools integer[];
 BEGIN
@@ -57,7 +61,7 @@ BEGIN
     IF pools IS NULL THEN RETURN; END IF;
     INSERT INTO freed_pools (pool_id)
     SELECT id FROM seat_pools WHERE id = ANY(pools) AND taken + offered < seat_limit
-    ON CONFLICT DO NOTHING;
+    ON CONFLICT (pool_id) DO UPDATE SET at = freed_pools.at;
     -- Also where no seat is free: they may lie on a ring.
     PERFORM pg_notify('gremba_freed', '');
 END $$;
@@ -134,12 +138,12 @@ BEGIN
         )
         INSERT INTO freed_pools (pool_id)
         SELECT DISTINCT p.id FROM again a JOIN seat_pools p ON p.id = a.pool_id
-        WHERE p.taken + p.offered < p.seat_limit ON CONFLICT DO NOTHING;
+        WHERE p.taken + p.offered < p.seat_limit ON CONFLICT (pool_id) DO UPDATE SET at = freed_pools.at;
     END IF;
     INSERT INTO freed_pools (pool_id)
     SELECT f.id FROM unnest(free) AS f (id)
     WHERE EXISTS (SELECT 1 FROM places w WHERE w.pool_id = f.id AND w.state = 'waiting')
-    ON CONFLICT DO NOTHING;
+    ON CONFLICT (pool_id) DO UPDATE SET at = freed_pools.at;
     IF FOUND THEN PERFORM pg_notify('gremba_freed', ''); END IF;
     RETURN NULL;
 END $$;
