@@ -152,6 +152,8 @@ def _written(desk: Desk, message: Outgoing, now: datetime) -> EmailMessage:
     Raises:
         _Lasting: no mail can be made of it, such as for an address that is none.
     """
+    if "@" not in message.address:
+        raise _Lasting("The student has no address.")
     mail = EmailMessage()
     try:
         mail["From"] = SENDER

@@ -73,6 +73,8 @@ def connected(
             borrowing asks the server whether it is still there. A connection that is kept may turn
             out to be lost only at its next use, so whoever keeps one tries again.
     """
+    # Within a transaction of this thread it is that one's connection, and stays it.
+    keep = keep or (not database.is_closed() and database.in_transaction())
     database.connect(reuse_if_open=True)
     try:
         yield database
@@ -81,7 +83,7 @@ def connected(
         raise
     except BaseException:
         # Giving it back undoes whatever may be left open on it.
-        keep = False
+        keep = database.in_transaction()
         raise
     finally:
         if not keep and not database.is_closed():
