@@ -37,7 +37,7 @@ def find_rings(
     """Rings that can be served together, no wish in two of them.
 
     Each look for a ring takes time that grows with the number of wishes, and after each one at least
-    is out: served, or stopped.
+    is out: served, stopped, or found to lie on none.
 
     Args:
         wishes: those who have waited longest first.
@@ -45,69 +45,70 @@ def find_rings(
             then on. None of them means that it was served.
         most: so many rings at the most are tried.
     """
-    left = {w.place: w for w in wishes if w.wants != w.gives}
+    left = _Left(wishes)
     found: list[Ring] = []
     for wish in wishes:
-        while wish.place in left and most > 0:
-            _leave_out_open_ends(left)
-            ring = _shortest_ring(wish, left) if wish.place in left else None
+        while wish.place in left.wishes and most > 0:
+            ring = left.shortest_ring(wish)
             if ring is None:
                 # Only fewer will be left, so it lies on none later either.
-                left.pop(wish.place, None)
+                left.take_out([wish.place])
                 break
             most -= 1
             stopped = serve(ring)
             if not stopped:
                 found.append(ring)
-            for place in stopped or [w.place for w in ring]:
-                del left[place]
+            left.take_out(stopped or [w.place for w in ring])
     return found
 
 
-def _leave_out_open_ends(left: dict[int, Wish]) -> None:
-    """Leave out who cannot lie on a ring: nobody left gives what they want, or wants what they give;
-    and so on."""
-    by_wanted: dict[int, list[Wish]] = {}
-    by_given: dict[int, list[Wish]] = {}
-    wanting: dict[int, int] = {}
-    giving: dict[int, int] = {}
-    for wish in left.values():
-        by_wanted.setdefault(wish.wants, []).append(wish)
-        by_given.setdefault(wish.gives, []).append(wish)
-        wanting[wish.wants] = wanting.get(wish.wants, 0) + 1
-        giving[wish.gives] = giving.get(wish.gives, 0) + 1
-    out = [w for w in left.values() if not giving.get(w.wants) or not wanting.get(w.gives)]
-    while out:
-        wish = out.pop()
-        if left.pop(wish.place, None) is None:
-            continue
-        wanting[wish.wants] -= 1
-        giving[wish.gives] -= 1
-        if not giving[wish.gives]:
-            out += by_wanted.get(wish.gives, ())
-        if not wanting[wish.wants]:
-            out += by_given.get(wish.wants, ())
+class _Left:
+    """The wishes that may still lie on a ring: somebody left gives what each wants, and wants what it
+    gives."""
 
+    def __init__(self, wishes: Sequence[Wish]) -> None:
+        self.wishes = {w.place: w for w in wishes if w.wants != w.gives}
+        # By pool, those who want it and those who give it, in order of waiting.
+        self._wanting: dict[int, dict[int, Wish]] = {}
+        self._giving: dict[int, dict[int, Wish]] = {}
+        for wish in self.wishes.values():
+            self._wanting.setdefault(wish.wants, {})[wish.place] = wish
+            self._giving.setdefault(wish.gives, {})[wish.place] = wish
+        self.take_out([w.place for w in self.wishes.values() if not self._goes_on(w)])
 
-def _shortest_ring(first: Wish, left: dict[int, Wish]) -> Ring | None:
-    """The shortest ring that a wish lies on, among those left, which stand in order of waiting."""
-    givers: dict[int, list[Wish]] = {}
-    for wish in left.values():
-        givers.setdefault(wish.gives, []).append(wish)
-    came_by: dict[int, Wish] = {}
-    """For a pool that is reached, who leads on to it."""
-    reached = {first.wants}
-    waiting = deque([first.wants])
-    while waiting:
-        pool = waiting.popleft()
-        for wish in givers.get(pool, ()):
-            if wish.wants == first.gives:
-                ring = [wish]
-                while ring[-1].gives != first.wants:
-                    ring.append(came_by[ring[-1].gives])
-                return (first, *reversed(ring))
-            if wish.wants not in reached:
-                reached.add(wish.wants)
-                came_by[wish.wants] = wish
-                waiting.append(wish.wants)
-    return None
+    def _goes_on(self, wish: Wish) -> bool:
+        return bool(self._giving.get(wish.wants) and self._wanting.get(wish.gives))
+
+    def take_out(self, places: Collection[int]) -> None:
+        """Take wishes out, and with them whoever cannot lie on a ring any more."""
+        out = list(places)
+        while out:
+            wish = self.wishes.pop(out.pop(), None)
+            if wish is None:
+                continue
+            wanting, giving = self._wanting[wish.wants], self._giving[wish.gives]
+            del wanting[wish.place], giving[wish.place]
+            if not giving:
+                out += self._wanting.get(wish.gives, ())
+            if not wanting:
+                out += self._giving.get(wish.wants, ())
+
+    def shortest_ring(self, first: Wish) -> Ring | None:
+        """The shortest ring that a wish lies on; of several the one over those who wait longest."""
+        came_by: dict[int, Wish] = {}
+        """For a pool that is reached, who leads on to it."""
+        reached = {first.wants}
+        waiting = deque([first.wants])
+        while waiting:
+            pool = waiting.popleft()
+            for wish in self._giving.get(pool, {}).values():
+                if wish.wants == first.gives:
+                    ring = [wish]
+                    while ring[-1].gives != first.wants:
+                        ring.append(came_by[ring[-1].gives])
+                    return (first, *reversed(ring))
+                if wish.wants not in reached:
+                    reached.add(wish.wants)
+                    came_by[wish.wants] = wish
+                    waiting.append(wish.wants)
+        return None

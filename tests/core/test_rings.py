@@ -12,7 +12,7 @@ from gremba.core.rings import Ring, Wish, find_rings
 
 
 def rings(wishes: list[Wish], refuse: frozenset[int] = frozenset()) -> list[list[int]]:
-    found = find_rings(wishes, lambda ring: not refuse & {w.place for w in ring})
+    found = find_rings(wishes, lambda ring: refuse & {w.place for w in ring})
     return [[w.place for w in ring] for ring in found]
 
 
@@ -48,7 +48,7 @@ class Rings(unittest.TestCase):
     @settings(max_examples=400)
     @given(many(), st.sets(st.integers(1, 10), max_size=3))
     def test_against_networkx(self, wishes: list[Wish], refuse: set[int]) -> None:
-        found = find_rings(wishes, lambda ring: not refuse & {w.place for w in ring})
+        found = find_rings(wishes, lambda ring: refuse & {w.place for w in ring})
         served = [w.place for ring in found for w in ring]
         self.assertEqual(len(served), len(set(served)), "nobody is in two rings")
         for ring in found:
@@ -65,7 +65,7 @@ class Rings(unittest.TestCase):
     def test_whoever_could_be_served_and_is_not_lost_to_one_who_waited_longer(
         self, wishes: list[Wish]
     ) -> None:
-        found = find_rings(wishes, lambda ring: True)
+        found = find_rings(wishes, lambda ring: ())
         served = {w.place for ring in found for w in ring}
         for wish in wishes:
             if wish.place in served:
@@ -78,6 +78,44 @@ class Rings(unittest.TestCase):
                     graph.add_edge(other.gives, other.wants)
             if wish.wants != wish.gives and wish.wants in graph and wish.gives in graph:
                 self.assertFalse(nx.has_path(graph, wish.wants, wish.gives))
+
+    @settings(max_examples=200)
+    @given(many())
+    def test_the_shortest_ring_over_those_who_wait_longest(self, wishes: list[Wish]) -> None:
+        expected: list[list[int]] = []
+        left = [w for w in wishes if w.wants != w.gives]
+        for wish in list(left):
+            cycles = sorted(self.cycles(wish, left), key=lambda c: (len(c), c)) if wish in left else []
+            if cycles:
+                expected.append(cycles[0])
+                left = [w for w in left if w.place not in cycles[0]]
+        self.assertEqual(rings(wishes), expected)
+
+    @staticmethod
+    def cycles(first: Wish, left: list[Wish]) -> list[list[int]]:
+        """Every ring that a wish lies on, written out by networkx."""
+        graph = nx.DiGraph()
+        for one in left:
+            graph.add_edges_from((one.place, o.place) for o in left if o is not one and one.wants == o.gives)
+        if first.place not in graph:
+            return []
+        found = []
+        for cycle in nx.simple_cycles(graph):
+            if first.place in cycle:
+                start = cycle.index(first.place)
+                found.append(cycle[start:] + cycle[:start])
+        return found
+
+    def test_whoever_is_stopped_is_asked_about_once(self) -> None:
+        wishes = wish_list(*((n % 3, (n + 1) % 3) for n in range(30)))
+        asked: list[int] = []
+
+        def serve(ring: Ring) -> list[int]:
+            asked.append(ring[-1].place)
+            return [ring[-1].place]
+
+        self.assertEqual(find_rings(wishes, serve), [])
+        self.assertEqual(len(asked), len(set(asked)))
 
     @staticmethod
     def is_ring(ring: Ring) -> bool:
