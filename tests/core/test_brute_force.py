@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import unittest
 from concurrent.futures import ProcessPoolExecutor
 from unittest import mock
@@ -14,9 +15,10 @@ from gremba.core.outcome import Decision, Result
 from tests.core import plain_term
 from tests.support.world import World
 
-MANY = 20_000
-CLEVER = 600
-"""So many requests, at least, in which going through them one by one would end otherwise."""
+MANY = int(os.environ.get("GREMBA_REQUESTS", "20000"))
+"""Requests that are compared; fewer while one works on something."""
+CLEVER = MANY * 3 // 100
+"""So many of them, at least, in which going through the changes one by one would end otherwise."""
 
 
 def _compare(seeds: range) -> tuple[list[str], int]:
@@ -48,7 +50,7 @@ class WhatGoesThrough(unittest.TestCase):
         self.assertGreaterEqual(sum(clever for _, clever in halves), CLEVER)
 
     def test_tables_receipt_and_week_would_say_the_same(self) -> None:
-        for seed in range(1_000):
+        for seed in range(MANY // 20):
             world, decision = _decided(seed)
             held = {h.section.reference_number: h.credits for h in world.situation().held}
             for outcome in decision.outcomes:
@@ -77,13 +79,13 @@ class WhatIsSpared(unittest.TestCase):
             others = [everybody & ~(1 << place) for place in range(len(groups))]
             return Relations(others, others, [0 for _ in groups])
 
-        for seed in range(1_500):
+        for seed in range(MANY // 12):
             usual = _decided(seed)[1]
             with mock.patch.object(board, "find_relations", all_of_them):
                 self.assertEqual(usual, _decided(seed)[1], seed)
 
     def test_which_rules_are_asked_on_one_warm_catalogue(self) -> None:
-        for seed in range(150):
+        for seed in range(MANY // 150):
             term, _ = plain_term.make(seed)
             world = plain_term.as_world(term)
             warm = world.situation()
