@@ -10,7 +10,7 @@ import statistics
 import subprocess
 import sys
 import time
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
@@ -20,8 +20,9 @@ from rich.console import Console
 from rich.table import Table
 
 from benchmarks.college import TERM, fill
-from benchmarks.judging import time_decisions
+from benchmarks.judging import time_decisions, time_tangled
 from benchmarks.searching import Typing
+from benchmarks.trouble import BLOCKED, SWAPS, offered_beside_trouble
 from benchmarks.waiting import Freeing, set_apart, time_sweeps
 from gremba.cli import USUAL_WORKERS
 from gremba.launch.cluster import private_cluster, programs
@@ -187,11 +188,24 @@ def main(
         found, loads, rush = _take_turns(console, url, workers, seconds, rounds, requests)
         with connected(database):
             receipts, taken, wrong = rows(database, _COUNTS)[0]
-        sweeps = time_sweeps(url)
         database.close_all()
+        console.print("Freed seats beside trouble …")
+        troubled = offered_beside_trouble(url, lambda: _serve_application(url, workers))
+        sweeps = time_sweeps(url)
     finally:
         cluster.stop()
-    _print_table(console, found, loads, rush, sweeps, receipts, taken, wrong)
+    _print_table(console, found, loads, rush, troubled, sweeps, receipts, taken, wrong)
+
+
+def _serve_application(url: str, workers: int) -> Callable[[], None]:
+    """Start the application's servers; gives what stops them."""
+    server = serve("gremba.web.app:create_app", free_port(), workers, True, url)
+
+    def stop() -> None:
+        server.terminate()
+        server.wait()
+
+    return stop
 
 
 _COUNTS = """
@@ -273,6 +287,7 @@ def _print_table(
     found: list[Round],
     loads: list[Load],
     rush: Rush,
+    troubled: list[float],
     sweeps: tuple[int, float],
     receipts: int,
     taken: int,
@@ -282,6 +297,7 @@ def _print_table(
     table.add_column("measured")
     table.add_column("", justify="right")
     decide = time_decisions()
+    ten, forty = time_tangled(10), time_tangled(40, terms=10)
     ratios = [r.sendings / r.floor for r in found]
 
     def middle(values: Iterable[float]) -> float:
@@ -307,10 +323,16 @@ def _print_table(
         ("a freed seat offered to the head, median", f"{middle(rush.freed):,.0f} ms"),
         ("a freed seat offered to the head, longest", f"{max(rush.freed):,.0f} ms"),
         ("seats freed", f"{len(rush.freed)}"),
+        (f"the same beside {SWAPS:,} stopped swaps, {BLOCKED} blocked lists and a silent mail server",
+         f"{middle(troubled):,.0f} ms, longest {max(troubled):,.0f}"),
         (f"sweep over {sweeps[0]:,} places that wait, median", f"{sweeps[1] * 1e3:,.0f} ms"),
         ("decide, six changes, median", f"{statistics.median(decide) * 1e3:.2f} ms"),
         ("decide, six changes, 99th percentile",
          f"{statistics.quantiles(decide, n=100)[-1] * 1e3:.2f} ms"),
+        ("decide, ten tangled swaps, median and longest",
+         f"{statistics.median(ten) * 1e3:.1f}, {max(ten) * 1e3:.0f} ms"),
+        ("decide, forty tangled swaps, median and longest",
+         f"{statistics.median(forty) * 1e3:.0f}, {max(forty) * 1e3:.0f} ms"),
     ):  # fmt: skip
         table.add_row(name, value)
     console.print(table)

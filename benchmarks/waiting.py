@@ -27,10 +27,18 @@ def set_apart(database: PooledPostgresqlDatabase) -> None:
     """Let the last sections be full, with two who wait for each."""
     with connected(database):
         run(database, "UPDATE sections SET waitlist_limit = 8")
-        run(database, "UPDATE seat_pools SET seat_limit = 0 WHERE id > (SELECT max(id) FROM seat_pools) - %s",
-            (POOLS,))  # fmt: skip
-        _join(database, f"p.id > (SELECT max(id) FROM seat_pools) - {POOLS}", 2)
+        make_full(database, f"p.id > (SELECT max(id) FROM seat_pools) - {POOLS}", 2)
         run(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
+
+
+def make_full(database: PooledPostgresqlDatabase, which: str, each: int) -> None:
+    """Let so many wait for each of these pools, which are to have no seat left.
+
+    Args:
+        which: a condition on ``p``, a row of ``seat_pools``.
+    """
+    run(database, f"UPDATE seat_pools p SET seat_limit = taken + offered WHERE {which}")
+    _join(database, which, each)
 
 
 def _join(database: PooledPostgresqlDatabase, which: str, each: int) -> None:
@@ -46,10 +54,15 @@ def _join(database: PooledPostgresqlDatabase, which: str, each: int) -> None:
 
 
 class Freeing(threading.Thread):
-    """Frees a seat now and then and notes how long it was until it was offered."""
+    """Frees a seat now and then and notes how long it was until it was offered.
 
-    def __init__(self, url: str) -> None:
+    Args:
+        skip: so many of the last pools are left alone.
+    """
+
+    def __init__(self, url: str, skip: int = 0) -> None:
         super().__init__(daemon=True)
+        self._skip = skip
         self._database = connect(url)
         self._ending = threading.Event()
         self.took: list[float] = []
@@ -58,7 +71,8 @@ class Freeing(threading.Thread):
         """Free one seat after another, until told to stop."""
         with connected(self._database) as database:
             pools = [row[0] for row in rows(
-                database, "SELECT id FROM seat_pools ORDER BY id DESC LIMIT %s", (POOLS,))]  # fmt: skip
+                database, "SELECT id FROM seat_pools ORDER BY id DESC LIMIT %s OFFSET %s",
+                (POOLS, self._skip))]  # fmt: skip
             for pool in pools:
                 if self._ending.is_set():
                     return
@@ -85,7 +99,7 @@ def time_sweeps(url: str) -> tuple[int, float]:
     """How many places wait, and the median seconds of a sweep that finds nothing to move."""
     database = connect(url)
     with connected(database):
-        run(database, "UPDATE seat_pools SET seat_limit = taken + offered, beyond = 0")
+        run(database, "UPDATE seat_pools SET seat_limit = taken + offered")
         _join(database, "p.id <= 2500", 2)
         run(database, "ANALYZE places")
         waiting = rows(database, "SELECT count(*) FROM places WHERE state = 'waiting'")[0][0]

@@ -8,9 +8,21 @@ from datetime import date
 
 from gremba.core.record import PlacementScore
 from gremba.core.requisites import AllOf, CountOf, CourseNeed, PlacementNeed
-from gremba.core.situation import Hold, Place, SeatFigures
-from tests.core.cases import JOINT, Case, Setup, course, held, passed, section, student
-from tests.support.world import World
+from gremba.core.situation import Hold, Place, ReservedPart, SeatFigures
+from tests.core.cases import (
+    JOINT,
+    Case,
+    Setup,
+    at,
+    course,
+    held,
+    passed,
+    policy,
+    section,
+    student,
+    windows,
+)
+from tests.support.world import LATE, World
 
 TOGETHER = CourseNeed("SOIL 110", None, "together")
 
@@ -191,6 +203,53 @@ SET_CASES: tuple[Case, ...] = (
                 companions=frozenset({"31110"})),
         held("31110", "31111", "30001")], ["-31111", "-31110"], "aa",
      [["load.below_half_time"], ["load.below_half_time"]]),
+    ("a lab dropped with its lecture and its discussion", [
+        section("31120", "LOOM 110", "M 08:00-08:50", companions=frozenset({"31121", "31122"})),
+        section("31121", "LOOM 110", "T 08:00-08:50", component="lab", carries_credit=False,
+                companions=frozenset({"31120"})),
+        section("31122", "LOOM 110", "W 08:00-08:50", component="discussion", carries_credit=False,
+                companions=frozenset({"31120"})),
+        held("31120", "31121", "31122", "30001", "30003")], ["-31121"], "a",
+     [["drop.companions"]]),
+    ("two of a pool in which all but one seat is kept for others", [
+        section("31130", "PLUM 110", "M 08:00-08:50", pool=96), section("31131", "FIGS 110", "T 08:00-08:50", pool=96),
+        lambda w: w.seats.update({96: SeatFigures(5, 2, parts=(
+            ReservedPart(1, "cohort", "first years", 2),))})],
+     ["+31130", "+31131"], "ar", [[], ["seat.reserved"]]),
+    ("one waits for the seat that is free", [
+        section("31140", "PLUM 110", "M 08:00-08:50", seats=SeatFigures(5, 4, 0, 0, 1), waitlist_limit=2)],
+     ["+31140"], "r", [["seat.waitlist_first"]]),
+    ("a bundle of which one is in the cart and full", [
+        section("31150", "REED 110", "M 08:00-08:50", bundle="weave"),
+        section("31151", "RUSH 110", "T 08:00-08:50", bundle="weave", seats=0),
+        section("31152", "CANE 110", "W 08:00-08:50", bundle="weave")],
+     ["+31150", "+31151"], "rr",
+     [["bundle.incomplete"], ["seat.full", "bundle.incomplete"]]),
+    ("a bundle that is waited for in part", [
+        section("31150", "REED 110", "M 08:00-08:50", bundle="weave", waitlist_limit=2),
+        section("31151", "RUSH 110", "T 08:00-08:50", bundle="weave", seats=0)],
+     ["?31150"], "r", [["bundle.incomplete"]]),
+    ("a swap to a number that is none", [held("30001", "30003")], ["30001>39999"], "r", [["section.unknown"]]),
+    ("a swap away from a number that is none", [held("30001", "30003")], ["39999>30004"], "r",
+     [["section.unknown"]]),
+    ("a waitlist that is full, and one ahead in the cart", [
+        section("31160", "PLUM 110", waitlist_limit=2, pool=97, seats=SeatFigures(1, 1, 0, 0, 2)),
+        section("31161", "FIGS 110", waitlist_limit=3, pool=97, seats=SeatFigures(1, 1, 0, 0, 2))],
+     ["?31161", "?31160"], "wr", [["wait.place"], ["wait.full"]]),
+    ("too many credits, with nothing above it", [student(credit_limit=2.0)], ["+30001"], "r",
+     [["credits.over"]]),
+    ("credits chosen for a course that has fixed ones", [], ["+30001 2cr"], "r", [["credits.range"]]),
+    ("credits chosen beside an audit", [
+        course("PROJ 300", credits_least=1.0, credits_most=4.0, gradings=("standard", "audit")),
+        section("31170", "PROJ 300", "S 08:00-09:00")], ["+31170 audit 2cr"], "r", [["credits.range"]]),
+    ("leaving the term in aid, half of it done", [
+        held("30001"), at(10, 4), windows(LATE), policy(may_leave_by_dropping=True),
+        student(receives_aid=True)], ["-30001"], "a",
+     [["drop.withdrawal", "drop.aid"]]),
+    ("leaving the term in aid, when all of it is earned", [
+        held("30001"), at(11, 4), windows(LATE), policy(may_leave_by_dropping=True),
+        student(receives_aid=True)], ["-30001"], "a",
+     [["drop.withdrawal", "drop.aid"]]),
     ("a hold on drops and a swap that needs the drop", [
         held("30001", "30004"),
         lambda w: setattr(w, "holds", (Hold("Talk.", "advising", "room", frozenset({"drop"})),))],

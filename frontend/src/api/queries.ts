@@ -88,7 +88,8 @@ export const cartQuery = (whose: Whose) =>
 
 export const weekQuery = (whose: Whose) =>
   queryOptions({
-    queryKey: ["week", whose.term, whose.student],
+    // Below the cart: whatever is asked for anew because the cart may be another, this is as well.
+    queryKey: ["cart", whose.term, whose.student, "week"],
     queryFn: () => take(api.GET("/api/terms/{term}/week", { params: pathOf(whose) })),
   });
 

@@ -146,8 +146,8 @@ def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
         if case.wanted.gives_up(mine):
             way = Remedy(f"See what stops the drop of {name} in your cart first.")
         yield me.finding(
-            f"{name}, which you keep, needs {describe(mine.course.requisites)}; without "
-            f"{dropped.key} {listed(list(dict.fromkeys(n.fact for n in then.nearest())))}.",
+            f"{name}, which you keep, needs {describe(mine.course.requisites)}, and nothing else that "
+            f"you have would do in the place of {dropped.key}.",
             remedies=[way],
             ask="the instructor",
             other=number,

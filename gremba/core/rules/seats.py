@@ -81,8 +81,9 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     groups = " and ".join(f"{p.left} for the {p.kind} “{p.value}”" for p in kept)
     release = [p.release_on for p in kept if p.release_on is not None]
     until = f" until {day(min(release))}" if release else ""
+    left = free - len(wanted)
     yield me.finding(
-        f"The {counted(free, 'seat', 'seats')} left {'is' if free == 1 else 'are'} reserved: "
+        f"The {counted(left, 'seat', 'seats')} left {'is' if left == 1 else 'are'} reserved: "
         f"{groups}{until}.",
         remedies=[
             Remedy(f"Look again on {day(min(release))}, when they are open to all.")
@@ -91,7 +92,8 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
                    GoTo(Place.CONSENT)),
         ],
         ask="the instructor",
-        left=free,
+        rests_on=wanted if wanted and free > sum(p.left for p in kept) else (),
+        left=left,
         reserved=sum(p.left for p in kept),
     )  # fmt: skip
 

@@ -64,7 +64,7 @@ export function useSending({ term, student }: Whose, username: string) {
     },
     onSettled: () =>
       Promise.all(
-        ["cart", "week", "receipts", "outlook"].map((what) =>
+        ["cart", "receipts", "outlook"].map((what) =>
           client.invalidateQueries({ queryKey: [what, term, student] }),
         ),
       ),

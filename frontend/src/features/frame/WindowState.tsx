@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import type { Schemas } from "../../api/client";
-import { cartQuery, clearanceQuery, weekQuery } from "../../api/queries";
+import { cartQuery, clearanceQuery } from "../../api/queries";
 import { countdown, dayAndTime } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
@@ -23,7 +23,7 @@ export function WindowState({ session, window }: Props) {
     // The minute has come: what the cart says is no longer so. Asked again every second until
     // the server agrees, whose clock may be a moment behind.
     if (!second) return;
-    for (const query of [cartQuery, clearanceQuery, weekQuery])
+    for (const query of [cartQuery, clearanceQuery])
       client.invalidateQueries({ queryKey: query({ term, student }).queryKey });
   }, [second, client, term, student]);
   if (!window) return null;

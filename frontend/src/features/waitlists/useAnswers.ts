@@ -10,7 +10,7 @@ export function useAnswers() {
   const params = (place_id: number) => ({ path: { place_id }, query: { student } });
   const onSettled = () =>
     Promise.all(
-      ["places", "news", "messages", "cart", "week", "receipts", "outlook"].map((what) =>
+      ["places", "news", "messages", "cart", "receipts", "outlook"].map((what) =>
         client.invalidateQueries({ queryKey: [what] }),
       ),
     );
