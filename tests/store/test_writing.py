@@ -4,29 +4,45 @@ from __future__ import annotations
 
 import unittest
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, time, timedelta
 from threading import Barrier
 
 import orjson
 import peewee
+from psycopg.types.json import Jsonb
 
+from gremba.actions.actor import Subject
+from gremba.actions.edit_cart import put_wishes
 from gremba.actions.put_through import Receipt, put_through
 from gremba.actions.sending import Sending
-from gremba.store.database import connected, rows, run
+from gremba.actions.vacancies import serve_freed
+from gremba.core.changes import Change, Kind
+from gremba.core.findings import Wish
+from gremba.core.outcome import Adjusted, Decision, Figures, GivenUp, Outcome, Result
+from gremba.core.situation import Held, Place
+from gremba.demo.morning import SetClock
+from gremba.store.carts import read_cart
+from gremba.store.database import Refused, connected, in_few_trips, rows, run
+from gremba.store.registrations import Writing, write
+from gremba.store.situations import read_situations
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
 from tests.support.world import request
 
 
-class Writing(unittest.TestCase):
+class Written(unittest.TestCase):
     def setUp(self) -> None:
         self.campus = Campus(new_database())
         self.addCleanup(self.campus.close)
         self.one, self.two, self.three = self.campus.people(3)
+        self.clock: SetClock | None = None
+        self.turn = 0
 
     def send(self, who: Somebody, *changes: str) -> str:
         """One letter a change: a for accepted, r for refused."""
         desk = self.campus.desk()
-        self.turn = getattr(self, "turn", 0) + 1
+        desk.clock = self.clock or desk.clock
+        self.turn += 1
         [answer] = put_through(desk, [Sending(who.row, desk.term(TERM), request(changes),
                                               f"key-of-{self.turn}", who.id, who.username)])  # fmt: skip
         assert isinstance(answer, Receipt), answer
@@ -76,6 +92,110 @@ class Writing(unittest.TestCase):
         self.assertEqual((row, event), (("audit", 0), ("adjusted", "audit", 0)))
         self.assertEqual(self.send(self.one, f"~{number} standard"), "a")
         self.assertEqual(self.campus.value("SELECT credits::int FROM registrations"), 3)
+
+    def late(self, days: int) -> SetClock:
+        """A clock so many days into the term, when half of the charge comes back until day 11."""
+        steps = [{"through": str(self.campus.begins + timedelta(11)), "percent": 50}]
+        self.campus.run("UPDATE blocks SET refund_steps = %s", Jsonb(steps))
+        self.campus.run("UPDATE terms SET policy = policy || %s", Jsonb(
+            {"may_leave_by_dropping": True, "tariff": {"per_credit": 10_001, "per_term": 5_000}}))  # fmt: skip
+        self.campus.run("UPDATE windows SET closes_at = now() + interval '300 days'")
+        return SetClock(datetime.combine(self.campus.begins, time(12), tzinfo=UTC) + timedelta(days))
+
+    def test_a_late_drop_leaves_a_w_and_what_stays_due(self) -> None:
+        number, other = self.campus.section(2), self.campus.section(2)
+        self.assertEqual(self.send(self.one, f"+{number}", f"+{other}"), "aa")
+        self.clock = self.late(8)
+        self.assertEqual(self.send(self.one, f"-{number}"), "a")
+        self.clock = self.late(20)
+        self.assertEqual(self.send(self.one, f"-{other}"), "a")
+        with connected(self.campus.database):
+            found = rows(self.campus.database, "SELECT r.state, r.kept_cents, e.what FROM registrations r "
+                         "JOIN registration_events e ON e.registration_id = r.id ORDER BY r.id")  # fmt: skip
+        # Half of 300.03, rounded half up; then all of it.
+        self.assertEqual(found, [("dropped", 150_02, "dropped"), ("withdrawn", 300_03, "withdrawn")])
+
+    def test_fewer_credits_leave_what_a_drop_of_the_difference_would(self) -> None:
+        number, other = self.campus.section(2), self.campus.section(2)
+        self.campus.run("UPDATE courses SET credits_least = 1, credits_most = 4")
+        self.assertEqual(self.send(self.one, f"+{number} 4cr", f"+{other}"), "aa")
+        self.clock = self.late(8)
+        self.assertEqual(self.send(self.one, f"~{number} 2cr"), "a")
+        kept = "SELECT kept_cents FROM registrations WHERE section_id = 1"
+        # Half of two credits of 100.01.
+        self.assertEqual(self.campus.value(kept), 100_01)
+        desk = self.campus.desk()
+        with connected(self.campus.database):
+            situation = read_situations(self.campus.database, {self.one.row: desk.term(TERM)}, {})[self.one.row]
+        self.assertEqual((situation.kept_cents, [h.kept_cents for h in situation.held]), (0, [100_01, 0]))
+        self.assertEqual(self.send(self.one, f"-{number}"), "a")
+        self.assertEqual(self.campus.value(kept), 200_02)
+
+    def test_what_touches_other_rows_than_the_decision_speaks_of_is_an_error(self) -> None:
+        number = self.campus.section(2)
+        self.assertEqual(self.send(self.one, f"+{number}"), "a")
+        desk = self.campus.desk()
+        term = desk.term(TERM)
+        section = term.by_number[number]
+        held, place = Held(section, 3.0), Place(77, section)
+        change = Change(Kind.DROP, number)
+        gone = Outcome(change, section, 3.0, "standard", Result.ACCEPTED, (),
+                       gives_up=(GivenUp(held, False, 0, 0),))  # fmt: skip
+        adjusted = Outcome(change, section, 3.0, "standard", Result.ACCEPTED, (), adjusted=Adjusted(held, 0))
+        figures = Figures(0.0, "", False, 0)
+        for turn, decision in enumerate((
+            Decision((gone,), figures, figures, ()),
+            Decision((adjusted,), figures, figures, ()),
+            Decision((), figures, figures, (), leaves=(place,)),
+            Decision((), figures, figures, (), loosened=(place,)),
+        )):  # fmt: skip
+            writing = Writing(900 + turn, self.two.row, term.id, f"key-{turn:04}", bytes(32), self.two.id,
+                              decision, b"{}")  # fmt: skip
+            with (
+                self.subTest(turn),
+                self.assertRaises(Refused),
+                connected(self.campus.database),
+                in_few_trips(self.campus.database),
+            ):
+                write(self.campus.database, [writing], datetime.now(UTC))
+        self.assertEqual(self.campus.value("SELECT count(*) FROM receipts"), 1, "nothing of it is kept")
+        self.assertEqual(self.held(self.one), [number])
+
+    def test_what_was_refused_stays_in_the_cart_and_the_rest_leaves_it(self) -> None:
+        full, free = self.campus.section(0), self.campus.section(2)
+        desk = self.campus.desk()
+        put_wishes(desk, Subject.alone(self.one.id), TERM, [Wish(Kind.ADD, full), Wish(Kind.ADD, free)])
+        self.assertEqual(self.send(self.one, f"+{full}", f"+{free}"), "ra")
+        with connected(self.campus.database):
+            left = read_cart(self.campus.database, self.one.row, desk.term(TERM)).changes
+        self.assertEqual([c.change.number for c in left], [full])
+
+    def test_a_place_keeps_what_was_chosen_for_it_until_its_seat_comes(self) -> None:
+        number = self.campus.section(0, consent_needed=True)
+        self.campus.run("UPDATE courses SET credits_least = 1, credits_most = 4, gradings = '{standard,pass}'")
+        self.campus.run("UPDATE sections SET waitlist_limit = 3, waitlist_way = 'automatic'")
+        self.consent("AGREED23", number, "consent")
+        self.assertEqual(self.send(self.one, f"?{number} 3.5cr pass #AGREED23"), "w")
+        with connected(self.campus.database):
+            kept = rows(self.campus.database, "SELECT grading, credits::float, consent FROM places")[0]
+        self.assertEqual(kept, ("pass", 3.5, "AGREED23"))
+        self.campus.run("UPDATE seat_pools SET seat_limit = 1")
+        serve_freed(self.campus.desk())
+        with connected(self.campus.database):
+            found = rows(self.campus.database, "SELECT grading, credits::float FROM registrations")
+        self.assertEqual(found, [("pass", 3.5)])
+        self.assertEqual(self.campus.value("SELECT count(*) FROM consent_uses"), 1)
+
+    def test_a_cancelled_section_serves_nobody(self) -> None:
+        for way in ("offer", "automatic"):
+            number = self.campus.section(0)
+            who = self.campus.person()
+            self.campus.run("UPDATE sections SET waitlist_limit = 3, waitlist_way = %s", way)
+            self.assertEqual(self.send(who, f"?{number}"), "w")
+            self.campus.run("UPDATE sections SET cancelled = true WHERE reference_number = %s", number)
+            self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = %s", int(number) - 40_000)
+            self.assertEqual(serve_freed(self.campus.desk()), 0, way)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM places WHERE state <> 'waiting'"), 0)
 
     def test_a_drop_takes_companions_along(self) -> None:
         lecture, lab, third = (self.campus.section(5) for _ in range(3))
