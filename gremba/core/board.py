@@ -103,18 +103,6 @@ class Board:
                         return True
         return False
 
-    def stopped_by(self, accepted: Sequence[int], group: Group) -> dict[int, Finding]:
-        """The accepted changes that would be stopped if a group went through after them, with the
-        first that stops each."""
-        end = self.end_state([*accepted, *group])
-        before = Before([], [], [])
-        found: dict[int, Finding] = {}
-        for index in accepted:
-            stop = first_stop(list(self._findings(index, end, before)))
-            if stop is not None:
-                found[index] = stop
-        return found
-
     def end_state(self, order: Sequence[int]) -> EndState:
         """What the student would have if these changes went through, in this order of priority."""
         adds: list[Step] = []

@@ -31,9 +31,9 @@ def explain(
     stopped = [i for i in group if stops[i]]
     passing = bool(stopped) and all(f.code in ABOUT_STUDENT for i in group for f in stops[i])
     found = judged if passing else stops
-    undone = {} if len(stopped) == len(group) else board.stopped_by(accepted, group)
-    if not stopped and not undone:
-        # What it stands in the way of comes later, and is stopped only in the order of the list.
+    undone: dict[int, Finding] = {}
+    if not stopped:
+        # Nothing stops the group behind the others, so they are stopped by it.
         trial = board.judge(sorted([*accepted, *group]))
         undone = {i: f for i in trial if (f := first_stop(trial[i]))}
     for index in group:

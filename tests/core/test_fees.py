@@ -14,6 +14,7 @@ from gremba.core.fees import (
     section_charge,
     term_charge,
 )
+from gremba.core.situation import Held
 from tests.support.world import LATE, World, on
 
 FULL_REFUND, HALF, NOTHING = date(2027, 8, 27), date(2027, 9, 3), date(2027, 9, 4)
@@ -81,6 +82,18 @@ class Fees(unittest.TestCase):
         w.registrations, w.held = (adjusted.held,), ["30003"]
         later = w.decide("-30001").outcomes[0]
         self.assertEqual(later.gives_up[0].kept_cents, at_once.gives_up[0].kept_cents)
+
+    def test_an_adjustment_keeps_what_it_does_not_name(self) -> None:
+        w = self.world
+        w.held, w.credits = ["30003"], {}
+        w.registrations = (Held(w.sections["30001"], 0.0, "audit"),)
+        back = w.decide("~30001 standard").outcomes[0].adjusted
+        assert back is not None
+        self.assertEqual((back.held.grading, back.held.credits), ("standard", 1.0), "the least of the range")
+        w.registrations = (Held(w.sections["30001"], 3.0, "audit", kept_cents=7),)
+        same = w.decide("~30001").outcomes[0].adjusted
+        assert same is not None
+        self.assertEqual((same.held.grading, same.held.credits, same.held.kept_cents), ("audit", 3.0, 7))
 
     def test_refund_steps_are_in_order_and_end(self) -> None:
         block = self.project.block
