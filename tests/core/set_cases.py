@@ -236,6 +236,15 @@ SET_CASES: tuple[Case, ...] = (
         section("31160", "PLUM 110", waitlist_limit=2, pool=97, seats=SeatFigures(1, 1, 0, 0, 2)),
         section("31161", "FIGS 110", waitlist_limit=3, pool=97, seats=SeatFigures(1, 1, 0, 0, 2))],
      ["?31161", "?31160"], "wr", [["wait.place"], ["wait.full"]]),
+    ("a place on an automatic waitlist", [
+        section("31165", "PLUM 110", waitlist_limit=3, waitlist_way="automatic")], ["?31165"], "w",
+     [["wait.place"]]),
+    ("as many places as anybody may hold, two of them in the cart", [
+        section("31166", "PLUM 110", waitlist_limit=3), section("31167", "FIGS 110", waitlist_limit=3),
+        section("31168", "PEAR 110", waitlist_limit=3), policy(most_places=2),
+        lambda w: w.wait_for("31168")], ["?31166", "?31167"], "wr", [["wait.place"], ["wait.limit"]]),
+    ("a number that is none beside one that stands or falls with it", [held("30001", "30003")],
+     ["-30001", "+39999"], "ar", [["load.below_half_time"], ["section.unknown"]]),
     ("too many credits, with nothing above it", [student(credit_limit=2.0)], ["+30001"], "r",
      [["credits.over"]]),
     ("credits chosen for a course that has fixed ones", [], ["+30001 2cr"], "r", [["credits.range"]]),

@@ -1,5 +1,5 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef } from "react";
+import { useIsMutating, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery } from "../../api/queries";
@@ -15,7 +15,7 @@ import { ChangeList } from "./ChangeList";
 import { Foot } from "./Foot";
 import { NumberEntry } from "./NumberEntry";
 import { OutcomeList } from "./OutcomeList";
-import { useCartChanges } from "./useCart";
+import { CART_CHANGE, useCartChanges } from "./useCart";
 import { useSending } from "./useSending";
 import { commonStops } from "./verdict";
 
@@ -39,7 +39,7 @@ export function Cart({ session }: { session: SignedIn }) {
     else navigate(`${place.base}/clearance`);
   };
 
-  const send = () => cart.data?.sends && sending.start(cart.data.sends);
+  const send = useSendWhenSettled(cart.data?.sends, Boolean(trouble), sending.start);
 
   return (
     <div className="flex h-full min-h-0 flex-col">
@@ -110,13 +110,32 @@ export function Cart({ session }: { session: SignedIn }) {
         <Foot
           cart={cart.data}
           session={session}
-          isSending={sending.isPending}
+          isSending={sending.isPending || send.isWaiting}
           onMode={mode.mutate}
-          onSend={send}
+          onSend={send.start}
         />
       )}
     </div>
   );
+}
+
+/**
+ * What is pressed right after a change of the cart is meant for the cart as that makes it: it is sent
+ * once the change has been answered, and not at all if that failed.
+ */
+function useSendWhenSettled(
+  sends: Schemas["Sent"] | null | undefined,
+  failed: boolean,
+  start: (sends: Schemas["Sent"]) => void,
+) {
+  const changing = useIsMutating({ mutationKey: CART_CHANGE }) > 0;
+  const [isWaiting, setWaiting] = useState(false);
+  useEffect(() => {
+    if (!isWaiting || changing) return;
+    setWaiting(false);
+    if (sends && !failed) start(sends);
+  }, [isWaiting, changing, sends, failed, start]);
+  return { isWaiting, start: () => setWaiting(true) };
 }
 
 /** A seat that comes or goes is a new verdict; it is asked for a moment later, not by all at once. */

@@ -15,6 +15,9 @@ export function cartNow(problem: unknown): Cart | null {
   return moved && problem.now ? (problem.now as Cart) : null;
 }
 
+/** By this key it is known whether a change of the cart is still on its way. */
+export const CART_CHANGE = ["cart-change"];
+
 export function useCartChanges(whose: Whose) {
   const client = useQueryClient();
   const params = pathOf(whose);
@@ -36,18 +39,21 @@ export function useCartChanges(whose: Whose) {
   };
 
   const add = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: (body: Schemas["Pasted"]) =>
       take(api.POST("/api/terms/{term}/cart/changes", { params, body })),
     onMutate: before,
     onSuccess: (answer) => settle(answer.cart),
   });
   const put = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: (changes: Schemas["WishView"][]) =>
       take(api.POST("/api/terms/{term}/cart/wishes", { params, body: { changes } })),
     onMutate: before,
     onSuccess: (answer) => settle(answer.cart),
   });
   const instead = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: ({ id, version, numbers }: Seen & { numbers: string[] }) =>
       take(
         api.PUT("/api/terms/{term}/cart/changes/{change_id}/section", {
@@ -61,6 +67,7 @@ export function useCartChanges(whose: Whose) {
   });
   /** Sets only what is named of what can be chosen for a change. */
   const choose = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: ({ id, version, chosen }: Seen & { chosen: Chosen }) =>
       take(
         api.PATCH("/api/terms/{term}/cart/changes/{change_id}", {
@@ -74,6 +81,7 @@ export function useCartChanges(whose: Whose) {
   });
   /** Puts an adjustment into the cart and sets what is chosen for it. */
   const adjust = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: async ({ number, chosen }: { number: string; chosen: Chosen }) => {
       const changes = [{ kind: "adjust" as const, number, gives_up: "" }];
       const { cart } = await take(
@@ -93,6 +101,7 @@ export function useCartChanges(whose: Whose) {
     onError: undo,
   });
   const remove = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: async (ids: number[]) => {
       let cart: Cart | undefined;
       for (const id of ids)
@@ -104,6 +113,7 @@ export function useCartChanges(whose: Whose) {
     onError: undo,
   });
   const order = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: (ids: number[]) =>
       take(api.PUT("/api/terms/{term}/cart/order", { params, body: { ids } })),
     onMutate: async (ids) => {
@@ -122,6 +132,7 @@ export function useCartChanges(whose: Whose) {
     onError: undo,
   });
   const mode = useMutation({
+    mutationKey: CART_CHANGE,
     mutationFn: (mode: Cart["mode"]) =>
       take(api.PUT("/api/terms/{term}/cart/mode", { params, body: { mode } })),
     onMutate: before,
