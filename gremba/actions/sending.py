@@ -76,6 +76,5 @@ class Sending:
                 continue
             given_up = by_number.get(change.gives_up or change.number)
             if given_up is not None:
-                found.add(given_up.pool)
-                found |= {by_number[n].pool for n in given_up.companions if n in by_number}
+                found |= {s.pool for s in self.term.goes_along_with(given_up)}
         return found

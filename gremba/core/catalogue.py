@@ -308,6 +308,17 @@ class TermCatalogue:
     def _widened(self) -> dict[int, int]:
         return {}
 
+    def goes_along_with(self, section: Section) -> list[Section]:
+        """The section, and every one that may go along when it is given up: its companions, theirs,
+        and so on."""
+        found = [section]
+        seen = {section.reference_number}
+        for one in found:
+            more = [n for n in sorted(one.companions) if n in self.by_number and n not in seen]
+            seen.update(more)
+            found += [self.by_number[n] for n in more]
+        return found
+
     def companions_of(self, section: Section) -> dict[str, tuple[Section, ...]]:
         """The sections that go with one, by component: one of each is to be taken with it."""
         found: dict[str, list[Section]] = {}

@@ -208,6 +208,17 @@ class Written(unittest.TestCase):
         self.assertEqual((self.held(self.one), self.pool(lecture)), ([third], (0, 0)))
         self.assertEqual(self.campus.disagreements(), [])
 
+    def test_a_lab_dropped_takes_lecture_and_discussion_along(self) -> None:
+        lecture, lab, discussion, other = (self.campus.section(5) for _ in range(4))
+        self.campus.run("UPDATE sections SET course_id = 1, carries_credit = false, "
+                        "component = CASE id WHEN 2 THEN 'lab' ELSE 'discussion' END WHERE id IN (2, 3)")  # fmt: skip
+        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
+        together = [f"+{n}" for n in (lecture, lab, discussion, other)]
+        self.assertEqual(self.send(self.one, *together), "aaaa")
+        self.assertEqual(self.send(self.one, f"-{lab}"), "a")
+        self.assertEqual(self.held(self.one), [other])
+        self.assertEqual(self.campus.disagreements(), [])
+
     def test_consent_seats_beyond_the_limit_until_enough_have_gone(self) -> None:
         number, other = self.campus.section(1), self.campus.section(5)
         self.consent("BEYOND23", number, "seats")
