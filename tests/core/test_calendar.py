@@ -89,12 +89,13 @@ class ClassDays(unittest.TestCase):
         # 16 weeks, of which the holiday and the break take a Monday each.
         self.assertEqual(len(mondays), 14)
 
-    def test_contact_time_of_the_usual_patterns_is_alike(self) -> None:
-        # 34 CFR 600.2 (from memory): a credit is about an hour of class a week; so MWF of 50
-        # minutes, TR of 75 and W of 150 come to the same, a week at least.
-        weekly = {p: sum(m.end - m.start for m in [hours(p)] for _ in m.weekdays)
-                  for p in ("MWF 08:00-08:50", "TR 08:00-09:15", "W 18:00-20:30")}  # fmt: skip
-        self.assertEqual(set(weekly.values()), {150})
+    def test_contact_time_over_the_term_is_what_three_credits_take(self) -> None:
+        # 34 CFR 600.2 (from memory): a credit is about an hour of class, of 50 minutes, a week for
+        # about fifteen weeks; so three are 2,250 minutes, whatever the pattern, breaks left out.
+        for pattern in ("MWF 08:00-08:50", "TR 08:00-09:15", "W 18:00-20:30"):
+            meeting = hours(pattern)
+            minutes = len(list(CALENDAR.dates(meeting.days))) * (meeting.end - meeting.start)
+            self.assertAlmostEqual(minutes, 3 * 15 * 50, delta=0.03 * 2250, msg=pattern)
 
     def test_daylight_saving_change_moves_no_class(self) -> None:
         # The zone leaves summer time on 7 November 2027 (zoneinfo).

@@ -88,12 +88,13 @@ class Waitlists(OnWaitlists):
         self.sweep()
         self.assertEqual(self.holders(number), [three.row])
         self.assertEqual(self.states(), ["waiting", "given"])
+        # A seat is free all the while, and they are the next.
+        self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
         for _ in range(3):
             self.sweep()
         self.assertEqual(self.campus.value(
             "SELECT count(*) FROM place_events WHERE what = 'passed over'"), 1)  # fmt: skip
         self.campus.run("UPDATE holds SET lifted_at = now() WHERE id = %s", hold)
-        self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
         self.sweep()
         self.assertEqual(self.holders(number), sorted([two.row, three.row]))
 
