@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import replace
+from itertools import chain
 
 import structlog
 
@@ -18,7 +19,9 @@ from gremba.actions.seat_giving import (
 )
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Decision
+from gremba.core.promotion import exchanged_with
 from gremba.core.rings import Ring, Wish, find_rings
+from gremba.core.situation import Held
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted
 from gremba.store.database import Unavailable, connected
@@ -73,7 +76,7 @@ def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> Collection[int]:
         there = [locked.places[p.id] for p in places]
         moved = [
             p.id for p in there
-            if p.state != "waiting" or _given_up(p, locked) is None
+            if p.state != "waiting" or not _given_up(term, p, locked)
         ]  # fmt: skip
         if moved or len(there) < len(ring):
             return moved or [w.place for w in ring]
@@ -122,32 +125,46 @@ def _write(
         )  # fmt: skip
 
 
-def _given_up(place: PlaceRow, locked: Locked) -> tuple[int, int | None] | None:
-    """The pool of what a place would give up, and the reserved part; None if it is not held."""
-    for held in locked.situations[place.student_term_id].held:
+def _given_up(term: TermCatalogue, place: PlaceRow, locked: Locked) -> list[Held]:
+    """What a member gives up: first the section, then what goes with it and is exchanged too. Empty
+    if the section is not held any more."""
+    situation = locked.situations[place.student_term_id]
+    for held in situation.held:
         if held.section.id == place.gives_up:
-            return held.section.pool, held.part
-    return None
+            section = term.by_id[place.section]
+            return [held, *exchanged_with(situation, section, held.section)]
+    return []
 
 
 def _decide_all(
     term: TermCatalogue, places: list[PlaceRow], locked: Locked
 ) -> list[Decision]:
-    """Every member's decision, with the seats of all others given up; up to the first that is
+    """Every member's decision, with what all others give up given up; up to the first that is
     stopped, since the others rest on it."""
+    given = [_given_up(term, p, locked) for p in places]
+    decisions = _decide_with(term, places, locked, given)
+    gone = [{g.held.section.id for o in d.outcomes for g in o.gives_up} for d in decisions]
+    if all({h.section.id for h in all_} <= ids for all_, ids in zip(given, gone, strict=False)):
+        return decisions
+    # Somebody keeps a lab whose seat the others may have counted on.
+    return _decide_with(term, places, locked, [held[:1] for held in given])
+
+
+def _decide_with(
+    term: TermCatalogue, places: list[PlaceRow], locked: Locked, given: list[list[Held]]
+) -> list[Decision]:
     seats = dict(locked.seats)
-    given = [_given_up(p, locked) or (0, None) for p in places]
-    for pool, part in given:
-        seats[pool] = seats[pool].after(-1, part)
+    for held in chain.from_iterable(given):
+        seats[held.section.pool] = seats[held.section.pool].after(-1, held.part)
     decisions = []
-    for place, (pool, part) in zip(places, given, strict=True):
-        # The seat that this member gives up stands in the figures as given up already; the
-        # decision gives it up once more, so here it is still taken.
-        own = {**seats, pool: seats[pool].after(1, part)}
-        decision = serve_for(term, place, replace(locked, seats=own))
+    for place, own in zip(places, given, strict=True):
+        # What this member gives up stands in the figures as given up already; the decision gives it
+        # up once more, so here it is still taken.
+        for held in own:
+            seats[held.section.pool] = seats[held.section.pool].after(1, held.part)
+        decision = serve_for(term, place, replace(locked, seats=seats))
         decisions.append(decision)
         if why_refused(decision) is not None:
             break
-        decision.move_seats(own)
-        seats = own
+        decision.move_seats(seats)
     return decisions

@@ -13,7 +13,7 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision, Result
 from gremba.core.rules.seats import NO_FIGURES, kept_from
-from gremba.core.situation import SeatFigures, Situation, Window
+from gremba.core.situation import Held, SeatFigures, Situation, Window
 from gremba.core.wording import day, listed
 
 _MOST_TRIED = 24
@@ -53,6 +53,30 @@ def companions_are_full(
         if component not in have
         and not any(seats[o.pool].left for o in options if not o.cancelled and o.pool in seats)
     ]
+
+
+def exchanged_with(
+    situation: Situation, section: Section, gives_up: Section | None
+) -> list[Held]:
+    """What the student has besides `gives_up` that does not go with a section, and may be exchanged
+    for a companion of it: the lab of another lecture of the same course."""
+    options = situation.catalogue.companions_of(section)
+    return [
+        h
+        for h in situation.held
+        if h.section is not gives_up
+        and h.section.component in _lacking(situation, section, gives_up)
+        and any(h.section.stands_for_same(o) for o in options[h.section.component])
+    ]
+
+
+def _lacking(situation: Situation, section: Section, gives_up: Section | None) -> set[str]:
+    """Components that a section is taken with and of which the student has none that goes with it."""
+    have = {
+        h.section.component for h in situation.held
+        if h.section.reference_number in section.companions and h.section is not gives_up
+    }  # fmt: skip
+    return set(situation.catalogue.companions_of(section)) - have
 
 
 def for_place(
@@ -141,12 +165,7 @@ def _companions(
     names: tuple[Section, ...],
     any_companion: bool,
 ) -> Iterator[tuple[str, ...]]:
-    catalogue = situation.catalogue
-    have = {
-        h.section.component for h in situation.held
-        if h.section.reference_number in section.companions and h.section is not gives_up
-    }  # fmt: skip
-    needed = set(catalogue.companions_of(section)) - have
+    needed = _lacking(situation, section, gives_up)
     named = tuple(s.reference_number for s in names if s.component in needed)
     if named or not needed:
         yield named

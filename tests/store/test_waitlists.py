@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from unittest import mock
 
+from gremba.actions import rings
 from gremba.actions.actor import Actor
 from gremba.actions.offers import (
     decline_offer,
@@ -12,7 +14,7 @@ from gremba.actions.offers import (
 )
 from gremba.actions.problem import Problem
 from gremba.core.waitlist import closes_at
-from tests.support.campus import TERM
+from tests.support.campus import TERM, Somebody
 from tests.support.waitlists import OnWaitlists
 
 
@@ -61,6 +63,10 @@ class Waitlists(OnWaitlists):
         self.assertEqual(self.send(three, f"?{number}"), "w")
         self.assertEqual(self.states(), ["declined", "lapsed", "offered", "waiting"])
         self.assertEqual(self.campus.value("SELECT count(*) FROM messages WHERE title LIKE 'A seat%%'"), 3)
+        self.assertEqual(
+            self.campus.value("SELECT array_agg(place_id || what ORDER BY place_id, id) FROM place_events"),
+            ["1joined", "1offered", "1declined", "2joined", "2offered", "2lapsed", "3joined",
+             "3offered", "4joined"])  # fmt: skip
 
     def test_an_accepting_that_is_refused_changes_nothing_and_the_clock_runs_on(self) -> None:
         number = self.section(seats=1)
@@ -180,6 +186,7 @@ class Waitlists(OnWaitlists):
         self.sweep()
         self.accept(two)
         self.assertEqual((self.holders(lecture), self.holders(lab)), ([two.row], [two.row]))
+        self.assertEqual(self.told_registered(), [], "whoever accepts knows it")
 
     def test_else_automatically_any_that_fits(self) -> None:
         lecture, lab, other = self.lecture_with_labs("automatic")
@@ -192,6 +199,65 @@ class Waitlists(OnWaitlists):
         self.send(one, f"-{lecture}", f"+{elsewhere}")
         self.sweep()
         self.assertEqual((self.holders(lecture), self.holders(other)), ([two.row], [two.row]))
+        ((student, body),) = self.told_registered()
+        self.assertEqual(student, str(two.row))
+        self.assertIn(f" {lecture}, ", body)
+        self.assertNotIn("given up", body)
+
+    def test_waiting_by_swap_exchanges_the_lab_with_its_lecture(self) -> None:
+        """Each lecture has a lab of its own, so one cannot be had with the other's."""
+        lecture, lab, own, had, one, two = self.two_lectures_with_a_lab_each()
+        self.assertEqual(self.send(two, f"{had}?{lecture}"), "w")
+        elsewhere = self.section(seats=5)
+        self.assertEqual(self.send(one, f"-{lecture}", f"-{lab}", f"+{elsewhere}"), "aaa")
+        self.sweep()
+        self.assertEqual([self.holders(n) for n in (lecture, lab, had, own)],
+                         [[two.row], [two.row], [], []])  # fmt: skip
+        self.assertIn(" was given up for it.", self.told_registered()[0][1])
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def two_lectures_with_a_lab_each(self) -> tuple[str, str, str, str, Somebody, Somebody]:
+        """All full, and each pair held by a student."""
+        lecture, lab, own, had = (self.section(seats=1, way="automatic") for _ in range(4))
+        self.campus.run("UPDATE sections SET course_id = 1")
+        self.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id IN (2, 3)")
+        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (4, 3), (3, 4)")
+        self.desk.catalogue._terms.clear()
+        one, two = self.campus.people(2)
+        self.assertEqual(self.send(one, f"+{lecture}", f"+{lab}"), "aa")
+        self.assertEqual(self.send(two, f"+{had}", f"+{own}"), "aa")
+        return lecture, lab, own, had, one, two
+
+    def test_a_ring_exchanges_full_labs_with_their_lectures(self) -> None:
+        lecture, lab, own, had, one, two = self.two_lectures_with_a_lab_each()
+        self.assertEqual(self.send(two, f"{had}?{lecture}"), "w")
+        self.assertEqual(self.send(one, f"{lecture}?{had}"), "w")
+        self.assertEqual(self.sweep(), 2)
+        self.assertEqual([self.holders(n) for n in (lecture, lab, had, own)],
+                         [[two.row], [two.row], [one.row], [one.row]])  # fmt: skip
+        self.assertEqual(self.campus.disagreements(), [])
+
+    def test_a_ring_counts_on_no_lab_that_is_kept(self) -> None:
+        """The lab of one goes with both lectures, so it is not given up, and the other's is full."""
+        lecture, lab, _own, had, one, two = self.two_lectures_with_a_lab_each()
+        self.campus.run("INSERT INTO companions VALUES (4, 2), (2, 4)")
+        self.desk.catalogue._terms.clear()
+        self.send(two, f"{had}?{lecture}")
+        self.send(one, f"{lecture}?{had}")
+        # Even if it is believed to be given up at first.
+        believed = mock.patch.object(
+            rings, "exchanged_with", lambda s, _, g: [h for h in s.held if h.section is not g])  # fmt: skip
+        with believed:
+            self.assertEqual(self.sweep(), 0)
+        self.assertEqual((self.holders(lecture), self.holders(lab)), ([one.row], [one.row]))
+        self.assertEqual(self.states(), ["waiting"] * 2)
+        self.assertEqual(self.campus.value("SELECT array_agg(place_id) FROM place_events "
+                                           "WHERE what = 'passed over'"), [1])  # fmt: skip
+
+    def told_registered(self) -> list[list[str]]:
+        return list(self.campus.value(
+            "SELECT coalesce(array_agg(ARRAY[student_term_id::text, body] ORDER BY id), '{}') FROM messages "
+            "WHERE title LIKE 'You are registered for%%'"))  # fmt: skip
 
     def test_a_seat_beyond_the_limit_frees_none_until_enough_have_gone(self) -> None:
         number = self.section(seats=1)
