@@ -61,11 +61,12 @@ def exchanged_with(
     """What the student has besides `gives_up` that does not go with a section, and may be exchanged
     for a companion of it: the lab of another lecture of the same course."""
     options = situation.catalogue.companions_of(section)
+    lacking = _lacking(situation, section, gives_up)
     return [
         h
         for h in situation.held
         if h.section is not gives_up
-        and h.section.component in _lacking(situation, section, gives_up)
+        and h.section.component in lacking
         and any(h.section.stands_for_same(o) for o in options[h.section.component])
     ]
 

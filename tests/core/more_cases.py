@@ -210,6 +210,9 @@ MORE_CASES: tuple[Case, ...] = (
                                          held("30020")], ["+30040", "+30041"], "rr",
      [["together.stopped"], ["time.conflict"]]),
     ("a lab for a lecture held", [lecture_with_labs, held("30040")], ["+30042"], "a", [[]]),
+    ("a clash with the lab of a lecture held", [
+        lecture_with_labs, section("30020", "ECON 310", "T 13:00-14:15"), held("30040", "30041")],
+        ["+30020"], "r", [["time.conflict"]]),
     ("dropping the lecture takes the lab along", [
         lecture_with_labs, held("30040", "30041", "30003", "30004")], ["-30040"], "a",
      [["drop.companions"]]),

@@ -8,7 +8,7 @@ from gremba.core.findings import Remedy, put, swap, wait
 from gremba.core.rules.case import Case
 from gremba.core.situation import SeatFigures
 from gremba.core.waitlist import closes_at
-from gremba.core.wording import day
+from gremba.core.wording import day, listed
 
 
 def give_up(case: Case, held: Section) -> list[Remedy]:
@@ -21,6 +21,10 @@ def give_up(case: Case, held: Section) -> list[Remedy]:
     if asked:
         # It stands in the cart already and was refused: the section would not be kept otherwise.
         return [Remedy(f"See what stops {_named(asked[0].change.kind, name)} in your cart first.")]
+    if not held.stands_for_same(case.section):
+        # Its lab or lecture would go along.
+        going = [h.section for h in case.end.kept if h.section.reference_number in held.companions]
+        name = listed([name, *(f"{s.name} {s.reference_number}" for s in going)])
     ways = []
     if not _is_held_up(case, Kind.SWAP) and case.step.change.kind is not Kind.SWAP:
         ways.append(
