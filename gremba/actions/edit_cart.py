@@ -313,10 +313,9 @@ def take_instead(
             it.
     """
     with _open_cart(desk, subject, term_code) as cart:
-        cart.at(change_id, version)
-        places = {id_: number for number, id_ in cart.in_cart.items()}
+        there = cart.at(change_id, version)
         sections = [cart.term.by_number.get(n) for n in numbers]
-        if change_id not in places or not sections or None in sections:
+        if not sections or None in sections:
             raise cart_moved()
         new, *companions = [s for s in sections if s is not None]
         if new.reference_number in cart.in_cart or new.reference_number in cart.held:
@@ -327,7 +326,7 @@ def take_instead(
             and cart.section(number).component != new.component
             and number not in new.companions
         ]  # fmt: skip
-        cart.done.append(f"took {listed(list(numbers))} in the place of {places[change_id]}")
+        cart.done.append(f"took {listed(list(numbers))} in the place of {there.change.number}")
         remove(desk.database, cart.row, old_ones)
         replace_section(desk.database, cart.row, change_id, new)
         added = [

@@ -28,7 +28,7 @@ from gremba.core.promotion import companions_are_full
 from gremba.core.situation import Held, SeatFigures
 from gremba.formats.deadline_file import deadline_file
 from gremba.formats.decision_json import decision_data
-from gremba.store.database import connected, rows
+from gremba.store.database import connected
 from gremba.store.places import PlaceRow, change_place, lock_places, note_event, rank_before, read_place
 from gremba.store.receipts import find_receipt
 from gremba.store.registrations import ask_earlier_receipts
@@ -236,13 +236,8 @@ def move_place(desk: Desk, place_id: int, before: int, by: Actor, reason: str) -
 
 def _own_place(desk: Desk, student_id: int, place_id: int) -> tuple[TermCatalogue, PlaceRow]:
     with connected(desk.database) as database:
-        place = read_place(database, place_id) if 0 < place_id < 2**62 else None
-        owner = rows(
-            database,
-            "SELECT student_id FROM student_terms WHERE id = %s",
-            (place.student_term_id if place else 0,),
-        )
-    if place is None or not owner or owner[0][0] != student_id:
+        place = read_place(database, place_id, student_id) if 0 < place_id < 2**62 else None
+    if place is None:
         raise Problem("place-unknown", "No such place of yours",
                       "Look at your waitlists as they are now.", 404)  # fmt: skip
     return desk.term(place.term), place

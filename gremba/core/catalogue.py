@@ -21,6 +21,11 @@ AUDIT = "audit"
 Id = TypeVar("Id")
 
 
+def earns_credits(grading: str) -> bool:
+    """Whether credits are earned on a grading basis."""
+    return grading != AUDIT
+
+
 @dataclass(frozen=True, slots=True)
 class Fee:
     """An amount charged beside tuition."""
@@ -150,7 +155,7 @@ class Section:
         A lab that goes with a lecture carries none: the course's credits are on the lecture.
         Who audits a course earns none.
         """
-        if not self.carries_credit or grading == AUDIT:
+        if not self.carries_credit or not earns_credits(grading or ""):
             return 0.0
         return self.course.credits_least if chosen is None else chosen
 

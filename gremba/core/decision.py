@@ -9,15 +9,15 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 
-from gremba.core.board import Board
+from gremba.core.board import Board, first_stop
 from gremba.core.changes import Request
 from gremba.core.conclusion import conclude
-from gremba.core.findings import Finding, Severity
+from gremba.core.findings import Finding
 from gremba.core.outcome import Decision
 from gremba.core.refusals import NOT_ALL_TRIED, explain
 from gremba.core.selection import Effort
 from gremba.core.situation import Situation
-from gremba.core.steps import Group, group_changes
+from gremba.core.steps import group_changes
 
 
 def decide(
@@ -44,7 +44,7 @@ def decide(
     # Mostly the rest can stand; then it need not be looked for.
     accepted = sorted([i for g in groups if g not in stopped for i in g])
     findings = board.judge(accepted)
-    stands = not any(f.severity is Severity.STOP for found in findings.values() for f in found)
+    stands = not _stops(findings, accepted)
     selection = board.select(groups, accepted if stands else (), effort)
     chosen = sorted([i for p, g in enumerate(groups) if selection.chosen >> p & 1 for i in g])
     if chosen != accepted:
@@ -57,5 +57,5 @@ def decide(
     return conclude(board, set(chosen), findings)
 
 
-def _stops(findings: Mapping[int, Sequence[Finding]], group: Group) -> bool:
-    return any(f.severity is Severity.STOP for i in group for f in findings[i])
+def _stops(findings: Mapping[int, Sequence[Finding]], changes: Sequence[int]) -> bool:
+    return any(first_stop(findings[i]) is not None for i in changes)

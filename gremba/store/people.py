@@ -7,7 +7,7 @@ from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.catalogue import AUDIT
+from gremba.core.catalogue import earns_credits
 from gremba.store.database import rows, run
 
 
@@ -169,7 +169,7 @@ class RosterLine:
     @property
     def earns_credits(self) -> bool:
         """Whether the student gets credits for it on their grading basis."""
-        return self.grading != AUDIT
+        return earns_credits(self.grading)
 
 
 def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[RosterLine]:

@@ -71,9 +71,20 @@ def _place(row: Sequence[Any]) -> PlaceRow:
     return PlaceRow(*values)
 
 
-def read_place(database: PooledPostgresqlDatabase, place_id: int) -> PlaceRow | None:
-    """A place, whatever its state. One statement."""
-    found = rows(database, f"{_READ} w.id = %s", (place_id,))
+def read_place(
+    database: PooledPostgresqlDatabase, place_id: int, student_id: int | None = None
+) -> PlaceRow | None:
+    """A place, whatever its state; None if there is none, or it is not that student's. One statement.
+
+    Args:
+        student_id: whose it must be; None where anybody's will do.
+    """
+    found = rows(
+        database,
+        f"{_READ} w.id = %s AND (%s::int IS NULL OR w.student_term_id IN "
+        "(SELECT id FROM student_terms WHERE student_id = %s))",
+        (place_id, student_id, student_id),
+    )
     return _place(found[0]) if found else None
 
 

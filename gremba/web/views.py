@@ -11,7 +11,7 @@ from gremba.actions.clearance import ClearanceView
 from gremba.actions.look_at_cart import CartView
 from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
-from gremba.core.catalogue import AUDIT, Section, TermCatalogue
+from gremba.core.catalogue import Section, TermCatalogue, earns_credits
 from gremba.core.changes import Kind, Mode
 from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
 from gremba.core.findings import Severity
@@ -185,7 +185,7 @@ def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
         "credits_least": least,
         "credits_most": least if is_drop else most,
         "credits": outcome.credits,
-        "varies": not is_drop and least < most and outcome.grading != AUDIT,
+        "varies": not is_drop and least < most and earns_credits(outcome.grading),
         "consent": change.consent,
         "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP)
         and (bool(change.consent) or could_lift),
@@ -198,7 +198,7 @@ def gradings_data(section: Section) -> list[dict[str, Any]]:
     """The bases on which a section can be graded."""
     if not section.carries_credit:
         return []
-    return [{"name": g, "earns_credits": g != AUDIT} for g in section.course.gradings]
+    return [{"name": g, "earns_credits": earns_credits(g)} for g in section.course.gradings]
 
 
 def _credits_range(section: Section) -> tuple[float, float]:
@@ -302,7 +302,7 @@ def section_view(
         notes=section.notes,
         credits=credits,
         grading=grading,
-        earns_credits=section.carries_credit and grading != AUDIT,
+        earns_credits=section.carries_credit and earns_credits(grading),
         gradings=[schemas.GradingView.model_validate(g) for g in gradings_data(section)],
         credits_least=_credits_range(section)[0],
         credits_most=_credits_range(section)[1],

@@ -269,10 +269,7 @@ class Lines(OnWaitlists):
         self.send(people[1], f"+{other}")
         self.send(people[0], f"{one}?{other}")
         self.send(people[1], f"{other}?{one}")
-        hold = int(self.campus.value(
-            "INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by, placed_at) "
-            "VALUES (%s, 'talk', 'Talk.', 'advising', 'room', ARRAY['swap'], 'office', now()) RETURNING id",
-            people[0].id))  # fmt: skip
+        hold = self.campus.fee_hold(people[0])
         self.sweep()
         with self.decisions() as decided:
             self.sweep()

@@ -159,9 +159,7 @@ class Waitlists(OnWaitlists):
         self.send(people[1], f"+{other}")
         self.send(people[0], f"{one}?{other}")
         self.send(people[1], f"{other}?{one}")
-        self.campus.run("INSERT INTO holds (student_id, kind, reason, office, contact, stops, "
-                        "cleared_by, placed_at) VALUES (%s, 'talk', 'Talk.', 'advising', 'room', "
-                        "ARRAY['swap'], 'office', now())", people[0].id)  # fmt: skip
+        self.campus.fee_hold(people[0])
         self.assertEqual(self.sweep(), 0)
         self.assertEqual((self.holders(one), self.states()), ([people[0].row], ["waiting"] * 2))
 

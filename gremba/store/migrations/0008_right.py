@@ -1,6 +1,19 @@
 """What must be so: rows that the decision speaks of, limits lowered, the order of waitlists and who
 is looked at in them, mail that is tried again, and versions of what stands in a cart."""
 
+KEEP_ORDER = """
+-- Whoever waits keeps their position, also where an office has moved a place: the ids of a waitlist are
+-- given out anew in the order that it had.
+UPDATE places w SET ranked = standing.rank FROM (
+    SELECT had.id, given.id AS rank
+    FROM (SELECT id, pool_id,
+                 row_number() OVER (PARTITION BY pool_id ORDER BY coalesce(ranked_at, joined_at), id) AS at
+          FROM places WHERE state = 'waiting') had
+    JOIN (SELECT id, pool_id, row_number() OVER (PARTITION BY pool_id ORDER BY id) AS at
+          FROM places WHERE state = 'waiting') given USING (pool_id, at)
+) standing WHERE w.id = standing.id AND standing.rank <> w.id;
+"""
+
 STATEMENTS = """
 -- What a statement has touched, beside what the decision says it should. A difference is an error,
 -- and undoes everything.
@@ -24,8 +37,9 @@ CREATE TRIGGER keep_beyond BEFORE UPDATE OF seat_limit ON seat_pools
 
 -- Waitlists are in order of entry: the id only grows, whatever a clock says. Only where an office has
 -- moved a place does it stand elsewhere: `ranked` lies between the ids of its neighbours.
-ALTER TABLE places DROP COLUMN ranked_at;
 ALTER TABLE places ADD COLUMN ranked numeric;
+""" + KEEP_ORDER + """
+ALTER TABLE places DROP COLUMN ranked_at;
 -- Why a place has been passed over and is not looked at until something changes: only seats kept for
 -- others are left ("kept"), or the decision stops its student ("stopped").
 ALTER TABLE places ADD COLUMN blocked text CHECK (blocked IN ('kept', 'stopped'));

@@ -1,4 +1,4 @@
-import { useIsMutating, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type Mutation, useIsMutating, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
@@ -39,7 +39,7 @@ export function Cart({ session }: { session: SignedIn }) {
     else navigate(`${place.base}/clearance`);
   };
 
-  const send = useSendWhenSettled(cart.data?.sends, Boolean(trouble), sending.start);
+  const send = useSendWhenSettled(cart.data?.sends, sending.start);
 
   return (
     <div className="flex h-full min-h-0 flex-col">
@@ -120,22 +120,25 @@ export function Cart({ session }: { session: SignedIn }) {
 }
 
 /**
- * What is pressed right after a change of the cart is meant for the cart as that makes it: it is sent
- * once the change has been answered, and not at all if that failed.
+ * What is pressed right after changes of the cart is meant for the cart as they make it: it is sent
+ * once they have been answered, and not at all if one of them failed.
  */
 function useSendWhenSettled(
   sends: Schemas["Sent"] | null | undefined,
-  failed: boolean,
   start: (sends: Schemas["Sent"]) => void,
 ) {
+  const cache = useQueryClient().getMutationCache();
   const changing = useIsMutating({ mutationKey: CART_CHANGE }) > 0;
-  const [isWaiting, setWaiting] = useState(false);
+  const [awaited, setAwaited] = useState<Mutation[] | null>(null);
   useEffect(() => {
-    if (!isWaiting || changing) return;
-    setWaiting(false);
-    if (sends && !failed) start(sends);
-  }, [isWaiting, changing, sends, failed, start]);
-  return { isWaiting, start: () => setWaiting(true) };
+    if (!awaited || changing) return;
+    setAwaited(null);
+    if (sends && awaited.every(({ state }) => state.status === "success")) start(sends);
+  }, [awaited, changing, sends, start]);
+  return {
+    isWaiting: awaited !== null,
+    start: () => setAwaited(cache.findAll({ mutationKey: CART_CHANGE, status: "pending" })),
+  };
 }
 
 /** A seat that comes or goes is a new verdict; it is asked for a moment later, not by all at once. */
