@@ -10,9 +10,9 @@ from gremba.actions.desk import Desk
 from gremba.core.alternatives import find_alternatives
 from gremba.core.candidates import decide_wishes
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.changes import Request
+from gremba.core.changes import Change, Mode, Request
 from gremba.core.findings import Remedy
-from gremba.core.outcome import Decision
+from gremba.core.outcome import Decision, Result
 from gremba.core.selection import Effort
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.steps import groups_of
@@ -47,6 +47,24 @@ class CartView:
     otherwise: Decision
     instead: Mapping[int, tuple[Remedy, ...]]
     groups: Sequence[tuple[int, ...]]
+
+    @property
+    def passing(self) -> tuple[Change, ...]:
+        """The changes of the cart that would go through, or wait."""
+        return tuple(
+            change
+            for change, outcome in zip(self.cart.request.changes, self.decision.outcomes, strict=False)
+            if outcome.result is not Result.REFUSED
+        )
+
+    @property
+    def sends(self) -> Request | None:
+        """What is put through: with "all" the whole cart, else what would go through, and the rest
+        waits in the cart; None where nothing would."""
+        request = self.cart.request
+        if not self.passing:
+            return None
+        return request if request.mode is Mode.ALL else replace(request, changes=self.passing)
 
 
 def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:

@@ -8,6 +8,7 @@ from datetime import date, datetime
 from enum import StrEnum
 
 from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.changes import Change, Kind
 from gremba.core.record import Record
 
 
@@ -244,6 +245,11 @@ class Situation:
     def credits(self) -> float:
         """Credits registered; places on waitlists do not count."""
         return sum(h.credits for h in self.held)
+
+    def places_touched_by(self, change: Change) -> list[Place]:
+        """The places that would give up what a change gives up."""
+        number = {Kind.DROP: change.number, Kind.SWAP: change.gives_up}.get(change.kind)
+        return [p for p in self.places if p.gives_up and p.gives_up.reference_number == number]
 
     @property
     def class_standing(self) -> str:

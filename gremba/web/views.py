@@ -12,10 +12,10 @@ from gremba.actions.look_at_cart import CartView
 from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
-from gremba.core.changes import Kind, Mode
+from gremba.core.changes import Kind
 from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
 from gremba.core.findings import Severity
-from gremba.core.outcome import Outcome, Result
+from gremba.core.outcome import Outcome
 from gremba.core.rules import LIFTABLE
 from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.search.fit import week_ahead
@@ -54,7 +54,8 @@ def cart_view(view: CartView) -> schemas.CartView:
                 for place in group
                 if place < len(view.cart.changes)
             ],
-            **_sends_data(view),
+            "passing": len(view.passing),
+            "sends": _sends_data(view),
             "actions": [
                 {
                     "number": a.section.reference_number,
@@ -73,16 +74,10 @@ def cart_view(view: CartView) -> schemas.CartView:
     )
 
 
-def _sends_data(view: CartView) -> dict[str, Any]:
-    """What is to be sent: with "all" the whole cart, else what would go through; the rest waits in
-    the cart."""
-    outcomes = view.decision.outcomes
-    passing = [
-        kept.change
-        for kept, outcome in zip(view.cart.changes, outcomes, strict=False)
-        if outcome.result is not Result.REFUSED
-    ]
-    sent = [c.change for c in view.cart.changes] if view.cart.mode is Mode.ALL else passing
+def _sends_data(view: CartView) -> dict[str, Any] | None:
+    request = view.sends
+    if request is None:
+        return None
     changes = [
         {
             "kind": c.kind.value, "number": c.number, "grading": c.grading, "credits": c.credits,
@@ -90,10 +85,9 @@ def _sends_data(view: CartView) -> dict[str, Any]:
             "or_else": [list(numbers) for numbers in c.or_else],
             "wait_if_full": c.wait_if_full, "leaves_places": c.leaves_places,
         }
-        for c in sent
+        for c in request.changes
     ]  # fmt: skip
-    sends = {"mode": view.cart.mode.value, "cart": view.cart.token, "changes": changes}
-    return {"passing": len(passing), "sends": sends if passing else None}
+    return {"mode": request.mode.value, "cart": view.cart.token, "changes": changes}
 
 
 def window_data(window: WindowView, zone: ZoneInfo) -> dict[str, Any]:
@@ -167,13 +161,10 @@ def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
     section, change = outcome.section, outcome.change
     if section is None:
         return None
-    given_up = change.gives_up if change.kind is Kind.SWAP else change.number
     loosens = [
         f"{p.section.name} {p.section.reference_number}"
-        for p in view.situation.places
-        if p.gives_up is not None and change.kind in (Kind.DROP, Kind.SWAP)
-        and p.gives_up.reference_number == given_up
-    ]  # fmt: skip
+        for p in view.situation.places_touched_by(change)
+    ]
     if change.kind is Kind.DROP and not loosens:
         return None
     could_lift = any(f.severity is Severity.STOP and f.code in LIFTABLE for f in outcome.findings)
