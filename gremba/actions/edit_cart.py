@@ -15,6 +15,7 @@ from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind, Mode
 from gremba.core.findings import Wish
+from gremba.core.plain_text import MOST as MOST_SIGNS
 from gremba.core.reference_numbers import read_pasted
 from gremba.core.situation import Held
 from gremba.core.wording import counted, listed
@@ -132,8 +133,12 @@ def put_pasted(
         gives_up: for a swap, the section held that is given up; only one number fits then.
 
     Raises:
-        Problem: no such term, or the student is not expected in it.
+        Problem: the text is too long, there is no such term, or the student is not expected in it.
     """
+    if len(pasted) > MOST_SIGNS:
+        raise Problem("text-too-long", "That is too long to be read at once",
+                      f"Paste at most {MOST_SIGNS:,} signs at a time, such as the lines with the "
+                      "numbers. What you typed is still in the field.", 422)  # fmt: skip
     found = read_pasted(pasted)
     wishes = [Wish(kind, number, gives_up) for number in found.numbers]
     if kind is Kind.SWAP and len(wishes) > 1:

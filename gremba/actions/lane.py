@@ -11,6 +11,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from gremba.actions.problem import Problem
@@ -21,17 +22,30 @@ Job = TypeVar("Job")
 Answer = TypeVar("Answer")
 
 
+@dataclass(frozen=True, slots=True)
+class _Entry(Generic[Job, Answer]):
+    job: Job
+    future: asyncio.Future[Answer]
+    loop: asyncio.AbstractEventLoop
+
+
 class Lane(Generic[Job, Answer]):
     """A queue with its worker threads.
 
+    Of jobs with the same key only one is in the queue or at work at a time. The next comes behind
+    all others when it is done, so whoever sends many at once waits for their own.
+
     Args:
         work: takes a batch and gives one answer a job, in order. It must not raise.
-        key: jobs with the same key never stand in one batch, nor in two at a time.
+        key: whose a job is.
         most: jobs in a batch at the most.
         longest: jobs that may wait; further ones are turned away at once.
         lull: in a rush, the seconds without a new job after which a batch begins that is not full
             yet. A batch costs much that does not grow with it, so a few jobs more are worth a
             moment. A job that comes alone never waits.
+        slow: which jobs take long. They are done one at a time on a thread of their own, so that
+            no other waits for them.
+        most_of_one: jobs with the same key that may wait; None for any number.
         name: of its threads.
     """
 
@@ -43,21 +57,35 @@ class Lane(Generic[Job, Answer]):
         most: int = 64,
         longest: int = 20_000,
         lull: float = 0.0,
+        slow: Callable[[Job], bool] | None = None,
+        most_of_one: int | None = None,
         name: str = "lane",
     ) -> None:
         self._work = work
         self._key = key
-        self._most = most
         self._longest = longest
-        self._lull = lull
-        self._waiting: deque[tuple[Job, asyncio.Future[Answer], asyncio.AbstractEventLoop]] = deque()
-        self._busy: set[Hashable] = set()
+        self._slow = slow
+        self._most_of_one = most_of_one
+        self._count = 0
+        self._queue: deque[_Entry[Job, Answer]] = deque()
+        self._slow_queue: deque[_Entry[Job, Answer]] = deque()
+        # Keys that are queued or at work, each with those of its jobs that come after.
+        self._behind: dict[Hashable, deque[_Entry[Job, Answer]]] = {}
         self._changed = threading.Condition()
         self._ending = False
         self._threads = [
-            threading.Thread(target=self._run, name=f"{name}-{n}", daemon=True)
+            threading.Thread(
+                target=self._run, args=(self._queue, most, lull), name=f"{name}-{n}", daemon=True
+            )
             for n in range(threads)
         ]
+        if slow is not None:
+            self._threads.append(
+                threading.Thread(
+                    target=self._run, args=(self._slow_queue, 1, 0.0), name=f"{name}-slow",
+                    daemon=True,
+                )
+            )  # fmt: skip
         for thread in self._threads:
             thread.start()
 
@@ -65,16 +93,33 @@ class Lane(Generic[Job, Answer]):
         """Queue a job and wait for its answer.
 
         Raises:
-            Problem: the queue is full.
+            Problem: the queue is full, or holds too many of the same key.
         """
         loop = asyncio.get_running_loop()
-        future: asyncio.Future[Answer] = loop.create_future()
+        entry = _Entry[Job, Answer](job, loop.create_future(), loop)
+        key = self._key(job)
         with self._changed:
-            if len(self._waiting) >= self._longest or self._ending:
+            if self._count >= self._longest or self._ending:
                 raise _too_many()
-            self._waiting.append((job, future, loop))
+            behind = self._behind.get(key)
+            if behind is None:
+                self._behind[key] = deque()
+                self._enter(entry)
+            elif self._most_of_one is not None and len(behind) >= self._most_of_one:
+                raise _too_many_of_one()
+            else:
+                behind.append(entry)
+            self._count += 1
+        return await entry.future
+
+    def _enter(self, entry: _Entry[Job, Answer]) -> None:
+        is_slow = self._slow is not None and self._slow(entry.job)
+        (self._slow_queue if is_slow else self._queue).append(entry)
+        # With two queues the one thread that is woken might be the one that has nothing to do.
+        if self._slow is None:
             self._changed.notify()
-        return await future
+        else:
+            self._changed.notify_all()
 
     def stop(self) -> None:
         """Finish what is queued and end the threads."""
@@ -84,61 +129,59 @@ class Lane(Generic[Job, Answer]):
         for thread in self._threads:
             thread.join(timeout=10)
 
-    def _run(self) -> None:
+    def _run(self, queue: deque[_Entry[Job, Answer]], most: int, lull: float) -> None:
         in_a_rush = False
         while True:
-            self._gather(self._lull if in_a_rush else 0.0)
-            batch = self._take()
+            self._gather(queue, most, lull if in_a_rush else 0.0)
+            batch = self._take(queue, most)
             if not batch:
                 return
             in_a_rush = len(batch) > 1
-            answers = self._work([job for job, _, _ in batch])
+            answers = self._work([entry.job for entry in batch])
             with self._changed:
-                self._busy.difference_update(self._key(job) for job, _, _ in batch)
-                self._changed.notify_all()
+                self._count -= len(batch)
+                for entry in batch:
+                    self._let_next(self._key(entry.job))
             _give(batch, answers)
 
-    def _gather(self, lull: float) -> None:
+    def _let_next(self, key: Hashable) -> None:
+        behind = self._behind[key]
+        if behind:
+            self._enter(behind.popleft())
+        else:
+            del self._behind[key]
+            if self._ending:
+                self._changed.notify_all()
+
+    def _gather(self, queue: deque[_Entry[Job, Answer]], most: int, lull: float) -> None:
         """Wait for a job, then as long as more keep coming, but not for long."""
         with self._changed:
-            while not self._waiting and not self._ending:
+            while not queue and not self._is_over:
                 self._changed.wait()
         seen = 0
         for _ in range(_MOST_LULLS):
-            many = len(self._waiting)
-            if not lull or self._ending or many == seen or many >= self._most:
+            many = len(queue)
+            if not lull or self._ending or many == seen or many >= most:
                 return
             seen = many
             time.sleep(lull)
 
-    def _take(
-        self,
-    ) -> list[tuple[Job, asyncio.Future[Answer], asyncio.AbstractEventLoop]]:
+    @property
+    def _is_over(self) -> bool:
+        """Whether nothing more can come: jobs at work may still let others in behind them."""
+        return self._ending and not self._behind
+
+    def _take(self, queue: deque[_Entry[Job, Answer]], most: int) -> list[_Entry[Job, Answer]]:
         with self._changed:
-            while True:
-                batch: list[tuple[Job, asyncio.Future[Answer], asyncio.AbstractEventLoop]] = []
-                passed_over = []
-                while self._waiting and len(batch) < self._most:
-                    entry = self._waiting.popleft()
-                    key = self._key(entry[0])
-                    if key in self._busy:
-                        passed_over.append(entry)
-                    else:
-                        self._busy.add(key)
-                        batch.append(entry)
-                self._waiting.extendleft(reversed(passed_over))
-                if batch or (self._ending and not self._waiting):
-                    return batch
+            while not queue and not self._is_over:
                 self._changed.wait()
+            return [queue.popleft() for _ in range(min(most, len(queue)))]
 
 
-def _give(
-    batch: Sequence[tuple[Job, asyncio.Future[Answer], asyncio.AbstractEventLoop]],
-    answers: Sequence[Answer],
-) -> None:
+def _give(batch: Sequence[_Entry[Job, Answer]], answers: Sequence[Answer]) -> None:
     by_loop: dict[asyncio.AbstractEventLoop, list[tuple[asyncio.Future[Answer], Answer]]] = {}
-    for (_, future, loop), answer in zip(batch, answers, strict=True):
-        by_loop.setdefault(loop, []).append((future, answer))
+    for entry, answer in zip(batch, answers, strict=True):
+        by_loop.setdefault(entry.loop, []).append((entry.future, answer))
     for loop, pairs in by_loop.items():
         try:
             loop.call_soon_threadsafe(_settle, pairs)
@@ -161,4 +204,14 @@ def _too_many() -> Problem:
         "safe.",
         503,
         retry_after=3,
+    )
+
+
+def _too_many_of_one() -> Problem:
+    return Problem(
+        "too-many-yours",
+        "You have several sendings on their way already",
+        "Wait for their answers; your cart is kept. Nothing of this one was changed.",
+        429,
+        retry_after=2,
     )

@@ -12,6 +12,7 @@ import orjson
 import psycopg
 import structlog
 
+from gremba.actions.choose_ahead import TRIES, ChosenAhead, SeatsMoved
 from gremba.actions.desk import Desk
 from gremba.actions.edit_cart import cart_moved
 from gremba.actions.judge_ahead import Ahead
@@ -31,6 +32,8 @@ from gremba.store.situations import (
     lock_seats,
     lock_student_terms,
     read_consents,
+    read_seats,
+    read_situations,
 )
 
 log = structlog.get_logger()
@@ -61,16 +64,34 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     """Put a batch through in one transaction, in order of arrival; a student stands in it once.
 
     If the tables refuse the batch, each sending is tried alone, so that one never spoils
-    another. While the database is away it is tried again for some seconds.
+    another; one that has next choices always is. While the database is away it is tried again for
+    some seconds.
 
     Statements, in three trips: lock students, receipts by key, situations, new receipts' numbers;
-    lock seats, their figures; then up to seven that write. Two more where consent codes are named.
+    lock seats, their figures; then up to seven that write. Two more where consent codes are named,
+    one more where there are next choices.
     """
+    if len(sendings) > 1 and any(s.chooses for s in sendings):
+        return [answer for s in sendings for answer in put_through(desk, [s])]
+    for _ in range(TRIES - 1):
+        try:
+            return _try_for_a_while(desk, sendings, last_choice=False)
+        except SeatsMoved:
+            continue
+    return _try_for_a_while(desk, sendings, last_choice=True)
+
+
+def _try_for_a_while(
+    desk: Desk, sendings: Sequence[Sending], last_choice: bool
+) -> list[Answer]:
     pause = _FIRST_PAUSE
     for attempt in range(_TRIES):
         try:
+            chosen = _choose(desk, sendings[0], last_choice) if sendings[0].chooses else None
             with connected(desk.database, keep=True) as database, in_few_trips(database):
-                return _in_transaction(desk, sendings)
+                return _in_transaction(desk, sendings, chosen)
+        except SeatsMoved:
+            raise
         except Refused as problem:
             # Only its first line: the others hold what the row would have been.
             told = str(problem).partition("\n")[0]
@@ -92,7 +113,20 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     return [desk_away() for _ in sendings]
 
 
-def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
+def _choose(desk: Desk, sending: Sending, last_choice: bool) -> ChosenAhead:
+    """Go through the next choices with nothing locked. Three statements at most."""
+    row = sending.student_term_id
+    seats: dict[int, SeatFigures] = {}
+    with connected(desk.database, keep=True) as database:
+        consents = read_consents(database, {c.consent for c in sending.request.changes if c.consent})
+        situation = read_situations(database, {row: sending.term}, seats, consents)[row]
+        seats.update(read_seats(database, sending.pools()))
+    return ChosenAhead(situation, sending.request, desk.clock.now(), last_choice)
+
+
+def _in_transaction(
+    desk: Desk, sendings: Sequence[Sending], chosen: ChosenAhead | None
+) -> list[Answer]:
     database = desk.database
     lock_student_terms(database, [s.student_term_id for s in sendings])
     earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in sendings])
@@ -118,8 +152,8 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     if codes:
         lock_consents(database, codes)
         consents.update(read_consents(database, codes))
-    # Seats are locked as late as can be: the other processes' batches wait for these very pools.
     pools = ahead.pools
+    # Seats are locked as late as can be: the other processes' batches wait for these very pools.
     lock_seats(database, pools)
     seats.update(ask_seats(database, pools)())
     # The time is taken with the locks held: whoever waited for them is judged as of now, or of a
@@ -138,6 +172,8 @@ def _in_transaction(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
             row = sending.student_term_id
             if row in holding:
                 writing = prepared[row]
+            elif chosen is not None:
+                writing = _writing(sending, receipt, chosen.decide(situations[row], now))
             else:
                 _, decision = decide_wishes(situations[row], sending.request, now)
                 writing = _writing(sending, receipt, decision)

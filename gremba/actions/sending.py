@@ -49,6 +49,11 @@ class Sending:
             for c in self.request.changes
         ])
 
+    @property
+    def chooses(self) -> bool:
+        """Whether there are next choices to go through, which may take many decisions."""
+        return any([bool(c.or_else) for c in self.request.changes])
+
     def pools_wanted(self) -> list[int]:
         """The seat pools that it asks a seat of, as often as it does."""
         by_number = self.term.by_number

@@ -23,7 +23,7 @@ MOVES = 2
 """So many ways to move a registered section out of the way, at the most."""
 
 TRIED = 60
-"""Decisions that are tried for one cart at the most; each takes less than a millisecond."""
+"""Decisions that are tried for one cart at the most, and fewer where it is long: see :class:`Effort`."""
 
 _OF_SECTION = frozenset({
     "section.cancelled", "seat.full", "seat.reserved", "companion.mismatch", "companion.missing",
@@ -55,14 +55,14 @@ def find_alternatives(
             continue
         ways: list[Remedy] = []
         for numbers, trial in _candidates(situation, request, index, outcome.section):
-            if budget == 0 or len(ways) == OFFERED:
+            if budget == 0 or len(ways) == OFFERED or not effort.may_try(len(trial.changes)):
                 break
             budget -= 1
             if _serves(decision, decide(situation, trial, now, effort), index):
                 ways.append(_remedy(situation, numbers))
         moves = 0
         for swaps, trial in _moves(situation, request, outcome):
-            if budget == 0 or moves == MOVES:
+            if budget == 0 or moves == MOVES or not effort.may_try(len(trial.changes)):
                 break
             budget -= 1
             if _serves(decision, decide(situation, trial, now, effort), index, must=True):

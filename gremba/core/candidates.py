@@ -8,16 +8,17 @@ its own next choices are tried.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from gremba.core.alternatives import companion_choices, companions_at_hand
+from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
-from gremba.core.findings import Finding, Severity
+from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.outcome import Decision, Outcome, Result
-from gremba.core.rules.together import next_choice
+from gremba.core.rules.together import next_choice, unfinished
 from gremba.core.selection import Effort
 from gremba.core.situation import Situation
 
@@ -25,7 +26,32 @@ MOST = 4
 """So many next choices at the most for one wish."""
 
 TRIED = 80
-"""Decisions that are tried for one request at the most."""
+"""Decisions that are tried for the next choices of one request at the most."""
+
+JUDGED = 320
+"""Changes judged in these, so that a long request tries fewer: forty changes eight times."""
+
+
+_NOT_ALL_TRIED = unfinished.finding(
+    "With so many next choices at once, not all of this one's were tried.",
+    remedies=[Remedy("Put fewer through at a time, the most wanted first.")],
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """A request with what is taken in the place of what cannot be had.
+
+    Attributes:
+        wishes: how many changes were wished for; companions that next choices need stand behind.
+        told: by place in the request, what is said of a next choice.
+        unfinished: places of which not every next choice was tried.
+    """
+
+    request: Request
+    wishes: int
+    told: Mapping[int, Finding] = field(default_factory=dict)
+    unfinished: tuple[int, ...] = ()
 
 
 def decide_wishes(
@@ -38,22 +64,52 @@ def decide_wishes(
     for stand at the end. Where neither is asked for this is :func:`decide` alone.
 
     Args:
-        effort: what may be spent on all the decisions that are tried for it.
+        effort: what may be spent on all that is tried for it.
     """
     effort = effort or Effort()
-    taken, decision = _choose(situation, request, now, effort)
-    if not any(c.wait_if_full for c in request.changes):
-        return taken, decision
+    taken = choose(situation, request, now, effort)
+    return decide_taken(situation, taken, now, effort)
+
+
+def decide_taken(
+    situation: Situation, taken: Taken, now: datetime, effort: Effort | None = None
+) -> tuple[Request, Decision]:
+    """Decide what was chosen, on facts that may be newer than those it was chosen by; what finds no
+    seat waits, where that is wished for. Gives the request as it was taken."""
+    effort = effort or Effort()
+    decision = decide(situation, taken.request, now, effort)
+    for place, told in taken.told.items():
+        _mark(situation, decision.outcomes[place], told)
+    for place in taken.unfinished:
+        if decision.outcomes[place].result is Result.REFUSED:
+            outcome = decision.outcomes[place]
+            outcome.findings = (*outcome.findings, _NOT_ALL_TRIED)
+    return _wait_if_full(situation, taken, decision, now, effort)
+
+
+def _mark(situation: Situation, outcome: Outcome, told: Finding) -> None:
+    outcome.wished = situation.catalogue.by_number.get(outcome.change.wished)
+    outcome.findings = (*outcome.findings, told)
+
+
+def _wait_if_full(
+    situation: Situation, taken: Taken, decision: Decision, now: datetime, effort: Effort
+) -> tuple[Request, Decision]:
+    request = taken.request
     for place, outcome in enumerate(decision.outcomes):
         change = outcome.change
         if change.wait_if_full and outcome.result is Result.REFUSED and _lacks_seat(outcome):
+            if not effort.may_try(len(request.changes)):
+                break
             waiting = replace(change, kind=Kind.WAIT, wait_if_full=False)
-            changes = [waiting if n == place else c for n, c in enumerate(taken.changes)]
-            trial = replace(taken, changes=tuple(changes))
+            changes = [waiting if n == place else c for n, c in enumerate(request.changes)]
+            trial = replace(request, changes=tuple(changes))
             after = decide(situation, trial, now, effort)
             if after.outcomes[place].result is Result.WAITING:
-                taken, decision = trial, after
-    return taken, decision
+                for at, told in taken.told.items():
+                    _mark(situation, after.outcomes[at], told)
+                request, decision = trial, after
+    return request, decision
 
 
 _NO_SEAT = frozenset({"seat.full", "seat.reserved", "seat.waitlist_first"})
@@ -65,37 +121,45 @@ def _lacks_seat(outcome: Outcome) -> bool:
     return bool(stops & _NO_SEAT) and stops <= _NO_SEAT | {"time.conflict", "credits.over"}
 
 
-def _choose(
-    situation: Situation, request: Request, now: datetime, effort: Effort
-) -> tuple[Request, Decision]:
-    """The request with next choices in the place of what cannot be had."""
-    decision = decide(situation, request, now, effort)
+def choose(
+    situation: Situation, request: Request, now: datetime, effort: Effort | None = None
+) -> Taken:
+    """Choose among the wishes: the request with next choices in the place of what cannot be had.
+
+    This is where the trying is: to be done before anything is locked, and looked at again with
+    :func:`decide_taken` on what is.
+
+    Args:
+        effort: what may be spent on all that is tried for it.
+    """
+    wishes = len(request.changes)
     if not any(c.or_else for c in request.changes):
-        return request, decision
+        return Taken(request, wishes)
+    effort = effort or Effort()
     # What goes through alone is found one by one; then, with all or nothing, all are judged.
     alone = replace(request, mode=Mode.EACH)
-    first = tried = decide(situation, alone, now, effort) if request.mode is Mode.ALL else decision
-    budget = TRIED
+    first = tried = decide(situation, alone, now, effort)
+    budget, units = TRIED, JUDGED
+    cut_short = []
     for place, change in enumerate(request.changes):
         if tried.outcomes[place].result is Result.ACCEPTED:
             continue
         for trial in _in_its_place(situation, alone, place, change):
-            if budget == 0:
+            units -= len(trial.changes)
+            if budget == 0 or units < 0 or not effort.may_try(len(trial.changes)):
+                cut_short.append(place)
                 break
             budget -= 1
             after = decide(situation, trial, now, effort)
             if _is_better(tried, after, place, len(alone.changes)):
                 alone, tried = trial, after
                 break
-    if alone.changes == request.changes:
-        return request, decision
-    taken = replace(alone, mode=request.mode)
-    final = decide(situation, taken, now, effort) if request.mode is Mode.ALL else tried
-    for place, outcome in enumerate(final.outcomes):
-        if outcome.change.wished and place < len(request.changes):
-            outcome.wished = situation.catalogue.by_number.get(outcome.change.wished)
-            outcome.findings = (*outcome.findings, _told(first.outcomes[place]))
-    return taken, final
+    told = {
+        place: _told(first.outcomes[place])
+        for place, change in enumerate(alone.changes[:wishes])
+        if change.wished
+    }
+    return Taken(replace(alone, mode=request.mode), wishes, told, tuple(cut_short))
 
 
 def _in_its_place(
@@ -108,12 +172,28 @@ def _in_its_place(
         if numbers[0] == change.number or any(n not in catalogue.by_number for n in numbers):
             continue
         section = catalogue.by_number[numbers[0]]
+        if _has_surely_none(situation, request, place, section):
+            continue
         choices: Iterator[tuple[str, ...]] = iter([numbers[1:]])
         if len(numbers) == 1:
             _, needed = companions_at_hand(situation, request, place, section)
             choices = companion_choices(catalogue, section, needed)
         for companions in choices:
             yield _with(situation, request, place, section.reference_number, companions)
+
+
+def _has_surely_none(
+    situation: Situation, request: Request, place: int, section: Section
+) -> bool:
+    """Whether there is no seat whatever else is tried: then nothing need be."""
+    if request.changes[place].consent or section.id in situation.kept_for:
+        return False
+    figures = situation.seats.get(section.pool)
+    if figures is None or figures.left:
+        return False
+    # A seat of the same pool may be given up in the same request, in the section's own or another.
+    by_id = {h.section.reference_number: h.section.pool for h in situation.held}
+    return section.pool not in by_id.values()
 
 
 def _with(

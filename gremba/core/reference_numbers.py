@@ -6,6 +6,8 @@ import re
 import unicodedata
 from dataclasses import dataclass
 
+from gremba.core.plain_text import MOST, normalized
+
 DIGITS = 5
 """A reference number has five digits (common practice)."""
 
@@ -44,13 +46,13 @@ def read_pasted(text: str) -> Pasted:
     """Find reference numbers in any text: lists, sentences, tables, digits of any script.
 
     A course's name such as "SOIL 240" is passed over: a number of up to four digits behind a
-    word in capitals is the course's own.
+    word in capitals is the course's own. Of a longer text the first 20,000 signs are read.
     """
     numbers: dict[str, int] = {}
     misread: list[Misread] = []
     words = 0
     before = ""
-    for token in _TOKEN.findall(unicodedata.normalize("NFKC", text)):
+    for token in _TOKEN.findall(normalized(text[:MOST], "NFKC")):
         if not any(c.isdigit() for c in token):
             words += 1
         elif token.isdecimal() and len(token) == DIGITS:

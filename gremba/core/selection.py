@@ -25,14 +25,24 @@ _OF_MORE = 200
 
 @dataclass(slots=True)
 class Effort:
-    """What may be spent on trying sets, for one request or for several that belong together.
+    """What may be spent on trying, for one request or for several that belong together.
 
     Attributes:
         left: how many more sets may be tried beyond the first look at each group. At first it is
             enough for forty changes to be decided exactly, ten by ten.
+        judged: how many more changes may be judged in requests that are only tried out: next
+            choices, other sections. Enough for fifty trials with twelve changes each.
     """
 
     left: int = 4 * _ALL_OF_THEM
+    judged: int = 640
+
+    def may_try(self, changes: int) -> bool:
+        """Whether a request of so many changes may be tried out as well; it is paid for."""
+        if changes > self.judged:
+            return False
+        self.judged -= changes
+        return True
 
 
 @dataclass(slots=True)

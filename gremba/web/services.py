@@ -30,6 +30,9 @@ from gremba.web.live import LiveSeats
 
 log = structlog.get_logger()
 
+MOST_OF_ONE = 6
+"""Sendings of one student that may wait for the one before them."""
+
 
 @dataclass(slots=True)
 class Services:
@@ -140,6 +143,8 @@ def start(settings: Settings) -> Services:
         lambda batch: put_through(desk, batch),
         key=lambda sending: sending.student_term_id,
         threads=settings.lane_threads,
+        slow=lambda sending: sending.chooses,
+        most_of_one=MOST_OF_ONE,
         lull=settings.lane_lull,
     )
     return Services(

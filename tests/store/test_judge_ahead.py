@@ -15,7 +15,11 @@ import orjson
 from gremba.actions import put_through as module
 from gremba.actions.put_through import Receipt, put_through
 from gremba.actions.sending import Sending
+from gremba.core import candidates
+from gremba.core.candidates import decide_wishes
 from gremba.core.changes import Kind, Mode, Request
+from gremba.core.outcome import Decision
+from gremba.core.situation import Situation
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
 from tests.support.world import request
@@ -67,6 +71,17 @@ def _with_next(wanted: Request, other: str | None) -> Request:
     return replace(wanted, changes=tuple(changes))
 
 
+class _UnderLocks:
+    """Chooses with everything locked, as it would be without looking ahead."""
+
+    def __init__(self, wanted: Request) -> None:
+        self._wanted = wanted
+
+    def decide(self, situation: Situation, now: datetime) -> Decision:
+        """The decision, and all the trying, on locked facts."""
+        return decide_wishes(situation, self._wanted, now)[1]
+
+
 class SameAsUnderLocks(unittest.TestCase):
     def test_random_batches_end_the_same_in_two_colleges(self) -> None:
         """One college decides ahead where it can; the other, its twin, never does."""
@@ -79,7 +94,7 @@ class SameAsUnderLocks(unittest.TestCase):
             held_ahead += len(found)
             return found
 
-        tried = mock.patch.object(module, "_in_transaction", wraps=module._in_transaction).start()
+        log = mock.patch.object(module, "log").start()
         self.addCleanup(mock.patch.stopall)
         for seed in range(5):
             rng = random.Random(seed)
@@ -90,9 +105,10 @@ class SameAsUnderLocks(unittest.TestCase):
             desk, twin = one.desk(), other.desk()
             held: dict[int, set[str]] = {p.id: set() for p in people}
             for turn in range(30):
+                # A batch with next choices in it is put through one by one.
+                second = rng.choice([None, None, None, rng.choice(numbers)])
                 batch = [
-                    (p, _wishes(rng, numbers, held[p.id]), rng.choice(list(Mode)),
-                     rng.choice([None, None, rng.choice(numbers)]))
+                    (p, _wishes(rng, numbers, held[p.id]), rng.choice(list(Mode)), second)
                     for p in rng.sample(people, rng.randint(1, 9))
                 ]
 
@@ -105,7 +121,10 @@ class SameAsUnderLocks(unittest.TestCase):
 
                 with mock.patch.object(module.Ahead, "holding", holding):
                     answers = put_through(desk, sendings(desk))
-                with mock.patch.object(module.Ahead, "holding", return_value=set()):
+                with (
+                    mock.patch.object(module.Ahead, "holding", return_value=set()),
+                    mock.patch.object(module, "_choose", lambda _, s, __: _UnderLocks(s.request)),
+                ):
                     expected = put_through(twin, sendings(twin))
                 for (person, wishes, *_), a, b in zip(batch, answers, expected, strict=True):
                     assert isinstance(a, Receipt) and isinstance(b, Receipt), (a, b, wishes)
@@ -122,7 +141,7 @@ class SameAsUnderLocks(unittest.TestCase):
                 "ORDER BY student_term_id, section_id, id) FROM registrations",
             ):
                 self.assertEqual(one.value(text), other.value(text))
-        self.assertEqual(tried.call_count, 5 * 30 * 2, "the tables had to refuse a batch")
+        self.assertEqual(log.warning.call_count, 0, "the tables had to refuse a batch")
         self.assertGreater(held_ahead, 50, "hardly anything was decided ahead")
 
 
@@ -190,8 +209,58 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
             Sending(second.row, term, request([f"+{self.number}"]),
                     "key-of-second", second.id, second.username),
         ]  # fmt: skip
-        with mock.patch.object(module, "_in_transaction", wraps=module._in_transaction) as tried:
-            answers = put_through(self.desk, batch)
+        answers = put_through(self.desk, batch)
         found = [orjson.loads(a.body)["outcomes"][0] for a in answers if isinstance(a, Receipt)]
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
-        self.assertEqual(tried.call_count, 1, "the tables had to refuse a batch")
+
+    def _choosing(self, who: Somebody, *or_else: str) -> dict[str, Any]:
+        """Send a full section with next choices; gives the outcome."""
+        full = self.campus.section(seats=0)
+        wanted = request([f"+{full}"])
+        changes = (replace(wanted.changes[0], or_else=tuple((n,) for n in or_else)),)
+        desk = self.campus.desk()
+        sending = Sending(who.row, desk.term(TERM), replace(wanted, changes=changes),
+                          f"a-key-of-{who.id}", who.id, who.username)  # fmt: skip
+        [answer] = put_through(desk, [sending])
+        assert isinstance(answer, Receipt)
+        return dict(orjson.loads(answer.body)["outcomes"][0])
+
+    def test_a_next_choice_that_goes_before_it_is_locked_is_chosen_anew(self) -> None:
+        other = self.campus.section(seats=3)
+        real, taken = module.lock_seats, []
+
+        def lock_seats(database: Any, pools: Any) -> None:
+            if not taken:
+                taken.append(self.number)
+                goes = Thread(target=self.campus.run, args=(
+                    "UPDATE seat_pools SET seat_limit = 0 WHERE id = %s", int(self.number) - 40_000))  # fmt: skip
+                goes.start()
+                goes.join()
+            real(database, pools)
+
+        with mock.patch.object(module, "lock_seats", lock_seats):
+            outcome = self._choosing(self.campus.person(), self.number, other)
+        self.assertEqual((outcome["result"], outcome["number"]), ("accepted", other))
+
+    def test_under_the_locks_it_is_looked_at_once_and_not_tried_again(self) -> None:
+        """Nothing is tried between the lock and the end, however many next choices there are."""
+        others = [self.campus.section(seats=3, weekdays="M", starts=9) for _ in range(4)]
+        who = self.campus.person()
+        calls: list[str] = []
+        real_lock, real_decide = module.lock_seats, candidates.decide
+
+        def lock_seats(database: Any, pools: Any) -> None:
+            real_lock(database, pools)
+            calls.append("locked")
+
+        def decide(*args: Any) -> Decision:
+            calls.append("decided")
+            return real_decide(*args)
+
+        with (
+            mock.patch.object(module, "lock_seats", lock_seats),
+            mock.patch.object(candidates, "decide", decide),
+        ):
+            self.assertEqual(self._choosing(who, *others)["result"], "accepted")
+        self.assertLessEqual(len(calls) - 1 - calls.index("locked"), 1)
+        self.assertGreater(calls.index("locked"), 1)

@@ -12,6 +12,7 @@ from rapidfuzz import process
 from rapidfuzz.distance import OSA
 
 from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.plain_text import normalized
 
 _WORD = re.compile(r"[0-9]+[a-z]*|[^\W\d_]+")
 _REFERENCE_NUMBER = re.compile(r"[0-9]{5}")
@@ -19,7 +20,7 @@ _REFERENCE_NUMBER = re.compile(r"[0-9]{5}")
 
 def words_of(text: str) -> list[str]:
     """Lower case, without accents; ``SOIL240`` is two words."""
-    plain = unicodedata.normalize("NFKD", text.casefold())
+    plain = normalized(text.casefold(), "NFKD")
     return _WORD.findall("".join(c for c in plain if not unicodedata.combining(c)))
 
 
