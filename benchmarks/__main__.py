@@ -99,7 +99,7 @@ def serve(app: str, port: int, workers: int, factory: bool, url: str) -> subproc
     process = subprocess.Popen(
         [sys.executable, "-m", "uvicorn", app, *(["--factory"] if factory else []), "--port",
          str(port), "--workers", str(workers), "--log-level", "error", "--no-access-log"],
-        env={**os.environ, "GREMBA_DATABASE_URL": url},
+        env={**os.environ, "GREMBA_DATABASE_URL": url, "GREMBA_SECURE_COOKIES": "false"},
     )  # fmt: skip
     time.sleep(5 + 2 * workers)
     return process

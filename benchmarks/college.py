@@ -14,7 +14,7 @@ from gremba.core.requisites import CourseNeed, to_data
 from gremba.demo.tables import Tables
 from gremba.standins.sign_in import token_digest
 from gremba.store.database import connected, run
-from gremba.web.access import SESSION_COOKIE
+from gremba.web.cookies import session_cookie
 
 TERM = "bench"
 SECTIONS = 5_000
@@ -46,14 +46,15 @@ def fill(database: PooledPostgresqlDatabase, students: int, requests: Path) -> N
                        for slot in chosen]  # fmt: skip
             body = {"mode": "each", "changes": [{"kind": "add", "number": n} for n in numbers]}
             file.write("\t".join([
-                f"/api/terms/{TERM}/sendings", f"{SESSION_COOKIE}={token}", csrf_token,
+                f"/api/terms/{TERM}/sendings", f"{session_cookie(False).full_name}={token}", csrf_token,
                 f"bench-key-{student}", json.dumps(body),
             ]) + "\n")  # fmt: skip
     with connected(database), database.atomic():
         tables.write(database)
         run(
             database,
-            "INSERT INTO sessions SELECT d, p, c, %s, %s "
+            "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, expires_at) "
+            "SELECT d, p, c, %s, %s "
             "FROM unnest(%s::bytea[], %s::int[], %s::text[]) AS t (d, p, c)",
             (now, now + timedelta(hours=4), *map(list, zip(*sessions, strict=True))),
         )

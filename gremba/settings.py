@@ -11,7 +11,12 @@ class Settings(BaseSettings):
     Attributes:
         database_url: see :func:`gremba.store.database.connect`.
         demo: people to sign in as are shown, and the campus clock can be moved.
-        secure_cookies: set where the application is reached through HTTPS.
+        secure_cookies: cookies go over TLS only; not set where everything is on one machine.
+        hosts: the names by which the application is called, with commas between them; "" for any.
+        trusted_proxies: addresses, with commas between them, of the proxies in front of it. Only
+            what these say of where a request comes from is believed.
+        openapi: its description is served at /api/openapi.json.
+        owner_url: the database as its owner, who may alter tables; "" where database_url is that.
         payment_secret: shared with the payment service, whose answers are signed with it.
         payment_standin: payments go to the stand-in, which takes its own test cards and no money.
         mail_server: host and port that take mail, such as ``127.0.0.1:2525``; "" keeps it back.
@@ -23,7 +28,11 @@ class Settings(BaseSettings):
 
     database_url: str
     demo: bool = False
-    secure_cookies: bool = False
+    secure_cookies: bool = True
+    hosts: str = ""
+    trusted_proxies: str = ""
+    openapi: bool = True
+    owner_url: str = ""
     lane_threads: int = 1
     lane_lull: float = 0.003
     frontend: str = ""
@@ -31,3 +40,13 @@ class Settings(BaseSettings):
     mail_server: str = ""
     payment_standin: bool = False
     college: str = "Brindlemere College of Land and Craft"
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The hosts, one by one."""
+        return tuple(name.strip() for name in self.hosts.split(",") if name.strip())
+
+    @property
+    def proxies(self) -> tuple[str, ...]:
+        """The trusted proxies, one by one."""
+        return tuple(name.strip() for name in self.trusted_proxies.split(",") if name.strip())

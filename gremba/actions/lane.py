@@ -96,7 +96,7 @@ class Lane(Generic[Job, Answer]):
             Problem: the queue is full, or holds too many of the same key.
         """
         loop = asyncio.get_running_loop()
-        entry = _Entry[Job, Answer](job, loop.create_future(), loop)
+        entry: _Entry[Job, Answer] = _Entry(job, loop.create_future(), loop)
         key = self._key(job)
         with self._changed:
             if self._count >= self._longest or self._ending:

@@ -75,3 +75,15 @@ def too_many_changes(most: int) -> Problem:
         f"A cart holds {most} changes, and so does a sending. Send the rest afterwards.",
         422,
     )
+
+
+def too_many_sendings(seconds: int) -> Problem:
+    """Somebody sends more within a minute than anybody would by hand."""
+    return Problem(
+        "sendings-limited",
+        "That is very much within a minute",
+        f"Wait {seconds} seconds, then send again. Your cart is kept, and nothing of this was "
+        "changed.",
+        429,
+        retry_after=seconds,
+    )

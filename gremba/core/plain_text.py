@@ -36,12 +36,19 @@ def normalized(text: str, form: Literal["NFKC", "NFKD"]) -> str:
 def has_odd_signs(text: str) -> bool:
     """Whether there are signs in a text that cannot be seen and alter how the rest is shown:
     controls other than a new line or tab, marks of direction, and halves of characters."""
-    return any(
-        (kind := unicodedata.category(c)) == "Cs"
-        or (kind == "Cc" and c not in "\n\t")
-        or c in _DIRECTIONS
-        for c in text
-    )
+    return any(map(_is_odd, text))
 
 
-_DIRECTIONS = frozenset("\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u2028\u2029\ufeff")
+def plain(text: str) -> str:
+    """A text on one line, with a blank for each sign that cannot be seen."""
+    return "".join(" " if c in "\n\t" or _is_odd(c) else c for c in text)
+
+
+def _is_odd(sign: str) -> bool:
+    kind = unicodedata.category(sign)
+    return kind == "Cs" or (kind == "Cc" and sign not in "\n\t") or sign in _DIRECTIONS
+
+
+_DIRECTIONS = frozenset(
+    "\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u2028\u2029\ufeff"
+)

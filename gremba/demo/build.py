@@ -46,7 +46,7 @@ from gremba.demo.students import (
 from gremba.demo.tables import Tables
 from gremba.demo.timetable import SectionPlan, Timetable
 from gremba.standins.clock import set_campus_time
-from gremba.standins.sign_in import hash_password
+from gremba.standins.passwords import hash_password
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connected, migrate, run
 

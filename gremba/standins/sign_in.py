@@ -6,69 +6,140 @@ The sessions it opens are real: see OWASP ASVS 5.0, chapters 6 and 7 (from memor
 from __future__ import annotations
 
 import hashlib
+import math
 import secrets
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from argon2 import PasswordHasher
-from argon2.exceptions import Argon2Error, InvalidHashError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.problem import Problem
+from gremba.core.patience import GUESSED, SPRAYING, SPRAYING_WITHIN, WITHIN, seconds_left
 from gremba.store.database import connected
 from gremba.store.sessions import (
+    Person,
     Session,
-    count_attempts,
     end_session,
     find_person,
-    note_attempt,
     open_session,
+)
+from gremba.store.sign_ins import (
+    failures_before,
+    knows_browser,
+    remember_browser,
+    settle_attempt,
+    write_attempt,
 )
 
 SESSION_LASTS = timedelta(hours=12)
-ATTEMPTS_WITHIN = timedelta(minutes=15)
-MOST_PER_ACCOUNT = 10
-MOST_PER_ADDRESS = 60
-
-_hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
-_hash_of_nobody = _hasher.hash(secrets.token_hex(16))
-
-
-def hash_password(password: str) -> str:
-    """An Argon2id hash with its salt."""
-    return _hasher.hash(password)
+BROWSER_KNOWN = timedelta(days=180)
 
 
 def token_digest(token: str) -> bytes:
-    """What is kept of a session's token."""
+    """What is kept of a session's or browser's token."""
     return hashlib.sha256(token.encode()).digest()
 
 
-def sign_in(
-    database: PooledPostgresqlDatabase, username: str, password: str, address: str
-) -> tuple[str, Session]:
-    """Check a password and open a session; gives its token.
+def account_of(username: str) -> str:
+    """A user name as it is kept."""
+    return username.strip().casefold()[:200]
+
+
+@dataclass(frozen=True, slots=True)
+class Attempt:
+    """An attempt that is written down and may be verified.
+
+    Attributes:
+        person: who it would be; None if nobody has that name.
+        hashed: the hash of their password.
+        browser: the token of a browser that this person has used before; "" otherwise.
+    """
+
+    id: int
+    account: str
+    person: Person | None
+    hashed: str | None
+    browser: str
+
+
+def begin(
+    database: PooledPostgresqlDatabase, username: str, address: str, browser: str
+) -> Attempt:
+    """Write an attempt down, and see whether it may be verified now. Four statements.
+
+    Args:
+        browser: the token that a browser keeps of having been signed in with; "" for none.
 
     Raises:
-        Problem: the name or password is wrong, or there were too many attempts.
+        Problem: too many attempts failed lately, and it is to be made again later.
     """
     now = datetime.now(UTC)
-    account = username.strip().casefold()
-    limits = {f"account {account}"[:200]: MOST_PER_ACCOUNT, f"address {address}": MOST_PER_ADDRESS}
+    account = account_of(username)
+    digest = token_digest(browser) if browser else b""
     with connected(database):
-        for subject, most in limits.items():
-            if count_attempts(database, subject, now - ATTEMPTS_WITHIN) >= most:
-                raise _too_many()
         found = find_person(database, account)
-        # A password is checked even where there is no such person, so that the time taken
-        # does not tell whether there is one.
-        right = _verify(found[1] if found else _hash_of_nobody, password)
-        if found is None or not right:
-            note_attempt(database, list(limits), now)
-            raise _wrong()
-        token, csrf_token = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
-        person = found[0]
-        open_session(database, token_digest(token), person.id, csrf_token, now, SESSION_LASTS)
-        return token, Session(person, csrf_token, now + SESSION_LASTS, {})
+        is_known = bool(found and digest and knows_browser(database, digest, found[0].id))
+        origin = f"browser {digest.hex()}" if is_known else f"address {address}"
+        attempt = write_attempt(database, account, origin, now)
+        before = failures_before(
+            database, attempt, account, origin, now - WITHIN, now - SPRAYING_WITHIN
+        )
+        is_unusual = not is_known and (
+            before.of_account >= GUESSED or before.of_origin >= SPRAYING
+        )
+        seconds = seconds_left(before.of_both, before.last_at, is_unusual, now)
+        if seconds:
+            settle_attempt(database, attempt, "put off")
+            raise _later(math.ceil(seconds))
+    person, hashed = found or (None, None)
+    return Attempt(attempt, account, person, hashed, browser if is_known else "")
+
+
+def put_off(database: PooledPostgresqlDatabase, attempt: Attempt) -> None:
+    """An attempt was not verified, and counts for nothing."""
+    with connected(database):
+        settle_attempt(database, attempt.id, "put off")
+
+
+@dataclass(frozen=True, slots=True)
+class SignedIn:
+    """A session that has been opened, with the tokens that the browser keeps."""
+
+    session: Session
+    token: str
+    browser: str
+
+
+def finish(
+    database: PooledPostgresqlDatabase, attempt: Attempt, is_right: bool, browser_name: str
+) -> SignedIn:
+    """Open a session if the password was right. Three statements.
+
+    Args:
+        browser_name: told in the list of one's sessions.
+
+    Raises:
+        Problem: the name or password is wrong.
+    """
+    now = datetime.now(UTC)
+    person = attempt.person
+    with connected(database), database.atomic():
+        settle_attempt(database, attempt.id, "right" if is_right and person else "wrong")
+        if is_right and person is not None:
+            token, csrf_token = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
+            browser = attempt.browser or secrets.token_urlsafe(32)
+            session_id = open_session(
+                database, token_digest(token), person.id, csrf_token, now, SESSION_LASTS, browser_name
+            )
+            remember_browser(database, token_digest(browser), person.id, now)
+            session = Session(session_id, person, csrf_token, now + SESSION_LASTS, now, {})
+            return SignedIn(session, token, browser)
+    raise Problem(
+        "sign-in-wrong",
+        "The name or the password is not right",
+        "Check both and try again. The password is case-sensitive.",
+        401,
+    )
 
 
 def sign_out(database: PooledPostgresqlDatabase, token: str) -> None:
@@ -77,27 +148,12 @@ def sign_out(database: PooledPostgresqlDatabase, token: str) -> None:
         end_session(database, token_digest(token), datetime.now(UTC))
 
 
-def _verify(hashed: str, password: str) -> bool:
-    try:
-        return _hasher.verify(hashed, password)
-    except (Argon2Error, InvalidHashError):
-        return False
-
-
-def _wrong() -> Problem:
-    return Problem(
-        "sign-in-wrong",
-        "The name or the password is not right",
-        "Check both and try again. The password is case-sensitive.",
-        401,
-    )
-
-
-def _too_many() -> Problem:
+def _later(seconds: int) -> Problem:
+    wait = f"{seconds} seconds" if seconds < 90 else f"{math.ceil(seconds / 60)} minutes"
     return Problem(
         "sign-in-limited",
-        "Too many attempts",
-        "Wait fifteen minutes, then try again.",
+        "Too many attempts with this name from here",
+        f"Wait {wait}, then try again. A browser that you have signed in with before is not held up.",
         429,
-        retry_after=900,
+        retry_after=seconds,
     )

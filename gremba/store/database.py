@@ -112,7 +112,7 @@ def ask(
 
 
 def rows(
-    database: PooledPostgresqlDatabase, sql: str, parameters: Sequence[Any] = ()
+    database: PooledPostgresqlDatabase, sql: str, parameters: Parameters = ()
 ) -> list[tuple[Any, ...]]:
     """Run a statement and read all it returns."""
     return ask(database, sql, parameters).fetchall()

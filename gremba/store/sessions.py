@@ -25,11 +25,20 @@ class Person:
 class Session:
     """A session that has been found by its token's digest."""
 
+    id: int
     person: Person
     csrf_token: str
     expires_at: datetime
+    seen_at: datetime
     terms: Mapping[str, int]
     """For a student: the terms, by code, with the id of the student's row of each."""
+
+
+IDLE = timedelta(hours=2)
+"""A session ends when it has not been used for so long."""
+
+NOTED = timedelta(minutes=5)
+"""How exactly it is kept when a session was used last."""
 
 
 def find_person(
@@ -51,33 +60,44 @@ def open_session(
     csrf_token: str,
     at: datetime,
     lasts: timedelta,
-) -> None:
-    """Write a new session."""
-    run(
+    browser: str,
+) -> int:
+    """Write a new session; gives its id."""
+    found = rows(
         database,
-        "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, expires_at) "
-        "VALUES (%s, %s, %s, %s, %s)",
-        (digest, person_id, csrf_token, at, at + lasts),
+        "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, expires_at, seen_at, "
+        "browser) VALUES (%s, %s, %s, %s, %s, %s, %s) RETURNING id",
+        (digest, person_id, csrf_token, at, at + lasts, at, browser),
     )
+    return int(found[0][0])
 
 
 _FIND = """
-SELECT s.token_digest, p.id, p.username, p.full_name, p.role, s.csrf_token, s.expires_at,
+SELECT s.token_digest, p.id, p.username, p.full_name, p.role, s.csrf_token, s.expires_at, s.seen_at,
        (SELECT json_object_agg(t.code, st.id) FROM student_terms st
-        JOIN terms t ON t.id = st.term_id WHERE st.student_id = p.id)
+        JOIN terms t ON t.id = st.term_id WHERE st.student_id = p.id), s.id
 FROM sessions s JOIN persons p ON p.id = s.person_id
-WHERE s.token_digest = ANY(%b) AND s.ended_at IS NULL AND s.expires_at > %s
+WHERE s.token_digest = ANY(%b) AND s.ended_at IS NULL AND s.expires_at > %s AND s.seen_at > %s
 """
 
 
 def find_sessions(
     database: PooledPostgresqlDatabase, digests: Sequence[bytes], at: datetime
 ) -> dict[bytes, Session]:
-    """Those of these sessions that have neither ended nor expired, in one statement."""
-    return {
-        bytes(row[0]): Session(Person(*row[1:5]), row[5], row[6], row[7] or {})
-        for row in rows(database, _FIND, (list(digests), at))
+    """Those of these sessions that have neither ended nor expired, nor been idle too long. One
+    statement, and one more where it is to be noted that they are used."""
+    found = {
+        bytes(row[0]): Session(row[9], Person(*row[1:5]), row[5], row[6], row[7], row[8] or {})
+        for row in rows(database, _FIND, (list(digests), at, at - IDLE))
     }
+    used = [digest for digest, session in found.items() if session.seen_at < at - NOTED]
+    if used:
+        run(
+            database,
+            "UPDATE sessions SET seen_at = %s WHERE token_digest = ANY(%b) AND ended_at IS NULL",
+            (at, used),
+        )
+    return found
 
 
 def end_session(database: PooledPostgresqlDatabase, digest: bytes, at: datetime) -> None:
@@ -89,24 +109,35 @@ def end_session(database: PooledPostgresqlDatabase, digest: bytes, at: datetime)
     )
 
 
-def count_attempts(
-    database: PooledPostgresqlDatabase, subject: str, since: datetime
-) -> int:
-    """Failed attempts of an account or an address since a time."""
+@dataclass(frozen=True, slots=True)
+class SessionLine:
+    """One of somebody's sessions that are open."""
+
+    id: int
+    opened_at: datetime
+    seen_at: datetime
+    browser: str
+
+
+def sessions_of(
+    database: PooledPostgresqlDatabase, person_id: int, at: datetime
+) -> list[SessionLine]:
+    """Somebody's sessions that are open, the last used first."""
     found = rows(
         database,
-        "SELECT count(*) FROM sign_in_attempts WHERE subject = %s AND at > %s",
-        (subject, since),
+        "SELECT id, created_at, seen_at, browser FROM sessions WHERE person_id = %s "
+        "AND ended_at IS NULL AND expires_at > %s AND seen_at > %s ORDER BY seen_at DESC, id DESC",
+        (person_id, at, at - IDLE),
     )
-    return int(found[0][0])
+    return [SessionLine(*row) for row in found]
 
 
-def note_attempt(
-    database: PooledPostgresqlDatabase, subjects: list[str], at: datetime
-) -> None:
-    """Note a failed attempt."""
-    run(
+def end_other_sessions(
+    database: PooledPostgresqlDatabase, person_id: int, but: int, at: datetime
+) -> int:
+    """End all of somebody's sessions but one; gives how many there were."""
+    return run(
         database,
-        "INSERT INTO sign_in_attempts (subject, at) SELECT s, %s FROM unnest(%s::text[]) AS s",
-        (at, subjects),
+        "UPDATE sessions SET ended_at = %s WHERE person_id = %s AND id <> %s AND ended_at IS NULL",
+        (at, person_id, but),
     )

@@ -39,6 +39,9 @@ ACCESS: dict[str, frozenset[str]] = {
     "read_session": ANYONE,
     "open_session": ANYONE,
     "close_session": ANYONE,
+    "list_sessions": ROLES,
+    "close_other_sessions": ROLES,
+    "report_failed_page": ANYONE,
     "list_demo_people": ANYONE,
     "list_demo_moments": ROLES,
     "move_clock": ROLES,
@@ -108,7 +111,6 @@ WITHOUT_TOKEN = frozenset({"open_session", "take_payment_answer"})
 """Writes that need no CSRF token: signing in, since there is no session yet; it must come from
 our page. And the payment service's answers, which are signed."""
 
-SESSION_COOKIE = "gremba_session"
 CSRF_HEADER = "X-CSRF-Token"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
@@ -126,6 +128,10 @@ class SessionCache:
         self._database = database
         self._keep = keep
         self._known: dict[bytes, tuple[float, Session]] = {}
+        # Endings told while sessions are being read, so that none is known after its end.
+        self._reading = 0
+        self._ended_meanwhile: set[bytes] = set()
+        self._forget_all = False
         self._lock = threading.Lock()
         self._lane = Lane[bytes, Session | Problem | None](
             self._look_up, key=lambda digest: digest, lull=lull, name="sessions"
@@ -147,6 +153,18 @@ class SessionCache:
 
     def _look_up(self, digests: Sequence[bytes]) -> list[Session | Problem | None]:
         """One statement for all of them."""
+        with self._lock:
+            self._reading += 1
+        try:
+            return self._read_and_know(digests)
+        finally:
+            with self._lock:
+                self._reading -= 1
+                if not self._reading:
+                    self._ended_meanwhile.clear()
+                    self._forget_all = False
+
+    def _read_and_know(self, digests: Sequence[bytes]) -> list[Session | Problem | None]:
         try:
             try:
                 found = self._read(digests)
@@ -162,7 +180,9 @@ class SessionCache:
         with self._lock:
             if len(self._known) > 200_000:
                 self._known.clear()
-            self._known.update({digest: (until, session) for digest, session in found.items()})
+            found = {d: s for d, s in found.items() if d not in self._ended_meanwhile}
+            if not self._forget_all:
+                self._known.update({digest: (until, session) for digest, session in found.items()})
         return [found.get(digest) for digest in digests]
 
     def _read(self, digests: Sequence[bytes]) -> dict[bytes, Session]:
@@ -171,12 +191,17 @@ class SessionCache:
 
     def ended(self, digest_hex: str) -> None:
         """The database says that a session has ended."""
-        self._known.pop(bytes.fromhex(digest_hex), None)
+        digest = bytes.fromhex(digest_hex)
+        with self._lock:
+            self._known.pop(digest, None)
+            if self._reading:
+                self._ended_meanwhile.add(digest)
 
     def forget(self) -> None:
         """Forget everything: endings may have been missed."""
         with self._lock:
             self._known.clear()
+            self._forget_all = True
 
     def stop(self) -> None:
         """End the lane."""
@@ -199,7 +224,9 @@ async def guard(request: Request) -> None:
     role = session.person.role if session else "nobody"
     allowed = ACCESS.get(name, frozenset())
     if role not in allowed:
-        raise _sign_in_first() if session is None and allowed else _not_for_you()
+        if session is None and allowed:
+            raise _sign_in_first(had_one=bool(request.app.state.services.session_cookie.read(request)))
+        raise _not_for_you()
     if request.method not in _SAFE:
         _check_origin(request)
         if name not in WITHOUT_TOKEN and session is not None:
@@ -209,10 +236,11 @@ async def guard(request: Request) -> None:
 
 
 async def _session_of(request: Request) -> Session | None:
-    token = request.cookies.get(SESSION_COOKIE)
+    services = request.app.state.services
+    token = services.session_cookie.read(request)
     if not token:
         return None
-    cache: SessionCache = request.app.state.services.sessions
+    cache: SessionCache = services.sessions
     return await cache.find(token_digest(token))
 
 
@@ -229,20 +257,18 @@ async def signed_in(request: Request) -> Session:
     """The session of a route that is not for anyone."""
     session: Session | None = request.state.session
     if session is None:
-        raise _sign_in_first()
+        raise _sign_in_first(had_one=False)
     return session
 
 
 SignedIn = Annotated[Session, Depends(signed_in)]
 
 
-def _sign_in_first() -> Problem:
-    return Problem(
-        "sign-in-first",
-        "You are not signed in",
-        "Your session has ended, or you have not signed in yet. Sign in again; your cart is kept.",
-        401,
-    )
+def _sign_in_first(had_one: bool) -> Problem:
+    detail = "Sign in to see this."
+    if had_one:
+        detail = "Your session has ended. Sign in again; your cart is kept."
+    return Problem("sign-in-first", "You are not signed in", detail, 401)
 
 
 def _not_for_you() -> Problem:

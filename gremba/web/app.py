@@ -15,6 +15,8 @@ from gremba.logs import set_up_logs
 from gremba.settings import Settings
 from gremba.web import frontend, problems
 from gremba.web.access import guard
+from gremba.web.cookies import session_cookie
+from gremba.web.envelope import Envelope
 from gremba.web.routes import (
     cart,
     clearance,
@@ -30,6 +32,7 @@ from gremba.web.routes import (
 )
 from gremba.web.services import start
 from gremba.web.short_way import ShortWay
+from gremba.web.turns import Turns
 
 ROUTERS = (
     session.router,
@@ -48,13 +51,15 @@ ROUTERS = (
 
 def create_app() -> ASGIApp:
     """The application as settings from the environment describe it (for uvicorn)."""
-    return around(build_app(Settings()))  # type: ignore[call-arg]
+    settings = Settings()  # type: ignore[call-arg]
+    return around(build_app(settings), settings)
 
 
-def around(app: FastAPI) -> ASGIApp:
+def around(app: FastAPI, settings: Settings) -> ASGIApp:
     """What stands around the application: the short way for sendings passes all of its own
     machinery."""
-    return frontend.SafetyHeaders(ShortWay(app))
+    cookie = session_cookie(settings.secure_cookies)
+    return Envelope(app, Turns(ShortWay(app), cookie), settings.names)
 
 
 def build_app(settings: Settings) -> FastAPI:
@@ -74,7 +79,7 @@ def build_app(settings: Settings) -> FastAPI:
         title="Gremba",
         description="Register, drop, swap and wait for course sections.",
         version="0.1.0",
-        openapi_url="/api/openapi.json",
+        openapi_url="/api/openapi.json" if settings.openapi else None,
         docs_url=None,
         redoc_url=None,
         lifespan=lifespan,

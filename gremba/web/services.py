@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import structlog
 from starlette.requests import Request
 
+from gremba.actions.audit import Record
 from gremba.actions.desk import Clock, Desk
 from gremba.actions.find_sections import Finder
 from gremba.actions.lane import Lane
@@ -19,19 +20,28 @@ from gremba.actions.sweep import Sweepers
 from gremba.core.chances import Chances, PastPlace
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
+from gremba.standins.passwords import Verifier
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, rows
 from gremba.store.listener import Listener
 from gremba.store.seat_board import SeatBoard
 from gremba.store.waitlists import read_past_places
 from gremba.web.access import SessionCache
+from gremba.web.cookies import Cookie, browser_cookie, session_cookie
 from gremba.web.find_views import Rows
+from gremba.web.limits import RateLimit
 from gremba.web.live import LiveSeats
 
 log = structlog.get_logger()
 
 MOST_OF_ONE = 6
 """Sendings of one student that may wait for the one before them."""
+
+REPORTS_A_MINUTE = 6
+"""Reports of pages that failed, a person or address."""
+
+SENDINGS_A_MINUTE = 30
+"""Sendings of one person in a process, for whomever they are."""
 
 
 @dataclass(slots=True)
@@ -50,11 +60,19 @@ class Services:
     sweeper: Sweepers
     postman: Postman | None
     chances: Chances
+    session_cookie: Cookie
+    browser_cookie: Cookie
+    verifier: Verifier
+    record: Record
+    sendings_a_minute: RateLimit
+    reports_a_minute: RateLimit
 
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
         self.lane.stop()
         self.sessions.stop()
+        self.verifier.stop()
+        self.record.stop()
         self.sweeper.stop()
         if self.postman is not None:
             self.postman.stop()
@@ -139,6 +157,8 @@ def start(settings: Settings) -> Services:
     if postman is not None:
         postman.start()
     listener.start()
+    record = Record(database)
+    record.start()
     lane = Lane[Sending, Answer](
         lambda batch: put_through(desk, batch),
         key=lambda sending: sending.student_term_id,
@@ -149,7 +169,9 @@ def start(settings: Settings) -> Services:
     )
     return Services(
         settings, desk, sessions, lane, listener, campus_clock, finder, board, live, sweeper,
-        postman, chances,
+        postman, chances, session_cookie(settings.secure_cookies),
+        browser_cookie(settings.secure_cookies), Verifier(), record, RateLimit(SENDINGS_A_MINUTE),
+        RateLimit(REPORTS_A_MINUTE),
     )
 
 

@@ -30,6 +30,7 @@ async def find_student_id(request: Request, session: Session, student: int | Non
         raise Problem("student-missing", "Whose?",
                       "Name one of your students with “student”.", 404)  # fmt: skip
     desk = services_of(request).desk
+    request.state.about = student
     return (await run_in_threadpool(own_student, desk, session.person.id, student)).id
 
 

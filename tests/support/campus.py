@@ -12,10 +12,12 @@ from psycopg.types.json import Jsonb
 
 from gremba.actions.desk import Desk
 from gremba.standins.clock import RealClock
-from gremba.standins.sign_in import hash_password, token_digest
+from gremba.standins.passwords import hash_password
+from gremba.standins.sign_in import token_digest
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, rows, run
-from gremba.web.access import CSRF_HEADER, SESSION_COOKIE
+from gremba.web.access import CSRF_HEADER
+from gremba.web.cookies import session_cookie
 from tests.support.world import request
 
 TERM = "coming"
@@ -115,10 +117,11 @@ class Campus:
         """A client that is signed in, by a session written straight to the table."""
         token, csrf_token, now = secrets.token_urlsafe(), secrets.token_urlsafe(), datetime.now(UTC)
         with connected(self.database):
-            run(self.database, "INSERT INTO sessions VALUES (%s, %s, %s, %s, %s)",
+            run(self.database, "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, "
+                "expires_at) VALUES (%s, %s, %s, %s, %s)",
                 (token_digest(token), who.id, csrf_token, now, now + timedelta(hours=1)))  # fmt: skip
         return httpx.Client(
-            base_url=server, cookies={SESSION_COOKIE: token}, headers={CSRF_HEADER: csrf_token},
+            base_url=server, cookies={session_cookie(False).full_name: token}, headers={CSRF_HEADER: csrf_token},
             timeout=60, **options,
         )  # fmt: skip
 

@@ -73,6 +73,7 @@ class Server:
             "GREMBA_DATABASE_URL": database_url,
             "GREMBA_DEMO": str(demo).lower(),
             "GREMBA_FRONTEND": str(BUILT),
+            "GREMBA_SECURE_COOKIES": "false",
             "GREMBA_PAYMENT_SECRET": PAYMENT_SECRET,
             "GREMBA_MAIL_SERVER": mail,
             "GREMBA_PAYMENT_STANDIN": str(payments).lower(),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 import orjson
@@ -12,7 +13,12 @@ from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.consent import normal_code, note_guesses
 from gremba.actions.look_at_cart import look_at_cart
-from gremba.actions.problem import Problem, not_expected, too_many_changes
+from gremba.actions.problem import (
+    Problem,
+    not_expected,
+    too_many_changes,
+    too_many_sendings,
+)
 from gremba.actions.put_through import Receipt
 from gremba.actions.sending import Sending
 from gremba.core.changes import Change, Kind, Mode
@@ -58,6 +64,9 @@ async def send_changes(
 ) -> Response:
     """Put changes through; the receipt says what became of each."""
     services = services_of(request)
+    waits = services.sendings_a_minute.take(session.person.id)
+    if waits:
+        raise too_many_sendings(math.ceil(waits))
     desk = services.desk
     catalogue = desk.catalogue.known(term)
     if catalogue is None:

@@ -2,15 +2,29 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request, Response
+from starlette.concurrency import run_in_threadpool
 
-from gremba.standins.sign_in import SESSION_LASTS, sign_in, sign_out, token_digest
+from gremba.actions.problem import Problem
+from gremba.core.plain_text import plain
+from gremba.standins import sign_in
 from gremba.store.database import connected, rows
-from gremba.store.sessions import Session
-from gremba.web.access import SESSION_COOKIE
-from gremba.web.schemas import Credentials, Health, PersonView, SessionView, TermName
+from gremba.store.sessions import Session, end_other_sessions, sessions_of
+from gremba.web.access import SignedIn
+from gremba.web.browsers import browser_name
+from gremba.web.limits import address_of
+from gremba.web.schemas import (
+    Credentials,
+    FailedPage,
+    Health,
+    OpenSession,
+    PersonView,
+    SessionView,
+    TermName,
+)
 from gremba.web.services import Services, services_of
 
 router = APIRouter()
@@ -31,34 +45,84 @@ def read_session(request: Request) -> SessionView:
 
 
 @router.post("/api/session")
-def open_session(request: Request, response: Response, credentials: Credentials) -> SessionView:
-    """Sign in; the session's token is set as a cookie that scripts cannot read."""
+async def open_session(
+    request: Request, response: Response, credentials: Credentials
+) -> SessionView:
+    """Sign in; the session's token is set as a cookie that scripts cannot read. A session that the
+    browser had before ends. Verifying the password waits on a queue of its own, and holds neither a
+    connection to the database nor a thread meanwhile."""
     services = services_of(request)
-    address = request.client.host if request.client else "unknown"
-    token, session = sign_in(
-        services.desk.database, credentials.username, credentials.password, address
+    database, address = services.desk.database, address_of(request)
+    browser = services.browser_cookie.read(request)
+    request.state.account = sign_in.account_of(credentials.username)
+    attempt = await run_in_threadpool(
+        sign_in.begin, database, credentials.username, address, browser
     )
-    response.set_cookie(
-        SESSION_COOKIE,
-        token,
-        max_age=int(SESSION_LASTS.total_seconds()),
-        httponly=True,
-        samesite="strict",
-        secure=services.settings.secure_cookies,
-        path="/",
+    try:
+        async with services.verifier.place_in_queue(address, is_known=bool(attempt.browser)):
+            is_right = await services.verifier.is_right(attempt.hashed, credentials.password)
+    except Problem:
+        await run_in_threadpool(sign_in.put_off, database, attempt)
+        raise
+    opened = await run_in_threadpool(
+        sign_in.finish, database, attempt, is_right, browser_name(request)
     )
-    return _view(services, session)
+    await run_in_threadpool(_end_presented, services, request)
+    request.state.session = opened.session
+    services.session_cookie.give(response, opened.token, sign_in.SESSION_LASTS)
+    services.browser_cookie.give(response, opened.browser, sign_in.BROWSER_KNOWN)
+    return await run_in_threadpool(_view, services, opened.session)
 
 
 @router.delete("/api/session", status_code=204)
 def close_session(request: Request, response: Response) -> None:
-    """Sign out."""
+    """Sign out. The browser forgets all that it kept of this application, but that it has been
+    signed in with."""
     services = services_of(request)
-    token = request.cookies.get(SESSION_COOKIE)
+    _end_presented(services, request)
+    services.session_cookie.take_back(response)
+    response.headers["Clear-Site-Data"] = '"cache", "storage"'
+
+
+def _end_presented(services: Services, request: Request) -> None:
+    """End the session that the request came with, if any."""
+    token = services.session_cookie.read(request)
     if token:
-        sign_out(services.desk.database, token)
-        services.sessions.ended(token_digest(token).hex())
-    response.delete_cookie(SESSION_COOKIE, path="/", httponly=True, samesite="strict")
+        sign_in.sign_out(services.desk.database, token)
+        services.sessions.ended(sign_in.token_digest(token).hex())
+
+
+@router.get("/api/sessions")
+def list_sessions(request: Request, session: SignedIn) -> list[OpenSession]:
+    """Where one is signed in, the last used first."""
+    with connected(services_of(request).desk.database) as database:
+        lines = sessions_of(database, session.person.id, datetime.now(UTC))
+    return [
+        OpenSession(
+            opened_at=line.opened_at, seen_at=line.seen_at, browser=line.browser,
+            is_this=line.id == session.id,
+        )
+        for line in lines
+    ]  # fmt: skip
+
+
+@router.post("/api/failed-pages", status_code=204)
+def report_failed_page(request: Request, failed: FailedPage) -> None:
+    """A page could not be shown: kept on record, so that it is mended."""
+    services = services_of(request)
+    session = request.state.session
+    who = session.person.id if session is not None else address_of(request)
+    if services.reports_a_minute.take(who):
+        raise Problem("reports-limited", "That is known by now", "Nothing is to be done.", 429)
+    request.state.detail = plain(f"{failed.where} at {failed.address}: {failed.problem}")
+
+
+@router.delete("/api/sessions")
+def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSession]:
+    """Sign out everywhere but here."""
+    with connected(services_of(request).desk.database) as database:
+        end_other_sessions(database, session.person.id, session.id, datetime.now(UTC))
+    return list_sessions(request, session)
 
 
 def _view(services: Services, session: Session | None) -> SessionView:

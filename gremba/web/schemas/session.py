@@ -53,6 +53,23 @@ class Credentials(Shape):
     password: Annotated[str, StringConstraints(min_length=1, max_length=1000)]
 
 
+class OpenSession(Shape):
+    """Somewhere one is signed in."""
+
+    opened_at: datetime
+    seen_at: datetime = Field(description="When it was last used, to five minutes")
+    browser: str
+    is_this: bool = Field(description="It is the one that asks")
+
+
+class FailedPage(Shape):
+    """What a page could not show. No more than its place: what a person had typed stays with them."""
+
+    where: Annotated[str, StringConstraints(max_length=40)] = Field(description="Frame, screen or cart")
+    address: Annotated[str, StringConstraints(max_length=200)]
+    problem: Annotated[str, StringConstraints(max_length=300)]
+
+
 class DemoPerson(Shape):
     """Somebody to sign in as in the demo."""
 

@@ -1,0 +1,94 @@
+"""What was done, by whom and from where: kept apart from receipts, only added to, for so long."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from enum import StrEnum
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.store.database import rows, run
+
+
+class Act(StrEnum):
+    """Kinds of entries."""
+
+    SIGNED_IN = "signed in"
+    SIGN_IN_FAILED = "sign-in failed"
+    SIGN_IN_PUT_OFF = "sign-in put off"
+    SIGNED_OUT = "signed out"
+    REFUSED = "refused"
+    LIMIT_MET = "limit met"
+    PAYMENT_FORGED = "payment forged"
+    ACTED_FOR = "acted for"
+    OFFICE_ACT = "office act"
+    PAGE_FAILED = "page failed"
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One of them.
+
+    Attributes:
+        account: the user name that was given, where nobody is signed in.
+        student_id: whom it is about, where that is another.
+        request_id: the one that the answer carried.
+    """
+
+    at: datetime
+    act: Act
+    person_id: int | None = None
+    account: str = ""
+    student_id: int | None = None
+    address: str = ""
+    request_id: str = ""
+    detail: str = ""
+
+
+def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) -> None:
+    """Write entries, in one statement. A student who is nobody is left out."""
+    run(
+        database,
+        "INSERT INTO audit_entries (at, kind, person_id, account, student_id, address, request_id, "
+        "detail) SELECT at, kind, person_id, account, s.id, address, request_id, detail "
+        "FROM unnest(%s::timestamptz[], %s::text[], %s::int[], %s::text[], %s::bigint[], %s::text[], "
+        "%s::text[], %s::text[]) "
+        "AS e (at, kind, person_id, account, student_id, address, request_id, detail) "
+        "LEFT JOIN students s ON s.id = e.student_id",
+        (
+            [e.at for e in entries], [e.act.value for e in entries], [e.person_id for e in entries],
+            [e.account for e in entries], [e.student_id for e in entries],
+            [e.address for e in entries], [e.request_id for e in entries],
+            [e.detail for e in entries],
+        ),
+    )  # fmt: skip
+
+
+KEPT = {
+    "audit_entries": ("at", timedelta(days=400)),
+    "sign_ins": ("at", timedelta(days=30)),
+    "consent_guesses": ("at", timedelta(days=30)),
+    "known_browsers": ("seen_at", timedelta(days=180)),
+    "sessions": ("expires_at", timedelta(days=30)),
+}
+"""How long what is about access is kept, by the moment in a column; nothing else ever goes."""
+
+_AT_ONCE = 5_000
+
+
+def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
+    """Take away what is older than it is kept, a few thousand rows of each at a time; gives how
+    many of each went."""
+    gone = {}
+    for table, (column, kept) in KEPT.items():
+        found = rows(
+            database,
+            f"WITH gone AS (DELETE FROM {table} WHERE ctid IN (SELECT ctid FROM {table} "
+            f"WHERE {column} < %s LIMIT {_AT_ONCE}) RETURNING 1) SELECT count(*) FROM gone",
+            (now - kept,),
+        )
+        if found[0][0]:
+            gone[table] = int(found[0][0])
+    return gone

@@ -1,0 +1,103 @@
+"""Attempts to sign in, and browsers that people have signed in with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.store.database import rows, run
+
+
+@dataclass(frozen=True, slots=True)
+class Failures:
+    """What was before an attempt.
+
+    Attributes:
+        of_both: failures of the account from this origin since it last succeeded, those under way
+            included.
+        last_at: the last of them.
+        of_account: failures of the account from anywhere.
+        of_origin: failures of this origin at any account.
+    """
+
+    of_both: int
+    last_at: datetime | None
+    of_account: int
+    of_origin: int
+
+
+def write_attempt(
+    database: PooledPostgresqlDatabase, account: str, origin: str, at: datetime
+) -> int:
+    """Write an attempt before it is verified; gives its id."""
+    found = rows(
+        database,
+        "INSERT INTO sign_ins (account, origin, at, result) VALUES (%s, %s, %s, 'open') RETURNING id",
+        (account, origin, at),
+    )
+    return int(found[0][0])
+
+
+def settle_attempt(database: PooledPostgresqlDatabase, attempt: int, result: str) -> None:
+    """What came of an attempt: "right", "wrong" or "put off"."""
+    run(database, "UPDATE sign_ins SET result = %s WHERE id = %s", (result, attempt))
+
+
+_FAILURES = """
+SELECT count(*) FILTER (WHERE a.origin = %(origin)s), max(a.at) FILTER (WHERE a.origin = %(origin)s),
+       count(*) FILTER (WHERE a.result = 'wrong' AND a.at > %(since)s),
+       (SELECT count(*) FROM sign_ins o
+        WHERE o.origin = %(origin)s AND o.result = 'wrong' AND o.at > %(lately)s)
+FROM sign_ins a
+WHERE a.account = %(account)s AND a.result IN ('open', 'wrong') AND a.id < %(attempt)s
+    AND a.at > %(since)s AND (a.origin <> %(origin)s OR a.id > coalesce((
+        SELECT max(r.id) FROM sign_ins r WHERE r.account = %(account)s
+            AND r.origin = %(origin)s AND r.result = 'right' AND r.at > %(since)s), 0))
+"""
+
+
+def failures_before(
+    database: PooledPostgresqlDatabase,
+    attempt: int,
+    account: str,
+    origin: str,
+    since: datetime,
+    lately: datetime,
+) -> Failures:
+    """What was before an attempt.
+
+    Args:
+        since: how far back an account's failures count; ``lately`` is the same for an origin's.
+    """
+    found = rows(
+        database, _FAILURES,
+        {"attempt": attempt, "account": account, "origin": origin, "since": since, "lately": lately},
+    )  # fmt: skip
+    return Failures(*found[0])
+
+
+def knows_browser(
+    database: PooledPostgresqlDatabase, digest: bytes, person_id: int
+) -> bool:
+    """Whether somebody has signed in with that browser."""
+    return bool(
+        rows(
+            database,
+            "SELECT 1 FROM known_browsers WHERE token_digest = %s AND person_id = %s",
+            (digest, person_id),
+        )
+    )
+
+
+def remember_browser(
+    database: PooledPostgresqlDatabase, digest: bytes, person_id: int, at: datetime
+) -> None:
+    """Somebody has signed in with a browser."""
+    run(
+        database,
+        "INSERT INTO known_browsers (token_digest, person_id, seen_at) VALUES (%s, %s, %s) "
+        "ON CONFLICT (token_digest, person_id) DO UPDATE SET seen_at = excluded.seen_at",
+        (digest, person_id, at),
+    )

@@ -1,0 +1,24 @@
+"""What a browser says of itself, in a few words: enough to know one's own again in a list."""
+
+from __future__ import annotations
+
+from starlette.requests import HTTPConnection
+
+_BROWSERS = (
+    ("edg", "Edge"), ("opr/", "Opera"), ("firefox/", "Firefox"), ("chrom", "Chromium or Chrome"),
+    ("safari/", "Safari"),
+)  # fmt: skip
+_SYSTEMS = (
+    ("android", "Android"), ("iphone", "iPhone"), ("ipad", "iPad"), ("windows", "Windows"),
+    ("mac os", "macOS"), ("cros", "ChromeOS"), ("linux", "Linux"),
+)  # fmt: skip
+
+
+def browser_name(connection: HTTPConnection) -> str:
+    """Such as "Firefox on Linux"; "another program" where it is none that is known."""
+    told = connection.headers.get("User-Agent", "")[:400].casefold()
+    browser = next((name for sign, name in _BROWSERS if sign in told), "")
+    system = next((name for sign, name in _SYSTEMS if sign in told), "")
+    if not browser:
+        return "another program"
+    return f"{browser} on {system}" if system else browser

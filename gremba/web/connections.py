@@ -1,0 +1,133 @@
+"""Connections to this server: none is kept open for a request that does not come, and there is an
+end to how many there may be."""
+
+from __future__ import annotations
+
+import asyncio
+from collections import Counter
+from typing import Any
+
+import structlog
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
+
+log = structlog.get_logger()
+
+HEAD_WITHIN = 10.0
+"""Seconds for a request's head to come whole, from the connection's or the last answer's end."""
+
+BODY_WITHIN = 30.0
+"""Seconds for its body after that; half a megabyte on a slow phone takes about ten."""
+
+MOST_HEAD = 64 * 1024
+"""Bytes of a head, beside what one reading of the socket brings."""
+
+MOST = 12_000
+"""Connections of a process. Each open page has one for its stream."""
+
+MOST_OF_ADDRESS = 4_000
+"""Connections from one address, which a whole campus may share. Those of a trusted proxy are not
+counted: it carries everybody."""
+
+SLOW_READER = 60.0
+"""Seconds that somebody may leave an answer unread."""
+
+
+class PatientButNotForEver(HttpToolsProtocol):
+    """The server's HTTP protocol with deadlines and bounds."""
+
+    _of_address: Counter[str] = Counter()
+    _told_at = 0.0
+    _deadline: asyncio.TimerHandle | None = None
+    _unread: asyncio.TimerHandle | None = None
+    _address = ""
+    _head_bytes = 0
+    _in_head = True
+    _counted = False
+
+    def connection_made(self, transport: asyncio.BaseTransport) -> None:
+        """Take a connection, or close it at once where there are too many."""
+        super().connection_made(transport)  # type: ignore[arg-type]
+        self._address = self.client[0] if self.client else ""
+        # Those whom the server believes what they say of where a request comes from.
+        proxies = self.config.forwarded_allow_ips or ()
+        self._counted = True
+        self._of_address[self._address] += 1
+        own = self._of_address[self._address]
+        if len(self.connections) > MOST or (own > MOST_OF_ADDRESS and self._address not in proxies):
+            self._tell_at_most_once_a_second(own)
+            transport.abort()  # type: ignore[attr-defined]
+            return
+        self._expect_head()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """Forget it."""
+        self._clear()
+        if self._unread is not None:
+            self._unread.cancel()
+        if self._counted:
+            self._counted = False
+            self._of_address[self._address] -= 1
+            if not self._of_address[self._address]:
+                del self._of_address[self._address]
+        super().connection_lost(exc)
+
+    def data_received(self, data: bytes) -> None:
+        """Read on; a head without end is not."""
+        if self._in_head:
+            if self._head_bytes > MOST_HEAD:
+                self._give_up()
+                return
+            self._head_bytes += len(data)
+        super().data_received(data)
+
+    def on_headers_complete(self) -> None:
+        """From now on the body is waited for."""
+        self._clear()
+        self._in_head = False
+        self._head_bytes = 0
+        self._deadline = self.loop.call_later(BODY_WITHIN, self._give_up)
+        super().on_headers_complete()
+
+    def on_message_complete(self) -> None:
+        """The request is whole: now it is for us to answer."""
+        self._clear()
+        super().on_message_complete()
+
+    def on_response_complete(self) -> None:
+        """The answer is sent: the next head is waited for."""
+        super().on_response_complete()
+        if not self.pipeline and not self.transport.is_closing():
+            self._expect_head()
+
+    def pause_writing(self) -> None:
+        """Whoever asked does not read what was written."""
+        super().pause_writing()
+        self._unread = self.loop.call_later(SLOW_READER, self._give_up)
+
+    def resume_writing(self) -> None:
+        """They read again."""
+        super().resume_writing()
+        if self._unread is not None:
+            self._unread.cancel()
+            self._unread = None
+
+    def _tell_at_most_once_a_second(self, own: int) -> None:
+        now = self.loop.time()
+        if now - PatientButNotForEver._told_at >= 1:
+            PatientButNotForEver._told_at = now
+            log.warning("too many connections", open=len(self.connections), of_address=own)
+
+    def _expect_head(self) -> None:
+        self._clear()
+        self._in_head = True
+        self._deadline = self.loop.call_later(HEAD_WITHIN, self._give_up)
+
+    def _clear(self) -> None:
+        if self._deadline is not None:
+            self._deadline.cancel()
+            self._deadline = None
+
+    def _give_up(self) -> None:
+        # Not closed in order: that would wait for what is never read.
+        transport: Any = self.transport
+        transport.abort()

@@ -1,0 +1,57 @@
+"""The cookies that a browser keeps: its session, and that somebody has signed in with it before.
+
+Both are random tokens that scripts cannot read and other sites cannot have sent.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+from starlette.requests import HTTPConnection
+from starlette.responses import Response
+
+
+@dataclass(frozen=True, slots=True)
+class Cookie:
+    """One of them.
+
+    Attributes:
+        is_secure: sent over TLS only and set by this very host, which its name promises
+            (``__Host-``: RFC 6265bis). Without it only where everything is on one machine.
+    """
+
+    name: str
+    is_secure: bool
+
+    @property
+    def full_name(self) -> str:
+        """The name as browsers know it."""
+        return f"__Host-{self.name}" if self.is_secure else self.name
+
+    def read(self, connection: HTTPConnection) -> str:
+        """What a request holds of it; "" for nothing."""
+        return connection.cookies.get(self.full_name, "")[:200]
+
+    def give(self, response: Response, value: str, lasts: timedelta) -> None:
+        """Have the browser keep it."""
+        response.set_cookie(
+            self.full_name, value, max_age=int(lasts.total_seconds()), httponly=True,
+            samesite="strict", secure=self.is_secure, path="/",
+        )  # fmt: skip
+
+    def take_back(self, response: Response) -> None:
+        """Have the browser forget it."""
+        response.delete_cookie(
+            self.full_name, path="/", httponly=True, samesite="strict", secure=self.is_secure
+        )
+
+
+def session_cookie(is_secure: bool) -> Cookie:
+    """The cookie of the session."""
+    return Cookie("gremba_session", is_secure)
+
+
+def browser_cookie(is_secure: bool) -> Cookie:
+    """The cookie of a browser that has been signed in with."""
+    return Cookie("gremba_browser", is_secure)

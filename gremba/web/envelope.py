@@ -1,0 +1,178 @@
+"""What every answer carries, what no request may be, and what of it goes on record."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Collection, MutableMapping
+from datetime import UTC, datetime
+from typing import Any
+
+import structlog
+from fastapi import FastAPI
+from starlette.requests import HTTPConnection
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from gremba.actions.problem import Problem
+from gremba.store.audit import Act, Entry
+from gremba.web.limits import address_of
+from gremba.web.problems import respond
+
+MOST_BYTES = 512 * 1024
+
+_HEADERS = [
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"same-origin"),
+    (b"x-frame-options", b"DENY"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+    (b"permissions-policy", b"camera=(), geolocation=(), microphone=()"),
+]
+_NO_STORE = (b"cache-control", b"no-store")
+_SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+
+
+class Envelope:
+    """Goes around everything (ASGI): request ids, headers, bounds, and the record.
+
+    Args:
+        app: the application, for the services of its process.
+        inner: what answers.
+        hosts: the names by which this server is called; none for any.
+    """
+
+    def __init__(self, app: FastAPI, inner: ASGIApp, hosts: Collection[str]) -> None:
+        self._app = app
+        self._inner = inner
+        self._hosts = frozenset(name.casefold() for name in hosts)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer one request."""
+        if scope["type"] != "http":
+            await self._inner(scope, receive, send)
+            return
+        # As GET, and the server leaves the body out of the answer.
+        is_head = scope["method"] == "HEAD"
+        scope = {**scope, "method": "GET"} if is_head else scope
+        state = scope.setdefault("state", {})
+        request_id = state["request_id"] = secrets.token_hex(8)
+        structlog.contextvars.clear_contextvars()
+        structlog.contextvars.bind_contextvars(request=request_id)
+        is_api = scope["path"].startswith("/api/")
+        status = 0
+        taken = 0
+
+        async def send_with_headers(message: Message) -> None:
+            nonlocal status
+            if message["type"] == "http.response.start":
+                status = message["status"]
+                headers = [*message["headers"], *_HEADERS, (b"x-request-id", request_id.encode())]
+                if is_api and all(name != b"cache-control" for name, _ in message["headers"]):
+                    headers.append(_NO_STORE)
+                message["headers"] = headers
+            await send(message)
+
+        async def receive_at_most() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if taken > MOST_BYTES:
+                raise _too_large()
+            return message
+
+        problem = self._unwanted(scope, is_head)
+        if problem is None:
+            await self._inner(scope, receive_at_most, send_with_headers)
+        else:
+            await respond(problem)(scope, receive, send_with_headers)
+        self._note(scope, state, status)
+
+    def _unwanted(self, scope: Scope, is_head: bool) -> Problem | None:
+        """Why a request is turned away before anything is done with it; None if it is not."""
+        length = host = b""
+        for name, value in scope["headers"]:
+            if name == b"content-length":
+                length = value
+            elif name == b"host":
+                host = value
+        if length.isdigit() and (len(length) > 12 or int(length) > MOST_BYTES):
+            return _too_large()
+        if self._hosts and _without_port(host) not in self._hosts:
+            return _wrong_host()
+        if is_head and scope["path"].endswith("/stream"):
+            return Problem("method", "This address does not take that", "A stream is read with GET.", 405)
+        return None
+
+    def _note(self, scope: Scope, state: MutableMapping[str, Any], status: int) -> None:
+        """Put on record what belongs there."""
+        services = getattr(self._app.state, "services", None)
+        if services is None:
+            return
+        route = str(scope.get("route_name") or getattr(scope.get("route"), "name", ""))
+        session = state.get("session")
+        act = _act_of(route, scope["method"], status, session)
+        if act is None:
+            return
+        services.record.note(
+            Entry(
+                datetime.now(UTC),
+                act,
+                session.person.id if session is not None else None,
+                str(state.get("account", ""))[:200],
+                state.get("about") or _named_student(scope),
+                address_of(HTTPConnection(scope)),
+                state["request_id"],
+                state.get("detail") or f"{scope['method']} {route or scope['path'][:100]} {status}",
+            )
+        )
+
+
+def _act_of(route: str, method: str, status: int, session: Any) -> Act | None:
+    if route == "open_session":
+        if status == 200:
+            return Act.SIGNED_IN
+        return {401: Act.SIGN_IN_FAILED, 429: Act.SIGN_IN_PUT_OFF}.get(status)
+    if route == "take_payment_answer" and status == 403:
+        return Act.PAYMENT_FORGED
+    if status == 403:
+        return Act.REFUSED
+    if status == 429:
+        return Act.LIMIT_MET
+    if route == "report_failed_page" and status < 300:
+        return Act.PAGE_FAILED
+    if method in _SAFE or session is None or status >= 300:
+        return None
+    if route in ("close_session", "close_other_sessions"):
+        return Act.SIGNED_OUT
+    role = session.person.role
+    if role == "student":
+        return None
+    return Act.ACTED_FOR if role == "advisor" else Act.OFFICE_ACT
+
+
+def _named_student(scope: Scope) -> int | None:
+    named = str(scope.get("path_params", {}).get("student", ""))
+    return int(named) if named.isascii() and named.isdigit() and len(named) < 10 else None
+
+
+def _without_port(host: bytes) -> str:
+    name = host.decode("latin-1").casefold()
+    if name.startswith("["):
+        return name.partition("]")[0] + "]"
+    return name.partition(":")[0]
+
+
+def _too_large() -> Problem:
+    return Problem(
+        "too-large",
+        "That is too much at once",
+        "Paste fewer lines; what you had is kept in the field.",
+        413,
+    )
+
+
+def _wrong_host() -> Problem:
+    return Problem(
+        "wrong-host",
+        "This server goes by another name",
+        "Use the address that your college has told you.",
+        421,
+    )
