@@ -24,10 +24,11 @@ from benchmarks.judging import time_decisions, time_tangled
 from benchmarks.searching import Typing
 from benchmarks.trouble import BLOCKED, SWAPS, offered_beside_trouble
 from benchmarks.waiting import Freeing, set_apart, time_sweeps
-from gremba.cli import USUAL_WORKERS
 from gremba.launch.cluster import private_cluster, programs
+from gremba.launch.options import USUAL_WORKERS
 from gremba.launch.serve import LOCAL
-from gremba.store.database import connect, connected, migrate, rows
+from gremba.store.database import connect, connected, rows
+from gremba.store.installation import migrate
 from tests.support.servers import free_port
 
 HERE = Path(__file__).parent

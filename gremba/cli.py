@@ -1,28 +1,24 @@
-"""The commands behind ``./start``, and those that write generated files."""
+"""The commands beside ``./start``: serving as settings say, and what writes generated files."""
 
 from __future__ import annotations
 
-import fcntl
 import json
-import os
 import sys
 from pathlib import Path
 from typing import Annotated
 
 import typer
+from pydantic import ValidationError
 from rich.console import Console
 
 from gremba.formats.requisite_list import read_list, write_list
-from gremba.launch import serve as server
-from gremba.launch.cluster import ClusterProblem, private_cluster
+from gremba.launch.options import USUAL_PORT, USUAL_WORKERS
+from gremba.launch.workers import serve_workers
 from gremba.rules_page import rules_page
 from gremba.settings import Settings
 from gremba.store.database import Unavailable, connect
 from gremba.store.requisites import read_requisites, write_requisites
 from gremba.web.app import build_app
-
-USUAL_WORKERS = min(4, os.cpu_count() or 1)
-"""One process a core: rules and HTTP are Python, and a process uses one core for them."""
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 console = Console(highlight=False)
@@ -34,55 +30,22 @@ def say(text: str) -> None:
 
 
 @app.command()
-def start(
-    port: Annotated[int, typer.Option(help="Where to listen.", min=1, max=65535)] = 8460,
+def serve(
     host: Annotated[str, typer.Option(help="The address to listen at.")] = "127.0.0.1",
-    fresh: Annotated[bool, typer.Option("--fresh", help="Make new demo data.")] = False,
-    database: Annotated[
-        str, typer.Option(help="An existing PostgreSQL database instead of the private one.")
-    ] = "",
-    workers: Annotated[
-        int, typer.Option(help="Processes; as many as there are cores, up to four.", min=1, max=32)
-    ] = USUAL_WORKERS,
-    no_demo: Annotated[bool, typer.Option("--no-demo", help="Without the demo's data.")] = False,
+    port: Annotated[int, typer.Option(help="Where to listen.", min=1, max=65535)] = USUAL_PORT,
+    workers: Annotated[int, typer.Option(help="Processes.", min=1, max=32)] = USUAL_WORKERS,
 ) -> None:
-    """Serve the application."""
-    if not server.port_is_free(host, port):
-        say(f"Port {port} is taken, maybe by Gremba itself. Name another one with --port.")
-        raise typer.Exit(1)
+    """Serve as the settings in the environment say (GREMBA_…), and prepare nothing."""
     try:
-        if database:
-            server.prepare_given(database, demo=not no_demo, fresh=fresh, say=say)
-            server.serve(database, host=host, port=port, workers=workers, say=say)
-        else:
-            _start_private(host, port, workers, demo=not no_demo, fresh=fresh)
-    except ClusterProblem as problem:
-        say(str(problem))
-        raise typer.Exit(1) from None
-    except ValueError as problem:
-        say(f"--database: {problem}")
+        settings = Settings()  # type: ignore[call-arg]
+    except ValidationError as problem:
+        for error in problem.errors():
+            say(f"GREMBA_{str(error['loc'][0]).upper()}: {error['msg']}")
         raise typer.Exit(2) from None
-    except Unavailable as problem:
-        say(f"The database cannot be reached: {str(problem).partition(chr(10))[0]}")
-        say("Check that its server runs, and the address and password given with --database.")
-        raise typer.Exit(1) from None
-
-
-def _start_private(host: str, port: int, workers: int, *, demo: bool, fresh: bool) -> None:
-    server.LOCAL.mkdir(exist_ok=True)
-    with (server.LOCAL / "start.lock").open("w") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            say("Gremba is being served from this folder already. Stop that one first.")
-            raise typer.Exit(1) from None
-        cluster = private_cluster(server.LOCAL, "postgres")
-        cluster.start()
-        try:
-            url = server.prepare_private(cluster, demo=demo, fresh=fresh, say=say)
-            server.serve(url, host=host, port=port, workers=workers, say=say)
-        finally:
-            cluster.stop()
+    serve_workers(
+        settings, host=host, port=port, workers=workers,
+        on_ready=lambda: say(f"Serving at {host}:{port}"), on_workers=lambda _: None,
+    )  # fmt: skip
 
 
 @app.command()

@@ -14,8 +14,8 @@ digest() { cat "$@" | sha256sum | cut -d' ' -f1; }
 is_done() { [ -f "$1" ] && [ "$(cat "$1")" = "$2" ]; } # MARK DIGEST
 
 prepare_folder() {
-  mkdir -p "$local_dir" 2>/dev/null || stop "The folder $root cannot be written to. Give it to yourself, or clone anew."
-  { [ -w "$local_dir" ] && { [ -O "$local_dir" ] || [ "$(id -u)" = 0 ]; }; } || stop "$local_dir belongs to somebody else. Delete it (as them) or clone anew."
+  mkdir -p "$local_dir" 2>/dev/null || stop "The folder $root cannot be written to. Have it given to you (as root: chown -R $(id -un) $root), or clone anew elsewhere. Nothing was changed."
+  { [ -w "$local_dir" ] && { [ -O "$local_dir" ] || [ "$(id -u)" = 0 ]; }; } || stop "$local_dir cannot be written to: it is read-only or somebody else's. What is in it may be needed (a college's database lies there), so do not delete it: start Gremba as $(stat -c %U "$local_dir"), or clone anew elsewhere."
 }
 
 can_be_used() { "$1" -c 'import sys, venv, ensurepip; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; } # PYTHON
@@ -49,7 +49,7 @@ install_packages() { # [browser|bench]
   if [ "$(id -u)" = 0 ]; then as=
   elif command -v sudo >/dev/null && { sudo -n true 2>/dev/null || [ -t 0 ]; }; then as=sudo
   else stop "Some of Debian's packages are missing. As root, run this one line, then start again:
-  apt-get update && apt-get install -y --no-install-recommends $packages"
+  mkdir -p /etc/postgresql-common/createcluster.d && echo 'create_main_cluster = false' >/etc/postgresql-common/createcluster.d/private.conf && apt-get update && apt-get install -y --no-install-recommends $packages"
   fi
   say "Installing Debian's packages: $packages"
   # Debian would start a cluster of its own; ours is private.
@@ -66,13 +66,11 @@ install_python() { # run|test|node
   want=$(digest "$lock")
   mark=$venv/installed-$1
   "$venv/bin/python" -c 'import pip' 2>/dev/null || { say "Making the Python environment"; rm -rf "$venv"; "$(find_python)" -m venv "$venv"; }
-  is_done "$mark" "$want" && "$venv/bin/python" - "$1" <<'PY' 2>/dev/null && return 0
-import importlib.util, sys
-names = {"run": ["fastapi", "peewee", "psycopg", "uvicorn"], "test": ["hypothesis", "playwright"]}
-sys.exit(any(importlib.util.find_spec(name) is None for name in names.get(sys.argv[1], [])))
-PY
+  is_done "$mark" "$want" && "$venv/bin/python" -I tools/check_environment.py "$lock" && return 0
   say "Installing Python packages ($1)"
-  "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-input --require-hashes -r "$lock" \
+  # A package that lacks files counts as installed with pip, so then all are installed anew.
+  "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-input --require-hashes \
+    $([ -f "$mark" ] && echo --force-reinstall) -r "$lock" \
     || stop "The Python packages could not be installed. Is the package registry reachable? Start again when it is."
   echo "$want" >"$mark"
 }

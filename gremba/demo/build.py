@@ -48,7 +48,8 @@ from gremba.demo.timetable import SectionPlan, Timetable
 from gremba.standins.clock import set_campus_time
 from gremba.standins.passwords import hash_password
 from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.database import connected, migrate, run
+from gremba.store.database import connected, run
+from gremba.store.installation import Kind, look_at, mark_as_demo, migrate
 
 SEED = 20270419
 Say = Callable[[str], None]
@@ -72,14 +73,19 @@ class Build:
 
 
 def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
-    """Empty the database and fill it with the demo.
+    """Fill a database with the demo; what it holds of an older one goes first.
 
     Args:
         say: told what is being done, a line at a time.
+
+    Raises:
+        ValueError: it holds anything else.
     """
     say("Preparing the tables")
     empty(database)
     migrate(database)
+    with connected(database):
+        mark_as_demo(database, is_complete=False)
     build = Build(random.Random(SEED))
     say("Writing the catalogue: 3 terms")
     _campuses(build)
@@ -105,6 +111,7 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
         # The clock starts when the demo is ready, not when it was begun.
         set_campus_time(database, MORNING)
         run(database, "ANALYZE")
+        mark_as_demo(database, is_complete=True)
     say("The demo is ready")
 
 
@@ -127,8 +134,18 @@ CROSS JOIN (SELECT %s::timestamptz AS at) m WHERE w.state = 'offered'
 
 
 def empty(database: PooledPostgresqlDatabase) -> None:
-    """Drop everything in the database's public schema."""
-    with connected(database):
+    """Drop everything in the public schema of a database that holds the demo and nothing else.
+
+    Raises:
+        ValueError: it holds anything else.
+    """
+    with connected(database), database.atomic():
+        found = look_at(database)
+        begun = found.kind is Kind.OURS and not found.is_demo and not found.has_people
+        if found.kind is Kind.EMPTY or begun:
+            return
+        if not found.is_demo or found.strange:
+            raise ValueError("only a database that is marked as demo is made anew")
         run(database, "DROP SCHEMA public CASCADE")
         run(database, "CREATE SCHEMA public")
 

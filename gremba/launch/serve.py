@@ -1,23 +1,30 @@
-"""Serving the application until somebody stops it."""
+"""./start: have a database, then serve it until somebody stops it."""
 
 from __future__ import annotations
 
+import fcntl
 import os
 import secrets
 import socket
+import sys
 import threading
 from collections.abc import Callable
 from pathlib import Path
 
-import uvicorn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.demo.build import build_demo
 from gremba.demo.cast import CAST, OFFICES, PASSWORD
-from gremba.launch.cluster import Cluster
-from gremba.standins.clock import has_campus_clock, keep_campus_time, resume_campus_clock
+from gremba.launch.cluster import SERVING_ROLE, Cluster, ClusterProblem, private_cluster
+from gremba.launch.databases import NotServed, prepare_at
+from gremba.launch.leftovers import end_leftovers, note_processes
+from gremba.launch.options import Options, WrongOption, check_port
+from gremba.launch.workers import serve_workers
+from gremba.settings import Settings
+from gremba.standins.clock import keep_campus_time, resume_campus_clock
 from gremba.standins.mail import MailStandIn
-from gremba.store.database import Unavailable, connect, connected, migrate, rows
+from gremba.store.database import Unavailable, connect, connected
+from gremba.store.installation import give_rights
 
 ROOT = Path(__file__).parents[2]
 LOCAL = ROOT / ".local"
@@ -26,81 +33,155 @@ DEMO, PLAIN, MAKING = "gremba_demo", "gremba", "gremba_making"
 Say = Callable[[str], None]
 
 
-def prepare_private(cluster: Cluster, *, demo: bool, fresh: bool, say: Say) -> str:
-    """Have the database ready in the private cluster; gives its address.
+def start(options: Options, say: Say) -> int:
+    """Do all of it; gives the code to exit with."""
+    try:
+        LOCAL.mkdir(exist_ok=True)
+        _shut(LOCAL)
+        if options.database:
+            check_port(options)
+            is_demo = prepare_at(
+                options.database, demo=options.demo, fresh=options.fresh, say=say
+            )
+            _serve(options, options.database, options.database, is_demo, say, lambda _: None)
+        else:
+            _start_private(options, say)
+    except (WrongOption, NotServed, ClusterProblem) as problem:
+        say(str(problem))
+        return 1
+    except Unavailable as problem:
+        say(f"The database cannot be reached: {str(problem).partition(chr(10))[0]}")
+        say("Check that its server runs, and the address and password (see ./start --help).")
+        return 1
+    return 0
 
-    The demo is made under another name and put in place when it is complete, so that one
-    half-made is never served.
+
+def _shut(folder: Path) -> None:
+    """Close a folder to others. As root they may pass through, to what the database's user has in it,
+    and read nothing."""
+    folder.chmod(0o711 if os.geteuid() == 0 else 0o700)
+
+
+def _start_private(options: Options, say: Say) -> None:
+    with (LOCAL / "start.lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise NotServed(
+                "Gremba is being served from this folder already. Stop that one first."
+            ) from None
+        ended = end_leftovers(LOCAL / "serving")
+        if ended:
+            say(f"Ended {ended} processes that an earlier start had left behind.")
+        check_port(options)
+        cluster = private_cluster(LOCAL, "postgres")
+        say("Starting the private database")
+        if not cluster.start():
+            say("It runs already, left behind by an earlier start; it is used, and stopped at the end.")
+        try:
+            is_demo = _prepare_private(cluster, options, say)
+            name = DEMO if is_demo else PLAIN
+            note = LOCAL / "serving"
+            _serve(
+                options, cluster.url(name), cluster.url(name, SERVING_ROLE), is_demo, say,
+                lambda pids: note_processes(note, pids),
+            )  # fmt: skip
+            note.unlink(missing_ok=True)
+        finally:
+            cluster.stop()
+
+
+def _prepare_private(cluster: Cluster, options: Options, say: Say) -> bool:
+    """Have the database ready in the private cluster; gives whether it is the demo's.
+
+    The demo is made under another name and put in place when it is complete, so that one half-made
+    is never served.
     """
-    name = DEMO if demo else PLAIN
-    if demo and (fresh or DEMO not in cluster.databases()):
+    wants_demo = options.demo is not False
+    name = DEMO if wants_demo else PLAIN
+    if wants_demo and (options.fresh or DEMO not in cluster.databases()):
         cluster.create(MAKING, anew=True)
         database = connect(cluster.url(MAKING))
         build_demo(database, say)
         database.close_all()
         cluster.rename(MAKING, DEMO)
-    elif not demo:
-        cluster.create(PLAIN, anew=fresh)
-    return cluster.url(name)
+    cluster.create(name)
+    return prepare_at(cluster.url(name), demo=wants_demo, fresh=False, say=say)
 
 
-def prepare_given(url: str, *, demo: bool, fresh: bool, say: Say) -> None:
-    """Have a database that was named on the command line ready: fill it with the demo if it is
-    empty, or if new demo data was asked for."""
-    database = connect(url)
-    with connected(database):
-        is_empty = not rows(
-            database, "SELECT 1 FROM pg_tables WHERE schemaname = 'public' AND tablename = 'terms'"
-        )
-    if demo and (fresh or is_empty):
-        build_demo(database, say)
-    database.close_all()
+def _serve(
+    options: Options,
+    owner_url: str,
+    url: str,
+    is_demo: bool,
+    say: Say,
+    on_workers: Callable[[list[int]], None],
+) -> None:
+    """Serve a database that is ready, until a signal says to stop.
 
-
-def serve(url: str, *, host: str, port: int, workers: int, say: Say) -> None:
-    """Serve a database that is ready, until Ctrl+C."""
-    database = connect(url)
-    applied = migrate(database)
-    for name in applied:
-        say(f"Brought the tables up to date: {name}")
-    with connected(database):
-        demo = has_campus_clock(database)
-        if demo:
-            resume_campus_clock(database)
+    Args:
+        url: the same database, as the role that serves it.
+    """
+    owner = connect(owner_url)
+    with connected(owner):
+        if is_demo:
+            resume_campus_clock(owner)
+        if url != owner_url:
+            give_rights(owner, SERVING_ROLE)
+    names = ("localhost", "127.0.0.1", "[::1]", options.host, *options.names)
     os.environ.update(
-        GREMBA_DATABASE_URL=url, GREMBA_DEMO=str(demo).lower(), GREMBA_FRONTEND=str(BUILT),
-        GREMBA_PAYMENT_STANDIN=str(demo).lower(),
+        GREMBA_DATABASE_URL=url, GREMBA_DEMO=str(is_demo).lower(), GREMBA_FRONTEND=str(BUILT),
+        GREMBA_PAYMENT_STANDIN=str(is_demo).lower(), GREMBA_HOSTS=",".join(names),
+        GREMBA_TRUSTED_PROXIES=",".join(options.proxies),
+        GREMBA_SECURE_COOKIES=str(not options.is_on_loopback).lower(),
         GREMBA_PAYMENT_SECRET=os.environ.get("GREMBA_PAYMENT_SECRET") or secrets.token_hex(32),
     )
-    say(f"\n  Gremba is at  http://{'localhost' if host == '127.0.0.1' else host}:{port}\n")
-    if demo:
-        for player in (*CAST, *OFFICES):
-            say(f"  {player.username:<8}{player.full_name:<16}{player.who}")
-        say(f"\n  Everybody's password in the demo: {PASSWORD}")
-    say("  Ctrl+C stops it.\n")
-    mail = MailStandIn(LOCAL / "mail", free_port()) if demo else None
+    mail = MailStandIn(LOCAL / "mail", free_port()) if is_demo else None
     if mail is not None:
+        _shut_to_all_but_us(LOCAL / "mail")
         mail.start()
         os.environ["GREMBA_MAIL_SERVER"] = mail.address
-        say(f"  Mail to students is kept in {LOCAL / 'mail'}\n")
     ending = threading.Event()
-    keeper = threading.Thread(target=_keep_time, args=(database, ending), daemon=True)
-    if demo:
+    keeper = threading.Thread(target=_keep_time, args=(owner, ending), daemon=True)
+    if is_demo:
         keeper.start()
+    say("Starting the application")
     try:
-        uvicorn.run(
-            "gremba.web.app:create_app", factory=True, host=host, port=port, workers=workers,
-            log_level="warning", access_log=False, timeout_graceful_shutdown=5,
+        serve_workers(
+            Settings(),  # type: ignore[call-arg]
+            host=options.host, port=options.port, workers=options.workers,
+            on_ready=lambda: _tell(options, is_demo, mail is not None, say),
+            on_workers=on_workers,
         )  # fmt: skip
-    except KeyboardInterrupt:
-        say("Stopping.")
     finally:
         ending.set()
         if mail is not None:
             mail.stop()
-        if demo:
+        if is_demo:
             keeper.join(timeout=5)
-        database.close_all()
+        owner.close_all()
+
+
+def _shut_to_all_but_us(folder: Path) -> None:
+    folder.mkdir(exist_ok=True)
+    folder.chmod(0o700)
+
+
+def _tell(options: Options, is_demo: bool, keeps_mail: bool, say: Say) -> None:
+    """What to do now, when it can be done."""
+    host = "localhost" if options.host == "127.0.0.1" else options.host
+    if options.names:
+        say(f"\n  Gremba is at  https://{options.names[0]}  (here: {host}:{options.port})\n")
+    else:
+        say(f"\n  Gremba is at  http://{host}:{options.port}\n")
+    if is_demo:
+        for player in (*CAST, *OFFICES):
+            say(f"  {player.username:<8}{player.full_name:<16}{player.who}")
+        say(f"\n  Everybody's password in the demo: {PASSWORD}")
+    if keeps_mail:
+        say(f"  Mail to students is kept in {LOCAL / 'mail'}")
+    say("  Ctrl+C stops it.\n")
+    sys.stdout.flush()
 
 
 def _keep_time(database: PooledPostgresqlDatabase, ending: threading.Event) -> None:
@@ -120,14 +201,3 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
-
-
-def port_is_free(host: str, port: int) -> bool:
-    """Whether nothing listens there yet."""
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((host, port))
-        except OSError:
-            return False
-        return True

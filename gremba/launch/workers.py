@@ -78,37 +78,73 @@ def _allow_many_files() -> None:
 
 
 def serve_workers(
-    settings: Settings, *, host: str, port: int, workers: int, on_ready: Callable[[], None]
+    settings: Settings,
+    *,
+    host: str,
+    port: int,
+    workers: int,
+    on_ready: Callable[[], None],
+    on_workers: Callable[[list[int]], None],
 ) -> None:
     """Serve until a signal says to stop.
 
     Args:
         on_ready: called once, when requests are answered.
+        on_workers: told which processes there are, whenever there are others.
 
     Raises:
         OSError: the address cannot be listened at.
     """
-    config = uvicorn.Config(
-        "gremba.launch.workers:served_app", factory=True, host=host, port=port, workers=workers,
-        http=PatientButNotForEver, log_level="warning", access_log=False, server_header=False,
-        proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies) or "",
-        timeout_graceful_shutdown=5, timeout_worker_healthcheck=15, backlog=4096, ws="none",
-    )  # fmt: skip
+    config = server_config(settings, "gremba.launch.workers:served_app", host, port, workers)
     listening = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
     with listening:
         listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         listening.bind((host, port))
         listening.set_inheritable(True)
-        supervisor = _Supervisor(config, [listening])
+        supervisor = _Supervisor(config, [listening], on_workers)
+        name = settings.names[0] if settings.names else "localhost"
         teller = threading.Thread(
-            target=_tell_when_ready, args=(supervisor, host, port, on_ready), daemon=True
+            target=_tell_when_ready, args=(supervisor, host, port, name, on_ready), daemon=True
         )
         teller.start()
         supervisor.run()
 
 
+def server_config(
+    settings: Settings, app: str, host: str, port: int, workers: int = 1
+) -> uvicorn.Config:
+    """How requests are taken, whoever takes them.
+
+    Args:
+        app: where the function is that makes the application, as ``module:name``.
+    """
+    return uvicorn.Config(
+        app, factory=True, host=host, port=port, workers=workers, http=PatientButNotForEver,
+        log_level="warning", access_log=False, server_header=False,
+        proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies) or "",
+        timeout_graceful_shutdown=5, timeout_worker_healthcheck=15, backlog=4096, ws="none",
+    )  # fmt: skip
+
+
 class _Supervisor(Multiprocess):
     """Says loudly when a worker has died."""
+
+    def __init__(
+        self,
+        config: uvicorn.Config,
+        sockets: list[socket.socket],
+        on_workers: Callable[[list[int]], None],
+    ) -> None:
+        super().__init__(config, sockets)
+        self._on_workers = on_workers
+
+    def init_processes(self) -> None:
+        """Start the workers."""
+        super().init_processes()
+        self._tell()
+
+    def _tell(self) -> None:
+        self._on_workers([process.pid for process in self.processes if process.pid is not None])
 
     def keep_subprocess_alive(self) -> None:
         """Replace workers that have ended or do not answer."""
@@ -120,6 +156,7 @@ class _Supervisor(Multiprocess):
                     "a worker died, and another has taken its place", pid=old.pid,
                     ended_with=_ending(old.exitcode), new_pid=new.pid,
                 )  # fmt: skip
+                self._tell()
 
 
 def _ending(code: int | None) -> str:
@@ -130,13 +167,13 @@ def _ending(code: int | None) -> str:
 
 
 def _tell_when_ready(
-    supervisor: Multiprocess, host: str, port: int, on_ready: Callable[[], None]
+    supervisor: Multiprocess, host: str, port: int, name: str, on_ready: Callable[[], None]
 ) -> None:
     at = {"0.0.0.0": "127.0.0.1", "::": "::1"}.get(host, host)
     while not supervisor.should_exit.is_set():
         with contextlib.suppress(OSError, http.client.HTTPException):
             connection = http.client.HTTPConnection(at, port, timeout=5)
-            connection.request("GET", "/healthz", headers={"Host": "localhost"})
+            connection.request("GET", "/healthz", headers={"Host": name})
             if connection.getresponse().status == 200:
                 on_ready()
                 return

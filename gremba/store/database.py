@@ -1,25 +1,20 @@
-"""The connection to PostgreSQL, its migrations, and what counts as "the database is away"."""
+"""The connection to PostgreSQL, and what counts as "the database is away"."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qsl, unquote, urlsplit
 
 import orjson
 import peewee
 import psycopg
-from playhouse.migrations import Runner
 from playhouse.pool import PooledPostgresqlDatabase
 from psycopg.types.json import set_json_dumps, set_json_loads
 
 set_json_loads(orjson.loads)
 set_json_dumps(orjson.dumps)
-
-MIGRATIONS = Path(__file__).parent / "migrations"
-_MIGRATION_LOCK = 0x6772656D6261
 
 Unavailable = (peewee.OperationalError, peewee.InterfaceError, psycopg.OperationalError)
 """What is raised while the database cannot be reached."""
@@ -129,18 +124,3 @@ def run(
 ) -> int:
     """Run a statement that returns nothing; gives the number of rows it touched."""
     return ask(database, sql, parameters).rowcount
-
-
-def migrate(database: PooledPostgresqlDatabase) -> list[str]:
-    """Bring the schema up to date; safe to call from several processes at once.
-
-    Returns:
-        The names of the migrations that were applied now.
-    """
-    with connected(database):
-        run(database, "SELECT pg_advisory_lock(%s)", (_MIGRATION_LOCK,))
-        try:
-            applied: list[str] = Runner(database, str(MIGRATIONS)).up()
-            return applied
-        finally:
-            run(database, "SELECT pg_advisory_unlock(%s)", (_MIGRATION_LOCK,))

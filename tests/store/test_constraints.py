@@ -7,7 +7,8 @@ from typing import Any
 
 import peewee
 
-from gremba.store.database import connected, migrate, run
+from gremba.store.database import connected, run
+from gremba.store.installation import migrate
 from tests.support.campus import Campus
 from tests.support.servers import new_database
 

@@ -12,9 +12,10 @@ from functools import cache
 import httpx
 
 from gremba.demo.build import build_demo
-from gremba.launch.cluster import Cluster, private_cluster
+from gremba.launch.cluster import SERVING_ROLE, Cluster, private_cluster
 from gremba.launch.serve import BUILT, LOCAL, free_port
-from gremba.store.database import connect, migrate
+from gremba.store.database import connect, connected
+from gremba.store.installation import give_rights, migrate
 
 _started: list[Cluster] = []
 _servers: list[Server] = []
@@ -45,6 +46,8 @@ def _template(kind: str) -> str:
         build_demo(database, lambda _: None)
     else:
         migrate(database)
+    with connected(database):
+        give_rights(database, SERVING_ROLE)
     database.close_all()
     return name
 
@@ -56,6 +59,11 @@ def new_database(kind: str = "empty") -> str:
     return cluster().url(name)
 
 
+def as_served(url: str) -> str:
+    """The same database for the role that the application has."""
+    return cluster().url(url.rpartition("/")[2], SERVING_ROLE)
+
+
 PAYMENT_SECRET = "shared between the tests and their servers"
 
 
@@ -64,24 +72,23 @@ class Server:
 
     def __init__(
         self, database_url: str, *, demo: bool = False, port: int = 0, payments: bool = True,
-        mail: str = "",
+        mail: str = "", **settings: str,
     ) -> None:
         self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         environment = {
             **os.environ,
-            "GREMBA_DATABASE_URL": database_url,
+            "GREMBA_DATABASE_URL": as_served(database_url),
             "GREMBA_DEMO": str(demo).lower(),
             "GREMBA_FRONTEND": str(BUILT),
             "GREMBA_SECURE_COOKIES": "false",
             "GREMBA_PAYMENT_SECRET": PAYMENT_SECRET,
             "GREMBA_MAIL_SERVER": mail,
             "GREMBA_PAYMENT_STANDIN": str(payments).lower(),
+            **{f"GREMBA_{name.upper()}": value for name, value in settings.items()},
         }
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "uvicorn", "gremba.web.app:create_app", "--factory",
-             "--host", "127.0.0.1", "--port", str(self.port), "--log-level", "error",
-             "--no-access-log"],
+            [sys.executable, "-m", "tests.support.serving", str(self.port)],
             env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         _servers.append(self)

@@ -9,6 +9,8 @@ CREATE TABLE installation (
     only_one boolean PRIMARY KEY DEFAULT true CHECK (only_one),
     is_demo boolean NOT NULL,
     is_complete boolean NOT NULL,
+    -- What stood here when the migrations had been through: "table.column" of each.
+    columns text[] NOT NULL DEFAULT '{}',
     made_at timestamptz NOT NULL DEFAULT now()
 );
 INSERT INTO installation (is_demo, is_complete) SELECT EXISTS (SELECT 1 FROM campus_clock), true;

@@ -1,0 +1,124 @@
+"""Having a database ready to be served: looked at first, and left alone where it is not ours."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from enum import StrEnum
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.demo.build import build_demo
+from gremba.store.database import connect, connected
+from gremba.store.installation import Installation, Kind, look_at, migrate
+
+Say = Callable[[str], None]
+
+
+class NotServed(Exception):
+    """A database is not served as it is asked for; the text says why, and what to do."""
+
+
+class Step(StrEnum):
+    """What is to be done with a database before it is served."""
+
+    SERVE = "serve it, with newer migrations if there are"
+    FILL = "fill it with the demo"
+    MAKE_ANEW = "make the demo in it anew"
+
+
+def step_for(found: Installation, demo: bool | None, fresh: bool) -> Step:
+    """What is to be done.
+
+    Args:
+        demo: whether the demo is asked for, or no demo, by name; None for neither.
+        fresh: the demo's data are wanted anew.
+
+    Raises:
+        NotServed: nothing is; the database stays as it is.
+    """
+    if found.kind is Kind.FOREIGN:
+        shown = ", ".join(found.tables[:3]) + (" and others" if len(found.tables) > 3 else "")
+        raise NotServed(
+            f"This database holds tables that are not Gremba's ({shown}). Nothing was done to it. "
+            "Name an empty one."
+        )
+    if found.kind is Kind.EMPTY:
+        if demo is None:
+            raise NotServed(
+                "This database is empty. Say --demo to fill it with the demo's invented college, whose "
+                "password everybody knows, or --no-demo to begin with a college of your own."
+            )
+        return Step.FILL if demo else Step.SERVE
+    if found.unknown:
+        raise NotServed(
+            "This database was set up by a newer version of Gremba (it holds "
+            f"{found.unknown[-1]}). Serve it with that version; nothing was done to it."
+        )
+    if found.is_demo:
+        return _step_for_demo(found, demo, fresh)
+    if found.missing:
+        raise NotServed(_damaged(found))
+    if fresh or demo:
+        if found.has_people or fresh:
+            raise NotServed(
+                "This database holds a college's own data. It is never filled with the demo nor made "
+                "anew. Leave out --demo and --fresh, or name another database."
+            )
+        return Step.FILL
+    return Step.SERVE
+
+
+def _step_for_demo(found: Installation, demo: bool | None, fresh: bool) -> Step:
+    if demo is False:
+        raise NotServed(
+            "This database holds the demo, whose password everybody knows. Name an empty database for "
+            "a college of your own, or leave out --no-demo."
+        )
+    is_whole = found.is_complete and not found.missing
+    if is_whole and not fresh:
+        return Step.SERVE
+    if found.strange:
+        raise NotServed(
+            f"Beside the demo this database holds {', '.join(found.strange[:3])}, which is not "
+            "Gremba's, so it is not made anew. Nothing was done to it. Name an empty one."
+        )
+    return Step.MAKE_ANEW
+
+
+def _damaged(found: Installation) -> str:
+    shown = ", ".join(found.missing[:3]) + (" and others" if len(found.missing) > 3 else "")
+    return (
+        f"This database lacks what Gremba has put there ({shown}), so it is not served. Restore it "
+        "from a copy, or find out what took it away; nothing was done to it."
+    )
+
+
+def prepare(
+    database: PooledPostgresqlDatabase, *, demo: bool | None, fresh: bool, say: Say
+) -> bool:
+    """Have a database ready; gives whether it holds the demo.
+
+    Raises:
+        NotServed: it is not served as it is asked for.
+    """
+    with connected(database):
+        found = look_at(database)
+    step = step_for(found, demo, fresh)
+    if step is Step.MAKE_ANEW and not fresh:
+        say("The demo in this database was never finished, or is damaged: it is made anew.")
+    if step is not Step.SERVE:
+        build_demo(database, say)
+    else:
+        for name in migrate(database):
+            say(f"Brought the tables up to date: {name}")
+    with connected(database):
+        return look_at(database).is_demo
+
+
+def prepare_at(url: str, *, demo: bool | None, fresh: bool, say: Say) -> bool:
+    """The same for an address."""
+    database = connect(url)
+    try:
+        return prepare(database, demo=demo, fresh=fresh, say=say)
+    finally:
+        database.close_all()

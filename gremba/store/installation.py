@@ -1,0 +1,152 @@
+"""What a database is: empty, ours, or somebody else's; and bringing ours up to date."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from pathlib import Path
+
+from playhouse.migrations import Runner
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.store.database import connected, rows, run
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+_MIGRATION_LOCK = 0x6772656D6261
+
+HISTORY = "schema_migration"
+"""Where the migrations that have been applied are noted."""
+
+_FIRST = "0001_catalogue"
+
+
+class Kind(StrEnum):
+    """Whose a database is."""
+
+    EMPTY = "empty"
+    OURS = "ours"
+    FOREIGN = "foreign"
+
+
+@dataclass(frozen=True, slots=True)
+class Installation:
+    """What was found in a database.
+
+    Attributes:
+        tables: those that were found, with their schema unless it is the usual one.
+        is_demo: it holds the demo, and may be made anew.
+        is_complete: it was filled to the end.
+        has_people: somebody is in it.
+        unknown: migrations applied to it that this version does not know.
+        missing: "table.column" of what stood there once and does not any more.
+        strange: tables in it that no migration has made.
+    """
+
+    kind: Kind
+    tables: tuple[str, ...] = ()
+    is_demo: bool = False
+    is_complete: bool = True
+    has_people: bool = False
+    unknown: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+    strange: tuple[str, ...] = field(default=())
+
+
+_TABLES = """
+SELECT CASE WHEN n.nspname = 'public' THEN '' ELSE n.nspname || '.' END || c.relname
+FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f', 'S') AND n.nspname <> 'information_schema'
+    AND n.nspname NOT LIKE 'pg\\_%%'
+    AND NOT EXISTS (SELECT 1 FROM pg_depend d WHERE d.objid = c.oid AND d.deptype IN ('i', 'a', 'e'))
+ORDER BY 1
+"""
+
+_COLUMNS = """
+SELECT c.relname || '.' || a.attname FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid
+JOIN pg_namespace n ON n.oid = c.relnamespace
+WHERE n.nspname = 'public' AND c.relkind IN ('r', 'p') AND a.attnum > 0 AND NOT a.attisdropped
+ORDER BY 1
+"""
+
+
+def look_at(database: PooledPostgresqlDatabase) -> Installation:
+    """What there is in a database; it is only looked at."""
+    tables = tuple(row[0] for row in rows(database, _TABLES))
+    if not tables:
+        return Installation(Kind.EMPTY)
+    if HISTORY not in tables:
+        return Installation(Kind.FOREIGN, tables)
+    applied = [row[0] for row in rows(database, f"SELECT name FROM {HISTORY}")]
+    if _FIRST not in applied:
+        return Installation(Kind.FOREIGN, tables)
+    known = {path.stem for path in MIGRATIONS.glob("0*.py")}
+    unknown = tuple(sorted(set(applied) - known))
+    if "installation" not in tables or "persons" not in tables:
+        # Older than the table that says what a database is, or damaged.
+        is_demo = "campus_clock" in tables and bool(rows(database, "SELECT 1 FROM campus_clock"))
+        missing = () if "persons" in tables else ("persons",)
+        return Installation(
+            Kind.OURS, tables, is_demo, True, not missing, unknown, missing
+        )
+    found = rows(database, "SELECT is_demo, is_complete, columns FROM installation")
+    is_demo, is_complete, columns = found[0] if found else (False, True, [])
+    present = {row[0] for row in rows(database, _COLUMNS)}
+    own = {name.partition(".")[0] for name in columns}
+    return Installation(
+        Kind.OURS, tables, is_demo, is_complete,
+        bool(rows(database, "SELECT 1 FROM persons LIMIT 1")), unknown,
+        tuple(sorted(set(columns) - present)),
+        tuple(t for t in tables if own and t not in own),
+    )  # fmt: skip
+
+
+def migrate(database: PooledPostgresqlDatabase) -> list[str]:
+    """Bring the schema up to date; safe to call from several processes at once.
+
+    Returns:
+        The names of the migrations that were applied now.
+    """
+    with connected(database):
+        run(database, "SELECT pg_advisory_lock(%s)", (_MIGRATION_LOCK,))
+        try:
+            applied: list[str] = Runner(database, str(MIGRATIONS)).up()
+            if applied:
+                _note_columns(database)
+            return applied
+        finally:
+            run(database, "SELECT pg_advisory_unlock(%s)", (_MIGRATION_LOCK,))
+
+
+def _note_columns(database: PooledPostgresqlDatabase) -> None:
+    columns = [row[0] for row in rows(database, _COLUMNS)]
+    run(database, "UPDATE installation SET columns = %s", (columns,))
+
+
+def mark_as_demo(database: PooledPostgresqlDatabase, *, is_complete: bool) -> None:
+    """Say that a database holds the demo, and whether all of it."""
+    run(database, "UPDATE installation SET is_demo = true, is_complete = %s", (is_complete,))
+
+
+SERVING_DELETES = (
+    "cart_changes", "starred", "freed_pools", "audit_entries", "sign_ins", "consent_guesses",
+    "known_browsers", "sessions",
+)  # fmt: skip
+"""Tables that the application takes rows out of: carts and stars, notes that are done with, and what
+is about access when it is old."""
+
+_ONLY_READ = (HISTORY, "installation")
+
+
+def give_rights(database: PooledPostgresqlDatabase, role: str) -> None:
+    """Let a role do what the application does, and nothing else: it alters no table and takes rows
+    out of few. The role and the database are named by us, never by a person."""
+    writable = [t for t in (row[0] for row in rows(database, _TABLES)) if t not in _ONLY_READ]
+    for statement in (
+        f'REVOKE ALL ON ALL TABLES IN SCHEMA public FROM "{role}"',
+        f'GRANT USAGE ON SCHEMA public TO "{role}"',
+        f'GRANT SELECT ON ALL TABLES IN SCHEMA public TO "{role}"',
+        f'GRANT INSERT, UPDATE ON {", ".join(writable)} TO "{role}"',
+        f'GRANT DELETE ON {", ".join(SERVING_DELETES)} TO "{role}"',
+        f'GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO "{role}"',
+    ):
+        run(database, statement)
