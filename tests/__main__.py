@@ -10,7 +10,7 @@ from pathlib import Path
 from tests.support.servers import stop_all
 
 ROOT = Path(__file__).parent
-PARTS = ("core", "store", "web", "browser", "quality")
+PARTS = ("core", "store", "web", "launch", "browser", "quality")
 
 
 class Result(unittest.TextTestResult):

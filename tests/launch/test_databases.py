@@ -1,0 +1,155 @@
+"""Databases that are ours, empty, or somebody else's: what is done to each, and what never is."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+from unittest import mock
+
+import psycopg
+
+from gremba.demo import build
+from gremba.launch.cluster import SERVING_ROLE
+from gremba.launch.databases import NotServed, Step, prepare_at, step_for
+from gremba.store.database import connect, connected, rows, run
+from gremba.store.installation import Installation, Kind, look_at
+from tests.support.servers import as_served, cluster, new_database
+
+OURS = Installation(Kind.OURS, ("persons",), has_people=True)
+DEMO = Installation(Kind.OURS, ("persons",), is_demo=True, has_people=True)
+
+
+def _silent(_: str) -> None:
+    """Nobody listens."""
+
+
+class Decided(unittest.TestCase):
+    def test_what_is_done(self) -> None:
+        cases: tuple[tuple[Installation, bool | None, bool, Step | str], ...] = (
+            (Installation(Kind.EMPTY), None, False, "--demo"),
+            (Installation(Kind.EMPTY), True, False, Step.FILL),
+            (Installation(Kind.EMPTY), False, False, Step.SERVE),
+            (Installation(Kind.FOREIGN, ("orders",)), True, True, "orders"),
+            (Installation(Kind.FOREIGN, ("orders",)), None, False, "orders"),
+            (OURS, None, False, Step.SERVE),
+            (OURS, False, False, Step.SERVE),
+            (OURS, True, False, "a college's own data"),
+            (OURS, None, True, "a college's own data"),
+            (Installation(Kind.OURS), True, False, Step.FILL),
+            (Installation(Kind.OURS, unknown=("0099_later",)), None, False, "0099_later"),
+            (Installation(Kind.OURS, has_people=True, missing=("sections.id",)), None, False, "sections.id"),
+            (DEMO, None, False, Step.SERVE),
+            (DEMO, True, True, Step.MAKE_ANEW),
+            (DEMO, False, False, "password everybody knows"),
+            (Installation(Kind.OURS, is_demo=True, is_complete=False), None, False, Step.MAKE_ANEW),
+            (Installation(Kind.OURS, is_demo=True, missing=("sections.id",)), None, False, Step.MAKE_ANEW),
+            (Installation(Kind.OURS, is_demo=True, strange=("orders",)), None, True, "orders"),
+        )  # fmt: skip
+        for found, demo, fresh, expected in cases:
+            with self.subTest(found=found, demo=demo, fresh=fresh):
+                if isinstance(expected, Step):
+                    self.assertIs(step_for(found, demo, fresh), expected)
+                else:
+                    with self.assertRaises(NotServed) as met:
+                        step_for(found, demo, fresh)
+                    self.assertIn(expected, str(met.exception))
+
+
+class OnRealOnes(unittest.TestCase):
+    def setUp(self) -> None:
+        name = f"test_given_{self._testMethodName}"
+        cluster().create(name, anew=True)
+        self.addCleanup(cluster().drop, name)
+        self.url = cluster().url(name)
+
+    def sql(self, statement: str) -> list[tuple[Any, ...]]:
+        with psycopg.connect(self.url, autocommit=True) as connection:
+            done = connection.execute(statement)
+            return done.fetchall() if done.description else []
+
+    def test_a_foreign_database_is_left_alone_whatever_is_asked(self) -> None:
+        self.sql("CREATE TABLE orders (id int); INSERT INTO orders VALUES (7)")
+        self.sql("CREATE SCHEMA sales; CREATE TABLE sales.invoices (id int)")
+        for demo, fresh in ((None, False), (True, False), (True, True), (False, False)):
+            with self.assertRaises(NotServed):
+                prepare_at(self.url, demo=demo, fresh=fresh, say=_silent)
+        self.assertEqual(self.sql("SELECT id FROM orders"), [(7,)])
+        self.assertEqual(self.sql("SELECT count(*) FROM pg_tables WHERE schemaname IN ('public', 'sales')"), [(2,)])
+
+    def test_a_table_in_another_schema_makes_it_foreign_too(self) -> None:
+        self.sql("CREATE SCHEMA sales; CREATE TABLE sales.invoices (id int)")
+        with self.assertRaisesRegex(NotServed, "sales.invoices"):
+            prepare_at(self.url, demo=True, fresh=False, say=_silent)
+
+    def test_a_college_begins_empty_and_is_never_made_a_demo_once_somebody_is_in_it(self) -> None:
+        self.assertFalse(prepare_at(self.url, demo=False, fresh=False, say=_silent))
+        self.assertEqual(self.sql("SELECT count(*) FROM persons"), [(0,)])
+        self.sql("INSERT INTO persons (username, full_name, role, email, password_hash) "
+                 "VALUES ('ann', 'Ann', 'registrar', 'ann@x.example', '')")  # fmt: skip
+        for demo, fresh in ((True, False), (None, True), (True, True)):
+            with self.assertRaises(NotServed):
+                prepare_at(self.url, demo=demo, fresh=fresh, say=_silent)
+        self.assertEqual(self.sql("SELECT username FROM persons"), [("ann",)])
+        self.assertFalse(prepare_at(self.url, demo=None, fresh=False, say=_silent))
+
+    def test_a_demo_interrupted_half_way_is_made_anew_and_a_whole_one_is_not(self) -> None:
+        with mock.patch.object(build, "_play_morning", side_effect=KeyboardInterrupt):
+            with self.assertRaises(KeyboardInterrupt):
+                prepare_at(self.url, demo=True, fresh=False, say=_silent)
+        self.assertEqual(self.sql("SELECT is_demo, is_complete FROM installation"), [(True, False)])
+        told: list[str] = []
+        self.assertTrue(prepare_at(self.url, demo=None, fresh=False, say=told.append))
+        self.assertIn("never finished", told[0])
+        self.assertEqual(self.sql("SELECT is_complete FROM installation"), [(True,)])
+        self.sql("UPDATE persons SET full_name = 'Somebody' WHERE username = 'wren'")
+        self.assertTrue(prepare_at(self.url, demo=None, fresh=False, say=_silent))
+        self.assertEqual(self.sql("SELECT full_name FROM persons WHERE username = 'wren'"), [("Somebody",)])
+        self.sql("CREATE TABLE orders (id int)")
+        with self.assertRaisesRegex(NotServed, "orders"):
+            prepare_at(self.url, demo=True, fresh=True, say=_silent)
+        self.assertEqual(self.sql("SELECT count(*) FROM orders"), [(0,)])
+
+    def test_a_newer_schema_and_one_that_lost_a_column(self) -> None:
+        prepare_at(self.url, demo=False, fresh=False, say=_silent)
+        self.sql("ALTER TABLE sections DROP COLUMN notes CASCADE")
+        with self.assertRaisesRegex(NotServed, "sections.notes"):
+            prepare_at(self.url, demo=None, fresh=False, say=_silent)
+        self.sql("INSERT INTO schema_migration (name, applied) VALUES ('0100_later', now())")
+        with self.assertRaisesRegex(NotServed, "0100_later"):
+            prepare_at(self.url, demo=None, fresh=False, say=_silent)
+
+    def test_nothing_is_emptied_that_is_not_marked_as_demo(self) -> None:
+        """Whatever calls for it."""
+        prepare_at(self.url, demo=False, fresh=False, say=_silent)
+        self.sql("INSERT INTO persons (username, full_name, role, email, password_hash) "
+                 "VALUES ('ann', 'Ann', 'registrar', 'ann@x.example', '')")  # fmt: skip
+        database = connect(self.url)
+        self.addCleanup(database.close_all)
+        with self.assertRaises(ValueError):
+            build.build_demo(database, _silent)
+        self.assertEqual(self.sql("SELECT count(*) FROM persons"), [(1,)])
+
+
+class Rights(unittest.TestCase):
+    """The role that the application has reads and writes rows, and no more."""
+
+    def test_what_the_application_cannot_do(self) -> None:
+        served = connect(as_served(new_database()))
+        self.addCleanup(served.close_all)
+        forbidden = (
+            "DROP TABLE stars_no_more", "CREATE TABLE mine (id int)", "ALTER TABLE persons ADD x int",
+            "DELETE FROM receipts", "DELETE FROM persons", "TRUNCATE cart_changes",
+            "UPDATE installation SET is_demo = true", "UPDATE schema_migration SET name = 'x'",
+            "ALTER TABLE receipts DISABLE TRIGGER ALL", "CREATE ROLE other", "DROP SCHEMA public CASCADE",
+            "COPY persons TO PROGRAM 'cat'", "SELECT pg_read_file('/etc/passwd')",
+            "SET session_replication_role = replica",
+        )  # fmt: skip
+        for statement in forbidden:
+            with self.subTest(statement), connected(served), self.assertRaises(Exception) as met:
+                run(served, statement)
+            if not statement.startswith("DROP TABLE"):
+                self.assertRegex(str(met.exception), "permission denied|must be|owner")
+        with connected(served):
+            self.assertEqual(rows(served, "SELECT rolsuper FROM pg_roles WHERE rolname = %s", (SERVING_ROLE,)),
+                             [(False,)])  # fmt: skip
+            self.assertIs(look_at(served).kind, Kind.OURS)
