@@ -134,6 +134,8 @@ class Cluster:
             self._set_owner_password()
         if not self._password_file(SERVING_ROLE).exists():
             self._write_secret(self._password_file(SERVING_ROLE))
+        for role in (ROLE, SERVING_ROLE):
+            self._password_file(role).chmod(0o600)
         password = self._password(SERVING_ROLE)
         with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
             known = connection.execute(

@@ -93,9 +93,9 @@ class OnRealOnes(unittest.TestCase):
         self.assertFalse(prepare_at(self.url, demo=None, fresh=False, say=_silent))
 
     def test_a_demo_interrupted_half_way_is_made_anew_and_a_whole_one_is_not(self) -> None:
-        with mock.patch.object(build, "_play_morning", side_effect=KeyboardInterrupt):
-            with self.assertRaises(KeyboardInterrupt):
-                prepare_at(self.url, demo=True, fresh=False, say=_silent)
+        cut_short = mock.patch.object(build, "_play_morning", side_effect=KeyboardInterrupt)
+        with cut_short, self.assertRaises(KeyboardInterrupt):
+            prepare_at(self.url, demo=True, fresh=False, say=_silent)
         self.assertEqual(self.sql("SELECT is_demo, is_complete FROM installation"), [(True, False)])
         told: list[str] = []
         self.assertTrue(prepare_at(self.url, demo=None, fresh=False, say=told.append))
