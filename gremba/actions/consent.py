@@ -11,13 +11,16 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.situation import Lifts
+from gremba.core.wording import listed
 from gremba.store.consents import (
     ConsentLine,
     count_guesses,
+    count_open_consents,
     insert_consents,
     list_consents,
+    lock_consents_of,
     section_of_instructor,
     student_by_username,
     withdraw_consent,
@@ -39,13 +42,15 @@ def normal_code(text: str) -> str:
     return "".join(c for c in text.upper() if c.isalnum())[:40]
 
 
-def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str) -> None:
-    """Note that somebody named a code that does not exist. By real time, not the campus clock.
+def note_guess(
+    database: PooledPostgresqlDatabase, person_id: int, code: str, now: datetime
+) -> None:
+    """Note that somebody named a code that is none for its section. By real time, not the campus
+    clock.
 
     Raises:
         Problem: there were too many of them lately.
     """
-    now = datetime.now(UTC)
     if count_guesses(database, person_id, now - GUESSES_WITHIN) >= MOST_GUESSES:
         log.warning("consent codes are being guessed", person=person_id)
         raise Problem(
@@ -59,17 +64,29 @@ def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str) ->
     write_guess(database, person_id, code, now)
 
 
-def note_guesses(desk: Desk, person_id: int, codes: Sequence[str]) -> None:
-    """Note those of these codes that do not exist. Two statements, and one more a guess.
+def note_guesses(
+    desk: Desk, person_id: int, student_id: int, codes: Sequence[tuple[str, Section | None]]
+) -> None:
+    """Note those of these codes that do not exist, or exist for another section or student: who is
+    told that such a code is none has guessed. Two statements, and one more a guess.
+
+    Args:
+        person_id: who names them, for whomever it is: they are charged with it.
+        codes: each with the section that it is named for.
 
     Raises:
         Problem: there were too many of them lately.
     """
     with connected(desk.database) as database:
-        known = read_consents(database, codes)
-        for code in codes:
-            if code not in known:
-                note_guess(database, person_id, code)
+        known = read_consents(database, [code for code, _ in codes])
+        for code, section in codes:
+            found = known.get(code)
+            fits = (
+                found is not None and section is not None and found.section == section.id
+                and found.student in (None, student_id)
+            )  # fmt: skip
+            if not fits:
+                note_guess(database, person_id, code, datetime.now(UTC))
 
 
 def give_consent(
@@ -85,17 +102,29 @@ def give_consent(
     """Give out codes for a section of one's own; gives the codes.
 
     Args:
+        lifts: of what the term's policy lets instructors lift. A hold is lifted by its office only.
         many: how many codes, each good once.
         username: the one student they are for, or "" for anybody.
+        expires_at: None for as long as the term's policy has codes last.
 
     Raises:
-        Problem: the section is not one's own, the student is unknown, or it expires in the past.
+        Problem: the section is not one's own, the student is unknown, it expires in the past or too
+            late, something is not theirs to lift, or too many codes are open.
     """
     section = term.by_number.get(number)
-    now = desk.clock.now()
-    if expires_at is not None and expires_at <= now:
-        raise Problem("consent-expired", "That time has passed",
-                      "Choose a time to come, or none.", 422)  # fmt: skip
+    policy, now = term.policy, desk.clock.now()
+    not_theirs = sorted({w.value for w in lifts} - set(policy.instructors_lift))
+    if not_theirs:
+        raise Problem("consent-not-yours", f"Not yours to lift: {listed(not_theirs)}",
+                      "Send the student to the office whose it is. A hold is lifted by the office that "
+                      "has placed it.", 403)  # fmt: skip
+    latest = now + timedelta(days=policy.consent_days)
+    if expires_at is None:
+        expires_at = latest
+    if not now < expires_at <= latest:
+        raise Problem("consent-expired", "A code cannot end then",
+                      f"Choose a time to come, {policy.consent_days} days from now at the latest.",
+                      422)  # fmt: skip
     with connected(desk.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
@@ -103,6 +132,13 @@ def give_consent(
         if username and student is None:
             raise Problem("student-unknown", "No such student",
                           f"No student has the user name “{username[:40]}”.", 422)  # fmt: skip
+        lock_consents_of(database, section.id)
+        open_now = count_open_consents(database, section.id, now)
+        if open_now + many > policy.most_open_consents:
+            raise Problem("consent-quota", "Too many codes of this section are open",
+                          f"{open_now} of {policy.most_open_consents} have neither been used nor have they "
+                          "ended. Take some back, or ask the registrar to raise the limit.",
+                          409)  # fmt: skip
         codes = ["".join(secrets.choice(_LETTERS) for _ in range(8)) for _ in range(many)]
         insert_consents(
             database, codes, section.id, student, [w.value for w in lifts], instructor_id, now,

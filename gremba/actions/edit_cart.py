@@ -269,7 +269,8 @@ def choose(
     if "consent" in values:
         values["consent"] = normal_code(values["consent"] or "")
         if values["consent"]:
-            note_guesses(desk, subject.by.id, [values["consent"]])
+            section = _section_of(desk, subject, term_code, change_id)
+            note_guesses(desk, subject.by.id, subject.student_id, [(values["consent"], section)])
     with _open_cart(desk, subject, term_code) as cart:
         there = cart.at(change_id, version)
         wants_now = there.change.kind in (Kind.ADD, Kind.SWAP)
@@ -279,6 +280,16 @@ def choose(
             values["or_else"] = _next_choices(cart, there, values["or_else"])
         cart.done.append(f"chose {listed(sorted(values))} of {there.change.number}")
         set_choices(desk.database, cart.row, change_id, values)
+
+
+def _section_of(
+    desk: Desk, subject: Subject, term_code: str, change_id: int
+) -> Section | None:
+    """The section of a change in the cart."""
+    term = desk.term(term_code)
+    with connected(desk.database) as database:
+        cart = read_cart(database, desk.student_term(subject.student_id, term), term)
+    return next((term.by_number[c.change.number] for c in cart.changes if c.id == change_id), None)
 
 
 def _next_choices(

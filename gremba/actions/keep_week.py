@@ -6,7 +6,7 @@ import hashlib
 import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
@@ -83,7 +83,12 @@ def make_link(
         for link in links:
             if kind == "calendar" and link.kind == "calendar":
                 withdraw_link(database, row, link.id, now)
-        expires = now + timedelta(days=days) if kind == "share" else None
+        # Whatever it is for, it ends with the term.
+        ends = datetime.combine(term.calendar.last + timedelta(days=1), time(), term.calendar.zone)
+        if ends <= now:
+            raise Problem("term-over", f"{term.name} is over",
+                          "Links are made for terms that run or are to come.", 409)  # fmt: skip
+        expires = min(now + timedelta(days=days), ends) if kind == "share" else ends
         add_link(database, row, kind, _digest(token), now, expires)
         return token, list_links(database, row, now)
 

@@ -112,16 +112,18 @@ def place_fee_hold(
     return hold
 
 
-def lift_fee_hold(desk: Desk, cashier_id: int, hold_id: int, why: str) -> None:
-    """Lift a fee hold.
+def lift_fee_hold(
+    desk: Desk, cashier_id: int, student_id: int, hold_id: int, why: str
+) -> None:
+    """Lift a fee hold of a student.
 
     Raises:
-        Problem: there is no such fee hold, or it was lifted before.
+        Problem: the student has no such fee hold, or it was lifted before.
     """
     now = desk.clock.now()
     with connected(desk.database) as database, database.atomic():
         hold = lock_hold(database, hold_id)
-        if hold is None or hold.kind != "fee":
+        if hold is None or hold.kind != "fee" or hold.student_id != student_id:
             raise Problem("hold-unknown", "No such fee hold",
                           "Look at the student's holds again.", 404)  # fmt: skip
         if not lift_hold(database, hold_id, why, cashier_id, now):

@@ -20,6 +20,7 @@ from gremba.store.holds import (
     PaymentLine,
     answer_payment,
     begin_payment,
+    count_waiting,
     is_paid,
     lift_hold,
     lock_hold,
@@ -27,6 +28,9 @@ from gremba.store.holds import (
 )
 
 log = structlog.get_logger()
+
+MOST_WAITING = 3
+"""Payments for one hold that may wait for their answer."""
 
 ANSWER_KEEPS = 600
 """Seconds for which a signed answer is taken; the payment service sends it again if need be."""
@@ -68,6 +72,10 @@ def begin(desk: Desk, student_id: int, hold_id: int) -> Begun:
         if hold.amount_cents is None or hold.cleared_by != "student":
             raise Problem("hold-unpayable", "This hold cannot be lifted by paying",
                           f"Settle it with {hold.office}: {hold.contact}.", 409)  # fmt: skip
+        if count_waiting(database, hold.id) >= MOST_WAITING:
+            raise Problem("payments-waiting", "Payments for this hold have had no answer yet",
+                          "Ask what became of the last one before you try again; nothing is charged "
+                          "twice.", 409)  # fmt: skip
         begin_payment(database, reference, hold, desk.clock.now())
         return Begun(reference, hold.amount_cents)
 
@@ -86,7 +94,9 @@ def take_answer(desk: Desk, secret: str, body: bytes, signature: str) -> Payment
     Raises:
         Problem: the signature is wrong, the answer is old or unreadable, or it does not fit.
     """
-    if not secret or not hmac.compare_digest(sign(body, secret), signature):
+    if not secret or not hmac.compare_digest(
+        sign(body, secret).encode(), signature.encode(errors="replace")
+    ):
         log.warning("a payment answer with a wrong signature")
         raise Problem("payment-forged", "The answer is not signed by the payment service",
                       "Nothing was changed.", 403)  # fmt: skip

@@ -196,6 +196,9 @@ class Policy:
         offer_hours: so long an offer is held (common practice: 24).
         last_answer_hour: on the day before a block begins, offers made late end at this hour and
             its waitlists close (common practice: 22:00).
+        instructors_lift: what the consent of an instructor may lift.
+        consent_days: so long a consent code is good at the most, and unless it says otherwise.
+        most_open_consents: codes of one section that may be open at a time.
     """
 
     credit_limits: dict[str, float] = field(
@@ -212,6 +215,11 @@ class Policy:
     offer_hours: int = 24
     last_answer_hour: int = 22
     leave_office: str = "the registrar's office"
+    instructors_lift: tuple[str, ...] = (
+        "consent", "seats", "requisite", "restriction", "late add", "repeat", "conflict",
+    )  # fmt: skip
+    consent_days: int = 30
+    most_open_consents: int = 50
     tariff: Tariff = Tariff()
 
     def class_standing(self, credits_earned: float) -> str:

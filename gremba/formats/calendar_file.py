@@ -16,6 +16,7 @@ from icalendar import Event
 
 from gremba.core.calendar import MINUTES_A_DAY, Calendar, Meeting
 from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.plain_text import plain
 from gremba.core.wording import listed
 from gremba.formats.decision_json import title_of
 
@@ -55,7 +56,7 @@ def _event(
     event = Event()
     event.add("uid", str(uuid5(NAMESPACE_URL, f"{term.code}/{section.reference_number}/{place}")))
     event.add("dtstamp", now.astimezone(UTC))
-    event.add("summary", section.name)
+    event.add("summary", plain(section.name))
     event.add("dtstart", _at(calendar, first, meeting.start))
     event.add("dtend", _at(calendar, first, meeting.end))
     until = _at(calendar, last, meeting.start).astimezone(UTC)
@@ -64,8 +65,8 @@ def _event(
     if left_out:
         event.add("exdate", left_out)
     where = [meeting.room, term.campus_names.get(meeting.campus, "")]
-    event.add("location", ", ".join(w for w in where if w) or section.delivery)
-    event.add("description", _about(section))
+    event.add("location", plain(", ".join(w for w in where if w) or section.delivery))
+    event.add("description", "\n".join(plain(line) for line in _about(section).split("\n")))
     return event
 
 

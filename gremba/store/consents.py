@@ -68,6 +68,28 @@ def insert_consents(
     )
 
 
+def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> None:
+    """Hold off others who give codes for a section, until the transaction ends."""
+    rows(database, "SELECT pg_advisory_xact_lock(%s, %s)", (_GIVING, section_id))
+
+
+_GIVING = 0x636F6473
+
+
+def count_open_consents(
+    database: PooledPostgresqlDatabase, section_id: int, at: datetime
+) -> int:
+    """Codes of a section that could still be used."""
+    found = rows(
+        database,
+        "SELECT count(*) FROM consent_codes c WHERE c.section_id = %s AND c.withdrawn_at IS NULL "
+        "AND (c.expires_at IS NULL OR c.expires_at > %s) "
+        "AND NOT EXISTS (SELECT 1 FROM consent_uses u WHERE u.consent_id = c.id)",
+        (section_id, at),
+    )
+    return int(found[0][0])
+
+
 def list_consents(database: PooledPostgresqlDatabase, section_id: int) -> list[ConsentLine]:
     """The codes of a section, newest first."""
     return [

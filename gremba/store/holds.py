@@ -153,6 +153,16 @@ def answer_payment(
     )
 
 
+def count_waiting(database: PooledPostgresqlDatabase, hold_id: int) -> int:
+    """Payments for a hold, which is locked, that wait for their answer."""
+    found = rows(
+        database,
+        "SELECT count(*) FROM payments WHERE hold_id = %s AND state = 'waiting'",
+        (hold_id,),
+    )
+    return int(found[0][0])
+
+
 def waiting_payments(
     database: PooledPostgresqlDatabase, student_id: int
 ) -> dict[int, str]:

@@ -156,15 +156,13 @@ def note_office_event(
 
 @dataclass(frozen=True, slots=True)
 class RosterLine:
-    """A student of a section."""
+    """A student of a section, as far as who teaches it needs to know."""
 
     full_name: str
     username: str
     program: str
-    cohort: str
     credits: float
     grading: str
-    registered_at: datetime
 
     @property
     def earns_credits(self) -> bool:
@@ -178,8 +176,8 @@ def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[Ros
         RosterLine(*row)
         for row in rows(
             database,
-            "SELECT p.full_name, p.username, s.program, s.cohort, r.credits::float, r.grading, "
-            "r.registered_at FROM registrations r "
+            "SELECT p.full_name, p.username, s.program, r.credits::float, r.grading "
+            "FROM registrations r "
             "JOIN student_terms st ON st.id = r.student_term_id "
             "JOIN students s ON s.id = st.student_id JOIN persons p ON p.id = s.id "
             "WHERE r.section_id = %s AND r.state = 'registered' ORDER BY p.full_name",

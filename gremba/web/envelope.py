@@ -9,13 +9,14 @@ from typing import Any
 
 import structlog
 from fastapi import FastAPI
+from starlette.exceptions import HTTPException
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gremba.actions.problem import Problem
 from gremba.store.audit import Act, Entry
 from gremba.web.limits import address_of
-from gremba.web.problems import respond
+from gremba.web.problems import respond, too_large
 
 MOST_BYTES = 512 * 1024
 
@@ -75,7 +76,8 @@ class Envelope:
             message = await receive()
             taken += len(message.get("body", b""))
             if taken > MOST_BYTES:
-                raise _too_large()
+                # Of the kind that nothing on the way turns into another.
+                raise HTTPException(413)
             return message
 
         problem = self._unwanted(scope, is_head)
@@ -94,9 +96,11 @@ class Envelope:
             elif name == b"host":
                 host = value
         if length.isdigit() and (len(length) > 12 or int(length) > MOST_BYTES):
-            return _too_large()
+            return too_large()
         if self._hosts and _without_port(host) not in self._hosts:
             return _wrong_host()
+        if any(c < " " for c in scope["path"]):
+            return Problem("not-found", "There is nothing at this address", "Check the address.", 404)
         if is_head and scope["path"].endswith("/stream"):
             return Problem("method", "This address does not take that", "A stream is read with GET.", 405)
         return None
@@ -158,15 +162,6 @@ def _without_port(host: bytes) -> str:
     if name.startswith("["):
         return name.partition("]")[0] + "]"
     return name.partition(":")[0]
-
-
-def _too_large() -> Problem:
-    return Problem(
-        "too-large",
-        "That is too much at once",
-        "Paste fewer lines; what you had is kept in the field.",
-        413,
-    )
 
 
 def _wrong_host() -> Problem:

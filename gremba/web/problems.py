@@ -170,7 +170,19 @@ def _sentence(error: dict[str, Any]) -> str:
     return "It cannot be read as what is expected here."
 
 
+def too_large() -> Problem:
+    """A request that is larger than anybody's."""
+    return Problem(
+        "too-large",
+        "That is too much at once",
+        "Paste fewer lines; what you had is kept in the field.",
+        413,
+    )
+
+
 def _from_http(problem: HTTPException) -> Problem:
+    if problem.status_code == 413:
+        return too_large()
     known = {
         404: ("not-found", "There is nothing at this address", "Check the address."),
         405: ("method", "This address does not take that", "Check the method of the request."),

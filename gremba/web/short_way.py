@@ -17,7 +17,7 @@ from starlette.types import Receive, Scope, Send
 from gremba.web import problems
 from gremba.web.routes.sendings import answer_sending
 
-_ADDRESS = re.compile(r"^/api/terms/([a-z0-9-]{1,40})/sendings$")
+_ADDRESS = re.compile(r"/api/terms/([a-z0-9-]{1,40})/sendings")
 
 
 class ShortWay:
@@ -31,7 +31,7 @@ class ShortWay:
         if scope["type"] != "http" or scope["method"] != "POST":
             await self._app(scope, receive, send)
             return
-        found = _ADDRESS.match(scope["path"])
+        found = _ADDRESS.fullmatch(scope["path"])
         if found is None:
             await self._app(scope, receive, send)
             return

@@ -19,6 +19,7 @@ from gremba.launch.leftovers import end_leftovers, note_processes
 from gremba.launch.options import PASSWORD
 from gremba.launch.serve import free_port
 from tests.support.servers import new_database
+from tests.support.soon import soon
 
 
 class Started:
@@ -75,15 +76,6 @@ def _is_gone(pid: int) -> bool:
         return True
 
 
-def _soon(is_so: object) -> bool:
-    until = time.monotonic() + 60
-    while time.monotonic() < until:
-        if is_so():  # type: ignore[operator]
-            return True
-        time.sleep(0.05)
-    return False
-
-
 class Starting(unittest.TestCase):
     def start(self, *options: str) -> Started:
         started = Started(new_database(), *options)
@@ -104,7 +96,7 @@ class Starting(unittest.TestCase):
         self.assertNotIn("@", Path(f"/proc/{started.process.pid}/cmdline").read_text().replace(
             "gremba@127.0.0.1", ""))  # fmt: skip
         started.process.send_signal(signal.SIGKILL)
-        self.assertTrue(_soon(lambda: all(_is_gone(pid) for pid in workers)), "workers live on")
+        soon(lambda: all(_is_gone(pid) for pid in workers))
 
     def test_a_worker_that_dies_is_said_loudly_and_replaced(self) -> None:
         started = self.start()
@@ -115,7 +107,7 @@ class Starting(unittest.TestCase):
         line = next(line for line in started.lines if "a worker died" in line)
         self.assertIn("SIGKILL", line)
         self.assertIn(str(victim), line)
-        self.assertTrue(_soon(lambda: len(started.workers()) == 2))
+        soon(lambda: len(started.workers()) == 2)
 
     def test_what_will_not_do_is_told_and_nothing_is_left_running(self) -> None:
         started = self.start("--fresh")

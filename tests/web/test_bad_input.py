@@ -47,17 +47,27 @@ class BadInput(unittest.TestCase):
         self.assertIn("in your cart already", again.reports[0].text)
         self.assertFalse(again.reports[0].mend)
 
-    def test_ten_thousand_words(self) -> None:
-        found = self.paste("word 77777 " * 10_000 + self.numbers[0])
+    def test_thousands_of_words(self) -> None:
+        found = self.paste("word 77777 " * 1_800 + self.numbers[0])
         self.assertEqual([c.outcome.number for c in found.cart.changes], [self.numbers[0]])
         self.assertLess(len(found.reports), 50)
+
+    def test_a_text_that_nobody_has_typed(self) -> None:
+        """Marks without end took a worker's life once; a book is turned away in words."""
+        found = self.paste(f"{self.numbers[0]} e" + "\u0301\u0316" * 9_900)
+        self.assertEqual([c.outcome.number for c in found.cart.changes], [self.numbers[0]])
+        for text in ("word " * 5_000, "e" + "\u0301\u0316" * 60_000):
+            answer = self.client.post(f"{CART}/changes", json={"kind": "add", "text": text})
+            self.assertEqual((answer.status_code, answer.json()["type"]), (422, "/problems/text-too-long"))
+            self.assertIn("20,000", answer.json()["detail"])
 
     def test_what_is_not_a_request_at_all(self) -> None:
         sendings = f"/api/terms/{TERM}/sendings"
         key = {"Idempotency-Key": "a-good-key"}
         change = {"kind": "add", "number": self.numbers[0]}
         cases = (
-            (422, lambda: self.client.post(sendings, content="{", headers=key)),
+            (422, lambda: self.client.post(sendings, content="{", headers={
+                **key, "Content-Type": "application/json"})),
             (422, lambda: self.client.post(sendings, json={"changes": []}, headers=key)),
             (422, lambda: self.client.post(sendings, json={"changes": [change]})),
             (422, lambda: send(self.client, ["+1234"])),

@@ -13,6 +13,7 @@ import httpx
 
 from tests.support.campus import TERM, Campus, send
 from tests.support.servers import Server, new_database
+from tests.support.soon import soon
 
 
 class Screen(threading.Thread):
@@ -36,16 +37,6 @@ class Screen(threading.Thread):
         except httpx.TransportError:
             pass
         self.ended = True
-
-
-def soon(what: Callable[[], bool], within: float = 10.0) -> float:
-    """Wait until it is so; gives the seconds that it took."""
-    begun = time.monotonic()
-    while not what():
-        if time.monotonic() - begun > within:
-            raise AssertionError("it did not come about")
-        time.sleep(0.02)
-    return time.monotonic() - begun
 
 
 class Live(unittest.TestCase):

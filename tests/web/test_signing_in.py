@@ -19,6 +19,7 @@ from gremba.store.database import connect, connected
 from gremba.web.access import SessionCache
 from tests.support.campus import PASSWORD, TERM, Campus, Somebody
 from tests.support.servers import Server, new_database
+from tests.support.soon import soon
 
 CART = f"/api/terms/{TERM}/cart"
 
@@ -154,12 +155,12 @@ class ManyAtOnce(OnACampus):
                         async with verifier.place_in_queue("here", is_known=False):
                             self.fail("a fourth place")
                     self.assertEqual((met.exception.status, met.exception.retry_after), (503, 5))
-                    async with _held(verifier, ["there"]):
-                        # A known browser has a place where its address has none, as long as there is one.
-                        async with verifier.place_in_queue("here", is_known=True):
-                            with self.assertRaises(Problem):
-                                async with verifier.place_in_queue("elsewhere", is_known=True):
-                                    self.fail("a sixth place")
+                    # A known browser has a place where its address has none, as long as there is one.
+                    known = verifier.place_in_queue("here", is_known=True)
+                    async with _held(verifier, ["there"]), known:
+                        with self.assertRaises(Problem):
+                            async with verifier.place_in_queue("elsewhere", is_known=True):
+                                self.fail("a sixth place")
                 async with verifier.place_in_queue("here", is_known=False):
                     pass
             verifier.stop()
@@ -175,7 +176,7 @@ class ManyAtOnce(OnACampus):
         self.assertRegex(verified[0], r"^\$argon2id\$")
 
 
-class _held:  # noqa: N801
+class _held:
     """Places in a queue, held until the end of a block."""
 
     def __init__(self, verifier: Verifier, addresses: list[str]) -> None:
@@ -235,7 +236,7 @@ class Sessions(OnACampus):
             with self.campus.client(who, self.server.url) as client:
                 self.assertEqual(client.get(CART).status_code, 200)
                 self.campus.run(f"UPDATE persons SET {change} WHERE id = %s", who.id)
-                self.assertTrue(_soon(lambda client=client: client.get(CART).status_code == 401))  # type: ignore[misc]
+                soon(lambda client=client: client.get(CART).status_code == 401)  # type: ignore[misc]
 
     def test_one_that_ends_while_it_is_looked_up_is_not_known_afterwards(self) -> None:
         token = "a token"
@@ -287,11 +288,3 @@ class Sessions(OnACampus):
         self.assertEqual(answer.headers["Clear-Site-Data"], '"cache", "storage"')
 
 
-def _soon(is_so: object) -> bool:
-    for _ in range(200):
-        if is_so():  # type: ignore[operator]
-            return True
-        import time
-
-        time.sleep(0.05)
-    return False

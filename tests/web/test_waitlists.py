@@ -12,6 +12,7 @@ import icalendar
 
 from tests.support.campus import TERM, Campus, Somebody, outcome, send
 from tests.support.servers import Server, new_database
+from tests.support.soon import soon
 
 CART = f"/api/terms/{TERM}/cart"
 
@@ -45,13 +46,6 @@ class Waitlists(unittest.TestCase):
     def places(self, client: httpx.Client) -> list[dict[str, Any]]:
         return list(client.get(f"/api/terms/{TERM}/places").json()["places"])
 
-    def soon(self, what: Callable[[], bool]) -> None:
-        for _ in range(100):
-            if what():
-                return
-            time.sleep(0.1)
-        raise AssertionError("it did not come about")
-
     def accept(
         self, client: httpx.Client, place: int, key: str = "accept-it-now", **how: Any
     ) -> httpx.Response:
@@ -76,7 +70,7 @@ class Waitlists(unittest.TestCase):
         (place,) = self.places(student)
         self.assertEqual((place["state"], place["position"], place["waiting"]), ("waiting", 1, 1))
         send(holder, [f"-{number}"])
-        self.soon(lambda: self.places(student)[0]["state"] == "offered")
+        soon(lambda: self.places(student)[0]["state"] == "offered")
         news = student.get(f"/api/terms/{TERM}/news").json()
         self.assertEqual((news["unread"], news["offers"]), (1, 1))
         (message,) = student.get(f"/api/terms/{TERM}/messages").json()["messages"]
@@ -108,20 +102,20 @@ class Waitlists(unittest.TestCase):
         send(student, [f"?{number}"])
         send(third, [f"?{own}"])
         send(holder, [f"-{number}"])
-        self.soon(lambda: self.places(student)[0]["state"] == "offered")
+        soon(lambda: self.places(student)[0]["state"] == "offered")
         place = self.places(student)[0]["id"]
         look = student.get(f"/api/places/{place}/offer", params={"gives_up": own}).json()
         self.assertEqual([o["kind"] for o in look["outcomes"]], ["swap"])
         self.accept(student, place, gives_up=own)
-        self.soon(lambda: self.places(third)[0]["state"] == "offered")
+        soon(lambda: self.places(third)[0]["state"] == "offered")
 
     def test_two_who_want_what_the_other_has_are_served_at_once(self) -> None:
         one, first = self.full()
         other, second = self.full()
         send(first, [f"{one}?{other}"])
         send(second, [f"{other}?{one}"])
-        self.soon(lambda: self.places(first)[0]["state"] == "given")
-        self.soon(lambda: self.places(second)[0]["state"] == "given")
+        soon(lambda: self.places(first)[0]["state"] == "given")
+        soon(lambda: self.places(second)[0]["state"] == "given")
         (message,) = first.get(f"/api/terms/{TERM}/messages").json()["messages"]
         self.assertIn("in one step", message["body"])
 
@@ -137,10 +131,10 @@ class Waitlists(unittest.TestCase):
         self.assertEqual(people[0].delete(f"/api/places/{first}").status_code, 204)
         self.assertEqual(self.places(people[1])[0]["position"], 1)
         send(holder, [f"-{number}"])
-        self.soon(lambda: self.places(people[1])[0]["state"] == "offered")
+        soon(lambda: self.places(people[1])[0]["state"] == "offered")
         second = self.places(people[1])[0]["id"]
         self.assertEqual(people[1].post(f"/api/places/{second}/refusal").status_code, 204)
-        self.soon(lambda: self.places(people[2])[0]["state"] == "offered")
+        soon(lambda: self.places(people[2])[0]["state"] == "offered")
 
     def test_an_office_moves_a_place_with_a_reason(self) -> None:
         number, _ = self.full()

@@ -410,7 +410,7 @@ export interface paths {
         };
         /**
          * Find Students To Bill
-         * @description Students by a part of their name.
+         * @description Students by a part of their name, two letters of it at least.
          */
         get: operations["find_students_to_bill"];
         put?: never;
@@ -719,7 +719,8 @@ export interface paths {
         };
         /**
          * Read Clearance
-         * @description What stands between a student and registering, and what has been cleared.
+         * @description What stands between a student and registering, and what has been cleared. Where and how the
+         *     student lives, and whether a payment is on its way, is not for the advisor.
          */
         get: operations["read_clearance"];
         put?: never;
@@ -1692,8 +1693,11 @@ export interface components {
             agreement: string[];
             /** Clear */
             clear: boolean;
-            details: components["schemas"]["DetailsShape"];
-            /** Email */
+            details: components["schemas"]["DetailsShape"] | null;
+            /**
+             * Email
+             * @description Told to the student alone, as are the details
+             */
             email: string;
             /** Holds */
             holds: components["schemas"]["HoldView"][];
@@ -1769,7 +1773,7 @@ export interface components {
         ConsentWanted: {
             /**
              * Expires At
-             * @description Without a zone: a time of the campus
+             * @description Without a zone: a time of the campus; None for as long as may be
              */
             expires_at?: string | null;
             /** Lifts */
@@ -2024,8 +2028,6 @@ export interface components {
          * @description A student as the cashier finds one.
          */
         FoundStudent: {
-            /** Cohort */
-            cohort: string;
             /** Full Name */
             full_name: string;
             /** Id */
@@ -2855,8 +2857,6 @@ export interface components {
          * @description A student of a section.
          */
         RosterEntry: {
-            /** Cohort */
-            cohort: string;
             /** Credits */
             credits: number;
             /**
@@ -2870,11 +2870,6 @@ export interface components {
             grading: string;
             /** Program */
             program: string;
-            /**
-             * Registered At
-             * Format: date-time
-             */
-            registered_at: string;
             /** Username */
             username: string;
         };

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.consent import consent_fault
+from gremba.core.consent import NO_SUCH, consent_fault
 from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
 from gremba.core.situation import Lifts
@@ -127,18 +127,17 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     if step.consent is not None:
         return
     found = case.situation.consents.get(step.change.consent)
-    fault = None
+    fault = NO_SUCH
     if found is not None:
-        fault = consent_fault(found, case.section, case.situation, case.now)
+        fault = consent_fault(found, case.section, case.situation, case.now) or NO_SUCH
     yield me.finding(
-        f"The consent code {step.change.consent} is not good here: "
-        f"{fault or 'there is no such code'}.",
+        f"The consent code {step.change.consent} is not good here: {fault}.",
         remedies=[
             Remedy("Correct it or take it out.", GoTo(Place.CONSENT)),
             Remedy("Ask the instructor for another one."),
         ],
         ask="the instructor",
-        unknown=int(found is None),
+        unknown=int(fault is NO_SUCH),
     )
 
 

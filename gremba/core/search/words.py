@@ -14,6 +14,9 @@ from rapidfuzz.distance import OSA
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.plain_text import normalized
 
+MOST_WORDS = 24
+"""Words that are looked for at the most; a title has about six."""
+
 _WORD = re.compile(r"[0-9]+[a-z]*|[^\W\d_]+")
 _REFERENCE_NUMBER = re.compile(r"[0-9]{5}")
 
@@ -70,10 +73,11 @@ class WordIndex:
 
     def match(self, text: str) -> Match:
         """The sections that hold every word of a text, or one that begins with it. Where none
-        does, words that differ by a slip or two are taken for it; see :func:`slips_allowed`."""
+        does, words that differ by a slip or two are taken for it; see :func:`slips_allowed`. Of a
+        longer text the first words are looked for."""
         found = well = self._all
         read_as: dict[str, tuple[str, ...]] = {}
-        for word in dict.fromkeys(words_of(text)):
+        for word in list(dict.fromkeys(words_of(text)))[:MOST_WORDS]:
             if _REFERENCE_NUMBER.fullmatch(word):
                 known = self._by_number.get(word, 0)
                 main, more = known, known

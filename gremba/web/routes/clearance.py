@@ -32,9 +32,16 @@ def _view(request: Request, student: int, term: str) -> ClearanceView:
 
 
 @router.get("/terms/{term}/clearance")
-def read_clearance(request: Request, whose: Whose, term: str) -> ClearanceView:
-    """What stands between a student and registering, and what has been cleared."""
-    return _view(request, whose, term)
+def read_clearance(
+    request: Request, session: SignedIn, whose: Whose, term: str
+) -> ClearanceView:
+    """What stands between a student and registering, and what has been cleared. Where and how the
+    student lives, and whether a payment is on its way, is not for the advisor."""
+    view = _view(request, whose, term)
+    if session.person.id == whose:
+        return view
+    holds = [hold.model_copy(update={"waiting_payment": None}) for hold in view.holds]
+    return view.model_copy(update={"email": "", "details": None, "holds": holds})
 
 
 @router.post("/terms/{term}/clearance/agreement")
@@ -49,7 +56,7 @@ def confirm_contact_details(
     request: Request, session: SignedIn, term: str, details: DetailsShape
 ) -> ClearanceView:
     """Confirm or correct how one is reached."""
-    kept = Details(**{k: v.strip() for k, v in details.model_dump().items()})
+    kept = Details(**details.model_dump())
     clearance.confirm_details(services_of(request).desk, session.person.id, term, kept)
     return _view(request, session.person.id, term)
 

@@ -21,7 +21,7 @@ from gremba.store.database import connected
 from gremba.store.stars import read_stars, star, unstar
 from gremba.web.find_views import Rows, details_view, outlook_view, search_data
 from gremba.web.schemas import OutlookView, SearchView, SectionDetails, StarsView
-from gremba.web.schemas.find import Numbers
+from gremba.web.schemas.find import MOST_OF_WEEK, Numbers
 from gremba.web.services import Services, services_of
 from gremba.web.views import seats_data
 from gremba.web.whose import Whose
@@ -76,7 +76,7 @@ def search_sections(
         None if among is None else tuple(_numbers(among)), sort,
     )  # fmt: skip
     finder = services.finder
-    week = _numbers(against)
+    week = _week(against)
     index = finder.index(found_term)
     found = finder.find(found_term, filters, week)
     rows = _rows(services, found_term, week)
@@ -106,6 +106,19 @@ def _unique(values: list[str]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(values))
 
 
+def _week(against: str) -> list[str]:
+    """The week that fit is judged against.
+
+    Raises:
+        Problem: nobody has such a week.
+    """
+    week = _numbers(against)
+    if len(week) > MOST_OF_WEEK:
+        raise Problem("week-too-long", "That is no week",
+                      f"Name at most {MOST_OF_WEEK} sections to be judged against.", 422)  # fmt: skip
+    return week
+
+
 def _numbers(text: str) -> list[str]:
     return [n for n in text.split(",") if n]
 
@@ -128,7 +141,7 @@ def read_section(
     found_term = services.desk.term(term)
     section = section_of(found_term, number)
     today = found_term.calendar.local_date(services.desk.clock.now())
-    rows = _rows(services, found_term, _numbers(against))
+    rows = _rows(services, found_term, _week(against))
     return details_view(rows, found_term, section, services.finder.seats, today)
 
 

@@ -75,7 +75,7 @@ def follow_calendar(request: Request, token: str) -> Response:
     desk = services_of(request).desk
     body = keep_week.as_calendar(desk, keep_week.linked_week(desk, token, "calendar"))
     return Response(body, media_type=calendar_file.MEDIA_TYPE,
-                    headers={"Cache-Control": "private, max-age=900"})  # fmt: skip
+                    headers={"Cache-Control": "no-store", "X-Robots-Tag": "noindex"})  # fmt: skip
 
 
 @router.get("/shared/{token}")

@@ -186,9 +186,11 @@ def _consent_view(line: ConsentLine, now: datetime) -> ConsentView:
 
 @router.get("/students")
 def find_students_to_bill(
-    request: Request, session: SignedIn, search: Annotated[str, Query(min_length=2, max_length=100)]
+    request: Request, session: SignedIn, search: Annotated[str, Query(max_length=100)]
 ) -> list[FoundStudent]:
-    """Students by a part of their name."""
+    """Students by a part of their name, two letters of it at least."""
+    if len(search.strip()) < 2:
+        return []
     with connected(services_of(request).desk.database) as database:
         found = find_students(database, search.strip(), 30)
     return [FoundStudent.model_validate(s, from_attributes=True) for s in found]
@@ -221,5 +223,8 @@ def lift_fee_hold(
     request: Request, session: SignedIn, student: int, hold_id: int, lifted: Lifted
 ) -> FeeHolds:
     """Lift a fee hold."""
-    offices.lift_fee_hold(services_of(request).desk, session.person.id, _small(hold_id), lifted.why)
+    desk = services_of(request).desk
+    offices.lift_fee_hold(
+        desk, session.person.id, _small(student), _small(hold_id), lifted.why
+    )
     return read_fee_holds(request, session, student)

@@ -92,9 +92,9 @@ async def send_changes(
         )
         for c in sent.changes
     ]
-    codes = [c.consent for c in changes if c.consent]
+    codes = [(c.consent, catalogue.by_number.get(c.number)) for c in changes if c.consent]
     if codes:
-        await run_in_threadpool(note_guesses, desk, person.id, codes)
+        await run_in_threadpool(note_guesses, desk, person.id, student_id, codes)
     answer = await services.lane.put(
         Sending(
             student_term_id=row,
@@ -120,6 +120,9 @@ async def answer_sending(request: Request) -> Response:
     It passes the same guard, and body and key are read with the same models.
     """
     await guard(request)
+    if not request.headers.get("Content-Type", "").partition(";")[0].strip().endswith("json"):
+        raise Problem("not-json", "What was sent is not JSON",
+                      "Send it with Content-Type: application/json. Nothing was changed.", 415)  # fmt: skip
     try:
         sent = _SENT.validate_json(await request.body())
         key = _KEY.validate_python(request.headers.get("Idempotency-Key", ""))

@@ -12,6 +12,7 @@ from gremba.actions.offers import Acceptance, Answer
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.chances import Chances
+from gremba.core.plain_text import has_odd_signs
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import times_text
 from gremba.formats import calendar_file
@@ -212,8 +213,8 @@ def move_place(
     request: Request, session: SignedIn, term: str, place_id: int, before: int, reason: str = ""
 ) -> None:
     """Move a waiting place in front of another; the reason is recorded."""
-    if len(reason.strip()) < 5 or len(reason) > 400:
-        raise Problem("reason-missing", "Why?", "Give the reason in a sentence.", 422)
+    if len(reason.strip()) < 5 or len(reason) > 400 or has_odd_signs(reason):
+        raise Problem("reason-missing", "Why?", "Give the reason in a plain sentence.", 422)
     services = services_of(request)
     offers.move_place(services.desk, place_id, before, actor_of(session), reason.strip())
 

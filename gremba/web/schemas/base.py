@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints
+
+from gremba.core.plain_text import has_odd_signs
 
 Kind = Literal["add", "drop", "swap", "adjust", "wait"]
 Result = Literal["accepted", "waiting", "refused"]
@@ -14,6 +16,19 @@ Lift = Literal[
 Mode = Literal["each", "all"]
 Severity = Literal["stop", "heed", "note"]
 Number = Annotated[str, StringConstraints(pattern=r"^[0-9]{5}$")]
+
+
+def _without_odd_signs(text: str) -> str:
+    if has_odd_signs(text):
+        raise ValueError(
+            "There are signs in it that cannot be seen, such as controls or marks of direction. "
+            "Type it anew instead of pasting it."
+        )
+    return text
+
+
+PlainText = Annotated[str, StringConstraints(strip_whitespace=True), AfterValidator(_without_odd_signs)]
+"""What people write for people to read."""
 
 
 class Shape(BaseModel):

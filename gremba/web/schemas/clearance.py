@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from gremba.web.schemas.base import Shape
+from gremba.web.schemas.base import PlainText, Shape
 from gremba.web.schemas.terms import WindowView
 
 
@@ -43,10 +43,10 @@ class HoldView(Shape):
 class DetailsShape(Shape):
     """How the college reaches a student."""
 
-    phone: Annotated[str, StringConstraints(max_length=60)]
-    address: Annotated[str, StringConstraints(max_length=400)]
-    emergency_name: Annotated[str, StringConstraints(max_length=120)]
-    emergency_phone: Annotated[str, StringConstraints(max_length=60)]
+    phone: Annotated[PlainText, StringConstraints(max_length=60)]
+    address: Annotated[PlainText, StringConstraints(max_length=400)]
+    emergency_name: Annotated[PlainText, StringConstraints(max_length=120)]
+    emergency_phone: Annotated[PlainText, StringConstraints(max_length=60)]
 
 
 class QuestionView(Shape):
@@ -76,8 +76,8 @@ class ClearanceView(Shape):
     items: list[ItemView]
     holds: list[HoldView]
     standing: StandingView
-    email: str
-    details: DetailsShape
+    email: str = Field(description="Told to the student alone, as are the details")
+    details: DetailsShape | None
     agreement: list[str]
     orientation: list[str]
     survey: list[QuestionView]

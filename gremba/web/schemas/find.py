@@ -11,6 +11,9 @@ from gremba.web.schemas.base import Number, Shape
 from gremba.web.schemas.cart import EvidenceView, OutcomeView, SectionName
 from gremba.web.schemas.seats import SeatsView
 
+MOST_OF_WEEK = 40
+"""Sections of a week that fit is judged against, at the most."""
+
 Numbers = Annotated[
     str,
     Field(

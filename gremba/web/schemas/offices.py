@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from gremba.web.schemas.base import Lift, Shape
+from gremba.web.schemas.base import Lift, PlainText, Shape
 from gremba.web.schemas.clearance import HoldView
 
 
@@ -65,11 +65,9 @@ class RosterEntry(Shape):
     full_name: str
     username: str
     program: str
-    cohort: str
     credits: float
     grading: str
     earns_credits: bool = Field(description="With that grading basis")
-    registered_at: datetime
 
 
 class ConsentView(Shape):
@@ -112,7 +110,9 @@ class ConsentWanted(Shape):
     student: Annotated[str, StringConstraints(max_length=60)] = Field(
         "", description="User name of the one student they are for; empty for anybody"
     )
-    expires_at: datetime | None = Field(None, description="Without a zone: a time of the campus")
+    expires_at: datetime | None = Field(
+        None, description="Without a zone: a time of the campus; None for as long as may be"
+    )
 
 
 class FoundStudent(Shape):
@@ -122,7 +122,6 @@ class FoundStudent(Shape):
     username: str
     full_name: str
     program: str
-    cohort: str
 
 
 class FeeHolds(Shape):
@@ -135,11 +134,11 @@ class FeeHolds(Shape):
 class FeeWanted(Shape):
     """A fee hold to place."""
 
-    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=5, max_length=300)]
+    reason: Annotated[PlainText, StringConstraints(min_length=5, max_length=300)]
     amount_cents: Annotated[int, Field(ge=1, le=10_000_000)]
 
 
 class Lifted(Shape):
     """Why a hold is lifted."""
 
-    why: Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300)]
+    why: Annotated[PlainText, StringConstraints(min_length=3, max_length=300)]

@@ -38,7 +38,7 @@ export function CashierPage({ session }: { session: SignedIn }) {
                   >
                     <span className="font-semibold">{student.full_name}</span>{" "}
                     <span className="text-small text-soft">
-                      {student.username}, {student.cohort}
+                      {student.username}
                     </span>
                   </button>
                 </li>

@@ -38,14 +38,15 @@ export function Items({ clearance, session, isOwn }: Props) {
         onAccept={() => clear.mutate({ kind: "agreement" }, done(item.name))}
       />
     ),
-    details: (item) => (
-      <DetailsForm
-        email={clearance.email}
-        details={clearance.details}
-        isPending={clear.isPending}
-        onConfirm={(details) => clear.mutate({ kind: "details", details }, done(item.name))}
-      />
-    ),
+    details: (item) =>
+      clearance.details && (
+        <DetailsForm
+          email={clearance.email}
+          details={clearance.details}
+          isPending={clear.isPending}
+          onConfirm={(details) => clear.mutate({ kind: "details", details }, done(item.name))}
+        />
+      ),
     survey: (item) => (
       <SurveyForm
         questions={clearance.survey}

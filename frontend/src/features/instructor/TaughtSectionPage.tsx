@@ -45,7 +45,6 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
               <th>Name</th>
               <th>Program</th>
               <th>Grading</th>
-              <th>Registered</th>
             </tr>
           </thead>
           <tbody>
@@ -53,15 +52,12 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
               <tr key={student.username} className="border-b border-hair">
                 <td className="py-1.5 pr-4 font-semibold">{student.full_name}</td>
                 <td className="pr-4 max-sm:hidden">
-                  {student.cohort}, {student.program}
+                  {student.program}
                 </td>
                 <td className="pr-4">
                   {student.earns_credits
                     ? `${credits(student.credits)}, ${student.grading}`
                     : student.grading}
-                </td>
-                <td className="text-right text-soft">
-                  {shortMoment(new Date(student.registered_at), session.zone)}
                 </td>
               </tr>
             ))}

@@ -1,0 +1,240 @@
+"""Requests of a kind that no page of ours makes."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import socket
+import unittest
+from concurrent.futures import ThreadPoolExecutor
+
+import httpx
+
+from gremba.actions.pay import MOST_WAITING
+from gremba.standins.payment import TEST_CARDS
+from tests.support.campus import TERM, Campus, outcome, send
+from tests.support.servers import Server, new_database
+from tests.support.soon import soon
+
+CART = f"/api/terms/{TERM}/cart"
+SILENT_CARD = next(c.number for c in TEST_CARDS if not c.answers)
+
+
+class Odd(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.campus = Campus(new_database())
+        cls.numbers = [cls.campus.section(seats=30, weekdays="MTWRF"[n % 5], starts=8 + n // 5)
+                       for n in range(50)]  # fmt: skip
+        cls.server = Server(cls.campus.url, hosts="localhost,127.0.0.1")
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        cls.campus.close()
+
+    def client(self, role: str = "student") -> httpx.Client:
+        """Somebody signed in."""
+        client = self.campus.client(self.campus.person(role), self.server.url)
+        self.addCleanup(client.close)
+        return client
+
+    def test_a_signature_of_odd_bytes_is_a_wrong_one(self) -> None:
+        for signature in (b"\xff\xfe", "é".encode(), b"", b"\x80" * 100):
+            answer = httpx.post(f"{self.server.url}/api/payments/answers", content=b"{}",
+                                headers={b"X-Payment-Signature": signature})  # fmt: skip
+            self.assertEqual((answer.status_code, answer.json()["type"]), (403, "/problems/payment-forged"))
+
+    def test_the_short_way_is_as_narrow_as_the_long_one(self) -> None:
+        body = json.dumps({"changes": [{"kind": "add", "number": self.numbers[0]}]})
+        client = self.client()
+        for path, kind, status in (
+            (f"/api/terms/{TERM}/sendings", "text/plain", 415),
+            (f"/api/terms/{TERM}/sendings", "", 415),
+            (f"/api/terms/{TERM}/sendings%0A", "application/json", 404),
+            (f"/api/terms/{TERM}/sendings", "application/json; charset=utf-8", 200),
+        ):
+            headers = {"Idempotency-Key": secrets.token_hex(8), "Content-Type": kind}
+            with self.subTest(path, kind=kind):
+                answer = client.post(path, content=body, headers=headers)
+                self.assertEqual(answer.status_code, status, answer.text)
+                if status != 200:
+                    self.assertEqual(answer.headers["Content-Type"], "application/problem+json")
+
+    def test_a_body_without_a_length_has_a_bound_all_the_same(self) -> None:
+        def pieces() -> object:
+            for _ in range(20):
+                yield b"x" * 40_000
+
+        for path in (f"{CART}/changes", f"/api/terms/{TERM}/sendings"):
+            answer = self.client().post(path, content=pieces(), headers={  # type: ignore[arg-type]
+                "Content-Type": "application/json", "Idempotency-Key": "a-good-key"})  # fmt: skip
+            self.assertEqual((answer.status_code, answer.json()["type"]), (413, "/problems/too-large"))
+
+    def test_signs_that_cannot_be_seen_are_refused_in_words(self) -> None:
+        cashier, student = self.client("cashier"), self.campus.person()
+        for reason in ("A fee\u202eeef A", "A fee\x07 is due", "A fee \u2066is due", "fee\ud800s"):
+            body = json.dumps({"reason": reason, "amount_cents": 100})
+            answer = cashier.post(f"/api/students/{student.id}/fee-holds", content=body,
+                                  headers={"Content-Type": "application/json"})  # fmt: skip
+            self.assertEqual(answer.status_code, 422, reason)
+        self.assertIn("cannot be seen", answer.text + cashier.post(
+            f"/api/students/{student.id}/fee-holds",
+            json={"reason": "A fee\u202e", "amount_cents": 100}).text)  # fmt: skip
+        good = cashier.post(f"/api/students/{student.id}/fee-holds",
+                            json={"reason": "Gebühr für Töpferei 🏺", "amount_cents": 100})  # fmt: skip
+        self.assertEqual(good.status_code, 200, good.text)
+
+    def test_blanks_find_nobody_and_a_hold_is_lifted_where_it_lies(self) -> None:
+        cashier, (one, other) = self.client("cashier"), self.campus.people(2)
+        for search in ("  ", "", " a ", "\t\n"):
+            self.assertEqual(cashier.get("/api/students", params={"search": search}).json(), [])
+        self.assertGreater(len(cashier.get("/api/students", params={"search": "stud"}).json()), 1)
+        hold = self.campus.fee_hold(one)
+        why = {"why": "Paid in cash."}
+        away = cashier.post(f"/api/students/{other.id}/fee-holds/{hold}/lifting", json=why)
+        self.assertEqual(away.status_code, 404)
+        there = cashier.post(f"/api/students/{one.id}/fee-holds/{hold}/lifting", json=why)
+        self.assertEqual(there.status_code, 200)
+
+    def test_few_payments_wait_for_one_hold(self) -> None:
+        who = self.campus.person()
+        hold = self.campus.fee_hold(who)
+        with self.campus.client(who, self.server.url) as client:
+            codes = [client.post(f"/api/holds/{hold}/payment", json={"number": SILENT_CARD}).status_code
+                     for _ in range(MOST_WAITING + 2)]  # fmt: skip
+        self.assertEqual(codes, [200] * MOST_WAITING + [409] * 2)
+
+    def test_no_week_has_hundreds_of_sections(self) -> None:
+        for path in ("search", f"sections/{self.numbers[0]}"):
+            for many, status in ((40, 200), (41, 422)):
+                answer = httpx.get(f"{self.server.url}/api/terms/{TERM}/{path}",
+                                   params={"against": ",".join(self.numbers[:many])})  # fmt: skip
+                self.assertEqual(answer.status_code, status, answer.text)
+
+    def test_other_names_for_this_server_are_not_answered(self) -> None:
+        for host, status in (("evil.example", 421), ("localhost:1", 200), ("127.0.0.1", 200), ("", 421)):
+            answer = httpx.get(f"{self.server.url}/api/session", headers={"Host": host})
+            self.assertEqual(answer.status_code, status, host)
+
+    def test_what_is_about_a_person_is_kept_by_no_cache(self) -> None:
+        who = self.campus.person()
+        with self.campus.client(who, self.server.url) as client:
+            send(client, [f"+{self.numbers[0]}"])
+            made = client.post(f"/api/terms/{TERM}/week/links", json={"kind": "calendar", "days": 7}).json()
+            paths = [CART, "/api/session", f"/api/terms/{TERM}/week", f"/api/terms/{TERM}/receipts",
+                     f"/api/terms/{TERM}/week/calendar", made["path"], "/api/sessions"]  # fmt: skip
+            for path in paths:
+                self.assertIn("no-store", client.get(path).headers["Cache-Control"], path)
+            self.assertEqual(client.get(made["path"]).headers["X-Robots-Tag"], "noindex")
+            ends = self.campus.value("SELECT expires_at FROM week_links WHERE kind = 'calendar'")
+            self.assertEqual(ends.date().isoformat()[:4], str(self.campus.begins.year))
+
+    def test_head_is_answered_like_get_without_a_body(self) -> None:
+        for path in ("/healthz", "/api/session", f"/api/terms/{TERM}/search"):
+            answer = httpx.head(f"{self.server.url}{path}")
+            self.assertEqual((answer.status_code, answer.content), (200, b""), path)
+            self.assertGreater(int(answer.headers["Content-Length"]), 0)
+
+    def test_consent_codes_have_a_quota_an_end_and_lift_no_holds(self) -> None:
+        petra = self.campus.person("instructor")
+        number, other = self.numbers[1:3]
+        for taught in (number, other):
+            self.campus.taught_by(taught, petra)
+        path = f"/api/terms/{TERM}/taught/{number}/consents"
+        with self.campus.client(petra, self.server.url) as client:
+            hold = client.post(path, json={"lifts": ["hold", "seats"]})
+            self.assertEqual((hold.status_code, hold.json()["type"]), (403, "/problems/consent-not-yours"))
+            late = client.post(path, json={"lifts": ["seats"], "expires_at": "2060-01-01T00:00:00Z"})
+            self.assertEqual(late.status_code, 422)
+            codes = [client.post(path, json={"lifts": ["seats"], "many": 20}).status_code for _ in range(3)]
+            self.assertEqual(codes, [200, 200, 409])
+            given = client.get(f"/api/terms/{TERM}/taught/{number}").json()["consents"]
+            self.assertEqual({c["expires_at"] is None for c in given}, {False})
+            elsewhere = client.post(f"/api/terms/{TERM}/taught/{other}/consents", json={"lifts": ["seats"]})
+            code = elsewhere.json()["consents"][0]["code"]
+        who = self.campus.person()
+        with self.campus.client(who, self.server.url) as student:
+            told = {
+                outcome_text(send(student, [f"+{number} #{named}"])).replace(named, "…")
+                for named in (code, "AAAA2222")
+            }
+            self.assertEqual(len(told), 1, "who guesses learns that there is such a code")
+            self.assertEqual(self.campus.value("SELECT count(*) FROM consent_guesses WHERE person_id = %s",
+                                               who.id), 2)  # fmt: skip
+            # For its own section it is good, and no guess.
+            self.assertEqual(outcome(send(student, [f"+{other} #{code}"])), "a")
+
+    def test_an_advisor_is_charged_with_guesses_and_sees_no_address(self) -> None:
+        advisor, student = self.campus.person("advisor"), self.campus.person()
+        self.campus.advised_by(student, advisor)
+        with self.campus.client(advisor, self.server.url) as client:
+            send(client, [f"+{self.numbers[3]} #AAAA3333"], student=student.id)
+            told = client.get(f"/api/terms/{TERM}/clearance", params={"student": student.id}).json()
+        charged = self.campus.value("SELECT person_id FROM consent_guesses WHERE code = 'AAAA3333'")
+        self.assertEqual(charged, advisor.id)
+        self.assertEqual((told["email"], told["details"]), ("", None))
+
+
+def outcome_text(answer: httpx.Response) -> str:
+    """What is said of the first change."""
+    return str(answer.json()["body"]["outcomes"][0]["findings"])
+
+
+class SlowAndMany(unittest.TestCase):
+    """Connections that bring nothing, and visitors that ask without end."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.campus = Campus(new_database())
+        cls.number = cls.campus.section(seats=5)
+        cls.server = Server(cls.campus.url)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        cls.campus.close()
+
+    def open(self, told: bytes) -> socket.socket:
+        """A connection that has said so much."""
+        connection = socket.create_connection(("127.0.0.1", self.server.port), timeout=90)
+        self.addCleanup(connection.close)
+        connection.sendall(told)
+        return connection
+
+    def test_half_requests_are_not_waited_for(self) -> None:
+        half_head = b"GET /healthz HTTP/1.1\r\nHost: localhost\r\nX-A"
+        half_body = (b"POST /api/session HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\n"
+                     b"Content-Length: 500\r\n\r\n{\"user")  # fmt: skip
+        for told in (b"", half_head, half_body):
+            connection = self.open(told)
+            # The other side ends it, which is read as nothing or as a reset.
+            try:
+                self.assertEqual(connection.recv(10), b"")
+            except ConnectionResetError:
+                pass
+
+    def test_a_head_without_end_is_cut_off(self) -> None:
+        connection = self.open(b"GET / HTTP/1.1\r\n")
+        with self.assertRaises(OSError):
+            for n in range(20_000):
+                connection.sendall(b"X-%d: %s\r\n" % (n, b"y" * 1000))
+
+    def test_one_visitor_waits_for_their_own_turn_and_there_is_an_end(self) -> None:
+        """The server is one process: sixty requests of one session at once leave room for another."""
+        greedy = self.campus.client(self.campus.person(), self.server.url)
+        other = self.campus.client(self.campus.person(), self.server.url)
+        for client in (greedy, other):
+            self.addCleanup(client.close)
+        with ThreadPoolExecutor(60) as pool:
+            asked = [pool.submit(greedy.get, CART) for _ in range(60)]
+            self.assertEqual([other.get(CART).status_code for _ in range(5)], [200] * 5)
+            self.assertEqual({a.result().status_code for a in asked}, {200})
+
+    def test_sendings_of_one_person_a_minute_are_limited(self) -> None:
+        with self.campus.client(self.campus.person(), self.server.url) as client:
+            answers = [send(client, [f"-{self.number}"]) for _ in range(32)]
+        self.assertEqual([a.status_code for a in answers], [200] * 30 + [429] * 2)
+        self.assertEqual(answers[-1].json()["type"], "/problems/sendings-limited")
+        self.assertIn("Your cart is kept", answers[-1].json()["detail"])
+        soon(lambda: self.campus.value("SELECT count(*) FROM audit_entries WHERE kind = 'limit met'") >= 2)
