@@ -49,7 +49,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "read_term": ANYONE,
     "search_sections": ANYONE,
     "read_section": ANYONE,
-    "follow_seats": ANYONE,
+    "follow_term": ANYONE,
     "read_outlook": STUDENTS_AND_ADVISORS,
     "list_stars": STUDENTS_AND_ADVISORS,
     "star_section": STUDENTS_AND_ADVISORS,

@@ -1,85 +1,194 @@
-"""Live seats: what open screens are told as server-sent events.
+"""What open pages are told, over one stream of server-sent events each: seats in sight, what of the
+student's own has changed, that the clock was moved, that the session has ended.
 
-A screen names the sections it shows. It is told their figures at once and then whatever changes,
-gathered: one that is slow to listen is told the latest only, and a rush does not become a storm.
+Nothing polls. What changes is gathered: a page that is slow to listen is told the latest only, and a
+rush does not become a storm; the more pages there are, the longer it is gathered.
 """
 
 from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections.abc import AsyncIterator, Collection, Mapping
+from collections.abc import AsyncIterator, Callable, Collection, Mapping
+from dataclasses import dataclass, field
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import SeatFigures
 
 PAUSE = 0.5
-"""Seconds between two messages to one screen, at least."""
+"""Seconds between two messages to one page, at least."""
+
+PAUSE_OF_MANY = 1.0
+"""The same where more than :data:`MANY` pages are open."""
+
+MANY = 300
+
+SIGNED_OUT = "signed out"
+CLOCK = "clock"
+TERM = "term"
 
 
-class LiveSeats:
-    """Passes changed figures on to the screens that show them."""
+@dataclass(slots=True)
+class News:
+    """What a page is told at one time.
+
+    Attributes:
+        seats: reference numbers of sections whose figures are told.
+        changed: kinds of what is another now: "cart", "week", "places", "messages", "clearance",
+            "clock", "term"; and "signed out", after which nothing more comes.
+    """
+
+    seats: list[str]
+    changed: list[str]
+
+
+class Live:
+    """Passes on what has changed to the pages that show it."""
 
     def __init__(self) -> None:
         self._loop: asyncio.AbstractEventLoop | None = None
-        self._listeners: dict[int, set[_Listener]] = {}
-        self._open: set[_Listener] = set()
+        self._by_pool: dict[int, set[_Page]] = {}
+        self._by_row: dict[int, set[_Page]] = {}
+        self._open: set[_Page] = set()
+
+    @property
+    def pages(self) -> int:
+        """How many are open."""
+        return len(self._open)
 
     def begin(self, loop: asyncio.AbstractEventLoop) -> None:
-        """Screens are served by this loop."""
+        """Pages are served by this loop."""
         self._loop = loop
 
-    def changed(self, figures: Mapping[int, SeatFigures]) -> None:
-        """These pools have changed; called from the thread that reads them."""
+    def seats_changed(self, figures: Mapping[int, SeatFigures]) -> None:
+        """The seats of these pools are others now. This and what follows is called from other threads."""
+        self._in_loop(self._pass_on_seats, tuple(figures))
+
+    def students_changed(self, payload: str) -> None:
+        """What the database announces: a kind, and the rows of the students whose it is."""
+        kind, *rows = payload.split()
+        self._in_loop(self._pass_on_rows, kind, [int(row) for row in rows])
+
+    def clock_moved(self) -> None:
+        """The clock in force shows another time."""
+        self._in_loop(self._pass_on_to_all, CLOCK, None)
+
+    def term_changed(self, code: str) -> None:
+        """The catalogue of a term was read anew."""
+        self._in_loop(self._pass_on_to_all, TERM, code)
+
+    def session_ended(self, digest_hex: str) -> None:
+        """A session has ended: its pages are told so, and no more."""
+        self._in_loop(self._end_session, bytes.fromhex(digest_hex))
+
+    def missed(self) -> None:
+        """Announcements may have been missed: every page looks at everything anew."""
+        for kind in ("cart", "week", "places", "messages", "clearance", CLOCK):
+            self._in_loop(self._pass_on_to_all, kind, None)
+
+    def _in_loop(self, call: Callable[..., None], *arguments: object) -> None:
         loop = self._loop
         if loop is not None and self._open:
             # The loop may be gone at the very end.
             with contextlib.suppress(RuntimeError):
-                loop.call_soon_threadsafe(self._pass_on, tuple(figures))
+                loop.call_soon_threadsafe(call, *arguments)
 
-    def _pass_on(self, pools: Collection[int]) -> None:
+    def _pass_on_seats(self, pools: Collection[int]) -> None:
         for pool in pools:
-            for listener in self._listeners.get(pool, ()):
-                listener.changed.add(pool)
-                listener.wake.set()
+            for page in self._by_pool.get(pool, ()):
+                page.pools.add(pool)
+                page.wake.set()
+
+    def _pass_on_rows(self, kind: str, rows: Collection[int]) -> None:
+        for row in rows:
+            for page in self._by_row.get(row, ()):
+                page.tell(kind)
+
+    def _pass_on_to_all(self, kind: str, term: str | None) -> None:
+        for page in self._open:
+            if term is None or page.term.code == term:
+                page.tell(kind)
+
+    def _end_session(self, digest: bytes) -> None:
+        for page in self._open:
+            if page.session == digest:
+                page.tell(SIGNED_OUT)
 
     def end(self) -> None:
-        """No more is told; every screen's stream ends."""
-        for listener in self._open:
-            listener.ended = True
-            listener.wake.set()
+        """No more is told; every page's stream ends."""
+        for page in self._open:
+            page.ended = True
+            page.wake.set()
 
-    async def listen(
-        self, term: TermCatalogue, numbers: Collection[str]
-    ) -> AsyncIterator[list[str]]:
-        """The sections whose figures are to be told: all of them first, then those changed."""
-        sections = [term.by_number[n] for n in numbers if n in term.by_number]
-        by_pool: dict[int, list[str]] = {}
-        for section in sections:
-            by_pool.setdefault(section.pool, []).append(section.reference_number)
-        listener = _Listener()
-        for pool in by_pool:
-            self._listeners.setdefault(pool, set()).add(listener)
-        self._open.add(listener)
+    async def follow(
+        self,
+        term: TermCatalogue,
+        numbers: Collection[str],
+        row: int | None = None,
+        session: bytes = b"",
+        ping: float = 15.0,
+    ) -> AsyncIterator[News | None]:
+        """What a page is told: the seats of all its sections first, then what changes. None where
+        there was nothing for so long, to find out whether anybody listens.
+
+        Args:
+            row: the student's row of the term whose cart and places the page shows.
+            session: the digest of the token of the session that the page is of.
+        """
+        page = _Page(term, session)
+        for number in numbers:
+            section = term.by_number.get(number)
+            if section is not None:
+                page.numbers.setdefault(section.pool, []).append(section.reference_number)
+        for pool in page.numbers:
+            self._by_pool.setdefault(pool, set()).add(page)
+        if row is not None:
+            self._by_row.setdefault(row, set()).add(page)
+        self._open.add(page)
         try:
-            yield [s.reference_number for s in sections]
-            while not listener.ended:
-                await listener.wake.wait()
-                listener.wake.clear()
-                changed, listener.changed = listener.changed, set()
-                if changed:
-                    yield [n for pool in sorted(changed) for n in by_pool[pool]]
-                    await asyncio.sleep(PAUSE)
+            yield News([n for numbers in page.numbers.values() for n in numbers], [])
+            while not page.ended:
+                try:
+                    await asyncio.wait_for(page.wake.wait(), ping)
+                except TimeoutError:
+                    yield None
+                    continue
+                page.wake.clear()
+                pools, page.pools = page.pools, set()
+                changed, page.changed = page.changed, set()
+                if pools or changed:
+                    seats = [n for pool in sorted(pools) for n in page.numbers[pool]]
+                    yield News(seats, sorted(changed))
+                    if SIGNED_OUT in changed:
+                        return
+                    await asyncio.sleep(PAUSE if len(self._open) <= MANY else PAUSE_OF_MANY)
         finally:
-            self._open.discard(listener)
-            for pool in by_pool:
-                self._listeners[pool].discard(listener)
+            self._open.discard(page)
+            for pool in page.numbers:
+                _take_out(self._by_pool, pool, page)
+            if row is not None:
+                _take_out(self._by_row, row, page)
 
 
-class _Listener:
-    """One open screen."""
+@dataclass(slots=True, eq=False)
+class _Page:
+    """One that is open."""
 
-    def __init__(self) -> None:
-        self.wake = asyncio.Event()
-        self.changed: set[int] = set()
-        self.ended = False
+    term: TermCatalogue
+    session: bytes
+    numbers: dict[int, list[str]] = field(default_factory=dict)
+    wake: asyncio.Event = field(default_factory=asyncio.Event)
+    pools: set[int] = field(default_factory=set)
+    changed: set[str] = field(default_factory=set)
+    ended: bool = False
+
+    def tell(self, kind: str) -> None:
+        self.changed.add(kind)
+        self.wake.set()
+
+
+def _take_out(pages: dict[int, set[_Page]], key: int, page: _Page) -> None:
+    there = pages[key]
+    there.discard(page)
+    if not there:
+        del pages[key]

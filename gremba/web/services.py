@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import gc
 import sys
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import date
 
 import structlog
 from starlette.requests import Request
@@ -17,7 +18,9 @@ from gremba.actions.mail import MailServer, Postman
 from gremba.actions.put_through import Answer, put_through
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import Sweepers
+from gremba.core.catalogue import Section
 from gremba.core.chances import Chances, PastPlace
+from gremba.core.situation import SeatFigures
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.standins.passwords import Verifier
@@ -29,8 +32,8 @@ from gremba.store.waitlists import read_past_places
 from gremba.web.access import SessionCache
 from gremba.web.cookies import Cookie, browser_cookie, session_cookie
 from gremba.web.find_views import Rows
-from gremba.web.limits import RateLimit
-from gremba.web.live import LiveSeats
+from gremba.web.limits import RateLimit, Slots
+from gremba.web.live import Live
 
 log = structlog.get_logger()
 
@@ -39,6 +42,12 @@ MOST_OF_ONE = 6
 
 REPORTS_A_MINUTE = 6
 """Reports of pages that failed, a person or address."""
+
+STREAMS_OF_SESSION = 12
+"""Pages that one session may have open in a process."""
+
+STREAMS_OF_ADDRESS = 300
+"""Pages open without signing in, an address, which a whole campus may share."""
 
 SENDINGS_A_MINUTE = 30
 """Sendings of one person in a process, for whomever they are."""
@@ -56,7 +65,7 @@ class Services:
     campus_clock: CampusClock | None
     finder: Finder
     board: SeatBoard
-    live: LiveSeats
+    live: Live
     sweeper: Sweepers
     postman: Postman | None
     chances: Chances
@@ -66,6 +75,12 @@ class Services:
     record: Record
     sendings_a_minute: RateLimit
     reports_a_minute: RateLimit
+    streams_of_session: Slots = field(default_factory=lambda: Slots(STREAMS_OF_SESSION))
+    streams_of_address: Slots = field(default_factory=lambda: Slots(STREAMS_OF_ADDRESS))
+    seats_told: dict[str, tuple[SeatFigures | None, date, Section, bytes]] = field(
+        default_factory=dict
+    )
+    """By reference number, what pages were told last of its seats, with what that rests on."""
 
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
@@ -101,8 +116,8 @@ def start(settings: Settings) -> Services:
     for code in codes:
         catalogue.reload(code)
 
-    live = LiveSeats()
-    board = SeatBoard(database, live.changed)
+    live = Live()
+    board = SeatBoard(database, live.seats_changed)
     board.read()
     finder = Finder(board)
 
@@ -123,6 +138,7 @@ def start(settings: Settings) -> Services:
     def changed_catalogue(code: str) -> None:
         catalogue.changed(code)
         prepare_to_find(code)
+        live.term_changed(code)
 
     postman = None
     if settings.mail_server:
@@ -134,11 +150,17 @@ def start(settings: Settings) -> Services:
         if campus_clock is not None:
             campus_clock.reload()
             sweeper.wake()
+            live.clock_moved()
+
+    def ended_session(digest_hex: str) -> None:
+        sessions.ended(digest_hex)
+        live.session_ended(digest_hex)
 
     def missed() -> None:
         catalogue.refresh()
         sessions.forget()
         board.missed()
+        live.missed()
         moved_clock("")
 
     listener = Listener(
@@ -146,7 +168,8 @@ def start(settings: Settings) -> Services:
         {
             "gremba_catalogue": changed_catalogue,
             "gremba_clock": moved_clock,
-            "gremba_session_end": sessions.ended,
+            "gremba_session_end": ended_session,
+            "gremba_students": live.students_changed,
             "gremba_seats": board.announced,
             "gremba_freed": sweeper.wake,
         },

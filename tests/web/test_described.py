@@ -17,7 +17,7 @@ from gremba.web.app import build_app
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import Server, new_database
 
-LEFT_OUT = {"close_session", "open_session", "move_clock", "follow_seats"}
+LEFT_OUT = {"close_session", "open_session", "move_clock", "follow_term"}
 """They would end the session, be limited after a few attempts, or never end."""
 
 

@@ -42,7 +42,7 @@ class Matrix(unittest.TestCase):
         self.assertEqual({name for name, _, _ in routes}, set(ACCESS))
         for who in ("nobody", *sorted(ROLES)):
             for name, method, path in routes:
-                if name in ("close_session", "follow_seats"):
+                if name in ("close_session", "follow_term"):
                     # The one would end the session, the other never ends (see test_live).
                     continue
                 client = (

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import time
 import unittest
-from collections.abc import Callable
 from typing import Any
 
 import httpx

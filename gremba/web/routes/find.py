@@ -1,16 +1,13 @@
-"""Finding sections, reading one, live seats, stars. Open to everybody but the stars."""
+"""Finding sections, reading one, stars. Open to everybody but the stars."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import AsyncIterator
 from typing import Annotated
 
 import orjson
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import StringConstraints
-from sse_starlette import EventSourceResponse, ServerSentEvent
-from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.look_at_section import look_at_section, section_of
 from gremba.actions.problem import Problem
@@ -23,7 +20,6 @@ from gremba.web.find_views import Rows, details_view, outlook_view, search_data
 from gremba.web.schemas import OutlookView, SearchView, SectionDetails, StarsView
 from gremba.web.schemas.find import MOST_OF_WEEK, Numbers
 from gremba.web.services import Services, services_of
-from gremba.web.views import seats_data
 from gremba.web.whose import Whose
 
 router = APIRouter(prefix="/api/terms/{term}")
@@ -149,39 +145,6 @@ def read_section(
 def read_outlook(request: Request, whose: Whose, term: str, number: Number) -> OutlookView:
     """What the section would mean for the student, with the cart as it is."""
     return outlook_view(look_at_section(services_of(request).desk, whose, term, number))
-
-
-@router.get(
-    "/seats",
-    response_class=EventSourceResponse,
-    responses={
-        200: {
-            "description": "Server-sent events named “seats”: an object of SeatsView by reference "
-            "number; all of them first, then those that have changed",
-            "content": {"text/event-stream": {"schema": {"type": "string"}}},
-        }
-    },
-)
-async def follow_seats(request: Request, term: str, numbers: Numbers = "") -> Response:
-    """Follow the seats of sections."""
-    services = services_of(request)
-    found = services.desk.catalogue.known(term)
-    if found is None:
-        found = await run_in_threadpool(services.desk.term, term)
-    catalogue = found
-
-    async def events() -> AsyncIterator[ServerSentEvent]:
-        async for changed in services.live.listen(catalogue, _numbers(numbers)):
-            yield ServerSentEvent(_figures(services, catalogue, changed), event="seats")
-
-    return EventSourceResponse(events(), ping=15, headers={"Cache-Control": "no-store"})
-
-
-def _figures(services: Services, term: TermCatalogue, numbers: list[str]) -> str:
-    today = term.calendar.local_date(services.desk.clock.now())
-    seats = services.finder.seats
-    told = {n: seats_data(term.by_number[n], seats, today) for n in numbers}
-    return orjson.dumps(told).decode()
 
 
 @router.get("/stars")

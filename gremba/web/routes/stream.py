@@ -1,0 +1,135 @@
+"""The one stream that each open page keeps."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from datetime import date
+from typing import Annotated
+
+import orjson
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.exceptions import RequestValidationError
+from pydantic import TypeAdapter, ValidationError
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.problem import Problem
+from gremba.core.catalogue import TermCatalogue
+from gremba.standins.sign_in import token_digest
+from gremba.store.sessions import Session
+from gremba.web.access import guard
+from gremba.web.event_stream import MEDIA_TYPE, PING, EventStream, event
+from gremba.web.limits import Slots, address_of
+from gremba.web.schemas.find import Numbers
+from gremba.web.services import Services, services_of
+from gremba.web.views import seats_data
+from gremba.web.whose import find_student_id
+
+router = APIRouter(prefix="/api/terms/{term}")
+
+_NUMBERS = TypeAdapter(Numbers)
+_STUDENT: TypeAdapter[int | None] = TypeAdapter(int | None)
+
+
+@router.get(
+    "/stream",
+    response_class=Response,
+    responses={
+        200: {
+            "description": "Server-sent events. “seats”: an object of SeatsView by reference number; all "
+            "of them first, then those that have changed. “changed”: a list of what is another now: "
+            "“cart”, “week”, “places”, “messages”, “clearance”, “clock”, “term”; and “signed out”, "
+            "after which nothing more comes",
+            "content": {MEDIA_TYPE: {"schema": {"type": "string"}}},
+        }
+    },
+)
+async def follow_term(
+    request: Request,
+    term: str,
+    numbers: Numbers = "",
+    student: Annotated[
+        int | None, Query(description="For advisors: the id of one of their own students")
+    ] = None,
+) -> Response:
+    """Follow a term: the seats of sections, and what of the student's own changes."""
+    services = services_of(request)
+    session: Session | None = request.state.session
+    catalogue = services.desk.catalogue.known(term)
+    if catalogue is None:
+        catalogue = await run_in_threadpool(services.desk.term, term)
+    row = await _row_of(request, services, session, catalogue, student)
+    digest = token_digest(services.session_cookie.read(request)) if session else b""
+    slots: Slots = services.streams_of_session if session else services.streams_of_address
+    key = digest or address_of(request)
+    if not slots.take(key):
+        raise Problem(
+            "too-many-streams",
+            "Too many pages are open at once",
+            "Close some of them. This one is kept up to date all the same, only more slowly.",
+            429,
+            retry_after=30,
+        )
+    pages = _events(services, catalogue, [n for n in numbers.split(",") if n], row, digest)
+    return EventStream(pages, lambda: slots.give_back(key))
+
+
+async def answer_stream(request: Request) -> Response:
+    """The same, for a request that comes by the short way (see :mod:`gremba.web.short_way`)."""
+    await guard(request)
+    try:
+        numbers = _NUMBERS.validate_python(request.query_params.get("numbers", ""))
+        student = _STUDENT.validate_python(request.query_params.get("student"))
+    except ValidationError as problem:
+        raise RequestValidationError(problem.errors(include_context=False)) from None
+    return await follow_term(request, request.path_params["term"], numbers, student)
+
+
+async def _row_of(
+    request: Request,
+    services: Services,
+    session: Session | None,
+    term: TermCatalogue,
+    student: int | None,
+) -> int | None:
+    """The row of the term whose changes the page is told; None where it shows nobody's."""
+    if session is None or (session.person.role != "student" and student is None):
+        return None
+    if session.person.role == "student" and student is None:
+        return session.terms.get(term.code)
+    student_id = await find_student_id(request, session, student)
+    return await run_in_threadpool(services.desk.student_term, student_id, term)
+
+
+async def _events(
+    services: Services, term: TermCatalogue, numbers: list[str], row: int | None, session: bytes
+) -> AsyncIterator[bytes]:
+    async for news in services.live.follow(term, numbers, row, session):
+        if news is None:
+            yield PING
+            continue
+        pieces = []
+        if news.seats or not news.changed:
+            today = term.calendar.local_date(services.desk.clock.now())
+            # The catalogue may have been read anew since.
+            now = services.desk.catalogue.known(term.code) or term
+            pieces.append(event("seats", _seats(services, now, news.seats, today)))
+        if news.changed:
+            pieces.append(event("changed", orjson.dumps(news.changed)))
+        yield b"".join(pieces)
+
+
+def _seats(services: Services, term: TermCatalogue, numbers: list[str], today: date) -> bytes:
+    seats, told = services.finder.seats, services.seats_told
+    figures = []
+    for number in numbers:
+        section = term.by_number.get(number)
+        if section is None:
+            continue
+        of_pool = seats.get(section.pool)
+        known = told.get(number)
+        # Thousands of pages are told the same: it is put into words once.
+        if known is None or known[0] is not of_pool or known[1] != today or known[2] is not section:
+            words = orjson.dumps({number: seats_data(section, seats, today)})[1:-1]
+            known = told[number] = (of_pool, today, section, words)
+        figures.append(known[3])
+    return b"{" + b",".join(figures) + b"}"
