@@ -66,11 +66,15 @@ install_python() { # run|test|node
   want=$(digest "$lock")
   mark=$venv/installed-$1
   "$venv/bin/python" -c 'import pip' 2>/dev/null || { say "Making the Python environment"; rm -rf "$venv"; "$(find_python)" -m venv "$venv"; }
-  is_done "$mark" "$want" && "$venv/bin/python" -I tools/check_environment.py "$lock" && return 0
+  local anew=
+  if is_done "$mark" "$want"; then
+    "$venv/bin/python" -I tools/check_environment.py "$lock" && return 0
+    # A package that lacks files counts as installed with pip, so all are installed anew.
+    anew=--force-reinstall
+  fi
   say "Installing Python packages ($1)"
-  # A package that lacks files counts as installed with pip, so then all are installed anew.
   "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-input --require-hashes \
-    $([ -f "$mark" ] && echo --force-reinstall) -r "$lock" \
+    $anew -r "$lock" \
     || stop "The Python packages could not be installed. Is the package registry reachable? Start again when it is."
   echo "$want" >"$mark"
 }

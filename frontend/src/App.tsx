@@ -1,27 +1,41 @@
 import { useQuery } from "@tanstack/react-query";
-import { Navigate, Route, Routes } from "react-router";
+import { type ComponentType, lazy, type ReactNode, Suspense } from "react";
+import { Navigate, Route, Routes, useParams } from "react-router";
 import { sessionQuery } from "./api/queries";
-import { AdviseesPage } from "./features/advisor/AdviseesPage";
-import { CashierPage } from "./features/cashier/CashierPage";
-import { ClearancePage } from "./features/clearance/ClearancePage";
-import { FindPage } from "./features/find/FindPage";
-import { Frame } from "./features/frame/Frame";
-import { PublicFrame } from "./features/frame/PublicFrame";
-import { TaughtPage } from "./features/instructor/TaughtPage";
-import { TaughtSectionPage } from "./features/instructor/TaughtSectionPage";
-import { OfficeFrame } from "./features/office/OfficeFrame";
-import { RefusedMailPage } from "./features/office/RefusedMailPage";
-import { ReceiptPage } from "./features/receipts/ReceiptPage";
-import { ReceiptsPage } from "./features/receipts/ReceiptsPage";
-import { SignInPage } from "./features/session/SignInPage";
+import { NotFound } from "./features/frame/NotFound";
 import { type Session, type SignedIn, useSignedIn } from "./features/session/useSignedIn";
-import { MessagesPage } from "./features/waitlists/MessagesPage";
-import { WaitlistsPage } from "./features/waitlists/WaitlistsPage";
-import { PrintPage } from "./features/week/PrintPage";
-import { SharedPage } from "./features/week/SharedPage";
-import { WeekPage } from "./features/week/WeekPage";
 import { ProblemNotice } from "./ui/Notice";
 import { Reading } from "./ui/Page";
+
+/** A page whose script is fetched when it is first shown: a first view carries only its own. */
+function page<Name extends string, P extends object>(
+  load: () => Promise<Record<Name, ComponentType<P>>>,
+  name: Name,
+) {
+  return lazy(async () => ({ default: (await load())[name] }));
+}
+
+const AdviseesPage = page(() => import("./features/advisor/AdviseesPage"), "AdviseesPage");
+const CashierPage = page(() => import("./features/cashier/CashierPage"), "CashierPage");
+const ClearancePage = page(() => import("./features/clearance/ClearancePage"), "ClearancePage");
+const FindPage = page(() => import("./features/find/FindPage"), "FindPage");
+const Frame = page(() => import("./features/frame/Frame"), "Frame");
+const MessagesPage = page(() => import("./features/waitlists/MessagesPage"), "MessagesPage");
+const OfficeFrame = page(() => import("./features/office/OfficeFrame"), "OfficeFrame");
+const PrintPage = page(() => import("./features/week/PrintPage"), "PrintPage");
+const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFrame");
+const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
+const ReceiptsPage = page(() => import("./features/receipts/ReceiptsPage"), "ReceiptsPage");
+const RefusedMailPage = page(() => import("./features/office/RefusedMailPage"), "RefusedMailPage");
+const SharedPage = page(() => import("./features/week/SharedPage"), "SharedPage");
+const SignInPage = page(() => import("./features/session/SignInPage"), "SignInPage");
+const TaughtPage = page(() => import("./features/instructor/TaughtPage"), "TaughtPage");
+const TaughtSectionPage = page(
+  () => import("./features/instructor/TaughtSectionPage"),
+  "TaughtSectionPage",
+);
+const WaitlistsPage = page(() => import("./features/waitlists/WaitlistsPage"), "WaitlistsPage");
+const WeekPage = page(() => import("./features/week/WeekPage"), "WeekPage");
 
 export function App() {
   const session = useQuery(sessionQuery);
@@ -33,13 +47,15 @@ export function App() {
         <ProblemNotice problem={session.error} />
       </Centred>
     );
-  if (!signedIn)
-    return (
-      <Routes>
-        {publicPages(session.data)}
-        <Route path="*" element={<SignInPage session={session.data} />} />
-      </Routes>
-    );
+  return (
+    <Suspense fallback={<Centred>{<Reading what="the page" />}</Centred>}>
+      <Pages session={session.data} signedIn={signedIn} />
+    </Suspense>
+  );
+}
+
+function Pages({ session, signedIn }: { session: Session; signedIn: SignedIn | null }) {
+  if (!signedIn) return <VisitorRoutes session={session} />;
   switch (signedIn.person.role) {
     case "student":
       return <StudentRoutes session={signedIn} />;
@@ -56,15 +72,55 @@ export function App() {
 
 type Props = { session: SignedIn };
 
+/** Of a term that there is: for another one nothing is asked of the server. */
+function OfATerm({ session, children }: { session: Session; children: ReactNode }) {
+  const { term } = useParams();
+  if (session.terms.some(({ code }) => code === term)) return children;
+  return <NotFound what="There is no such term" />;
+}
+
 /** The pages that need no signing in. */
 function publicPages(session: Session) {
   return (
     <>
-      <Route element={<PublicFrame session={session} />}>
+      <Route
+        element={
+          <OfATerm session={session}>
+            <PublicFrame session={session} />
+          </OfATerm>
+        }
+      >
         <Route path="/:term/find" element={<FindPage />} />
       </Route>
       <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
     </>
+  );
+}
+
+/** Addresses of somebody's own: who comes to one without being signed in is asked to sign in. */
+const OWN = [
+  "/:term",
+  ...["clearance", "week", "week/print", "cart", "waitlists", "messages", "receipts"].map(
+    (screen) => `/:term/${screen}`,
+  ),
+  "/:term/receipts/:id",
+  "/advising/*",
+  "/teaching/*",
+  "/fees/*",
+  "/office/*",
+];
+
+function VisitorRoutes({ session }: { session: Session }) {
+  const signIn = <SignInPage session={session} />;
+  return (
+    <Routes>
+      {publicPages(session)}
+      <Route path="/" element={signIn} />
+      {OWN.map((path) => (
+        <Route key={path} path={path} element={signIn} />
+      ))}
+      <Route path="*" element={<NotFound />} />
+    </Routes>
   );
 }
 
@@ -85,78 +141,110 @@ function screens(session: SignedIn) {
   );
 }
 
+/** The frame with the screens of one student. */
+function frameOf(session: SignedIn) {
+  return (
+    <OfATerm session={session}>
+      <Frame session={session} />
+    </OfATerm>
+  );
+}
+
+function printOf(session: SignedIn) {
+  return (
+    <OfATerm session={session}>
+      <PrintPage session={session} />
+    </OfATerm>
+  );
+}
+
 function StudentRoutes({ session }: Props) {
-  const home = <Navigate to={`/${session.usual_term}/week`} replace />;
+  const home = <Navigate to={homeOf("", session, "/week")} replace />;
   return (
     <Routes>
+      <Route path="/" element={home} />
       <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
-      <Route path="/:term/week/print" element={<PrintPage session={session} />} />
-      <Route path="/:term" element={<Frame session={session} />}>
+      <Route path="/:term/week/print" element={printOf(session)} />
+      <Route path="/:term" element={frameOf(session)}>
         {screens(session)}
-        <Route path="*" element={home} />
+        <Route path="*" element={<NotFound />} />
       </Route>
-      <Route path="*" element={home} />
+      <Route path="*" element={<NotFound />} />
     </Routes>
   );
 }
 
+/** Where somebody begins; where there is no term yet, it is said so. */
+function homeOf(before: string, { usual_term }: Session, after = ""): string {
+  return usual_term ? `${before}/${usual_term}${after}` : "/no-term-yet";
+}
+
 function AdvisorRoutes({ session }: Props) {
-  const home = <Navigate to={`/advising/${session.usual_term}`} replace />;
   return (
     <Routes>
       {publicPages(session)}
-      <Route element={<OfficeFrame session={session} />}>
+      <Route path="/" element={<Navigate to={homeOf("/advising", session)} replace />} />
+      <Route element={officeOf(session)}>
         <Route path="/advising/:term" element={<AdviseesPage session={session} />} />
       </Route>
-      <Route path="/advising/:student/:term/week/print" element={<PrintPage session={session} />} />
-      <Route path="/advising/:student/:term" element={<Frame session={session} />}>
+      <Route path="/advising/:student/:term/week/print" element={printOf(session)} />
+      <Route path="/advising/:student/:term" element={frameOf(session)}>
         {screens(session)}
+        <Route path="*" element={<NotFound />} />
       </Route>
-      <Route path="*" element={home} />
+      <Route path="*" element={<NotFound />} />
     </Routes>
+  );
+}
+
+function officeOf(session: SignedIn) {
+  return (
+    <OfATerm session={session}>
+      <OfficeFrame session={session} />
+    </OfATerm>
   );
 }
 
 function InstructorRoutes({ session }: Props) {
-  const home = <Navigate to={`/teaching/${session.usual_term}`} replace />;
   return (
     <Routes>
       {publicPages(session)}
-      <Route element={<OfficeFrame session={session} />}>
+      <Route path="/" element={<Navigate to={homeOf("/teaching", session)} replace />} />
+      <Route element={officeOf(session)}>
         <Route path="/teaching/:term" element={<TaughtPage />} />
         <Route path="/teaching/:term/:number" element={<TaughtSectionPage session={session} />} />
       </Route>
-      <Route path="*" element={home} />
+      <Route path="*" element={<NotFound />} />
     </Routes>
   );
 }
 
 function CashierRoutes({ session }: Props) {
-  const home = <Navigate to={`/fees/${session.usual_term}`} replace />;
   return (
     <Routes>
       {publicPages(session)}
-      <Route element={<OfficeFrame session={session} />}>
+      <Route path="/" element={<Navigate to={homeOf("/fees", session)} replace />} />
+      <Route element={officeOf(session)}>
         <Route path="/fees/:term" element={<CashierPage session={session} />} />
       </Route>
-      <Route path="*" element={home} />
+      <Route path="*" element={<NotFound />} />
     </Routes>
   );
 }
 
 function RegistrarRoutes({ session }: Props) {
-  const home = <Navigate to={`/office/${session.usual_term}/mail`} replace />;
   return (
     <Routes>
       {publicPages(session)}
-      <Route element={<OfficeFrame session={session} />}>
+      <Route path="/" element={<Navigate to={homeOf("/office", session, "/mail")} replace />} />
+      <Route element={officeOf(session)}>
         <Route path="/office/:term/mail" element={<RefusedMailPage session={session} />} />
       </Route>
-      <Route path="*" element={home} />
+      <Route path="*" element={<NotFound />} />
     </Routes>
   );
 }
 
-function Centred({ children }: { children: React.ReactNode }) {
+function Centred({ children }: { children: ReactNode }) {
   return <main className="mx-auto max-w-md p-8">{children}</main>;
 }

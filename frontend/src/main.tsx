@@ -11,6 +11,7 @@ import { BrowserRouter } from "react-router";
 import { App } from "./App";
 import { queries } from "./api/queries";
 import { Announcements } from "./ui/announce";
+import { Boundary } from "./ui/Boundary";
 
 // Parts of the dialogs write a style element; the page's policy lets it pass with this nonce.
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content;
@@ -23,7 +24,9 @@ if (root) {
       <QueryClientProvider client={queries}>
         <BrowserRouter>
           <Announcements>
-            <App />
+            <Boundary where="frame">
+              <App />
+            </Boundary>
           </Announcements>
         </BrowserRouter>
       </QueryClientProvider>

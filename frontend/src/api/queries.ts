@@ -37,13 +37,17 @@ export const queries = new QueryClient({
   },
 });
 
-whenMended(() => queries.invalidateQueries());
+// Not by all pages in the same moment: a server that has come back has enough to do.
+whenMended(() => window.setTimeout(() => queries.invalidateQueries(), Math.random() * 1_500));
 
-/** Open screens are read again this often; sooner while the connection is lost. */
-const OFTEN = 10_000;
-const SOON = 2_000;
+/** The stream says when something is to be read again; what had no answer is asked for once more. */
+const AGAIN = 3_000;
 
-const again = (query: { state: { error: Error | null } }) => (query.state.error ? SOON : OFTEN);
+type Asked = { state: { error: Error | null } };
+
+/** Only what may succeed: an address that leads nowhere is asked for once. */
+const again = ({ state }: Asked) =>
+  state.error instanceof Problem && state.error.isPassing ? AGAIN : false;
 
 export const sessionQuery = queryOptions({
   queryKey: ["session"],
@@ -53,6 +57,11 @@ export const sessionQuery = queryOptions({
     return { ...session, ahead: Date.parse(session.now) - Date.now() };
   },
   refetchInterval: again,
+});
+
+export const sessionsQuery = queryOptions({
+  queryKey: ["sessions"],
+  queryFn: () => take(api.GET("/api/sessions")),
 });
 
 export const demoPeopleQuery = queryOptions({
@@ -161,7 +170,7 @@ export const placesQuery = (whose: Whose) =>
   queryOptions({
     queryKey: ["places", whose.term, whose.student],
     queryFn: () => take(api.GET("/api/terms/{term}/places", { params: pathOf(whose) })),
-    refetchInterval: 4_000,
+    refetchInterval: again,
   });
 
 export type OfferWish = { gives_up: string; names: string[] };
@@ -186,7 +195,7 @@ export const newsQuery = (whose: Whose) =>
   queryOptions({
     queryKey: ["news", whose.term, whose.student],
     queryFn: () => take(api.GET("/api/terms/{term}/news", { params: pathOf(whose) })),
-    refetchInterval: 5_000,
+    refetchInterval: again,
   });
 
 export const messagesQuery = (whose: Whose) =>
@@ -247,7 +256,6 @@ export const taughtSectionQuery = (term: string, number: string) =>
     queryKey: ["taught", term, number],
     queryFn: () =>
       take(api.GET("/api/terms/{term}/taught/{number}", { params: { path: { term, number } } })),
-    refetchInterval: again,
   });
 
 export const foundStudentsQuery = (search: string) =>

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery } from "../../api/queries";
-import { type Seats, useSeatTurns } from "../../api/seats";
+import { type Seats, useSeatTurns } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
@@ -155,7 +155,7 @@ function useSeatsOfCart(place: Place, changes: Schemas["CartChangeView"][]): voi
       announce(`${latest.current.get(number) ?? ""} ${number} ${said}.`);
       window.setTimeout(
         () => client.invalidateQueries({ queryKey: cartQuery({ term, student }).queryKey }),
-        Math.random() * 600,
+        Math.random() * 2_000,
       );
     },
     [announce, client, term, student],

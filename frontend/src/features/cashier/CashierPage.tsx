@@ -37,9 +37,7 @@ export function CashierPage({ session }: { session: SignedIn }) {
                     onClick={() => setChosen(student.id)}
                   >
                     <span className="font-semibold">{student.full_name}</span>{" "}
-                    <span className="text-small text-soft">
-                      {student.username}
-                    </span>
+                    <span className="text-small text-soft">{student.username}</span>
                   </button>
                 </li>
               ))}

@@ -2,7 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useCallback, useState } from "react";
 import { Link, Outlet, useLocation } from "react-router";
 import { cartQuery, termQuery } from "../../api/queries";
+import { Boundary } from "../../ui/Boundary";
 import { ProblemNotice } from "../../ui/Notice";
+import { Reading } from "../../ui/Page";
 import { Cart } from "../cart/Cart";
 import { SectionSheet } from "../section/SectionSheet";
 import { MineContext, useReadMine } from "../section/useMine";
@@ -12,6 +14,7 @@ import { ConnectionLine } from "./ConnectionLine";
 import { KeysSheet, useKeys } from "./Keys";
 import { BottomBar, SideRail } from "./Rail";
 import { TopBar } from "./TopBar";
+import { useFollowing } from "./useFollowing";
 import { usePlace } from "./usePlace";
 
 // Not needed for the first view.
@@ -20,7 +23,8 @@ const Palette = lazy(async () => ({ default: (await import("../palette/Palette")
 /** What stands around every screen: the bar on top, the rail, and the cart at the right edge. */
 export function Frame({ session }: { session: SignedIn }) {
   const place = usePlace();
-  const onCart = useLocation().pathname.endsWith("/cart");
+  const { pathname } = useLocation();
+  const onCart = pathname.endsWith("/cart");
   const known = useQuery(termQuery(place.term));
   const cart = useQuery(cartQuery(place));
   const [showKeys, setShowKeys] = useState(false);
@@ -35,6 +39,7 @@ export function Frame({ session }: { session: SignedIn }) {
   });
   const count = cart.data?.changes.length ?? 0;
   const mine = useReadMine(place, true);
+  useFollowing(place, !session.expired);
   return (
     <MineContext value={mine}>
       <div className="flex h-dvh flex-col">
@@ -63,13 +68,23 @@ export function Frame({ session }: { session: SignedIn }) {
             tabIndex={-1}
             className={`min-w-0 overflow-y-auto px-4 pt-4 pb-8 outline-none lg:px-[22px] ${onCart ? "max-lg:hidden" : ""}`}
           >
-            {known.isError ? <ProblemNotice problem={known.error} /> : <Outlet />}
+            {known.isError && !known.data ? (
+              <ProblemNotice problem={known.error} />
+            ) : (
+              <Boundary where="screen" at={pathname}>
+                <Suspense fallback={<Reading what="the screen" />}>
+                  <Outlet />
+                </Suspense>
+              </Boundary>
+            )}
           </main>
           <aside
             aria-label="Cart"
             className={`min-h-0 border-ink bg-surface lg:border-l ${onCart ? "" : "max-lg:hidden"}`}
           >
-            <Cart session={session} />
+            <Boundary where="cart">
+              <Cart session={session} />
+            </Boundary>
           </aside>
         </div>
         <BottomBar count={count} />

@@ -1,5 +1,8 @@
-import { Outlet, useNavigate, useSearchParams } from "react-router";
+import { Suspense } from "react";
+import { Outlet, useLocation, useNavigate, useSearchParams } from "react-router";
+import { Boundary } from "../../ui/Boundary";
 import { Button } from "../../ui/Button";
+import { Reading } from "../../ui/Page";
 import { Sheet } from "../../ui/Sheet";
 import { SIGN_IN } from "../section/SectionAction";
 import { SectionSheet } from "../section/SectionSheet";
@@ -7,11 +10,15 @@ import { SignInForm } from "../session/SignInForm";
 import type { Session } from "../session/useSignedIn";
 import { ConnectionLine } from "./ConnectionLine";
 import { TermChoice, Wordmark } from "./TopBar";
+import { useFollowing } from "./useFollowing";
+import { usePlace } from "./usePlace";
 
 /** What stands around the pages that need no signing in. */
 export function PublicFrame({ session }: { session: Session }) {
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
+  const { pathname } = useLocation();
+  useFollowing(usePlace(), false);
   const ask = (open: boolean) =>
     setSearch((before) => {
       if (open) before.set(SIGN_IN, "");
@@ -34,7 +41,11 @@ export function PublicFrame({ session }: { session: Session }) {
       <ConnectionLine />
       <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto outline-none">
         <div className="mx-auto max-w-[960px] px-4 pt-4 pb-10">
-          <Outlet />
+          <Boundary where="screen" at={pathname}>
+            <Suspense fallback={<Reading what="the sections" />}>
+              <Outlet />
+            </Suspense>
+          </Boundary>
         </div>
       </main>
       <SectionSheet />

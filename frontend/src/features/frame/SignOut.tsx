@@ -9,6 +9,8 @@ export function useSignOut() {
     mutationFn: () => take(api.DELETE("/api/session")),
     onSuccess: () => {
       client.clear();
+      sessionStorage.clear();
+      localStorage.clear();
       window.location.assign("/");
     },
   });

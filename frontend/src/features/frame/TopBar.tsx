@@ -1,6 +1,8 @@
 import { Popover } from "radix-ui";
+import { lazy, Suspense, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
 import type { SignedIn } from "../session/useSignedIn";
 import { News } from "../waitlists/News";
 import { ClockChip } from "./ClockChip";
@@ -13,7 +15,13 @@ type Props = { session: SignedIn; window?: Schemas["WindowView"] | undefined };
 export const CHIP =
   "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap max-sm:px-1.5 max-sm:text-small";
 
+// Not needed for the first view.
+const SessionsSheet = lazy(async () => ({
+  default: (await import("../session/SessionsSheet")).SessionsSheet,
+}));
+
 export function TopBar({ session, window }: Props) {
+  const [showSessions, setShowSessions] = useState(false);
   return (
     <header className="flex min-h-[52px] flex-wrap lg:flex-nowrap items-center gap-x-3 gap-y-1.5 border-b lg:gap-x-5 border-ink px-4 py-1.5 lg:px-5">
       <Wordmark />
@@ -36,10 +44,20 @@ export function TopBar({ session, window }: Props) {
             <p className="mb-3 text-soft">
               Signed in as <span className="number">{session.person.username}</span>
             </p>
+            <p className="mb-3">
+              <Button look="link" onClick={() => setShowSessions(true)}>
+                Where you are signed in
+              </Button>
+            </p>
             <SignOut />
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
+      {showSessions && (
+        <Suspense>
+          <SessionsSheet zone={session.zone} onClose={() => setShowSessions(false)} />
+        </Suspense>
+      )}
     </header>
   );
 }

@@ -18,14 +18,17 @@ export function WindowState({ session, window }: Props) {
   const turn = window?.state === "early" ? window.opens_at : window?.closes_at;
   const due = turn ? Date.parse(turn) <= now : false;
   const passed = due && (window?.state === "early" || window?.state === "open");
-  const second = passed ? Math.floor(now / 1000) : 0;
+  const pair = passed ? Math.floor(now / 2000) : 0;
   useEffect(() => {
-    // The minute has come: what the cart says is no longer so. Asked again every second until
-    // the server agrees, whose clock may be a moment behind.
-    if (!second) return;
-    for (const query of [cartQuery, clearanceQuery])
-      client.invalidateQueries({ queryKey: query({ term, student }).queryKey });
-  }, [second, client, term, student]);
+    // The minute has come: what the cart says is no longer so. Asked again every two seconds until
+    // the server agrees, whose clock may be a moment behind; and not by everybody in the same one.
+    if (!pair) return;
+    const timer = globalThis.setTimeout(() => {
+      for (const query of [cartQuery, clearanceQuery])
+        client.invalidateQueries({ queryKey: query({ term, student }).queryKey });
+    }, Math.random() * 1_000);
+    return () => globalThis.clearTimeout(timer);
+  }, [pair, client, term, student]);
   if (!window) return null;
   const at = turn ? dayAndTime(new Date(turn), session.zone) : "";
   const text = {

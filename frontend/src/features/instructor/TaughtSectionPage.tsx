@@ -1,6 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
 import { Link, useParams } from "react-router";
 import { taughtSectionQuery } from "../../api/queries";
+import { useComings } from "../../api/stream";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { credits, shortMoment } from "../../ui/text";
@@ -10,7 +12,13 @@ import { Consents } from "./Consents";
 /** One section: who is in it, and the consent codes given out for it. */
 export function TaughtSectionPage({ session }: { session: SignedIn }) {
   const { term = "", number = "" } = useParams();
+  const client = useQueryClient();
   const taught = useQuery(taughtSectionQuery(term, number));
+  const readAgain = useCallback(
+    () => client.invalidateQueries({ queryKey: taughtSectionQuery(term, number).queryKey }),
+    [client, term, number],
+  );
+  useComings(term, number, readAgain);
   const back = (
     <Link className="link" to={`/teaching/${term}`}>
       All your sections
@@ -51,9 +59,7 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
             {roster.map((student) => (
               <tr key={student.username} className="border-b border-hair">
                 <td className="py-1.5 pr-4 font-semibold">{student.full_name}</td>
-                <td className="pr-4 max-sm:hidden">
-                  {student.program}
-                </td>
+                <td className="pr-4 max-sm:hidden">{student.program}</td>
                 <td className="pr-4">
                   {student.earns_credits
                     ? `${credits(student.credits)}, ${student.grading}`

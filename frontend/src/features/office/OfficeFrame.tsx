@@ -1,18 +1,29 @@
-import { Outlet } from "react-router";
+import { Suspense } from "react";
+import { Outlet, useLocation } from "react-router";
+import { Boundary } from "../../ui/Boundary";
+import { Reading } from "../../ui/Page";
 import { ConnectionLine } from "../frame/ConnectionLine";
 import { TopBar } from "../frame/TopBar";
+import { useFollowing } from "../frame/useFollowing";
+import { usePlace } from "../frame/usePlace";
 import { SessionEnded } from "../session/SessionEnded";
 import type { SignedIn } from "../session/useSignedIn";
 
 /** What stands around the offices' pages: the bar on top, and room. */
 export function OfficeFrame({ session }: { session: SignedIn }) {
+  const { pathname } = useLocation();
+  useFollowing(usePlace(), !session.expired);
   return (
     <div className="flex h-dvh flex-col">
       <TopBar session={session} />
       <ConnectionLine />
       <main id="main" className="min-h-0 flex-1 overflow-y-auto">
         <div className="mx-auto max-w-[1060px] px-4 pt-4 pb-10 lg:px-6">
-          <Outlet />
+          <Boundary where="screen" at={pathname}>
+            <Suspense fallback={<Reading what="the screen" />}>
+              <Outlet />
+            </Suspense>
+          </Boundary>
         </div>
       </main>
       <SessionEnded session={session} />

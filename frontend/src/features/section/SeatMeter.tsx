@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "react";
-import { type Seats, useSeats } from "../../api/seats";
+import { type Seats, useSeats } from "../../api/stream";
 
 type Props = { term: string; number: string; seats: Seats; cancelled?: boolean };
 

@@ -1,6 +1,6 @@
 import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useSeats } from "../../api/seats";
+import { useSeats } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { useCartChanges } from "../cart/useCart";

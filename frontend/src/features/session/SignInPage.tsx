@@ -17,11 +17,17 @@ export function SignInPage({ session }: { session: Session }) {
         <p className="mt-2 mb-8 text-soft">{session.college}</p>
         <h1 className="mb-4 text-[22px]">Sign in</h1>
         <SignInForm />
-        <p className="mt-5 text-[13px]">
-          <Link className="link" to={`/${session.usual_term}/find`}>
-            Look through the sections without signing in
-          </Link>
-        </p>
+        {session.usual_term ? (
+          <p className="mt-5 text-[13px]">
+            <Link className="link" to={`/${session.usual_term}/find`}>
+              Look through the sections without signing in
+            </Link>
+          </p>
+        ) : (
+          <p className="mt-5 text-[13px] text-soft">
+            There is no term yet: the college is being set up.
+          </p>
+        )}
       </div>
       {session.demo && <People />}
     </main>

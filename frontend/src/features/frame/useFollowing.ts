@@ -1,0 +1,56 @@
+/** What the stream says has changed is read again, a moment later: not by all pages at once. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef } from "react";
+import { sessionQuery } from "../../api/queries";
+import { type Kind, useChanges } from "../../api/stream";
+import type { Place } from "./usePlace";
+
+/** The first parts of the keys of what is read, by what the server says has changed. */
+const READ: Record<Kind, string[]> = {
+  cart: ["cart", "outlook"],
+  week: ["cart", "receipts", "outlook"],
+  places: ["places", "news", "cart", "outlook"],
+  messages: ["messages", "news"],
+  clearance: ["clearance", "cart", "news"],
+  clock: ["session", "cart", "clearance", "places", "news", "messages", "outlook", "search"],
+  term: ["term", "search", "section", "cart", "outlook", "taught"],
+  "signed out": [],
+};
+
+const SOON = 500;
+/** What concerns every page is read by them one after another. */
+const SPREAD: Partial<Record<Kind, number>> = { term: 4_000 };
+
+export function useFollowing(place: Place, isSignedIn: boolean): void {
+  const client = useQueryClient();
+  const timers = useRef(new Map<string, number>());
+  const onChange = useCallback(
+    (kinds: Kind[]) => {
+      if (kinds.includes("signed out"))
+        client.setQueryData(
+          sessionQuery.queryKey,
+          (session) => session && { ...session, person: null },
+        );
+      for (const kind of kinds)
+        for (const what of READ[kind] ?? []) {
+          if (timers.current.has(what)) continue;
+          const wait = 100 + Math.random() * (SPREAD[kind] ?? SOON);
+          const timer = window.setTimeout(() => {
+            timers.current.delete(what);
+            client.invalidateQueries({ queryKey: [what] });
+          }, wait);
+          timers.current.set(what, timer);
+        }
+    },
+    [client],
+  );
+  useEffect(() => {
+    const waiting = timers.current;
+    return () => {
+      for (const timer of waiting.values()) window.clearTimeout(timer);
+      waiting.clear();
+    };
+  }, []);
+  const person = isSignedIn ? (place.student ?? "own") : null;
+  useChanges(place.term, person, onChange);
+}
