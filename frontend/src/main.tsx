@@ -1,11 +1,7 @@
-import "@fontsource-variable/hanken-grotesk/wght.css";
-import "@fontsource-variable/newsreader/wght.css";
-import "@fontsource/commit-mono/latin-400.css";
-import "@fontsource/commit-mono/latin-700.css";
 import "./index.css";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
-import { StrictMode } from "react";
+import { StrictMode, startTransition } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
@@ -19,7 +15,7 @@ if (nonce) setNonce(nonce);
 
 const root = document.getElementById("root");
 if (root) {
-  createRoot(root).render(
+  const page = (
     <StrictMode>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
@@ -30,6 +26,14 @@ if (root) {
           </Announcements>
         </BrowserRouter>
       </QueryClientProvider>
-    </StrictMode>,
+    </StrictMode>
   );
+  // In slices: a slow phone answers a finger in between.
+  startTransition(() => createRoot(root).render(page));
 }
+
+// Fonts come when the page can be read already: no text waits for one, and none is in the way of
+// what is read.
+const loadFonts = () => window.setTimeout(() => import("./fonts"), 0);
+if (document.readyState === "complete") loadFonts();
+else window.addEventListener("load", loadFonts, { once: true });

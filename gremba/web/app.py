@@ -15,6 +15,7 @@ from gremba.logs import set_up_logs
 from gremba.settings import Settings
 from gremba.web import frontend, problems
 from gremba.web.access import guard
+from gremba.web.compression import Compression
 from gremba.web.cookies import session_cookie
 from gremba.web.envelope import Envelope
 from gremba.web.routes import (
@@ -61,7 +62,7 @@ def around(app: FastAPI, settings: Settings) -> ASGIApp:
     """What stands around the application: the short way for sendings passes all of its own
     machinery."""
     cookie = session_cookie(settings.secure_cookies)
-    return Envelope(app, Turns(ShortWay(app), cookie), settings.names)
+    return Envelope(app, Compression(Turns(ShortWay(app), cookie)), settings.names)
 
 
 def build_app(settings: Settings) -> FastAPI:

@@ -1,15 +1,105 @@
-"""Serving the built front end, and the policy that keeps everything else out."""
+"""Serving the built front end: its files, compressed beforehand, and the page that fetches them."""
 
 from __future__ import annotations
 
+import mimetypes
+import re
 import secrets
+from dataclasses import dataclass
+from html import escape
 from pathlib import Path
+from urllib.parse import quote
 
+import orjson
+import structlog
 from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse, HTMLResponse, Response
+from fastapi.responses import HTMLResponse, PlainTextResponse, Response
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
+from gremba.actions.problem import Problem
+from gremba.standins.sign_in import token_digest
+from gremba.store.database import Unavailable
+from gremba.web.routes.session import session_view
+from gremba.web.services import Services
+
+log = structlog.get_logger()
+
 _NONCE = "GREMBA_NONCE"
+_FIRST = "<!-- What this page fetches first -->"
+_ENCODINGS = (("br", ".br"), ("gzip", ".gz"))
+
+_ROBOTS = """\
+User-agent: *
+Disallow: /api/
+Disallow: /shared/
+Allow: /
+"""
+
+_TERM = "[a-z0-9-]{1,40}"
+_PAGES = (
+    (r"", ("session/SignInPage",), ("week/WeekPage",)),
+    (r"(?P<term>TERM)/find", ("frame/PublicFrame", "find/FindPage"), ("find/FindPage",)),
+    (r"(?P<term>TERM)(/(week|cart))?", ("session/SignInPage",), ("week/WeekPage",)),
+    (r"(?P<term>TERM)/(clearance|week/print|waitlists|messages|receipts(/\d{1,18})?)",
+     ("session/SignInPage",), ()),
+    (r"shared/[A-Za-z0-9_-]{1,100}", ("week/SharedPage",), ("week/SharedPage",)),
+    (r"(advising|teaching|fees)/(?P<term>TERM)", ("session/SignInPage",), ()),
+    (r"office/(?P<term>TERM)/mail", ("session/SignInPage",), ()),
+    (r"teaching/(?P<term>TERM)/[0-9]{5}", ("session/SignInPage",), ()),
+    (r"advising/\d{1,9}/(?P<term>TERM)(/(clearance|find|week(/print)?|cart|waitlists|messages|"
+     r"receipts(/\d{1,18})?))?", ("session/SignInPage",), ()),
+)  # fmt: skip
+"""Addresses of the screens, with the pages that they begin with for a visitor, and for who is signed in."""
+
+_KNOWN = tuple(
+    (re.compile(pattern.replace("TERM", _TERM)), visitor, signed_in)
+    for pattern, visitor, signed_in in _PAGES
+)
+
+
+@dataclass(frozen=True, slots=True)
+class _File:
+    media_type: str
+    bodies: dict[str, bytes]
+    """By encoding, "" for none."""
+
+
+class Built:
+    """What was built, read once: nothing is looked for in a folder while many wait."""
+
+    def __init__(self, folder: Path) -> None:
+        self.index = (folder / "index.html").read_text()
+        self.icon = (folder / "icon.svg").read_bytes()
+        self.files = {
+            path.name: _read(path)
+            for path in (folder / "assets").iterdir()
+            if path.suffix not in (".br", ".gz")
+        }
+        self._manifest = orjson.loads((folder / ".vite/manifest.json").read_bytes())
+
+    def scripts_of(self, pages: tuple[str, ...]) -> list[str]:
+        """The scripts that pages need beside the main one, which the browser would find out about
+        only one after another."""
+        found: dict[str, None] = {}
+        waiting = [f"src/features/{page}.tsx" for page in pages]
+        entry = self._manifest.get("index.html", {})
+        while waiting:
+            chunk = self._manifest.get(waiting.pop(0), {})
+            if chunk and chunk["file"] != entry.get("file"):
+                found[chunk["file"]] = None
+                waiting += [name for name in chunk.get("imports", ()) if name != "index.html"]
+        return list(found)
+
+
+def _read(path: Path) -> _File:
+    bodies = {"": path.read_bytes()}
+    for encoding, suffix in _ENCODINGS:
+        beside = path.with_name(path.name + suffix)
+        if beside.exists():
+            bodies[encoding] = beside.read_bytes()
+    return _File(mimetypes.guess_type(path.name)[0] or "application/octet-stream", bodies)
+
 
 def _policy(nonce: str) -> str:
     return (
@@ -19,25 +109,91 @@ def _policy(nonce: str) -> str:
     )
 
 
-def install(app: FastAPI, built: Path) -> None:
+def install(app: FastAPI, folder: Path) -> None:
     """Serve the built pages at every address that is not the API's."""
+    built = Built(folder)
 
     @app.get("/assets/{name}", include_in_schema=False)
-    async def asset(name: str) -> Response:
-        path = built / "assets" / name
-        if path.parent != built / "assets" or not path.is_file():
+    async def asset(request: Request, name: str) -> Response:
+        file = built.files.get(name)
+        if file is None:
             raise HTTPException(404)
-        return FileResponse(path, headers={"Cache-Control": "public, max-age=31536000, immutable"})
+        headers = {"Cache-Control": "public, max-age=31536000, immutable", "Vary": "Accept-Encoding"}
+        accepted = request.headers.get("Accept-Encoding", "")
+        for encoding, _ in _ENCODINGS:
+            if encoding in file.bodies and encoding in accepted:
+                headers["Content-Encoding"] = encoding
+                return Response(file.bodies[encoding], media_type=file.media_type, headers=headers)
+        return Response(file.bodies[""], media_type=file.media_type, headers=headers)
+
+    @app.get("/robots.txt", include_in_schema=False)
+    async def robots() -> Response:
+        return PlainTextResponse(_ROBOTS, headers={"Cache-Control": "max-age=86400"})
+
+    @app.get("/icon.svg", include_in_schema=False)
+    async def icon() -> Response:
+        return Response(built.icon, media_type="image/svg+xml", headers={"Cache-Control": "max-age=86400"})
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(request: Request, path: str) -> Response:
         if path.startswith(("api/", "assets/")):
             raise HTTPException(404)
-        if path == "icon.svg":
-            return FileResponse(built / "icon.svg", headers={"Cache-Control": "max-age=86400"})
+        services: Services = request.app.state.services
+        token = services.session_cookie.read(request)
+        found = _find(services, path)
+        first = await _session(services, token)
+        if found is not None:
+            term, *pages = found
+            scripts = built.scripts_of(("frame/Frame", *pages[1]) if token else pages[0])
+            first += "".join(f'<link rel="modulepreload" href="/{s}">' for s in scripts)
+            first += "".join(
+                f'<link rel="preload" as="fetch" crossorigin href="{escape(asked)}">'
+                for asked in _asked_first(services, path, term, bool(token), request.url.query)
+            )
         nonce = secrets.token_urlsafe(16)
-        text = (built / "index.html").read_text().replace(_NONCE, nonce)
+        headers = {"Content-Security-Policy": _policy(nonce), "Cache-Control": "no-store"}
+        if path.startswith("shared/"):
+            headers["X-Robots-Tag"] = "noindex"
         return HTMLResponse(
-            text,
-            headers={"Content-Security-Policy": _policy(nonce), "Cache-Control": "no-store"},
+            built.index.replace(_NONCE, nonce).replace(_FIRST, first),
+            status_code=404 if found is None else 200,
+            headers=headers,
         )
+
+
+def _find(
+    services: Services, path: str
+) -> tuple[str, tuple[str, ...], tuple[str, ...]] | None:
+    """The term that an address is about ("" for none), and the pages that it begins with; None where
+    there is nothing at it."""
+    for pattern, visitor, signed_in in _KNOWN:
+        match = pattern.fullmatch(path)
+        if match is None:
+            continue
+        term = match.groupdict().get("term", "")
+        if not term or services.desk.catalogue.known(term) is not None:
+            return term, visitor, signed_in
+    return None
+
+
+def _asked_first(
+    services: Services, path: str, term: str, signed_in: bool, query: str
+) -> list[str]:
+    """What the page will ask for first, where that is known: its answer may be on its way by then."""
+    if signed_in or query:
+        return []
+    if term and path == f"{term}/find":
+        return [f"/api/terms/{quote(term)}/search?against=&offset=0&limit=100"]
+    return ["/api/demo/people"] if not path and services.settings.demo else []
+
+
+async def _session(services: Services, token: str) -> str:
+    """Who is signed in and which terms there are, so that the page need not ask for it first."""
+    try:
+        session = await services.sessions.find(token_digest(token)) if token else None
+        view = await run_in_threadpool(session_view, services, session)
+    except (Problem, *Unavailable):
+        # The page asks by itself, and says that there is no answer.
+        return ""
+    told = view.model_dump_json().replace("<", "\\u003c")
+    return f'<script type="application/json" id="session">{told}</script>'

@@ -6,7 +6,7 @@ import {
   QueryClient,
   queryOptions,
 } from "@tanstack/react-query";
-import { api, Problem, rememberToken, take } from "./client";
+import { api, Problem, rememberToken, type Schemas, take } from "./client";
 import { whenMended } from "./connection";
 import type { operations } from "./schema";
 
@@ -49,13 +49,21 @@ type Asked = { state: { error: Error | null } };
 const again = ({ state }: Asked) =>
   state.error instanceof Problem && state.error.isPassing ? AGAIN : false;
 
+function taken(session: Schemas["SessionView"]) {
+  rememberToken(session.csrf_token);
+  return { ...session, ahead: Date.parse(session.now) - Date.now() };
+}
+
+/** What came with the page itself, where it did. */
+function sentAlong() {
+  const text = document.getElementById("session")?.textContent;
+  return text ? taken(JSON.parse(text)) : undefined;
+}
+
 export const sessionQuery = queryOptions({
   queryKey: ["session"],
-  queryFn: async () => {
-    const session = await take(api.GET("/api/session"));
-    rememberToken(session.csrf_token);
-    return { ...session, ahead: Date.parse(session.now) - Date.now() };
-  },
+  queryFn: async () => taken(await take(api.GET("/api/session"))),
+  initialData: sentAlong,
   refetchInterval: again,
 });
 

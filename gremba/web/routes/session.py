@@ -41,7 +41,7 @@ def read_health(request: Request) -> Health:
 @router.get("/api/session")
 def read_session(request: Request) -> SessionView:
     """Who is signed in, the time in force, and the terms there are."""
-    return _view(services_of(request), request.state.session)
+    return session_view(services_of(request), request.state.session)
 
 
 @router.post("/api/session")
@@ -71,7 +71,7 @@ async def open_session(
     request.state.session = opened.session
     services.session_cookie.give(response, opened.token, sign_in.SESSION_LASTS)
     services.browser_cookie.give(response, opened.browser, sign_in.BROWSER_KNOWN)
-    return await run_in_threadpool(_view, services, opened.session)
+    return await run_in_threadpool(session_view, services, opened.session)
 
 
 @router.delete("/api/session", status_code=204)
@@ -125,7 +125,8 @@ def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSessio
     return list_sessions(request, session)
 
 
-def _view(services: Services, session: Session | None) -> SessionView:
+def session_view(services: Services, session: Session | None) -> SessionView:
+    """Who is signed in, the time in force, and the terms there are. One statement."""
     with connected(services.desk.database) as database:
         terms = rows(
             database, "SELECT code, name, first_day, last_day, zone FROM terms ORDER BY first_day"

@@ -1,5 +1,5 @@
 import { type Mutation, useIsMutating, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery } from "../../api/queries";
@@ -11,13 +11,15 @@ import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
 import { type Place, usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
-import { ChangeList } from "./ChangeList";
 import { Foot } from "./Foot";
 import { NumberEntry } from "./NumberEntry";
 import { OutcomeList } from "./OutcomeList";
 import { CART_CHANGE, useCartChanges } from "./useCart";
 import { useSending } from "./useSending";
 import { commonStops } from "./verdict";
+
+// What moves changes about is not needed for the first view.
+const ChangeList = lazy(async () => ({ default: (await import("./ChangeList")).ChangeList }));
 
 /** The cart: reference numbers, the changes with their verdicts, and putting them through. */
 export function Cart({ session }: { session: SignedIn }) {
@@ -90,15 +92,19 @@ export function Cart({ session }: { session: SignedIn }) {
         )}
         {cart.isError && !cart.data && <ProblemNotice problem={cart.error} />}
         {cart.data && changes.length === 0 && !sending.data && <Empty />}
-        <ChangeList
-          changes={changes}
-          onOrder={order.mutate}
-          onRemove={remove.mutate}
-          onAct={act}
-          onChoose={({ id, version }, chosen) => choose.mutate({ id, version, chosen })}
-          mode={cart.data?.mode ?? "each"}
-          when={opensAt ? ` on ${opensAt}` : ""}
-        />
+        <Suspense fallback={<Waiting many={changes.length} />}>
+          {changes.length > 0 && (
+            <ChangeList
+              changes={changes}
+              onOrder={order.mutate}
+              onRemove={remove.mutate}
+              onAct={act}
+              onChoose={({ id, version }, chosen) => choose.mutate({ id, version, chosen })}
+              mode={cart.data?.mode ?? "each"}
+              when={opensAt ? ` on ${opensAt}` : ""}
+            />
+          )}
+        </Suspense>
         {cart.data && cart.data.brings.length > 0 && (
           <p className="border-b border-hair px-[18px] py-2 text-[13px] text-soft">
             The next choice brings along{" "}
@@ -161,6 +167,11 @@ function useSeatsOfCart(place: Place, changes: Schemas["CartChangeView"][]): voi
     [announce, client, term, student],
   );
   useSeatTurns(term, [...names.keys()], onTurn);
+}
+
+/** Until changes can be shown. */
+function Waiting({ many }: { many: number }) {
+  return many > 0 && <p className="px-[18px] py-5 text-soft">Reading the changes…</p>;
 }
 
 function Empty() {

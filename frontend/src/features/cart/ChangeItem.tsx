@@ -11,8 +11,9 @@ import { Findings } from "./Findings";
 import { NextChoices } from "./NextChoices";
 import { hasChoices, OptionsForm } from "./Options";
 import { RequisiteTree } from "./RequisiteTree";
+import { EDGES, WORDS } from "./tones";
 import type { Chosen } from "./useCart";
-import { choicesOf, consequences, ownFindings, type Tone, verdictOf } from "./verdict";
+import { choicesOf, consequences, ownFindings, verdictOf } from "./verdict";
 
 type Change = Schemas["CartChangeView"];
 type Props = {
@@ -36,19 +37,6 @@ const OTHERWISE_WORDS = {
   waiting: "it would wait",
   refused: "stopped",
 } as const;
-
-export const EDGES: Record<Tone, string> = {
-  pine: "border-l-pine",
-  ochre: "border-l-ochre",
-  madder: "border-l-madder",
-  woad: "border-l-woad",
-};
-export const WORDS: Record<Tone, string> = {
-  pine: "text-pine",
-  ochre: "text-ochre",
-  madder: "text-madder",
-  woad: "text-woad",
-};
 
 export function ChangeItem({
   change,

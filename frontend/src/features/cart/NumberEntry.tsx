@@ -1,9 +1,9 @@
 import { useId, useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
+import { NUMBER_FIELD } from "../../ui/fields";
 import { ProblemNotice } from "../../ui/Notice";
 import { counted } from "../../ui/text";
-import { NUMBER_FIELD } from "../frame/Keys";
 import type { useCartChanges } from "./useCart";
 
 type Props = { add: ReturnType<typeof useCartChanges>["add"]; disabled: boolean };

@@ -1,7 +1,7 @@
 import { money } from "../../ui/text";
-import { EDGES, WORDS } from "./ChangeItem";
 import { ChangeTitle } from "./ChangeTitle";
 import { Findings } from "./Findings";
+import { EDGES, WORDS } from "./tones";
 import { type Outcome, verdictOf } from "./verdict";
 
 /** What became of each change, as a receipt has it. */

@@ -2,6 +2,7 @@ import { useEffect, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { WORDS_FIELD } from "../../ui/fields";
 import { clockTime } from "../../ui/text";
 import { Choices } from "./Choices";
 import { FilterChip, ToggleChip } from "./FilterChip";
@@ -176,8 +177,6 @@ function Sort({ filters, hasWeek }: { filters: Filters; hasWeek: boolean }) {
     </label>
   );
 }
-
-export const WORDS_FIELD = "find-words";
 
 type WordsProps = { value: string; onChange: (words: string) => void; onEnter: () => void };
 

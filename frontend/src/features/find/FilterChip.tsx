@@ -1,6 +1,6 @@
 import { ChevronDown, X } from "lucide-react";
-import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
+import { Dropdown } from "../../ui/Dropdown";
 
 type Props = {
   label: string;
@@ -17,29 +17,24 @@ export const CHIP =
 export function FilterChip({ label, chosen, onClear, children }: Props) {
   return (
     <span className="inline-flex">
-      <Popover.Root>
-        <Popover.Trigger
-          className={`${CHIP} ${chosen ? "rounded-r-none border-ink" : "border-hair"}`}
-        >
-          {label}
-          {chosen ? (
-            <b className="max-w-[150px] truncate font-semibold">{chosen}</b>
-          ) : (
-            <ChevronDown size={13} aria-hidden className="text-soft" />
-          )}
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            align="start"
-            sideOffset={6}
-            collisionPadding={12}
-            aria-label={label}
-            className="z-30 max-h-[min(420px,70dvh)] w-[290px] overflow-auto rounded-sm border border-ink bg-surface p-3.5"
-          >
-            {children}
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
+      <Dropdown
+        className={`${CHIP} ${chosen ? "rounded-r-none border-ink" : "border-hair"}`}
+        face={
+          <>
+            {label}
+            {chosen ? (
+              <b className="max-w-[150px] truncate font-semibold">{chosen}</b>
+            ) : (
+              <ChevronDown size={13} aria-hidden className="text-soft" />
+            )}
+          </>
+        }
+        title={label}
+        align="start"
+        look="max-h-[min(420px,70dvh)] w-[290px] overflow-auto p-3.5"
+      >
+        {children}
+      </Dropdown>
       {chosen && (
         <button
           type="button"

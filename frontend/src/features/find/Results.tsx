@@ -1,13 +1,11 @@
-import { useQueries } from "@tanstack/react-query";
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, type RefObject, useLayoutEffect, useRef, useState } from "react";
+import { lazy, memo, type RefObject, Suspense } from "react";
 import type { Schemas } from "../../api/client";
-import { PAGE, type Search, searchQuery } from "../../api/queries";
+import type { Search } from "../../api/queries";
 import { credits } from "../../ui/text";
 import { SectionLine } from "../section/SectionLine";
 
-type Line = Schemas["CourseRow"] | Schemas["SectionRow"];
-type Props = {
+export type Line = Schemas["CourseRow"] | Schemas["SectionRow"];
+export type ResultsProps = {
   term: string;
   search: Search;
   first: Schemas["SearchView"];
@@ -15,64 +13,40 @@ type Props = {
   scroller: RefObject<HTMLElement | null>;
 };
 
-/** All results, of which only the lines in sight are drawn, and read when they come into it. */
-export function Results({ term, search, first, stars, scroller }: Props) {
-  const list = useRef<HTMLDivElement>(null);
-  const [above, setAbove] = useState(0);
-  useLayoutEffect(() => {
-    const top = scroller.current?.getBoundingClientRect().top ?? 0;
-    const own = list.current?.getBoundingClientRect().top ?? 0;
-    setAbove(own - top + (scroller.current?.scrollTop ?? 0));
-  }, [scroller]);
-  const [pages, setPages] = useState<number[]>([]);
-  const rest = useQueries({ queries: pages.map((page) => searchQuery(term, search, page)) });
-  const lineAt = (index: number): Line | undefined => {
-    if (index < first.rows.length) return first.rows[index];
-    const found = rest[pages.indexOf(Math.floor(index / PAGE))];
-    return found?.data?.rows[index % PAGE];
-  };
-  const virtual = useVirtualizer({
-    count: first.lines,
-    getScrollElement: () => scroller.current,
-    estimateSize: (index) => (lineAt(index)?.kind === "course" ? 46 : 47),
-    scrollMargin: above,
-    overscan: 8,
-    getItemKey: (index) => {
-      const line = lineAt(index);
-      return line ? (line.kind === "course" ? line.key : line.number) : index;
-    },
-  });
-  const shown = virtual.getVirtualItems();
-  const needed = [...new Set(shown.map(({ index }) => Math.floor(index / PAGE)))].filter(
-    (page) => page > 0,
-  );
-  if (needed.join() !== pages.join()) setPages(needed);
+// What draws only the lines in sight is not needed for the first of them.
+const AllResults = lazy(async () => ({ default: (await import("./AllResults")).AllResults }));
+
+/** So many lines fill a screen, mostly. */
+const FIRST = 16;
+
+/** The results: the first lines at once, and then all. */
+export function Results(props: ResultsProps) {
+  const { first, term, stars } = props;
+  const firstLines = first.rows
+    .slice(0, FIRST)
+    .map((line) => (
+      <ResultLine
+        key={line.kind === "course" ? line.key : line.number}
+        line={line}
+        term={term}
+        starred={line.kind === "section" && stars.has(line.number)}
+      />
+    ));
   return (
-    <div ref={list} className="relative" style={{ height: virtual.getTotalSize() }}>
-      {shown.map(({ index, key, start }) => {
-        const line = lineAt(index);
-        return (
-          <div
-            key={key}
-            data-index={index}
-            ref={virtual.measureElement}
-            className="absolute inset-x-0"
-            style={{ transform: `translateY(${start - above}px)` }}
-          >
-            {line ? (
-              line.kind === "course" ? (
-                <CourseLine row={line} />
-              ) : (
-                <div className="border-b border-hair">
-                  <SectionLine row={line} term={term} starred={stars.has(line.number)} />
-                </div>
-              )
-            ) : (
-              <div className="h-[46px] border-b border-hair" aria-hidden />
-            )}
-          </div>
-        );
-      })}
+    <Suspense fallback={firstLines}>
+      <AllResults {...props} />
+    </Suspense>
+  );
+}
+
+type LineProps = { line: Line; term: string; starred: boolean };
+
+/** A course, or one of its sections below it. */
+export function ResultLine({ line, term, starred }: LineProps) {
+  if (line.kind === "course") return <CourseLine row={line} />;
+  return (
+    <div className="border-b border-hair">
+      <SectionLine row={line} term={term} starred={starred} />
     </div>
   );
 }

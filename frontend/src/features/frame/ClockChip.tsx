@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Popover } from "radix-ui";
 import { useId, useState } from "react";
 import { api, take } from "../../api/client";
 import { demoMomentsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { Dropdown } from "../../ui/Dropdown";
 import { ProblemNotice } from "../../ui/Notice";
 import { shortMoment } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
@@ -15,24 +15,16 @@ export function ClockChip({ session }: { session: SignedIn }) {
   const now = shortMoment(useNow(session.ahead), session.zone);
   if (!session.demo) return <time className={`${CHIP} number`}>{now}</time>;
   return (
-    <Popover.Root>
-      <Popover.Trigger
-        className={`${CHIP} number hover:border-ink max-lg:order-2`}
-        aria-label={`Campus clock: ${now}`}
-      >
-        {now}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={8}
-          collisionPadding={12}
-          className="z-30 max-h-[80dvh] w-[310px] overflow-auto rounded-sm border border-ink bg-surface p-4"
-        >
-          <ClockPanel session={session} />
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <Dropdown
+      className={`${CHIP} number hover:border-ink max-lg:order-2`}
+      face={now}
+      name={`Campus clock: ${now}`}
+      title="Campus clock"
+      align="end"
+      look="max-h-[80dvh] w-[310px] overflow-auto p-4"
+    >
+      <ClockPanel session={session} />
+    </Dropdown>
   );
 }
 

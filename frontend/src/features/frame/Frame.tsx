@@ -6,18 +6,21 @@ import { Boundary } from "../../ui/Boundary";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { Cart } from "../cart/Cart";
-import { SectionSheet } from "../section/SectionSheet";
+import { SheetOnDemand } from "../section/SheetOnDemand";
 import { MineContext, useReadMine } from "../section/useMine";
-import { SessionEnded } from "../session/SessionEnded";
 import type { SignedIn } from "../session/useSignedIn";
 import { ConnectionLine } from "./ConnectionLine";
-import { KeysSheet, useKeys } from "./Keys";
 import { BottomBar, SideRail } from "./Rail";
 import { TopBar } from "./TopBar";
 import { useFollowing } from "./useFollowing";
+import { useKeys } from "./useKeys";
 import { usePlace } from "./usePlace";
 
 // Not needed for the first view.
+const KeysSheet = lazy(async () => ({ default: (await import("./KeysSheet")).KeysSheet }));
+const SessionEnded = lazy(async () => ({
+  default: (await import("../session/SessionEnded")).SessionEnded,
+}));
 const Palette = lazy(async () => ({ default: (await import("../palette/Palette")).Palette }));
 
 /** What stands around every screen: the bar on top, the rail, and the cart at the right edge. */
@@ -88,14 +91,22 @@ export function Frame({ session }: { session: SignedIn }) {
           </aside>
         </div>
         <BottomBar count={count} />
-        <KeysSheet open={showKeys} onClose={() => setShowKeys(false)} />
-        <SectionSheet />
+        {showKeys && (
+          <Suspense>
+            <KeysSheet open onClose={() => setShowKeys(false)} />
+          </Suspense>
+        )}
+        <SheetOnDemand />
         {showPalette && (
           <Suspense>
             <Palette open onClose={() => setShowPalette(false)} showKeys={openKeys} />
           </Suspense>
         )}
-        <SessionEnded session={session} />
+        {session.expired && (
+          <Suspense>
+            <SessionEnded session={session} />
+          </Suspense>
+        )}
       </div>
     </MineContext>
   );

@@ -1,17 +1,19 @@
-import { Suspense } from "react";
+import { lazy, Suspense } from "react";
 import { Outlet, useLocation, useNavigate, useSearchParams } from "react-router";
 import { Boundary } from "../../ui/Boundary";
 import { Button } from "../../ui/Button";
 import { Reading } from "../../ui/Page";
-import { Sheet } from "../../ui/Sheet";
 import { SIGN_IN } from "../section/SectionAction";
-import { SectionSheet } from "../section/SectionSheet";
-import { SignInForm } from "../session/SignInForm";
+import { SheetOnDemand } from "../section/SheetOnDemand";
 import type { Session } from "../session/useSignedIn";
 import { ConnectionLine } from "./ConnectionLine";
 import { TermChoice, Wordmark } from "./TopBar";
 import { useFollowing } from "./useFollowing";
 import { usePlace } from "./usePlace";
+
+const SignInSheet = lazy(async () => ({
+  default: (await import("../session/SignInSheet")).SignInSheet,
+}));
 
 /** What stands around the pages that need no signing in. */
 export function PublicFrame({ session }: { session: Session }) {
@@ -48,17 +50,12 @@ export function PublicFrame({ session }: { session: Session }) {
           </Boundary>
         </div>
       </main>
-      <SectionSheet />
-      <Sheet
-        open={search.has(SIGN_IN) && !session.person}
-        onClose={() => ask(false)}
-        title="Sign in"
-      >
-        <p className="mb-4 text-soft">
-          To put sections into a cart. What you were looking at stays as it is.
-        </p>
-        <SignInForm />
-      </Sheet>
+      <SheetOnDemand />
+      {search.has(SIGN_IN) && !session.person && (
+        <Suspense>
+          <SignInSheet onClose={() => ask(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }

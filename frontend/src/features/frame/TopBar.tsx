@@ -1,8 +1,8 @@
-import { Popover } from "radix-ui";
 import { lazy, Suspense, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Dropdown } from "../../ui/Dropdown";
 import type { SignedIn } from "../session/useSignedIn";
 import { News } from "../waitlists/News";
 import { ClockChip } from "./ClockChip";
@@ -31,28 +31,23 @@ export function TopBar({ session, window }: Props) {
       <WindowState session={session} window={window} />
       {window && <News session={session} />}
       <ClockChip session={session} />
-      <Popover.Root>
-        <Popover.Trigger className="font-semibold whitespace-nowrap hover:underline max-lg:order-1 max-sm:text-small">
-          {session.person.full_name}
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            align="end"
-            sideOffset={8}
-            className="z-30 rounded-sm border border-ink bg-surface p-4"
-          >
-            <p className="mb-3 text-soft">
-              Signed in as <span className="number">{session.person.username}</span>
-            </p>
-            <p className="mb-3">
-              <Button look="link" onClick={() => setShowSessions(true)}>
-                Where you are signed in
-              </Button>
-            </p>
-            <SignOut />
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
+      <Dropdown
+        className="font-semibold whitespace-nowrap hover:underline max-lg:order-1 max-sm:text-small"
+        face={session.person.full_name}
+        title="Your session"
+        align="end"
+        look="p-4"
+      >
+        <p className="mb-3 text-soft">
+          Signed in as <span className="number">{session.person.username}</span>
+        </p>
+        <p className="mb-3">
+          <Button look="link" onClick={() => setShowSessions(true)}>
+            Where you are signed in
+          </Button>
+        </p>
+        <SignOut />
+      </Dropdown>
       {showSessions && (
         <Suspense>
           <SessionsSheet zone={session.zone} onClose={() => setShowSessions(false)} />

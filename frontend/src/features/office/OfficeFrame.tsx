@@ -1,4 +1,4 @@
-import { Suspense } from "react";
+import { lazy, Suspense } from "react";
 import { Outlet, useLocation } from "react-router";
 import { Boundary } from "../../ui/Boundary";
 import { Reading } from "../../ui/Page";
@@ -6,8 +6,11 @@ import { ConnectionLine } from "../frame/ConnectionLine";
 import { TopBar } from "../frame/TopBar";
 import { useFollowing } from "../frame/useFollowing";
 import { usePlace } from "../frame/usePlace";
-import { SessionEnded } from "../session/SessionEnded";
 import type { SignedIn } from "../session/useSignedIn";
+
+const SessionEnded = lazy(async () => ({
+  default: (await import("../session/SessionEnded")).SessionEnded,
+}));
 
 /** What stands around the offices' pages: the bar on top, and room. */
 export function OfficeFrame({ session }: { session: SignedIn }) {
@@ -26,7 +29,11 @@ export function OfficeFrame({ session }: { session: SignedIn }) {
           </Boundary>
         </div>
       </main>
-      <SessionEnded session={session} />
+      {session.expired && (
+        <Suspense>
+          <SessionEnded session={session} />
+        </Suspense>
+      )}
     </div>
   );
 }

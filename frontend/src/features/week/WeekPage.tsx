@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense } from "react";
 import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { termQuery, weekQuery } from "../../api/queries";
@@ -10,13 +11,14 @@ import { addDays, campusDay, mondayOf, shortDay } from "../../ui/text";
 import { useCartChanges } from "../cart/useCart";
 import { usePlace } from "../frame/usePlace";
 import type { SignedIn } from "../session/useSignedIn";
-import { KeepSheet } from "./KeepSheet";
 import type { Entry } from "./layout";
 import { SectionList } from "./SectionList";
 import { WeekGrid } from "./WeekGrid";
 import { WeekSlider, weeksOf } from "./WeekSlider";
 
 type Term = Schemas["TermView"];
+
+const KeepSheet = lazy(async () => ({ default: (await import("./KeepSheet")).KeepSheet }));
 
 /** The registered week, what the cart would make of it, and the list of sections. */
 export function WeekPage({ session }: { session: SignedIn }) {
@@ -69,7 +71,11 @@ export function WeekPage({ session }: { session: SignedIn }) {
         </span>
       }
     >
-      <KeepSheet open={keeping} onClose={() => keep(false)} session={session} />
+      {keeping && (
+        <Suspense>
+          <KeepSheet open onClose={() => keep(false)} session={session} />
+        </Suspense>
+      )}
       <WeekSlider
         term={term.data}
         monday={monday}

@@ -1,5 +1,5 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
-import { Slider } from "radix-ui";
+import { lazy, Suspense } from "react";
 import type { Schemas } from "../../api/client";
 import { addDays, mondayOf, parseDay, shortDay } from "../../ui/text";
 
@@ -7,6 +7,8 @@ type Term = Schemas["TermView"];
 type Props = { term: Term; monday: string; onChange: (monday: string) => void };
 
 const WEEK = 7 * 86_400_000;
+
+const SliderBar = lazy(async () => ({ default: (await import("./SliderBar")).SliderBar }));
 
 /** The Mondays of a term's weeks. */
 export function weeksOf(term: Term): string[] {
@@ -60,25 +62,17 @@ export function WeekSlider({ term, monday, onChange }: Props) {
             {half.name}
           </span>
         ))}
-        <Slider.Root
-          className="absolute inset-x-0 bottom-0 flex h-4 touch-none items-center"
-          min={0}
-          max={weeks.length - 1}
-          value={[index]}
-          onValueChange={([next]) => {
-            const chosen = weeks[next ?? 0];
-            if (chosen) onChange(chosen);
-          }}
-        >
-          <Slider.Track className="relative h-px flex-1 bg-ink">
-            <Slider.Range className="absolute h-px bg-pine" />
-          </Slider.Track>
-          <Slider.Thumb
-            className="block size-3.5 rounded-full bg-pine hover:bg-pine-deep"
-            aria-label="Week"
-            aria-valuetext={`Week of ${shortDay(weeks[index] ?? term.first_day)}`}
+        <Suspense fallback={<span className="absolute inset-x-0 bottom-2 h-px bg-ink" />}>
+          <SliderBar
+            most={weeks.length - 1}
+            index={index}
+            said={`Week of ${shortDay(weeks[index] ?? term.first_day)}`}
+            onChange={(next) => {
+              const chosen = weeks[next];
+              if (chosen) onChange(chosen);
+            }}
           />
-        </Slider.Root>
+        </Suspense>
       </div>
       <span className="whitespace-nowrap max-sm:hidden">{shortDay(term.last_day)}</span>
       <button

@@ -1,23 +1,7 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
+import { NUMBER_FIELD, WORDS_FIELD } from "../../ui/fields";
 import { focusSoon } from "../../ui/focus";
-import { Sheet } from "../../ui/Sheet";
-import { WORDS_FIELD } from "../find/FilterBar";
-
-/** The field that the key `n` goes to. */
-export const NUMBER_FIELD = "reference-numbers";
-
-const KEYS = [
-  ["Ctrl + k", "to anything: screens, sections, actions"],
-  ["n", "to the field for reference numbers"],
-  ["/", "to Find, into the field for words"],
-  ["c", "to clearance"],
-  ["w", "to the week"],
-  ["a", "to the waitlists"],
-  ["r", "to the receipts"],
-  ["Alt + ↑ or ↓", "move a change in the cart up or down"],
-  ["?", "this sheet"],
-] as const;
 
 function isTyping(target: EventTarget | null): boolean {
   return (
@@ -64,21 +48,4 @@ export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [navigate, base, showKeys, showPalette, asleep]);
-}
-
-export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
-  return (
-    <Sheet open={open} onClose={onClose} title="Keys">
-      <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
-        {KEYS.map(([key, what]) => (
-          <div key={key} className="contents">
-            <dt>
-              <kbd className="number rounded-sm border border-hair px-1.5 py-0.5">{key}</kbd>
-            </dt>
-            <dd>{what}</dd>
-          </div>
-        ))}
-      </dl>
-    </Sheet>
-  );
 }

@@ -1,0 +1,30 @@
+import { Sheet } from "../../ui/Sheet";
+
+const KEYS = [
+  ["Ctrl + k", "to anything: screens, sections, actions"],
+  ["n", "to the field for reference numbers"],
+  ["/", "to Find, into the field for words"],
+  ["c", "to clearance"],
+  ["w", "to the week"],
+  ["a", "to the waitlists"],
+  ["r", "to the receipts"],
+  ["Alt + ↑ or ↓", "move a change in the cart up or down"],
+  ["?", "this sheet"],
+] as const;
+
+export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Sheet open={open} onClose={onClose} title="Keys">
+      <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
+        {KEYS.map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt>
+              <kbd className="number rounded-sm border border-hair px-1.5 py-0.5">{key}</kbd>
+            </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Sheet>
+  );
+}
