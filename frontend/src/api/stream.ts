@@ -3,7 +3,8 @@
  * what of the student's own has changed.
  *
  * Parts of the page say which sections they show; where the stream does not cover them another one is
- * opened, a moment later, and the old one closed when the new one speaks: nothing is missed between.
+ * opened, a moment later, and the old one closed a moment after the new one speaks: nothing is missed
+ * between.
  * A browser opens a lost stream again by itself; meanwhile the page says that the connection is lost,
  * and reads slowly what it would be told.
  */
@@ -33,6 +34,8 @@ type Person = number | "own" | null;
 /** Sections at most that one stream is about; those shown last stay in it. */
 const MOST = 300;
 const PATIENCE = 300;
+/** Longer than the server gathers before it says something. */
+const OVERLAP = 2_000;
 const RETRY = 2_000;
 const LONGEST_RETRY = 60_000;
 /** So slowly things are read where there is no stream. */
@@ -123,7 +126,8 @@ class TermStream {
     const source = new EventSource(`/api/terms/${encodeURIComponent(this.term)}/stream?${query}`);
     this.source = source;
     source.addEventListener("seats", (event) => {
-      before?.close();
+      // What the old one has gathered and not yet said is still to come.
+      if (before) window.setTimeout(() => before.close(), OVERLAP);
       this.isSpeaking();
       this.take(JSON.parse(event.data));
     });
