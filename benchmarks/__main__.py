@@ -20,15 +20,16 @@ from rich.console import Console
 from rich.table import Table
 
 from benchmarks.college import TERM, fill
+from benchmarks.crowd import Crowd, measure_crowd, rows_of
 from benchmarks.judging import time_decisions, time_tangled
 from benchmarks.searching import Typing
 from benchmarks.trouble import BLOCKED, SWAPS, offered_beside_trouble
 from benchmarks.waiting import Freeing, set_apart, time_sweeps
-from gremba.launch.cluster import private_cluster, programs
+from gremba.launch.cluster import SERVING_ROLE, Cluster, private_cluster, programs
 from gremba.launch.options import USUAL_WORKERS
 from gremba.launch.serve import LOCAL
 from gremba.store.database import connect, connected, rows
-from gremba.store.installation import migrate
+from gremba.store.installation import give_rights, migrate
 from tests.support.servers import free_port
 
 HERE = Path(__file__).parent
@@ -158,6 +159,7 @@ def main(
     seconds: Annotated[int, typer.Option(help="For each half of the floor, a round.", min=1)] = 2,
     students: Annotated[int, typer.Option(help="Sendings to put through.", min=500)] = 12_000,
     workers: Annotated[int, typer.Option(help="Server processes.", min=1)] = USUAL_WORKERS,
+    only_crowd: Annotated[bool, typer.Option(help="Open pages and one student's worst only.")] = False,
     rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
 ) -> None:
     """Measure, and print a table.
@@ -173,6 +175,9 @@ def main(
     cluster = private_cluster(LOCAL, "postgres-bench")
     cluster.start()
     try:
+        if only_crowd:
+            _print(console, rows_of(_measure_crowd(console, cluster, workers)))
+            return
         cluster.create("bench", anew=True)
         url = cluster.url("bench")
         database = connect(url)
@@ -193,9 +198,54 @@ def main(
         console.print("Freed seats beside trouble …")
         troubled = offered_beside_trouble(url, lambda: _serve_application(url, workers))
         sweeps = time_sweeps(url)
+        crowd = _measure_crowd(console, cluster, workers)
     finally:
         cluster.stop()
     _print_table(console, found, loads, rush, troubled, sweeps, receipts, taken, wrong)
+    _print(console, rows_of(crowd))
+
+
+def _measure_crowd(console: Console, cluster: Cluster, workers: int) -> Crowd:
+    cluster.create("bench_crowd", anew=True)
+    url = cluster.url("bench_crowd")
+    database = connect(url)
+    migrate(database)
+    with connected(database):
+        give_rights(database, SERVING_ROLE)
+    database.close_all()
+    port = free_port()
+    servers: list[subprocess.Popen[bytes]] = []
+
+    def serve_it() -> int:
+        # As ./start serves it: with its bounds, and as a role that has no more rights than it needs.
+        process = subprocess.Popen(
+            [sys.executable, "-m", "gremba", "serve", "--port", str(port), "--workers", str(workers)],
+            env={**os.environ, "GREMBA_SECURE_COOKIES": "false",
+                 "GREMBA_DATABASE_URL": cluster.url("bench_crowd", SERVING_ROLE)},
+        )  # fmt: skip
+        servers.append(process)
+        time.sleep(6 + 2 * workers)
+        return process.pid
+
+    def load(requests: Path) -> tuple[float, float]:
+        found = generate_load(port, requests, 2)
+        return found.rate, found.p99
+
+    try:
+        return measure_crowd(url, port, LOCAL, load, serve_it, console.print)
+    finally:
+        for server in servers:
+            server.terminate()
+            server.wait()
+
+
+def _print(console: Console, found: list[tuple[str, str]]) -> None:
+    table = Table(box=None, pad_edge=False, show_header=False)
+    table.add_column()
+    table.add_column(justify="right")
+    for name, value in found:
+        table.add_row(name, value)
+    console.print(table)
 
 
 def _serve_application(url: str, workers: int) -> Callable[[], None]:

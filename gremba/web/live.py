@@ -2,15 +2,17 @@
 student's own has changed, that the clock was moved, that the session has ended.
 
 Nothing polls. What changes is gathered: a page that is slow to listen is told the latest only, and a
-rush does not become a storm; the more pages there are, the longer it is gathered.
+rush does not become a storm.
 """
 
 from __future__ import annotations
 
 import asyncio
 import contextlib
+from collections import deque
 from collections.abc import AsyncIterator, Callable, Collection, Mapping
 from dataclasses import dataclass, field
+from math import ceil
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import SeatFigures
@@ -18,10 +20,16 @@ from gremba.core.situation import SeatFigures
 PAUSE = 0.5
 """Seconds between two messages to one page, at least."""
 
-PAUSE_OF_MANY = 1.0
-"""The same where more than :data:`MANY` pages are open."""
+MANY = 200
+"""So many pages may be told in the same moment. Where more are open they are told one after another:
+sendings come in between."""
 
-MANY = 300
+SPREAD, STEP = 1.0, 0.02
+"""Seconds in which all of them are told, and from one handful to the next."""
+
+PAUSE_OF_MANY = 1.4
+"""Seconds between two messages to one of many. What the seat board gathers (0.8) and waiting for one's
+turn run meanwhile, so that everybody is told within two seconds."""
 
 SIGNED_OUT = "signed out"
 CLOCK = "clock"
@@ -50,6 +58,8 @@ class Live:
         self._by_pool: dict[int, set[_Page]] = {}
         self._by_row: dict[int, set[_Page]] = {}
         self._open: set[_Page] = set()
+        self._in_turn: deque[_Page] = deque()
+        self._is_pacing = False
 
     @property
     def pages(self) -> int:
@@ -97,7 +107,29 @@ class Live:
         for pool in pools:
             for page in self._by_pool.get(pool, ()):
                 page.pools.add(pool)
-                page.wake.set()
+                self._wake(page)
+
+    def _wake(self, page: _Page) -> None:
+        if len(self._open) <= MANY:
+            page.wake.set()
+        elif not page.in_turn:
+            page.in_turn = True
+            self._in_turn.append(page)
+            if not self._is_pacing:
+                self._is_pacing = True
+                self._wake_some()
+
+    def _wake_some(self) -> None:
+        """Wake a handful of those whose turn it is, and the next ones a moment later."""
+        for _ in range(max(5, ceil(len(self._open) * STEP / SPREAD))):
+            if not self._in_turn:
+                self._is_pacing = False
+                return
+            page = self._in_turn.popleft()
+            page.in_turn = False
+            page.wake.set()
+        assert self._loop is not None
+        self._loop.call_later(STEP, self._wake_some)
 
     def _pass_on_rows(self, kind: str, rows: Collection[int]) -> None:
         for row in rows:
@@ -149,7 +181,8 @@ class Live:
             yield News([n for numbers in page.numbers.values() for n in numbers], [])
             while not page.ended:
                 try:
-                    await asyncio.wait_for(page.wake.wait(), ping)
+                    async with asyncio.timeout(ping):
+                        await page.wake.wait()
                 except TimeoutError:
                     yield None
                     continue
@@ -181,6 +214,7 @@ class _Page:
     pools: set[int] = field(default_factory=set)
     changed: set[str] = field(default_factory=set)
     ended: bool = False
+    in_turn: bool = False
 
     def tell(self, kind: str) -> None:
         self.changed.add(kind)
