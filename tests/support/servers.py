@@ -111,15 +111,17 @@ class Server:
         self._process.send_signal(signal.SIGKILL)
         self._process.wait()
 
-    def stop(self) -> None:
-        """End it in order."""
+    def stop(self) -> bool:
+        """End it in order; whether it ended by itself."""
         if self._process.poll() is None:
             self._process.terminate()
             try:
-                self._process.wait(timeout=15)
+                self._process.wait(timeout=60)
             except subprocess.TimeoutExpired:
                 self._process.kill()
                 self._process.wait()
+                return False
+        return True
 
 
 def stop_all() -> None:

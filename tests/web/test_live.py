@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import socket
 import threading
-import time
 import unittest
 from typing import Any
 
@@ -191,7 +190,5 @@ class Live(unittest.TestCase):
         server = self.serve()
         screen = Screen(server.url, [number])
         soon(lambda: number in screen.seats)
-        begun = time.monotonic()
-        server.stop()
-        self.assertLess(time.monotonic() - begun, 10)
+        self.assertTrue(server.stop(), "it had to be killed")
         soon(lambda: screen.ended)

@@ -1,0 +1,199 @@
+"""Queues and limits by themselves: whose turn it is, and where there is an end."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+import unittest
+from collections import Counter
+from collections.abc import Sequence
+
+from hypothesis import given
+from hypothesis import strategies as st
+from starlette.requests import HTTPConnection
+
+from gremba.actions.lane import Lane
+from gremba.actions.problem import Problem
+from gremba.web.cookies import session_cookie
+from gremba.web.limits import RateLimit, Slots, address_of
+from gremba.web.turns import OF_SESSION, WAITING, Turns
+
+
+class Order(unittest.TestCase):
+    """Of a lane, whose jobs are (whose, number)."""
+
+    def run_lane(self, jobs: Sequence[tuple[str, int]], **options: object) -> list[list[tuple[str, int]]]:
+        """Queue these while the first batch is held, then let go; gives the batches."""
+        batches: list[list[tuple[str, int]]] = []
+        go = threading.Event()
+
+        def work(batch: Sequence[tuple[str, int]]) -> list[int]:
+            go.wait(30)
+            batches.append(list(batch))
+            return [number for _, number in batch]
+
+        async def all_of_them() -> list[object]:
+            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], most=4, **options)  # type: ignore[arg-type]
+            first = asyncio.ensure_future(lane.put(("first", 0)))
+            await asyncio.sleep(0.05)
+            rest = [asyncio.ensure_future(lane.put(job)) for job in jobs]
+            await asyncio.sleep(0)
+            go.set()
+            answers = await asyncio.gather(first, *rest, return_exceptions=True)
+            lane.stop()
+            return answers
+
+        self.answers = asyncio.run(all_of_them())
+        return batches[1:]
+
+    def test_whoever_sends_many_waits_for_their_own_and_others_come_between(self) -> None:
+        batches = self.run_lane([("greedy", n) for n in range(5)] + [("other", 9), ("third", 8)])
+        order = [job for batch in batches for job in batch]
+        self.assertLess(order.index(("other", 9)), order.index(("greedy", 1)))
+        self.assertLess(order.index(("third", 8)), order.index(("greedy", 1)))
+        self.assertEqual([n for who, n in order if who == "greedy"], list(range(5)))
+
+    @given(st.lists(st.tuples(st.sampled_from("abc"), st.integers(0, 99)), max_size=30))
+    def test_each_once_in_order_and_never_two_of_one_at_a_time(self, jobs: list[tuple[str, int]]) -> None:
+        batches = self.run_lane(jobs)
+        done = [job for batch in batches for job in batch]
+        self.assertEqual(Counter(done), Counter(jobs))
+        self.assertEqual(self.answers[1:], [n for _, n in jobs])
+        for who in "abc":
+            self.assertEqual([j for j in done if j[0] == who], [j for j in jobs if j[0] == who])
+        for batch in batches:
+            self.assertEqual(len({who for who, _ in batch}), len(batch))
+
+    def test_there_is_an_end_to_what_one_may_queue(self) -> None:
+        self.run_lane([("greedy", n) for n in range(6)] + [("other", 9)], most_of_one=2)
+        refused = [a for a in self.answers if isinstance(a, Problem)]
+        self.assertEqual([(p.slug, p.status) for p in refused], [("too-many-yours", 429)] * 3)
+        self.assertEqual(self.answers[-1], 9)
+
+    def test_slow_ones_hold_nobody_up_and_still_keep_their_own_order(self) -> None:
+        held, done = threading.Event(), []
+
+        def work(batch: Sequence[tuple[str, int]]) -> list[int]:
+            if batch[0][0] == "slow":
+                held.wait(30)
+            done.extend(batch)
+            return [number for _, number in batch]
+
+        async def all_of_them() -> None:
+            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], slow=lambda job: job[0] == "slow")
+            slow = [asyncio.ensure_future(lane.put(("slow", n))) for n in range(2)]
+            for n in range(20):
+                self.assertEqual(await asyncio.wait_for(lane.put((f"quick{n}", n)), 30), n)
+            held.set()
+            self.assertEqual(await asyncio.gather(*slow), [0, 1])
+            lane.stop()
+
+        asyncio.run(all_of_them())
+        self.assertEqual([n for who, n in done if who == "slow"], [0, 1])
+
+
+class Rates(unittest.TestCase):
+    def test_so_many_at_once_and_then_one_after_another(self) -> None:
+        now = [0.0]
+        limit = RateLimit(6, clock=lambda: now[0])
+        self.assertEqual([limit.take("a") for _ in range(6)], [0] * 6)
+        self.assertEqual(limit.take("a"), 10)
+        self.assertEqual(limit.take("b"), 0)
+        now[0] += 9.5
+        self.assertAlmostEqual(limit.take("a"), 0.5)
+        now[0] += 0.5
+        self.assertEqual((limit.take("a"), limit.take("a")), (0, 10))
+
+    @given(st.integers(1, 60), st.lists(st.floats(0, 20), min_size=1, max_size=200))
+    def test_never_more_than_twice_as_many_in_a_minute(self, a_minute: int, pauses: list[float]) -> None:
+        """All at once, and as many again as come back within the minute."""
+        now = [0.0]
+        limit = RateLimit(a_minute, clock=lambda: now[0])
+        taken = []
+        for pause in pauses:
+            now[0] += pause
+            if limit.take("a") == 0:
+                taken.append(now[0])
+        for at in taken:
+            self.assertLessEqual(sum(at <= other < at + 60 for other in taken), 2 * a_minute)
+
+    def test_slots_are_given_back(self) -> None:
+        slots = Slots(2)
+        self.assertEqual([slots.take("a") for _ in range(3)], [True, True, False])
+        self.assertTrue(slots.take("b"))
+        slots.give_back("a")
+        self.assertEqual([slots.take("a"), slots.take("a")], [True, False])
+
+    def test_an_ipv6_household_is_one_address(self) -> None:
+        def of(host: str) -> str:
+            return address_of(HTTPConnection({"type": "http", "client": (host, 1), "headers": []}))
+
+        self.assertEqual(of("2001:db8:1:2::7"), of("2001:db8:1:2:ffff::1"))
+        self.assertNotEqual(of("2001:db8:1:2::7"), of("2001:db8:1:3::7"))
+        self.assertEqual(of("::ffff:192.0.2.7"), "192.0.2.7")
+        self.assertEqual(of("192.0.2.7"), "192.0.2.7")
+        self.assertEqual(of("not an address"), "unknown")
+
+
+class InTurn(unittest.TestCase):
+    """Requests of one session, on an application that answers when it is told to."""
+
+    def setUp(self) -> None:
+        self.at_work: Counter[str] = Counter()
+        self.most: Counter[str] = Counter()
+        self.statuses: Counter[int] = Counter()
+
+    async def app(self, scope: dict[str, object], receive: object, send: object) -> None:
+        """Works for a moment."""
+        who = str(scope["headers"])
+        self.at_work[who] += 1
+        self.most[who] = max(self.most[who], self.at_work[who])
+        try:
+            await asyncio.sleep(0.001)
+        finally:
+            self.at_work[who] -= 1
+        self.statuses[200] += 1
+
+    def ask(self, turns: Turns, session: str, path: str = "/api/cart") -> asyncio.Task[None]:
+        """One request."""
+
+        async def send(message: dict[str, object]) -> None:
+            if message["type"] == "http.response.start":
+                self.statuses[int(str(message["status"]))] += 1
+
+        scope = {"type": "http", "path": path, "method": "GET", "client": ("127.0.0.1", 1),
+                 "headers": [(b"cookie", f"gremba_session={session}".encode())]}  # fmt: skip
+        return asyncio.ensure_future(turns(scope, None, send))  # type: ignore[arg-type]
+
+    def test_so_many_at_a_time_and_all_are_answered_up_to_an_end(self) -> None:
+        async def go() -> None:
+            turns = Turns(self.app, session_cookie(False))  # type: ignore[arg-type]
+            many = OF_SESSION + WAITING + 7
+            await asyncio.gather(*[self.ask(turns, "greedy") for _ in range(many)],
+                                 *[self.ask(turns, "other") for _ in range(3)])  # fmt: skip
+            self.assertEqual((turns._at_work, turns._waiting), ({}, {}))
+
+        asyncio.run(go())
+        self.assertEqual(max(self.most.values()), OF_SESSION)
+        self.assertEqual(self.statuses, {200: OF_SESSION + WAITING + 3, 429: 7})
+
+    def test_whoever_gives_up_while_waiting_leaves_no_turn_behind(self) -> None:
+        async def go() -> None:
+            turns = Turns(self.app, session_cookie(False))  # type: ignore[arg-type]
+            asked = [self.ask(turns, "one") for _ in range(40)]
+            await asyncio.sleep(0)
+            for task in asked[OF_SESSION::2]:
+                task.cancel()
+            await asyncio.gather(*asked, return_exceptions=True)
+            self.assertEqual((turns._at_work, turns._waiting), ({}, {}))
+            await asyncio.wait_for(self.ask(turns, "one"), 30)
+
+        asyncio.run(go())
+
+    def test_streams_take_no_turn(self) -> None:
+        async def go() -> None:
+            turns = Turns(self.app, session_cookie(False))  # type: ignore[arg-type]
+            await asyncio.gather(*[self.ask(turns, "one", "/api/terms/x/stream") for _ in range(20)])
+
+        asyncio.run(go())
+        self.assertGreater(max(self.most.values()), OF_SESSION)
