@@ -116,6 +116,16 @@ class ReadBack(unittest.TestCase):
         self.assertEqual(uids(OPEN), uids(OPEN + timedelta(9)))
 
 
+class OddSigns(unittest.TestCase):
+    def test_what_cannot_be_seen_is_not_in_the_file(self) -> None:
+        world = World()
+        world.section("30001", "SOIL 110", "M 09:00-09:50", topic="Rivers\x00\u202e", instructors=("A\x07nn",))
+        file = calendar_file(world.catalogue(), world.sections.values(), OPEN)
+        for odd in (b"\x00", b"\x07", "\u202e".encode()):
+            self.assertNotIn(odd, file)
+        self.assertEqual(len(icalendar.Calendar.from_ical(file).walk("VEVENT")), 1)
+
+
 class Table(unittest.TestCase):
     def held(self, **options: object) -> list[Held]:
         world = World()
@@ -136,4 +146,8 @@ class Table(unittest.TestCase):
             self.assertEqual(safe_cell(odd), f"'{odd}")
             file = table_file(World().catalogue(), self.held(instructors=(odd,)))
             self.assertNotIn(f",{odd}".encode(), file)
+        # Also behind what a program passes over, and with signs of full width.
+        for odd in ("\n=1+1", " =1+1", "\u3000=1+1", "\uff1d1+1", "\r\n@cmd", "\u00a0+1", "\x00=1"):
+            self.assertTrue(safe_cell(odd).startswith("'"), odd)
+        self.assertNotIn("\x00", safe_cell("a\x00b"))
         self.assertEqual(safe_cell("Ada Lunn"), "Ada Lunn")

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
+from typing import Any
+from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from gremba.core import candidates
 from gremba.core.candidates import decide_wishes
 from gremba.core.changes import Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision, Result
+from gremba.core.situation import Situation
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
 from tests.support.world import World, codes, request, results
@@ -87,6 +91,37 @@ class Candidates(unittest.TestCase):
         taken, decision = wishes(self.world, "30003>30001", or_else={0: ["30002"]})
         self.assertEqual((taken, results(decision)), (["30002"], "a"))
         self.assertEqual(decision.outcomes[0].change.gives_up, "30003")
+
+    def test_what_is_tried_has_a_bound_and_where_it_is_cut_short_it_is_said(self) -> None:
+        """Forty wishes at three hours, each with four next choices at the same: none helps, and all
+        would be tried."""
+        world = World()
+        world.student.credit_limit = 1_000
+        for n in range(40):
+            for k in range(5):
+                world.section(f"{32_000 + 5 * n + k}", f"LAND {n}10", f"M {8 + n % 3:02d}:00-{8 + n % 3:02d}:50")
+        or_else = {n: [f"{32_000 + 5 * n + k}" for k in range(1, 5)] for n in range(40)}
+        judged = []
+        real = candidates.decide
+
+        def decide(situation: Situation, wanted: Request, *more: Any) -> Decision:
+            judged.append(len(wanted.changes))
+            return real(situation, wanted, *more)
+
+        with mock.patch.object(candidates, "decide", decide):
+            _, decision = wishes(world, *(f"+{32_000 + 5 * n}" for n in range(40)), or_else=or_else)
+        # The first look and the last are not trials.
+        self.assertLessEqual(sum(judged) - 2 * 40, candidates.JUDGED)
+        self.assertEqual(results(decision)[:3], "aaa")
+        told = [o for o in decision.outcomes if "together.unfinished" in {f.code for f in o.findings}]
+        self.assertGreater(len(told), 30)
+        self.assertIn("not all of this one's were tried", told[-1].findings[-1].text)
+
+    def test_a_next_choice_without_a_seat_costs_no_trial(self) -> None:
+        self.world.section("30004", "SOIL 110", "T 10:00-10:50", seats=0)
+        with mock.patch.object(candidates, "decide", wraps=candidates.decide) as decide:
+            taken, _ = wishes(self.world, "+30001", or_else={0: ["30004", "30002"]})
+        self.assertEqual((taken, decide.call_count), (["30002"], 3))
 
     @settings(max_examples=150, deadline=None)
     @given(worlds(), st.data())

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import ast
+import importlib.util
+import re
 import subprocess
 import sys
 import tempfile
 import unittest
+from importlib import metadata
 from pathlib import Path
+from unittest import mock
 
 from gremba.rules_page import rules_page
 
@@ -42,6 +46,50 @@ class Generated(unittest.TestCase):
             subprocess.run([ROOT / "tools/generate", folder], check=True, capture_output=True)
             made = (Path(folder) / "frontend/src/api/schema.ts").read_text()
         self.assertEqual((ROOT / "frontend/src/api/schema.ts").read_text(), made, "tools/generate")
+
+
+class Promises(unittest.TestCase):
+    def test_each_test_that_security_names_is_there(self) -> None:
+        named = set(re.findall(r"\b(?:(core|store|launch|browser)/)?(test_[a-z_]+)\b",
+                               (ROOT / "docs/security.md").read_text()))  # fmt: skip
+        self.assertGreater(len(named), 15)
+        for part, name in named:
+            self.assertTrue((ROOT / "tests" / (part or "web") / f"{name}.py").exists(), name)
+
+    def test_pictures_that_the_readme_shows_are_there(self) -> None:
+        for name in re.findall(r"docs/screenshots/[a-z-]+\.png", (ROOT / "README.md").read_text()):
+            self.assertTrue((ROOT / name).exists(), name)
+
+
+class Environment(unittest.TestCase):
+    """A damaged virtual environment is told before it ends in a traceback."""
+
+    def check(self, lock: str) -> subprocess.CompletedProcess[str]:
+        with tempfile.NamedTemporaryFile("w", suffix=".lock") as file:
+            file.write(lock)
+            file.flush()
+            return subprocess.run([sys.executable, "-I", ROOT / "tools/check_environment.py", file.name],
+                                  capture_output=True, text=True, check=False)  # fmt: skip
+
+    def test_what_is_installed_whole_passes_and_nothing_else(self) -> None:
+        whole = (ROOT / "requirements/run.lock").read_text()
+        self.assertEqual(self.check(whole).returncode, 0, self.check(whole).stderr)
+        missing = self.check(whole + "\nno-such-package==1.0 \\\n")
+        self.assertEqual((missing.returncode, missing.stderr.strip()), (1, "no-such-package is not installed"))
+        version = metadata.version("fastapi")
+        other = self.check(f"fastapi=={version}.1 \\\n")
+        self.assertIn(f"fastapi is {version} and not", other.stderr)
+        self.assertEqual(self.check("colorama==0.4.6 ; sys_platform == 'win32' \\\n").returncode, 0)
+
+    def test_a_file_that_is_missing_is_named(self) -> None:
+        spec = importlib.util.spec_from_file_location("check", ROOT / "tools/check_environment.py")
+        assert spec is not None and spec.loader is not None
+        check = importlib.util.module_from_spec(spec)
+        spec.loader.exec_module(check)
+        version = metadata.version("typer")
+        with mock.patch.object(check.Path, "exists", lambda path: path.name != "core.py"):
+            [fault] = check.faults(f"typer=={version} \\\n")
+        self.assertRegex(fault, r"^typer lacks typer/.*core\.py$")
 
 
 class Style(unittest.TestCase):

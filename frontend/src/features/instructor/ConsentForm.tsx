@@ -78,7 +78,7 @@ export function ConsentForm({ isPending, onGive }: Props) {
           </Field>
         </div>
         <div className="w-52">
-          <Field id={`${id}-until`} label="Good until">
+          <Field id={`${id}-until`} label="Good until (else 30 days)">
             <input
               id={`${id}-until`}
               className={INPUT}
