@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import httpx
 
@@ -164,7 +165,7 @@ class _Marking(threading.Thread):
 
 
 @contextmanager
-def _pages(port: int, requests: Path) -> Iterator[dict[str, object]]:
+def _pages(port: int, requests: Path) -> Iterator[dict[str, Any]]:
     """All pages open; what they were told is in what this gives, afterwards."""
     process = subprocess.Popen(
         [sys.executable, "-m", "benchmarks.pages", str(port), str(requests), MARK, str(PAGES)],
@@ -172,7 +173,7 @@ def _pages(port: int, requests: Path) -> Iterator[dict[str, object]]:
     )  # fmt: skip
     assert process.stdin is not None and process.stdout is not None
     process.stdout.readline()
-    told: dict[str, object] = {}
+    told: dict[str, Any] = {}
     yield told
     process.stdin.write("\n")
     process.stdin.flush()
