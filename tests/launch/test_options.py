@@ -52,6 +52,10 @@ class Options(unittest.TestCase):
         ):
             read_options(told)
 
+    def test_the_demo_is_asked_for_by_name_or_not_at_all(self) -> None:
+        self.assertEqual([read_options(told).demo for told in ([], ["--demo"], ["--no-demo"])],
+                         [None, True, False])  # fmt: skip
+
     def test_only_loopback_without_a_proxy_goes_without_tls(self) -> None:
         self.assertTrue(read_options([]).is_on_loopback)
         self.assertFalse(read_options(["--proxy", "10.0.0.5"]).is_on_loopback)

@@ -7,6 +7,7 @@ import threading
 import unittest
 from collections import Counter
 from collections.abc import Sequence
+from unittest import mock
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,6 +15,7 @@ from starlette.requests import HTTPConnection
 
 from gremba.actions.lane import Lane
 from gremba.actions.problem import Problem
+from gremba.web import limits
 from gremba.web.cookies import session_cookie
 from gremba.web.limits import RateLimit, Slots, address_of
 from gremba.web.turns import OF_SESSION, WAITING, Turns
@@ -70,6 +72,31 @@ class Order(unittest.TestCase):
         self.assertEqual([(p.slug, p.status) for p in refused], [("too-many-yours", 429)] * 3)
         self.assertEqual(self.answers[-1], 9)
 
+    def test_what_is_queued_when_it_ends_is_still_done(self) -> None:
+        go, done = threading.Event(), []
+
+        def work(batch: Sequence[tuple[str, int]]) -> list[int]:
+            go.wait(30)
+            done.extend(batch)
+            return [number for _, number in batch]
+
+        async def all_of_them() -> list[int]:
+            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], threads=2)
+            asked = [asyncio.ensure_future(lane.put(("one", n))) for n in range(4)]
+            await asyncio.sleep(0)
+            ending = threading.Thread(target=lane.stop)
+            ending.start()
+            go.set()
+            answers = await asyncio.gather(*asked)
+            await asyncio.get_running_loop().run_in_executor(None, ending.join)
+            self.assertFalse(any(thread.is_alive() for thread in lane._threads))
+            with self.assertRaises(Problem):
+                await lane.put(("late", 1))
+            return answers
+
+        self.assertEqual(asyncio.run(all_of_them()), [0, 1, 2, 3])
+        self.assertEqual(done, [("one", n) for n in range(4)])
+
     def test_slow_ones_hold_nobody_up_and_still_keep_their_own_order(self) -> None:
         held, done = threading.Event(), []
 
@@ -116,6 +143,14 @@ class Rates(unittest.TestCase):
                 taken.append(now[0])
         for at in taken:
             self.assertLessEqual(sum(at <= other < at + 60 for other in taken), 2 * a_minute)
+
+    def test_strangers_without_end_do_not_fill_the_memory(self) -> None:
+        with mock.patch.object(limits, "_MOST_KNOWN", 10):
+            limit = RateLimit(1, clock=lambda: 0.0)
+            for stranger in range(50):
+                self.assertEqual(limit.take(stranger), 0)
+            self.assertEqual(len(limit._full_at), 10)
+            self.assertGreater(limit.take(49), 0)
 
     def test_slots_are_given_back(self) -> None:
         slots = Slots(2)
