@@ -62,7 +62,12 @@ def around(app: FastAPI, settings: Settings) -> ASGIApp:
     """What stands around the application: the short way for sendings passes all of its own
     machinery."""
     cookie = session_cookie(settings.secure_cookies)
-    return Envelope(app, Compression(Turns(ShortWay(app), cookie)), settings.names)
+
+    def knows(token: str) -> bool:
+        services = getattr(app.state, "services", None)
+        return services is not None and services.sessions.knows(token)
+
+    return Envelope(app, Compression(Turns(ShortWay(app), cookie, knows)), settings.names)
 
 
 def build_app(settings: Settings) -> FastAPI:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import asyncio
 from collections import deque
+from collections.abc import Callable
 
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Receive, Scope, Send
@@ -28,11 +29,17 @@ WAITING = 100
 
 
 class Turns:
-    """Lets requests to the API through in turn (ASGI). Streams are no work and are not counted."""
+    """Lets requests to the API through in turn (ASGI). Streams are no work and are not counted.
 
-    def __init__(self, app: ASGIApp, cookie: Cookie) -> None:
+    Args:
+        knows: whether a session's token is one that was found good here lately. Any other counts for
+            the address that it comes from: tokens made up would be visitors without end.
+    """
+
+    def __init__(self, app: ASGIApp, cookie: Cookie, knows: Callable[[str], bool]) -> None:
         self._app = app
         self._cookie = cookie
+        self._knows = knows
         self._at_work: dict[str, int] = {}
         self._waiting: dict[str, deque[asyncio.Future[None]]] = {}
 
@@ -47,8 +54,9 @@ class Turns:
             return
         connection = HTTPConnection(scope)
         token = self._cookie.read(connection)
-        visitor = f"session {token}" if token else f"address {address_of(connection)}"
-        if not await self._begin(visitor, OF_SESSION if token else OF_ADDRESS):
+        is_known = bool(token) and self._knows(token)
+        visitor = f"session {token}" if is_known else f"address {address_of(connection)}"
+        if not await self._begin(visitor, OF_SESSION if is_known else OF_ADDRESS):
             await respond(_too_many())(scope, receive, send)
             return
         try:

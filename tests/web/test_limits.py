@@ -18,7 +18,7 @@ from gremba.actions.problem import Problem
 from gremba.web import limits
 from gremba.web.cookies import session_cookie
 from gremba.web.limits import RateLimit, Slots, address_of
-from gremba.web.turns import OF_SESSION, WAITING, Turns
+from gremba.web.turns import OF_ADDRESS, OF_SESSION, WAITING, Turns
 
 
 class Order(unittest.TestCase):
@@ -174,6 +174,7 @@ class InTurn(unittest.TestCase):
     """Requests of one session, on an application that answers when it is told to."""
 
     def setUp(self) -> None:
+        self.known = {"greedy", "other", "one"}
         self.at_work: Counter[str] = Counter()
         self.most: Counter[str] = Counter()
         self.statuses: Counter[int] = Counter()
@@ -202,7 +203,7 @@ class InTurn(unittest.TestCase):
 
     def test_so_many_at_a_time_and_all_are_answered_up_to_an_end(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False))  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
             many = OF_SESSION + WAITING + 7
             await asyncio.gather(*[self.ask(turns, "greedy") for _ in range(many)],
                                  *[self.ask(turns, "other") for _ in range(3)])  # fmt: skip
@@ -214,7 +215,7 @@ class InTurn(unittest.TestCase):
 
     def test_whoever_gives_up_while_waiting_leaves_no_turn_behind(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False))  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
             asked = [self.ask(turns, "one") for _ in range(40)]
             await asyncio.sleep(0)
             for task in asked[OF_SESSION::2]:
@@ -225,9 +226,18 @@ class InTurn(unittest.TestCase):
 
         asyncio.run(go())
 
+    def test_tokens_that_are_made_up_are_one_visitor(self) -> None:
+        async def go() -> None:
+            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
+            asked = [self.ask(turns, f"made-up-{n}") for n in range(OF_ADDRESS + WAITING + 9)]
+            await asyncio.gather(*asked)
+
+        asyncio.run(go())
+        self.assertEqual(self.statuses[429], 9)
+
     def test_streams_take_no_turn(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False))  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
             await asyncio.gather(*[self.ask(turns, "one", "/api/terms/x/stream") for _ in range(20)])
 
         asyncio.run(go())
