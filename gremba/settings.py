@@ -16,7 +16,6 @@ class Settings(BaseSettings):
         trusted_proxies: addresses, with commas between them, of the proxies in front of it. Only
             what these say of where a request comes from is believed.
         openapi: its description is served at /api/openapi.json.
-        owner_url: the database as its owner, who may alter tables; "" where database_url is that.
         payment_secret: shared with the payment service, whose answers are signed with it.
         payment_standin: payments go to the stand-in, which takes its own test cards and no money.
         mail_server: host and port that take mail, such as ``127.0.0.1:2525``; "" keeps it back.
@@ -32,7 +31,6 @@ class Settings(BaseSettings):
     hosts: str = ""
     trusted_proxies: str = ""
     openapi: bool = True
-    owner_url: str = ""
     lane_threads: int = 1
     lane_lull: float = 0.003
     frontend: str = ""

@@ -206,8 +206,7 @@ class SlowAndMany(unittest.TestCase):
         half_head = b"GET /healthz HTTP/1.1\r\nHost: localhost\r\nX-A"
         half_body = (b"POST /api/session HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\n"
                      b"Content-Length: 500\r\n\r\n{\"user")  # fmt: skip
-        for told in (b"", half_head, half_body):
-            connection = self.open(told)
+        for connection in [self.open(told) for told in (b"", half_head, half_body)]:
             # The other side ends it, which is read as nothing or as a reset.
             try:
                 self.assertEqual(connection.recv(10), b"")
