@@ -27,7 +27,7 @@ from benchmarks.trouble import BLOCKED, SWAPS, offered_beside_trouble
 from benchmarks.waiting import Freeing, set_apart, time_sweeps
 from gremba.launch.cluster import SERVING_ROLE, Cluster, private_cluster, programs
 from gremba.launch.options import USUAL_WORKERS
-from gremba.launch.serve import LOCAL
+from gremba.launch.serve import BUILT, LOCAL
 from gremba.store.database import connect, connected, rows
 from gremba.store.installation import give_rights, migrate
 from tests.support.servers import free_port
@@ -220,7 +220,7 @@ def _measure_crowd(console: Console, cluster: Cluster, workers: int) -> Crowd:
         # As ./start serves it: with its bounds, and as a role that has no more rights than it needs.
         process = subprocess.Popen(
             [sys.executable, "-m", "gremba", "serve", "--port", str(port), "--workers", str(workers)],
-            env={**os.environ, "GREMBA_SECURE_COOKIES": "false",
+            env={**os.environ, "GREMBA_SECURE_COOKIES": "false", "GREMBA_FRONTEND": str(BUILT),
                  "GREMBA_DATABASE_URL": cluster.url("bench_crowd", SERVING_ROLE)},
         )  # fmt: skip
         servers.append(process)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import random
+import re
 import statistics
 import subprocess
 import sys
@@ -17,7 +18,7 @@ from typing import Any
 
 import httpx
 
-from benchmarks.college import fill
+from benchmarks.college import TERM, fill
 from gremba.store.database import connect, connected, run
 
 PAGES = 2_000
@@ -46,6 +47,7 @@ class Crowd:
         told: seconds until the last page knew of a change, for each of some; ``missed`` those whom it
             did not reach.
         memory: bytes a page.
+        first_view: bytes of script that are sent for a visitor's first view of Find.
         others: milliseconds of a sending while nobody does their worst; ``troubled`` while one does.
     """
 
@@ -55,6 +57,7 @@ class Crowd:
     missed: int = 0
     memory: float = 0.0
     messages: int = 0
+    first_view: int = 0
     others: list[float] = field(default_factory=list)
     troubled: list[float] = field(default_factory=list)
 
@@ -103,6 +106,7 @@ def measure_crowd(
                 found.missed += PAGES - many
             if many:
                 found.told.append(last - changed_at)
+    found.first_view = _sent_first(port)
     say("One student's worst beside others' sendings …")
     found.others = _timed(port, lines[at : at + OTHERS])
     at += OTHERS
@@ -135,6 +139,18 @@ def _timed(port: int, lines: list[str]) -> list[float]:
             answer.raise_for_status()
             time.sleep(rng.uniform(0.02, 0.08))
     return took
+
+
+def _sent_first(port: int) -> int:
+    """What is sent of the scripts that a visitor's first view of Find names."""
+    sent = 0
+    headers = {"Accept-Encoding": "br, gzip"}
+    with httpx.Client(base_url=f"http://127.0.0.1:{port}", headers=headers) as client:
+        page = client.get(f"/{TERM}/find").text
+        for name in set(re.findall(r'(?:href|src)="(/assets/[^"]+\.js)"', page)):
+            with client.stream("GET", name) as answer:
+                sent += sum(len(piece) for piece in answer.iter_raw())
+    return sent
 
 
 class _Marking(threading.Thread):
@@ -204,6 +220,7 @@ def rows_of(crowd: Crowd) -> list[tuple[str, str]]:
         ("the last page told of a change, median and longest",
          f"{middle(crowd.told):.1f}, {max(crowd.told):.1f} s"),
         ("pages that missed the last change", f"{crowd.missed}"),
+        ("script sent for a first view", f"{crowd.first_view / 1000:,.0f} KB"),
         ("another's sending, 99th percentile", f"{_p99(crowd.others):,.0f} ms"),
         ("the same while one student does their worst", f"{_p99(crowd.troubled):,.0f} ms"),
     ]  # fmt: skip

@@ -8,7 +8,7 @@ from enum import StrEnum
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.demo.build import build_demo
-from gremba.store.database import connect, connected
+from gremba.store.database import connect, connected, rows
 from gremba.store.installation import Installation, Kind, look_at, migrate
 
 Say = Callable[[str], None]
@@ -113,6 +113,31 @@ def prepare(
             say(f"Brought the tables up to date: {name}")
     with connected(database):
         return look_at(database).is_demo
+
+
+AT_LEAST = 12
+"""Connections that one worker cannot do without: its own threads', and a few for requests."""
+
+
+def check_room(database: PooledPostgresqlDatabase, workers: int) -> None:
+    """See whether the database's server has connections left for so many workers.
+
+    Raises:
+        NotServed: it has not, as where another server is at it already.
+    """
+    with connected(database):
+        [(most, used)] = rows(
+            database,
+            "SELECT current_setting('max_connections')::int "
+            "- current_setting('superuser_reserved_connections')::int, count(*) FROM pg_stat_activity "
+            "WHERE backend_type = 'client backend' AND pid <> pg_backend_pid()",
+        )
+    if most - used < AT_LEAST * workers:
+        raise NotServed(
+            f"The database's server takes {most} connections, and {used} are in use: too few are left for "
+            f"{workers} workers. Is another server at it already? Stop that one, start with fewer "
+            "--workers, or raise max_connections."
+        )
 
 
 def prepare_at(url: str, *, demo: bool | None, fresh: bool, say: Say) -> bool:

@@ -16,7 +16,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.demo.build import build_demo
 from gremba.demo.cast import CAST, OFFICES, PASSWORD
 from gremba.launch.cluster import SERVING_ROLE, Cluster, ClusterProblem, private_cluster
-from gremba.launch.databases import NotServed, prepare_at
+from gremba.launch.databases import NotServed, check_room, prepare_at
 from gremba.launch.leftovers import end_leftovers, note_processes
 from gremba.launch.options import Options, WrongOption, check_port
 from gremba.launch.workers import serve_workers
@@ -123,6 +123,7 @@ def _serve(
         url: the same database, as the role that serves it.
     """
     owner = connect(owner_url)
+    check_room(owner, options.workers)
     with connected(owner):
         if is_demo:
             resume_campus_clock(owner)

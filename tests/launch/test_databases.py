@@ -10,7 +10,7 @@ import psycopg
 
 from gremba.demo import build
 from gremba.launch.cluster import SERVING_ROLE
-from gremba.launch.databases import NotServed, Step, prepare_at, step_for
+from gremba.launch.databases import NotServed, Step, check_room, prepare_at, step_for
 from gremba.store.database import connect, connected, rows, run
 from gremba.store.installation import Installation, Kind, look_at
 from tests.support.servers import as_served, cluster, new_database
@@ -128,6 +128,15 @@ class OnRealOnes(unittest.TestCase):
         with self.assertRaises(ValueError):
             build.build_demo(database, _silent)
         self.assertEqual(self.sql("SELECT count(*) FROM persons"), [(1,)])
+
+
+class Room(unittest.TestCase):
+    def test_a_server_that_would_find_no_connections_does_not_begin(self) -> None:
+        database = connect(new_database())
+        self.addCleanup(database.close_all)
+        check_room(database, 2)
+        with self.assertRaisesRegex(NotServed, "fewer --workers"):
+            check_room(database, 32)
 
 
 class Rights(unittest.TestCase):
