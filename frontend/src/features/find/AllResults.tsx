@@ -2,7 +2,8 @@ import { useQueries } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useLayoutEffect, useRef, useState } from "react";
 import { PAGE, searchQuery } from "../../api/queries";
-import { type Line, ResultLine, type ResultsProps } from "./Results";
+import { type Line, ResultLine } from "./ResultLine";
+import type { ResultsProps } from "./resultsProps";
 
 /** All results, of which only the lines in sight are drawn, and read when they come into it. */
 export function AllResults({ term, search, first, stars, scroller }: ResultsProps) {

@@ -8,7 +8,7 @@ import { ProblemNotice } from "../../ui/Notice";
 import { shortMoment } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
-import { CHIP } from "./TopBar";
+import { CHIP } from "./chip";
 
 /** The campus time; in the demo it opens the panel that moves it. */
 export function ClockChip({ session }: { session: SignedIn }) {

@@ -6,14 +6,12 @@ import { Dropdown } from "../../ui/Dropdown";
 import type { SignedIn } from "../session/useSignedIn";
 import { News } from "../waitlists/News";
 import { ClockChip } from "./ClockChip";
+import { CHIP } from "./chip";
 import { SignOut } from "./SignOut";
 import { usePlace } from "./usePlace";
 import { WindowState } from "./WindowState";
 
 type Props = { session: SignedIn; window?: Schemas["WindowView"] | undefined };
-
-export const CHIP =
-  "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap max-sm:px-1.5 max-sm:text-small";
 
 // Not needed for the first view.
 const SessionsSheet = lazy(async () => ({

@@ -5,7 +5,7 @@ import { cartQuery, clearanceQuery } from "../../api/queries";
 import { countdown, dayAndTime } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
-import { CHIP } from "./TopBar";
+import { CHIP } from "./chip";
 import { usePlace } from "./usePlace";
 
 type Props = { session: SignedIn; window: Schemas["WindowView"] | undefined };

@@ -1,0 +1,12 @@
+import type { RefObject } from "react";
+import type { Schemas } from "../../api/client";
+import type { Search } from "../../api/queries";
+
+/** What drawing results takes, the first lines or all. */
+export type ResultsProps = {
+  term: string;
+  search: Search;
+  first: Schemas["SearchView"];
+  stars: Set<string>;
+  scroller: RefObject<HTMLElement | null>;
+};
