@@ -29,6 +29,14 @@ class _Entry(Generic[Job, Answer]):
     loop: asyncio.AbstractEventLoop
 
 
+class _Queue(Generic[Job, Answer]):
+    """Jobs in order of arrival, and the threads that wait for one."""
+
+    def __init__(self, lock: threading.Lock) -> None:
+        self.entries: deque[_Entry[Job, Answer]] = deque()
+        self.changed = threading.Condition(lock)
+
+
 class Lane(Generic[Job, Answer]):
     """A queue with its worker threads.
 
@@ -67,11 +75,11 @@ class Lane(Generic[Job, Answer]):
         self._slow = slow
         self._most_of_one = most_of_one
         self._count = 0
-        self._queue: deque[_Entry[Job, Answer]] = deque()
-        self._slow_queue: deque[_Entry[Job, Answer]] = deque()
+        self._lock = threading.Lock()
+        self._queue = _Queue[Job, Answer](self._lock)
+        self._slow_queue = _Queue[Job, Answer](self._lock)
         # Keys that are queued or at work, each with those of its jobs that come after.
         self._behind: dict[Hashable, deque[_Entry[Job, Answer]]] = {}
-        self._changed = threading.Condition()
         self._ending = False
         self._threads = [
             threading.Thread(
@@ -98,7 +106,7 @@ class Lane(Generic[Job, Answer]):
         loop = asyncio.get_running_loop()
         entry: _Entry[Job, Answer] = _Entry(job, loop.create_future(), loop)
         key = self._key(job)
-        with self._changed:
+        with self._lock:
             if self._count >= self._longest or self._ending:
                 raise _too_many()
             behind = self._behind.get(key)
@@ -114,22 +122,24 @@ class Lane(Generic[Job, Answer]):
 
     def _enter(self, entry: _Entry[Job, Answer]) -> None:
         is_slow = self._slow is not None and self._slow(entry.job)
-        (self._slow_queue if is_slow else self._queue).append(entry)
-        # With two queues the one thread that is woken might be the one that has nothing to do.
-        if self._slow is None:
-            self._changed.notify()
-        else:
-            self._changed.notify_all()
+        queue = self._slow_queue if is_slow else self._queue
+        queue.entries.append(entry)
+        # Only one who waits for this queue: to wake a thread for nothing costs a turn of all others.
+        queue.changed.notify()
+
+    def _wake_all(self) -> None:
+        for queue in (self._queue, self._slow_queue):
+            queue.changed.notify_all()
 
     def stop(self) -> None:
         """Finish what is queued and end the threads."""
-        with self._changed:
+        with self._lock:
             self._ending = True
-            self._changed.notify_all()
+            self._wake_all()
         for thread in self._threads:
             thread.join(timeout=10)
 
-    def _run(self, queue: deque[_Entry[Job, Answer]], most: int, lull: float) -> None:
+    def _run(self, queue: _Queue[Job, Answer], most: int, lull: float) -> None:
         in_a_rush = False
         while True:
             self._gather(queue, most, lull if in_a_rush else 0.0)
@@ -138,7 +148,7 @@ class Lane(Generic[Job, Answer]):
                 return
             in_a_rush = len(batch) > 1
             answers = self._work([entry.job for entry in batch])
-            with self._changed:
+            with self._lock:
                 self._count -= len(batch)
                 for entry in batch:
                     self._let_next(self._key(entry.job))
@@ -151,16 +161,16 @@ class Lane(Generic[Job, Answer]):
         else:
             del self._behind[key]
             if self._ending:
-                self._changed.notify_all()
+                self._wake_all()
 
-    def _gather(self, queue: deque[_Entry[Job, Answer]], most: int, lull: float) -> None:
+    def _gather(self, queue: _Queue[Job, Answer], most: int, lull: float) -> None:
         """Wait for a job, then as long as more keep coming, but not for long."""
-        with self._changed:
-            while not queue and not self._is_over:
-                self._changed.wait()
+        with self._lock:
+            while not queue.entries and not self._is_over:
+                queue.changed.wait()
         seen = 0
         for _ in range(_MOST_LULLS):
-            many = len(queue)
+            many = len(queue.entries)
             if not lull or self._ending or many == seen or many >= most:
                 return
             seen = many
@@ -171,11 +181,11 @@ class Lane(Generic[Job, Answer]):
         """Whether nothing more can come: jobs at work may still let others in behind them."""
         return self._ending and not self._behind
 
-    def _take(self, queue: deque[_Entry[Job, Answer]], most: int) -> list[_Entry[Job, Answer]]:
-        with self._changed:
-            while not queue and not self._is_over:
-                self._changed.wait()
-            return [queue.popleft() for _ in range(min(most, len(queue)))]
+    def _take(self, queue: _Queue[Job, Answer], most: int) -> list[_Entry[Job, Answer]]:
+        with self._lock:
+            while not queue.entries and not self._is_over:
+                queue.changed.wait()
+            return [queue.entries.popleft() for _ in range(min(most, len(queue.entries)))]
 
 
 def _give(batch: Sequence[_Entry[Job, Answer]], answers: Sequence[Answer]) -> None:
