@@ -28,8 +28,8 @@ _TOLD = re.compile(rb'"(\d{5})":\{"limit":(\d+)')
 async def main(port: int, file: Path, mark: str, many: int) -> None:
     """Open so many pages and listen until the input ends."""
     lines = file.read_text().splitlines()[-many:]
-    # By the limit of the section that all have in sight: how many were told of it, and when the last.
-    told: dict[int, tuple[int, float]] = {}
+    # By the limit of the section that all have in sight: when each page was told of it first.
+    told: dict[int, dict[int, float]] = {}
     sizes = [0, 0]
     pages = [
         asyncio.create_task(_listen(port, line.split("\t")[1], mark, told, sizes, n))
@@ -41,11 +41,12 @@ async def main(port: int, file: Path, mark: str, many: int) -> None:
     await asyncio.get_running_loop().run_in_executor(None, sys.stdin.readline)
     for page in pages:
         page.cancel()
-    print(json.dumps({"told": told, "messages": sizes[1]}), flush=True)
+    last = {limit: (len(pages), max(pages.values())) for limit, pages in told.items()}
+    print(json.dumps({"told": last, "messages": sizes[1]}), flush=True)
 
 
 async def _listen(
-    port: int, cookie: str, mark: str, told: dict[int, tuple[int, float]], sizes: list[int], seed: int
+    port: int, cookie: str, mark: str, told: dict[int, dict[int, float]], sizes: list[int], seed: int
 ) -> None:
     rng = random.Random(seed)
     numbers = sorted({mark, *(f"{20_000 + rng.randrange(SECTIONS)}" for _ in range(IN_SIGHT))})
@@ -61,8 +62,7 @@ async def _listen(
         if mark.encode() in piece:
             for number, limit in _TOLD.findall(piece):
                 if number.decode() == mark:
-                    before = told.get(int(limit), (0, 0.0))
-                    told[int(limit)] = (before[0] + 1, time.time())
+                    told.setdefault(int(limit), {}).setdefault(seed, time.time())
 
 
 if __name__ == "__main__":

@@ -55,7 +55,7 @@ class Envelope:
         scope = {**scope, "method": "GET"} if is_head else scope
         state = scope.setdefault("state", {})
         request_id = state["request_id"] = secrets.token_hex(8)
-        structlog.contextvars.clear_contextvars()
+        # Each request is a task of its own, so nothing of another's is bound.
         structlog.contextvars.bind_contextvars(request=request_id)
         is_api = scope["path"].startswith("/api/")
         status = 0
