@@ -83,6 +83,10 @@ class Record(threading.Thread):
         except Unavailable as problem:
             log.warning("nothing could be purged", problem=str(problem).strip())
             return
+        except Exception:
+            # What is to be put on record goes on being.
+            log.exception("nothing could be purged")
+            return
         if gone:
             log.info("purged by age", **gone)
 

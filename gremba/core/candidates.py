@@ -191,9 +191,8 @@ def _has_surely_none(
     figures = situation.seats.get(section.pool)
     if figures is None or figures.left:
         return False
-    # A seat of the same pool may be given up in the same request, in the section's own or another.
-    by_id = {h.section.reference_number: h.section.pool for h in situation.held}
-    return section.pool not in by_id.values()
+    # A seat of the same pool may be given up in the same request: cross-listed sections share one.
+    return all(held.section.pool != section.pool for held in situation.held)
 
 
 def _with(

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from enum import StrEnum
 
+import peewee
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.demo.build import build_demo
-from gremba.store.database import connect, connected, rows
+from gremba.store.database import connect, connected, rows, run
 from gremba.store.installation import Installation, Kind, look_at, migrate
 
 Say = Callable[[str], None]
@@ -141,9 +142,31 @@ def check_room(database: PooledPostgresqlDatabase, workers: int) -> None:
 
 
 def prepare_at(url: str, *, demo: bool | None, fresh: bool, say: Say) -> bool:
-    """The same for an address."""
+    """The same for an address. Of two that begin at once the second waits, and finds what the first
+    has made."""
+    database, gate = connect(url), connect(url, most_connections=1)
+    try:
+        with connected(gate):
+            run(gate, "SELECT pg_advisory_lock(%s)", (_PREPARING,))
+            return prepare(database, demo=demo, fresh=fresh, say=say)
+    except peewee.ProgrammingError as problem:
+        raise NotServed(
+            f"The database does not let this role do what is needed ({str(problem).splitlines()[0]}). "
+            "Name the role that owns it, or an empty database in which the role may make tables."
+        ) from None
+    finally:
+        database.close_all()
+        gate.close_all()
+
+
+_PREPARING = 0x70726570
+
+
+def holds_demo(url: str) -> bool:
+    """Whether a database is marked as demo."""
     database = connect(url)
     try:
-        return prepare(database, demo=demo, fresh=fresh, say=say)
+        with connected(database):
+            return look_at(database).is_demo
     finally:
         database.close_all()

@@ -16,7 +16,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.demo.build import build_demo
 from gremba.demo.cast import CAST, OFFICES, PASSWORD
 from gremba.launch.cluster import SERVING_ROLE, Cluster, ClusterProblem, private_cluster
-from gremba.launch.databases import NotServed, check_room, prepare_at
+from gremba.launch.databases import NotServed, check_room, holds_demo, prepare_at
 from gremba.launch.leftovers import end_leftovers, note_processes
 from gremba.launch.options import Options, WrongOption, check_port
 from gremba.launch.workers import serve_workers
@@ -99,7 +99,13 @@ def _prepare_private(cluster: Cluster, options: Options, say: Say) -> bool:
     """
     wants_demo = options.demo is not False
     name = DEMO if wants_demo else PLAIN
-    if wants_demo and (options.fresh or DEMO not in cluster.databases()):
+    there = DEMO in cluster.databases()
+    if wants_demo and there and options.fresh and not holds_demo(cluster.url(DEMO)):
+        raise NotServed(
+            f"The database {DEMO} of the private cluster is not marked as demo, so it is not made anew. "
+            "Nothing was done to it."
+        )
+    if wants_demo and (options.fresh or not there):
         cluster.create(MAKING, anew=True)
         database = connect(cluster.url(MAKING))
         build_demo(database, say)

@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.store.database import run
 
 
 class Act(StrEnum):
@@ -75,20 +75,29 @@ KEPT = {
 }
 """How long what is about access is kept, by the moment in a column; nothing else ever goes."""
 
-_AT_ONCE = 5_000
+AT_ONCE = 5_000
+"""Rows that one statement takes away, so that none holds locks for long."""
+
+MOST_PURGED = 1_000_000
+"""Rows of a table at the most in one go: more than a flood of attempts leaves in an hour."""
 
 
 def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
-    """Take away what is older than it is kept, a few thousand rows of each at a time; gives how
-    many of each went."""
+    """Take away what is older than it is kept, a few thousand rows at a time; gives how many of each
+    went."""
     gone = {}
     for table, (column, kept) in KEPT.items():
-        found = rows(
-            database,
-            f"WITH gone AS (DELETE FROM {table} WHERE ctid IN (SELECT ctid FROM {table} "
-            f"WHERE {column} < %s LIMIT {_AT_ONCE}) RETURNING 1) SELECT count(*) FROM gone",
-            (now - kept,),
-        )
-        if found[0][0]:
-            gone[table] = int(found[0][0])
+        many = 0
+        while many < MOST_PURGED:
+            last = run(
+                database,
+                f"DELETE FROM {table} WHERE ctid IN (SELECT ctid FROM {table} "
+                f"WHERE {column} < %s LIMIT {AT_ONCE})",
+                (now - kept,),
+            )
+            many += last
+            if last < AT_ONCE:
+                break
+        if many:
+            gone[table] = many
     return gone

@@ -137,10 +137,6 @@ class SessionCache:
             self._look_up, key=lambda digest: digest, lull=lull, name="sessions"
         )
 
-    def knows(self, token: str) -> bool:
-        """Whether a token's session was found good lately."""
-        return token_digest(token) in self._known
-
     async def find(self, digest: bytes) -> Session | None:
         """The session of that digest; None if there is none or it is over.
 

@@ -13,6 +13,7 @@ from starlette.types import ASGIApp
 
 from gremba.logs import set_up_logs
 from gremba.settings import Settings
+from gremba.standins.sign_in import token_digest
 from gremba.web import frontend, problems
 from gremba.web.access import guard
 from gremba.web.compression import Compression
@@ -63,11 +64,11 @@ def around(app: FastAPI, settings: Settings) -> ASGIApp:
     machinery."""
     cookie = session_cookie(settings.secure_cookies)
 
-    def knows(token: str) -> bool:
-        services = getattr(app.state, "services", None)
-        return services is not None and services.sessions.knows(token)
+    async def is_open(token: str) -> bool:
+        # What is found here is at hand when the request is let through.
+        return await app.state.services.sessions.find(token_digest(token)) is not None
 
-    return Envelope(app, Compression(Turns(ShortWay(app), cookie, knows)), settings.names)
+    return Envelope(app, Compression(Turns(ShortWay(app), cookie, is_open)), settings.names)
 
 
 def build_app(settings: Settings) -> FastAPI:

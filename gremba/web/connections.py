@@ -24,12 +24,12 @@ MOST_HEAD = 64 * 1024
 MOST = 12_000
 """Connections of a process. Each open page has one for its stream."""
 
-MOST_OF_ADDRESS = 4_000
-"""Connections from one address, which a whole campus may share. Those of a trusted proxy are not
-counted: it carries everybody."""
+MOST_OF_ADDRESS = 8_000
+"""Connections from one address, which a whole campus may share; there is room beside it. Those of a
+trusted proxy are not counted: it carries everybody."""
 
 SLOW_READER = 60.0
-"""Seconds that somebody may leave an answer unread."""
+"""Seconds in which somebody must have read something of an answer."""
 
 
 class PatientButNotForEver(HttpToolsProtocol):
@@ -102,7 +102,7 @@ class PatientButNotForEver(HttpToolsProtocol):
     def pause_writing(self) -> None:
         """Whoever asked does not read what was written."""
         super().pause_writing()
-        self._unread = self.loop.call_later(SLOW_READER, self._give_up)
+        self._watch_reading()
 
     def resume_writing(self) -> None:
         """They read again."""
@@ -110,6 +110,15 @@ class PatientButNotForEver(HttpToolsProtocol):
         if self._unread is not None:
             self._unread.cancel()
             self._unread = None
+
+    def _watch_reading(self, before: int | None = None) -> None:
+        """See now and then that less is left to be read: whoever reads, however slowly, is not cut off."""
+        transport: Any = self.transport
+        left = transport.get_write_buffer_size()
+        if before is not None and left >= before:
+            self._give_up()
+            return
+        self._unread = self.loop.call_later(SLOW_READER, self._watch_reading, left)
 
     def _tell_at_most_once_a_second(self, own: int) -> None:
         now = self.loop.time()

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import asyncio
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Receive, Scope, Send
@@ -32,14 +32,16 @@ class Turns:
     """Lets requests to the API through in turn (ASGI). Streams are no work and are not counted.
 
     Args:
-        knows: whether a session's token is one that was found good here lately. Any other counts for
+        is_open: whether there is a session of that token. Where there is none the request counts for
             the address that it comes from: tokens made up would be visitors without end.
     """
 
-    def __init__(self, app: ASGIApp, cookie: Cookie, knows: Callable[[str], bool]) -> None:
+    def __init__(
+        self, app: ASGIApp, cookie: Cookie, is_open: Callable[[str], Awaitable[bool]]
+    ) -> None:
         self._app = app
         self._cookie = cookie
-        self._knows = knows
+        self._is_open = is_open
         self._at_work: dict[str, int] = {}
         self._waiting: dict[str, deque[asyncio.Future[None]]] = {}
 
@@ -54,9 +56,13 @@ class Turns:
             return
         connection = HTTPConnection(scope)
         token = self._cookie.read(connection)
-        is_known = bool(token) and self._knows(token)
-        visitor = f"session {token}" if is_known else f"address {address_of(connection)}"
-        if not await self._begin(visitor, OF_SESSION if is_known else OF_ADDRESS):
+        try:
+            is_signed_in = bool(token) and await self._is_open(token)
+        except Problem as problem:
+            await respond(problem)(scope, receive, send)
+            return
+        visitor = f"session {token}" if is_signed_in else f"address {address_of(connection)}"
+        if not await self._begin(visitor, OF_SESSION if is_signed_in else OF_ADDRESS):
             await respond(_too_many())(scope, receive, send)
             return
         try:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from unittest import mock
 
 import psycopg
 
 from gremba.demo import build
+from gremba.launch import databases
 from gremba.launch.cluster import SERVING_ROLE
 from gremba.launch.databases import NotServed, Step, check_room, prepare_at, step_for
 from gremba.store.database import connect, connected, rows, run
@@ -130,6 +132,25 @@ class OnRealOnes(unittest.TestCase):
         self.assertEqual(self.sql("SELECT count(*) FROM persons"), [(1,)])
 
 
+class AtOnce(unittest.TestCase):
+    def test_of_two_that_begin_at_once_the_second_finds_what_the_first_has_made(self) -> None:
+        cluster().create("test_given_at_once", anew=True)
+        self.addCleanup(cluster().drop, "test_given_at_once")
+        url = cluster().url("test_given_at_once")
+        made: list[str] = []
+
+        def fill(database: Any, say: Any) -> None:
+            made.append("filled")
+            build.migrate(database)
+            with connected(database):
+                build.mark_as_demo(database, is_complete=True)
+
+        with mock.patch.object(databases, "build_demo", fill), ThreadPoolExecutor(2) as pool:
+            asked = [pool.submit(prepare_at, url, demo=True, fresh=False, say=_silent) for _ in range(2)]
+            self.assertEqual([a.result(timeout=120) for a in asked], [True, True])
+        self.assertEqual(made, ["filled"])
+
+
 class Room(unittest.TestCase):
     def test_a_server_that_would_find_no_connections_does_not_begin(self) -> None:
         database = connect(new_database())
@@ -141,6 +162,15 @@ class Room(unittest.TestCase):
 
 class Rights(unittest.TestCase):
     """The role that the application has reads and writes rows, and no more."""
+
+    def test_it_can_serve_what_is_up_to_date(self) -> None:
+        self.assertFalse(prepare_at(as_served(new_database()), demo=None, fresh=False, say=_silent))
+
+    def test_where_it_may_not_make_tables_it_is_told_so(self) -> None:
+        cluster().create("test_given_no_rights", anew=True)
+        self.addCleanup(cluster().drop, "test_given_no_rights")
+        with self.assertRaisesRegex(NotServed, "permission denied.*Name the role that owns it"):
+            prepare_at(as_served(cluster().url("test_given_no_rights")), demo=False, fresh=False, say=_silent)
 
     def test_what_the_application_cannot_do(self) -> None:
         served = connect(as_served(new_database()))

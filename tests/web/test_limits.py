@@ -1,122 +1,20 @@
-"""Queues and limits by themselves: whose turn it is, and where there is an end."""
+"""Limits by themselves: whose turn it is, and where there is an end."""
 
 from __future__ import annotations
 
 import asyncio
-import threading
 import unittest
 from collections import Counter
-from collections.abc import Sequence
 from unittest import mock
 
 from hypothesis import given
 from hypothesis import strategies as st
 from starlette.requests import HTTPConnection
 
-from gremba.actions.lane import Lane
-from gremba.actions.problem import Problem
 from gremba.web import limits
 from gremba.web.cookies import session_cookie
 from gremba.web.limits import RateLimit, Slots, address_of
 from gremba.web.turns import OF_ADDRESS, OF_SESSION, WAITING, Turns
-
-
-class Order(unittest.TestCase):
-    """Of a lane, whose jobs are (whose, number)."""
-
-    def run_lane(self, jobs: Sequence[tuple[str, int]], **options: object) -> list[list[tuple[str, int]]]:
-        """Queue these while the first batch is held, then let go; gives the batches."""
-        batches: list[list[tuple[str, int]]] = []
-        go = threading.Event()
-
-        def work(batch: Sequence[tuple[str, int]]) -> list[int]:
-            go.wait(30)
-            batches.append(list(batch))
-            return [number for _, number in batch]
-
-        async def all_of_them() -> list[object]:
-            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], most=4, **options)  # type: ignore[arg-type]
-            first = asyncio.ensure_future(lane.put(("first", 0)))
-            await asyncio.sleep(0.05)
-            rest = [asyncio.ensure_future(lane.put(job)) for job in jobs]
-            await asyncio.sleep(0)
-            go.set()
-            answers = await asyncio.gather(first, *rest, return_exceptions=True)
-            lane.stop()
-            return answers
-
-        self.answers = asyncio.run(all_of_them())
-        return batches[1:]
-
-    def test_whoever_sends_many_waits_for_their_own_and_others_come_between(self) -> None:
-        batches = self.run_lane([("greedy", n) for n in range(5)] + [("other", 9), ("third", 8)])
-        order = [job for batch in batches for job in batch]
-        self.assertLess(order.index(("other", 9)), order.index(("greedy", 1)))
-        self.assertLess(order.index(("third", 8)), order.index(("greedy", 1)))
-        self.assertEqual([n for who, n in order if who == "greedy"], list(range(5)))
-
-    @given(st.lists(st.tuples(st.sampled_from("abc"), st.integers(0, 99)), max_size=30))
-    def test_each_once_in_order_and_never_two_of_one_at_a_time(self, jobs: list[tuple[str, int]]) -> None:
-        batches = self.run_lane(jobs)
-        done = [job for batch in batches for job in batch]
-        self.assertEqual(Counter(done), Counter(jobs))
-        self.assertEqual(self.answers[1:], [n for _, n in jobs])
-        for who in "abc":
-            self.assertEqual([j for j in done if j[0] == who], [j for j in jobs if j[0] == who])
-        for batch in batches:
-            self.assertEqual(len({who for who, _ in batch}), len(batch))
-
-    def test_there_is_an_end_to_what_one_may_queue(self) -> None:
-        self.run_lane([("greedy", n) for n in range(6)] + [("other", 9)], most_of_one=2)
-        refused = [a for a in self.answers if isinstance(a, Problem)]
-        self.assertEqual([(p.slug, p.status) for p in refused], [("too-many-yours", 429)] * 3)
-        self.assertEqual(self.answers[-1], 9)
-
-    def test_what_is_queued_when_it_ends_is_still_done(self) -> None:
-        go, done = threading.Event(), []
-
-        def work(batch: Sequence[tuple[str, int]]) -> list[int]:
-            go.wait(30)
-            done.extend(batch)
-            return [number for _, number in batch]
-
-        async def all_of_them() -> list[int]:
-            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], threads=2)
-            asked = [asyncio.ensure_future(lane.put(("one", n))) for n in range(4)]
-            await asyncio.sleep(0)
-            ending = threading.Thread(target=lane.stop)
-            ending.start()
-            go.set()
-            answers = await asyncio.gather(*asked)
-            await asyncio.get_running_loop().run_in_executor(None, ending.join)
-            self.assertFalse(any(thread.is_alive() for thread in lane._threads))
-            with self.assertRaises(Problem):
-                await lane.put(("late", 1))
-            return answers
-
-        self.assertEqual(asyncio.run(all_of_them()), [0, 1, 2, 3])
-        self.assertEqual(done, [("one", n) for n in range(4)])
-
-    def test_slow_ones_hold_nobody_up_and_still_keep_their_own_order(self) -> None:
-        held, done = threading.Event(), []
-
-        def work(batch: Sequence[tuple[str, int]]) -> list[int]:
-            if batch[0][0] == "slow":
-                held.wait(30)
-            done.extend(batch)
-            return [number for _, number in batch]
-
-        async def all_of_them() -> None:
-            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], slow=lambda job: job[0] == "slow")
-            slow = [asyncio.ensure_future(lane.put(("slow", n))) for n in range(2)]
-            for n in range(20):
-                self.assertEqual(await asyncio.wait_for(lane.put((f"quick{n}", n)), 30), n)
-            held.set()
-            self.assertEqual(await asyncio.gather(*slow), [0, 1])
-            lane.stop()
-
-        asyncio.run(all_of_them())
-        self.assertEqual([n for who, n in done if who == "slow"], [0, 1])
 
 
 class Rates(unittest.TestCase):
@@ -179,6 +77,10 @@ class InTurn(unittest.TestCase):
         self.most: Counter[str] = Counter()
         self.statuses: Counter[int] = Counter()
 
+    async def is_open(self, token: str) -> bool:
+        """Whether somebody has that session."""
+        return token in self.known
+
     async def app(self, scope: dict[str, object], receive: object, send: object) -> None:
         """Works for a moment."""
         who = str(scope["headers"])
@@ -203,7 +105,7 @@ class InTurn(unittest.TestCase):
 
     def test_so_many_at_a_time_and_all_are_answered_up_to_an_end(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
             many = OF_SESSION + WAITING + 7
             await asyncio.gather(*[self.ask(turns, "greedy") for _ in range(many)],
                                  *[self.ask(turns, "other") for _ in range(3)])  # fmt: skip
@@ -215,7 +117,7 @@ class InTurn(unittest.TestCase):
 
     def test_whoever_gives_up_while_waiting_leaves_no_turn_behind(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
             asked = [self.ask(turns, "one") for _ in range(40)]
             await asyncio.sleep(0)
             for task in asked[OF_SESSION::2]:
@@ -228,7 +130,7 @@ class InTurn(unittest.TestCase):
 
     def test_tokens_that_are_made_up_are_one_visitor(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
             asked = [self.ask(turns, f"made-up-{n}") for n in range(OF_ADDRESS + WAITING + 9)]
             await asyncio.gather(*asked)
 
@@ -237,7 +139,7 @@ class InTurn(unittest.TestCase):
 
     def test_streams_take_no_turn(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.known.__contains__)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
             await asyncio.gather(*[self.ask(turns, "one", "/api/terms/x/stream") for _ in range(20)])
 
         asyncio.run(go())

@@ -1,0 +1,105 @@
+"""What is kept and spread so that thousands of pages can be told: the same as without."""
+
+from __future__ import annotations
+
+import asyncio
+import unittest
+from dataclasses import replace
+from datetime import date
+from types import SimpleNamespace
+from typing import Any
+from unittest import mock
+
+import orjson
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gremba.core.situation import ReservedPart, SeatFigures
+from gremba.web import live as module
+from gremba.web.live import MANY, Live
+from gremba.web.routes.stream import _seats
+from gremba.web.views import seats_data
+from tests.support.world import World
+
+DAYS = (date(2027, 4, 19), date(2027, 8, 1))
+
+
+def _world() -> World:
+    world = World()
+    for n in range(4):
+        world.section(f"3000{n}", f"LAND {n}10", pool=1 + n // 2)
+    return world
+
+
+class SaidOnce(unittest.TestCase):
+    @given(st.lists(st.tuples(st.integers(1, 2), st.integers(0, 9), st.booleans(), st.sampled_from(DAYS),
+                              st.booleans()), max_size=25))  # fmt: skip
+    def test_what_was_put_into_words_once_is_what_would_be_said_now(
+        self, steps: list[tuple[int, int, bool, date, bool]]
+    ) -> None:
+        """However figures, days and the catalogue change: cross-listed sections, kept seats that are
+        released, a catalogue read anew."""
+        world = _world()
+        term = world.catalogue()
+        seats: dict[int, SeatFigures] = {1: SeatFigures(9, 0), 2: SeatFigures(9, 0)}
+        services: Any = SimpleNamespace(finder=SimpleNamespace(seats=seats), seats_told={})
+        numbers = sorted(world.sections)
+        for pool, taken, kept, today, read_anew in steps:
+            parts = (ReservedPart(1, "program", "Bees", 2, release_on=DAYS[1]),) if kept else ()
+            seats = {**seats, pool: replace(seats[pool], taken=taken, parts=parts)}
+            services.finder.seats = seats
+            if read_anew:
+                waiting = {n: replace(s, waitlist_limit=taken) for n, s in world.sections.items()}
+                world.sections = waiting
+                term = world.catalogue()
+            said = orjson.loads(_seats(services, term, numbers, today))
+            now = {n: seats_data(term.by_number[n], seats, today) for n in numbers}
+            self.assertEqual(said, now)
+
+
+class OneAfterAnother(unittest.TestCase):
+    def follow(self, pages: int, changes: int) -> list[list[str]]:
+        """So many pages, of which each shows two sections; gives what each was told of after the first
+        look, when the seats of one pool changed so often while they were being told."""
+        term = _world().catalogue()
+        told: list[list[str]] = [[] for _ in range(pages)]
+
+        async def go() -> None:
+            live = Live()
+            live.begin(asyncio.get_running_loop())
+            ready = 0
+
+            async def page(n: int) -> None:
+                nonlocal ready
+                first = True
+                async for news in live.follow(term, ["30000", "30002"]):
+                    if news is None:
+                        continue
+                    if first:
+                        first, ready = False, ready + 1
+                        self.assertEqual(sorted(news.seats), ["30000", "30002"])
+                    else:
+                        told[n].append(",".join(news.seats))
+
+            tasks = [asyncio.ensure_future(page(n)) for n in range(pages)]
+            async with asyncio.timeout(60):
+                while ready < pages:
+                    await asyncio.sleep(0.01)
+                for _ in range(changes):
+                    live.seats_changed({1: SeatFigures(1, 0)})
+                    await asyncio.sleep(0.05)
+                while not all(told):
+                    await asyncio.sleep(0.01)
+            live.end()
+            await asyncio.gather(*tasks)
+            self.assertEqual((live.pages, live._by_pool, live._by_row), (0, {}, {}))
+
+        asyncio.run(go())
+        return told
+
+    def test_all_are_told_few_or_many_and_nobody_of_what_they_do_not_show(self) -> None:
+        quickly = mock.patch.multiple(module, SPREAD=0.2, PAUSE_OF_MANY=0.05, PAUSE=0.05)
+        for pages in (1, MANY, MANY + 150):
+            with self.subTest(pages=pages), quickly:
+                for said in self.follow(pages, changes=4):
+                    self.assertEqual(set(said), {"30000"})
