@@ -117,7 +117,9 @@ class Live:
             self._in_turn.append(page)
             if not self._is_pacing:
                 self._is_pacing = True
-                self._wake_some()
+                # Not at once: the others whose turn it is are still being gathered.
+                assert self._loop is not None
+                self._loop.call_soon(self._wake_some)
 
     def _wake_some(self) -> None:
         """Wake a handful of those whose turn it is, and the next ones a moment later."""

@@ -103,3 +103,56 @@ class OneAfterAnother(unittest.TestCase):
             with self.subTest(pages=pages), quickly:
                 for said in self.follow(pages, changes=4):
                     self.assertEqual(set(said), {"30000"})
+
+    def test_many_are_not_told_in_the_same_moment(self) -> None:
+        term = _world().catalogue()
+
+        async def go() -> None:
+            live = Live()
+            live.begin(asyncio.get_running_loop())
+            following = [live.follow(term, ["30000"]) for _ in range(MANY + 150)]
+            for page in following:
+                await anext(page)
+            live.seats_changed({1: SeatFigures(1, 0)})
+            for _ in range(5):
+                await asyncio.sleep(0)
+            woken = sum(page.wake.is_set() for page in live._open)
+            self.assertTrue(0 < woken <= 10, woken)
+            async with asyncio.timeout(60):
+                while not all(page.wake.is_set() for page in live._open):
+                    await asyncio.sleep(0.01)
+            for page in following:
+                await page.aclose()
+
+        with mock.patch.multiple(module, SPREAD=2.0, STEP=0.01):
+            asyncio.run(go())
+
+    def test_what_is_about_a_term_a_session_or_the_clock_is_told_to_its_pages(self) -> None:
+        here, there = _world(), _world()
+        terms = [here.catalogue(), replace(there.catalogue(), code="another")]
+
+        async def go() -> list[list[str]]:
+            live = Live()
+            live.begin(asyncio.get_running_loop())
+            following = [live.follow(term, [], row, session) for term, row, session in (
+                (terms[0], 7, b"a"), (terms[0], 8, b"b"), (terms[1], 7, b"b"))]  # fmt: skip
+            for page in following:
+                await anext(page)
+            told = []
+            for tell in (
+                lambda: live.term_changed("another"), lambda: live.students_changed("cart 7 99"),
+                live.clock_moved, lambda: live.session_ended(b"b".hex()),
+            ):  # fmt: skip
+                tell()
+                for _ in range(3):
+                    await asyncio.sleep(0)
+                told.append([",".join(sorted(p.changed)) for p in sorted(
+                    live._open, key=lambda p: (p.term.code == "another", p.session))])  # fmt: skip
+                for page in live._open:
+                    page.changed.clear()
+            for page in following:
+                await page.aclose()
+            return told
+
+        self.assertEqual(asyncio.run(go()), [
+            ["", "", "term"], ["cart", "", "cart"], ["clock"] * 3, ["", "signed out", "signed out"]])  # fmt: skip
