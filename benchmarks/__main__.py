@@ -228,7 +228,7 @@ def _measure_crowd(console: Console, cluster: Cluster, workers: int) -> Crowd:
         return process.pid
 
     def load(requests: Path) -> tuple[float, float]:
-        found = generate_load(port, requests, 2)
+        found = generate_load(port, requests, 6)
         return found.rate, found.p99
 
     try:

@@ -22,8 +22,8 @@ from benchmarks.college import TERM, fill
 from gremba.store.database import connect, connected, run
 
 PAGES = 2_000
-TURNS = 4
-EACH = 2_000
+TURNS = 9
+EACH = 4_000
 """Sendings of a turn."""
 
 OTHERS = 300

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections import deque
+from collections import OrderedDict
 from collections.abc import AsyncIterator, Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from math import ceil
@@ -21,15 +21,19 @@ PAUSE = 0.5
 """Seconds between two messages to one page, at least."""
 
 MANY = 200
-"""So many pages may be told in the same moment. Where more are open they are told one after another:
-sendings come in between."""
+"""So many pages may be told in the same moment. Where more are open their seats are told one after
+another: sendings come in between."""
 
-SPREAD, STEP = 1.0, 0.02
-"""Seconds in which all of them are told, and from one handful to the next."""
+ROUND, STEP = 1.15, 0.02
+"""Seconds in which each of many has its turn once, and from one handful to the next. With what the seat
+board gathers everybody is told within two seconds."""
 
-PAUSE_OF_MANY = 1.4
-"""Seconds between two messages to one of many. What the seat board gathers (0.8) and waiting for one's
-turn run meanwhile, so that everybody is told within two seconds."""
+CATCH_UP = 5
+"""Handfuls at most in one step, where steps came late."""
+
+PING = 15.0
+"""Seconds in which a page is told something, be it only that somebody is still here: that is how it is
+found out whether anybody listens."""
 
 SIGNED_OUT = "signed out"
 CLOCK = "clock"
@@ -53,13 +57,20 @@ class News:
 class Live:
     """Passes on what has changed to the pages that show it."""
 
-    def __init__(self) -> None:
+    def __init__(self, ping: float = PING) -> None:
         self._loop: asyncio.AbstractEventLoop | None = None
+        self._ping = ping
         self._by_pool: dict[int, set[_Page]] = {}
         self._by_row: dict[int, set[_Page]] = {}
-        self._open: set[_Page] = set()
-        self._in_turn: deque[_Page] = deque()
+        # Whose turn is next comes first.
+        self._open: OrderedDict[_Page, None] = OrderedDict()
+        # How often seats have changed, and at which of these times each pool last did.
+        self._times = 0
+        self._changed_at: dict[int, int] = {}
+        self._left_of_round = 0
+        self._stepped_at = 0.0
         self._is_pacing = False
+        self._is_pinging = False
 
     @property
     def pages(self) -> int:
@@ -104,55 +115,87 @@ class Live:
                 loop.call_soon_threadsafe(call, *arguments)
 
     def _pass_on_seats(self, pools: Collection[int]) -> None:
-        for pool in pools:
-            for page in self._by_pool.get(pool, ()):
-                page.pools.add(pool)
-                self._wake(page)
-
-    def _wake(self, page: _Page) -> None:
+        self._times += 1
+        self._changed_at.update(dict.fromkeys(pools, self._times))
         if len(self._open) <= MANY:
-            page.wake.set()
-        elif not page.in_turn:
-            page.in_turn = True
-            self._in_turn.append(page)
+            for pool in pools:
+                for page in self._by_pool.get(pool, ()):
+                    self._wake(page)
+        else:
+            self._left_of_round = len(self._open)
             if not self._is_pacing:
                 self._is_pacing = True
-                # Not at once: the others whose turn it is are still being gathered.
-                assert self._loop is not None
-                self._loop.call_soon(self._wake_some)
+                self._stepped_at = self._now() - STEP
+                self._step()
 
-    def _wake_some(self) -> None:
-        """Wake a handful of those whose turn it is, and the next ones a moment later."""
-        for _ in range(max(5, ceil(len(self._open) * STEP / SPREAD))):
-            if not self._in_turn:
-                self._is_pacing = False
-                return
-            page = self._in_turn.popleft()
-            page.in_turn = False
-            page.wake.set()
+    def _step(self) -> None:
+        """Wake the next ones in turn, as many as the time since the last step asks for; and so on until
+        all of them had their turn since seats last changed."""
+        now = self._now()
+        late = min((now - self._stepped_at) / STEP, CATCH_UP)
+        self._stepped_at = now
+        for _ in range(ceil(len(self._open) * STEP / ROUND * late)):
+            if self._left_of_round <= 0:
+                break
+            self._left_of_round -= 1
+            page = next(iter(self._open))
+            self._open.move_to_end(page)
+            if page.has_seats(self._changed_at):
+                self._wake(page)
+        self._is_pacing = self._left_of_round > 0 and bool(self._open)
+        if not self._is_pacing:
+            return
         assert self._loop is not None
-        self._loop.call_later(STEP, self._wake_some)
+        self._loop.call_later(STEP, self._step)
+
+    def _wake(self, page: _Page) -> None:
+        """Let it be told, now or when it has rested."""
+        if self._now() >= page.rests_until:
+            page.wake()
+        elif not page.is_waiting_to_wake:
+            page.is_waiting_to_wake = True
+            assert self._loop is not None
+            self._loop.call_at(page.rests_until, page.wake)
+
+    def _ping_all(self) -> None:
+        before = self._now() - self._ping
+        for page in self._open:
+            if page.told_at <= before:
+                page.is_pinged = True
+                page.wake()
+        self._is_pinging = bool(self._open)
+        if self._is_pinging:
+            assert self._loop is not None
+            self._loop.call_later(self._ping / 4, self._ping_all)
+
+    def _now(self) -> float:
+        assert self._loop is not None
+        return self._loop.time()
 
     def _pass_on_rows(self, kind: str, rows: Collection[int]) -> None:
         for row in rows:
             for page in self._by_row.get(row, ()):
-                page.tell(kind)
+                self._tell(page, kind)
 
     def _pass_on_to_all(self, kind: str, term: str | None) -> None:
         for page in self._open:
             if term is None or page.term.code == term:
-                page.tell(kind)
+                self._tell(page, kind)
 
     def _end_session(self, digest: bytes) -> None:
         for page in self._open:
             if page.session == digest:
-                page.tell(SIGNED_OUT)
+                self._tell(page, SIGNED_OUT)
+
+    def _tell(self, page: _Page, kind: str) -> None:
+        page.changed.add(kind)
+        self._wake(page)
 
     def end(self) -> None:
         """No more is told; every page's stream ends."""
         for page in self._open:
             page.ended = True
-            page.wake.set()
+            page.wake()
 
     async def follow(
         self,
@@ -160,7 +203,6 @@ class Live:
         numbers: Collection[str],
         row: int | None = None,
         session: bytes = b"",
-        ping: float = 15.0,
     ) -> AsyncIterator[News | None]:
         """What a page is told: the seats of all its sections first, then what changes. None where
         there was nothing for so long, to find out whether anybody listens.
@@ -169,7 +211,8 @@ class Live:
             row: the student's row of the term whose cart and places the page shows.
             session: the digest of the token of the session that the page is of.
         """
-        page = _Page(term, session)
+        assert self._loop is not None
+        page = _Page(self._loop, term, session)
         for number in numbers:
             section = term.by_number.get(number)
             if section is not None:
@@ -178,27 +221,26 @@ class Live:
             self._by_pool.setdefault(pool, set()).add(page)
         if row is not None:
             self._by_row.setdefault(row, set()).add(page)
-        self._open.add(page)
+        self._open[page] = None
+        page.seen = self._times
+        page.told_at = self._now()
+        if not self._is_pinging:
+            self._ping_all()
         try:
             yield News([n for numbers in page.numbers.values() for n in numbers], [])
             while not page.ended:
-                try:
-                    async with asyncio.timeout(ping):
-                        await page.wake.wait()
-                except TimeoutError:
-                    yield None
-                    continue
-                page.wake.clear()
-                pools, page.pools = page.pools, set()
+                await page.woken()
+                seats = page.take_seats(self._changed_at, self._times)
                 changed, page.changed = page.changed, set()
-                if pools or changed:
-                    seats = [n for pool in sorted(pools) for n in page.numbers[pool]]
-                    yield News(seats, sorted(changed))
+                pinged, page.is_pinged = page.is_pinged, False
+                if seats or changed or pinged:
+                    page.told_at = self._now()
+                    page.rests_until = page.told_at + PAUSE
+                    yield News(seats, sorted(changed)) if seats or changed else None
                     if SIGNED_OUT in changed:
                         return
-                    await asyncio.sleep(PAUSE if len(self._open) <= MANY else PAUSE_OF_MANY)
         finally:
-            self._open.discard(page)
+            del self._open[page]
             for pool in page.numbers:
                 _take_out(self._by_pool, pool, page)
             if row is not None:
@@ -207,20 +249,55 @@ class Live:
 
 @dataclass(slots=True, eq=False)
 class _Page:
-    """One that is open."""
+    """One that is open.
 
+    Attributes:
+        numbers: what it shows, by pool.
+        seen: of the times that seats changed, the last that it was told of.
+        told_at, rests_until: by the loop's clock.
+    """
+
+    loop: asyncio.AbstractEventLoop
     term: TermCatalogue
     session: bytes
     numbers: dict[int, list[str]] = field(default_factory=dict)
-    wake: asyncio.Event = field(default_factory=asyncio.Event)
-    pools: set[int] = field(default_factory=set)
+    seen: int = 0
     changed: set[str] = field(default_factory=set)
+    told_at: float = 0.0
+    rests_until: float = 0.0
     ended: bool = False
-    in_turn: bool = False
+    is_awake: bool = False
+    is_pinged: bool = False
+    is_waiting_to_wake: bool = False
+    _waiting: asyncio.Future[None] | None = None
 
-    def tell(self, kind: str) -> None:
-        self.changed.add(kind)
-        self.wake.set()
+    def wake(self) -> None:
+        """Go on, or do not wait the next time."""
+        self.is_awake = True
+        self.is_waiting_to_wake = False
+        if self._waiting is not None and not self._waiting.done():
+            self._waiting.set_result(None)
+
+    async def woken(self) -> None:
+        """Wait for it. An event and a timeout of asyncio do the same, and take thrice the time of what
+        is then sent."""
+        if not self.is_awake:
+            self._waiting = self.loop.create_future()
+            await self._waiting
+            self._waiting = None
+        self.is_awake = False
+
+    def has_seats(self, changed_at: Mapping[int, int]) -> bool:
+        """Whether seats in sight have changed since it was told."""
+        return any(changed_at.get(pool, 0) > self.seen for pool in self.numbers)
+
+    def take_seats(self, changed_at: Mapping[int, int], times: int) -> list[str]:
+        """The sections whose seats have, to be told now."""
+        seen, self.seen = self.seen, times
+        if seen == times:
+            return []
+        fresh = (own for pool, own in self.numbers.items() if changed_at.get(pool, 0) > seen)
+        return [number for own in fresh for number in own]
 
 
 def _take_out(pages: dict[int, set[_Page]], key: int, page: _Page) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import gc
 import sys
 from dataclasses import dataclass, field
-from datetime import date
 
 import structlog
 from starlette.requests import Request
@@ -18,9 +17,7 @@ from gremba.actions.mail import MailServer, Postman
 from gremba.actions.put_through import Answer, put_through
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import Sweepers
-from gremba.core.catalogue import Section
 from gremba.core.chances import Chances, PastPlace
-from gremba.core.situation import SeatFigures
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.standins.passwords import Verifier
@@ -34,6 +31,7 @@ from gremba.web.cookies import Cookie, browser_cookie, session_cookie
 from gremba.web.find_views import Rows
 from gremba.web.limits import RateLimit, Slots
 from gremba.web.live import Live
+from gremba.web.seats_told import SeatsTold
 
 log = structlog.get_logger()
 
@@ -77,10 +75,7 @@ class Services:
     reports_a_minute: RateLimit
     streams_of_session: Slots = field(default_factory=lambda: Slots(STREAMS_OF_SESSION))
     streams_of_address: Slots = field(default_factory=lambda: Slots(STREAMS_OF_ADDRESS))
-    seats_told: dict[str, tuple[SeatFigures | None, date, Section, bytes]] = field(
-        default_factory=dict
-    )
-    """By reference number, what pages were told last of its seats, with what that rests on."""
+    seats_told: SeatsTold = field(default_factory=SeatsTold)
 
     def stop(self) -> None:
         """Finish what is queued, then close everything."""

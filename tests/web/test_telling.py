@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import time
 import unittest
 from dataclasses import replace
 from datetime import date
-from types import SimpleNamespace
-from typing import Any
 from unittest import mock
 
 import orjson
@@ -15,9 +14,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.situation import ReservedPart, SeatFigures
+from gremba.store import seat_board
 from gremba.web import live as module
-from gremba.web.live import MANY, Live
-from gremba.web.routes.stream import _seats
+from gremba.web.live import MANY, Live, News
+from gremba.web.seats_told import SeatsTold
 from gremba.web.views import seats_data
 from tests.support.world import World
 
@@ -42,17 +42,16 @@ class SaidOnce(unittest.TestCase):
         world = _world()
         term = world.catalogue()
         seats: dict[int, SeatFigures] = {1: SeatFigures(9, 0), 2: SeatFigures(9, 0)}
-        services: Any = SimpleNamespace(finder=SimpleNamespace(seats=seats), seats_told={})
+        words = SeatsTold()
         numbers = sorted(world.sections)
         for pool, taken, kept, today, read_anew in steps:
             parts = (ReservedPart(1, "program", "Bees", 2, release_on=DAYS[1]),) if kept else ()
             seats = {**seats, pool: replace(seats[pool], taken=taken, parts=parts)}
-            services.finder.seats = seats
             if read_anew:
                 waiting = {n: replace(s, waitlist_limit=taken) for n, s in world.sections.items()}
                 world.sections = waiting
                 term = world.catalogue()
-            said = orjson.loads(_seats(services, term, numbers, today))
+            said = orjson.loads(words.tell(term, ["99999", *numbers], seats, today))
             now = {n: seats_data(term.by_number[n], seats, today) for n in numbers}
             self.assertEqual(said, now)
 
@@ -98,7 +97,7 @@ class OneAfterAnother(unittest.TestCase):
         return told
 
     def test_all_are_told_few_or_many_and_nobody_of_what_they_do_not_show(self) -> None:
-        quickly = mock.patch.multiple(module, SPREAD=0.2, PAUSE_OF_MANY=0.05, PAUSE=0.05)
+        quickly = mock.patch.multiple(module, ROUND=0.2, PAUSE=0.05)
         for pages in (1, MANY, MANY + 150):
             with self.subTest(pages=pages), quickly:
                 for said in self.follow(pages, changes=4):
@@ -116,16 +115,81 @@ class OneAfterAnother(unittest.TestCase):
             live.seats_changed({1: SeatFigures(1, 0)})
             for _ in range(5):
                 await asyncio.sleep(0)
-            woken = sum(page.wake.is_set() for page in live._open)
+            woken = sum(page.is_awake for page in live._open)
             self.assertTrue(0 < woken <= 10, woken)
             async with asyncio.timeout(60):
-                while not all(page.wake.is_set() for page in live._open):
+                while not all(page.is_awake for page in live._open):
                     await asyncio.sleep(0.01)
             for page in following:
                 await page.aclose()
 
-        with mock.patch.multiple(module, SPREAD=2.0, STEP=0.01):
+        with mock.patch.multiple(module, ROUND=2.0, STEP=0.01, PAUSE=0):
             asyncio.run(go())
+
+    def test_everybody_is_told_within_two_seconds(self) -> None:
+        """What is gathered, and a whole round: docs/architecture.md promises it."""
+        self.assertLess(seat_board.OFTEN + module.ROUND + module.STEP, 2)
+
+    def test_what_changes_while_a_page_rests_is_told_together_afterwards(self) -> None:
+        term = _world().catalogue()
+
+        async def go() -> tuple[list[object], float]:
+            live = Live()
+            live.begin(asyncio.get_running_loop())
+            page = live.follow(term, ["30000", "30002"], row=7)
+            await anext(page)
+            live.students_changed("week 7")
+            told: list[object] = [await anext(page)]
+            begun = time.monotonic()
+            live.seats_changed({1: SeatFigures(1, 0)})
+            live.students_changed("cart 7")
+            live.seats_changed({2: SeatFigures(1, 0)})
+            async with asyncio.timeout(5):
+                told.append(await anext(page))
+            rested = time.monotonic() - begun
+            await page.aclose()
+            return told, rested
+
+        with mock.patch.object(module, "PAUSE", 0.2):
+            told, rested = asyncio.run(go())
+        self.assertEqual(told, [News([], ["week"]), News(["30000", "30002"], ["cart"])])
+        self.assertGreaterEqual(rested, 0.15)
+
+    def test_after_a_session_ended_its_pages_are_told_nothing_more(self) -> None:
+        term = _world().catalogue()
+
+        async def go() -> list[object]:
+            live = Live()
+            live.begin(asyncio.get_running_loop())
+            page = live.follow(term, [], session=b"a")
+            await anext(page)
+            live.session_ended(b"a".hex())
+            async with asyncio.timeout(5):
+                return [news async for news in page]
+
+        self.assertEqual(asyncio.run(go()), [News([], ["signed out"])])
+
+    def test_who_is_told_nothing_is_asked_whether_they_are_there(self) -> None:
+        term = _world().catalogue()
+
+        async def go() -> list[object]:
+            live = Live(ping=0.1)
+            live.begin(asyncio.get_running_loop())
+            page = live.follow(term, ["30000"])
+            async with asyncio.timeout(10):
+                told: list[object] = [await anext(page) for _ in range(3)]
+            await page.aclose()
+            # None is left; whoever comes later is asked as well.
+            await asyncio.sleep(0.1)
+            another = live.follow(term, ["30002"])
+            async with asyncio.timeout(10):
+                told += [await anext(another) for _ in range(2)]
+            await another.aclose()
+            return told
+
+        self.assertEqual(
+            asyncio.run(go()), [News(["30000"], []), None, None, News(["30002"], []), None]
+        )
 
     def test_what_is_about_a_term_a_session_or_the_clock_is_told_to_its_pages(self) -> None:
         here, there = _world(), _world()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator
-from datetime import date
 from typing import Annotated
 
 import orjson
@@ -21,7 +20,6 @@ from gremba.web.event_stream import MEDIA_TYPE, PING, EventStream, event
 from gremba.web.limits import Slots, address_of
 from gremba.web.schemas.find import Numbers
 from gremba.web.services import Services, services_of
-from gremba.web.views import seats_data
 from gremba.web.whose import find_student_id
 
 router = APIRouter(prefix="/api/terms/{term}")
@@ -112,24 +110,8 @@ async def _events(
             today = term.calendar.local_date(services.desk.clock.now())
             # The catalogue may have been read anew since.
             now = services.desk.catalogue.known(term.code) or term
-            pieces.append(event("seats", _seats(services, now, news.seats, today)))
+            words = services.seats_told.tell(now, news.seats, services.finder.seats, today)
+            pieces.append(event("seats", words))
         if news.changed:
             pieces.append(event("changed", orjson.dumps(news.changed)))
         yield b"".join(pieces)
-
-
-def _seats(services: Services, term: TermCatalogue, numbers: list[str], today: date) -> bytes:
-    seats, told = services.finder.seats, services.seats_told
-    figures = []
-    for number in numbers:
-        section = term.by_number.get(number)
-        if section is None:
-            continue
-        of_pool = seats.get(section.pool)
-        known = told.get(number)
-        # Thousands of pages are told the same: it is put into words once.
-        if known is None or known[0] is not of_pool or known[1] != today or known[2] is not section:
-            words = orjson.dumps({number: seats_data(section, seats, today)})[1:-1]
-            known = told[number] = (of_pool, today, section, words)
-        figures.append(known[3])
-    return b"{" + b",".join(figures) + b"}"
