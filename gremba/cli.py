@@ -11,6 +11,7 @@ import typer
 from pydantic import ValidationError
 from rich.console import Console
 
+from gremba.data_page import data_page
 from gremba.formats.requisite_list import read_list, write_list
 from gremba.launch.options import USUAL_PORT, USUAL_WORKERS
 from gremba.launch.workers import serve_workers
@@ -103,6 +104,12 @@ def catalogue_requisites(
 def rules(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
     """Write the handbook of rules."""
     target.write_text(rules_page())
+
+
+@app.command()
+def data(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
+    """Write the handbook of what is kept."""
+    target.write_text(data_page())
 
 
 if __name__ == "__main__":

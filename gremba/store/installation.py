@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import Path
@@ -17,7 +18,8 @@ _MIGRATION_LOCK = 0x6772656D6261
 HISTORY = "schema_migration"
 """Where the migrations that have been applied are noted."""
 
-_FIRST = "0001_catalogue"
+TRIGGERS = Path(__file__).with_name("triggers.sql")
+_FIRST = "0001_baseline"
 
 
 class Kind(StrEnum):
@@ -78,16 +80,16 @@ def look_at(database: PooledPostgresqlDatabase) -> Installation:
         return Installation(Kind.FOREIGN, tables)
     applied = [row[0] for row in rows(database, f"SELECT name FROM {HISTORY}")]
     if _FIRST not in applied:
-        return Installation(Kind.FOREIGN, tables)
+        # A demo from before the first version can only be made anew.
+        is_demo = "installation" in tables and bool(
+            rows(database, "SELECT 1 FROM installation WHERE is_demo")
+        )
+        return Installation(Kind.OURS if is_demo else Kind.FOREIGN, tables, is_demo, not is_demo)
     known = {path.stem for path in MIGRATIONS.glob("0*.py")}
     unknown = tuple(sorted(set(applied) - known))
     if "installation" not in tables or "persons" not in tables:
-        # Older than the table that says what a database is, or damaged.
-        is_demo = "campus_clock" in tables and bool(rows(database, "SELECT 1 FROM campus_clock"))
-        missing = () if "persons" in tables else ("persons",)
-        return Installation(
-            Kind.OURS, tables, is_demo, True, not missing, unknown, missing
-        )
+        missing = tuple(t for t in ("installation", "persons") if t not in tables)
+        return Installation(Kind.OURS, tables, False, True, False, unknown, missing)
     found = rows(database, "SELECT is_demo, is_complete, columns FROM installation")
     is_demo, is_complete, columns = found[0] if found else (False, True, [])
     present = {row[0] for row in rows(database, _COLUMNS)}
@@ -104,20 +106,35 @@ def migrate(database: PooledPostgresqlDatabase) -> list[str]:
     """Bring the schema up to date; safe to call from several processes at once.
 
     Returns:
-        The names of the migrations that were applied now.
+        The names of the migrations that were applied now, and "triggers" if those were others.
     """
     with connected(database):
         run(database, "SELECT pg_advisory_lock(%s)", (_MIGRATION_LOCK,))
         try:
             runner = Runner(database, str(MIGRATIONS))
-            if len(runner.applied()) >= len(runner.migrations()):
-                # The role that serves may not even try to make a table that is there.
-                return []
-            applied: list[str] = runner.up()
-            _note_columns(database)
+            pending = len(runner.applied()) < len(runner.migrations())
+            # The role that serves may not even try to make what is there.
+            applied: list[str] = runner.up() if pending else []
+            if _put_triggers_in_force(database):
+                applied.append(TRIGGERS.stem)
+            if applied:
+                _note_columns(database)
             return applied
         finally:
             run(database, "SELECT pg_advisory_unlock(%s)", (_MIGRATION_LOCK,))
+
+
+def _put_triggers_in_force(database: PooledPostgresqlDatabase) -> bool:
+    """Have the triggers be what their file says; gives whether they were not."""
+    text = TRIGGERS.read_text()
+    digest = hashlib.sha256(text.encode()).hexdigest()
+    if rows(database, "SELECT triggers FROM installation") == [(digest,)]:
+        return False
+    with database.atomic():
+        # Without parameters: a percent sign is one, and many statements go at once.
+        database.cursor().execute(text)
+        run(database, "UPDATE installation SET triggers = %s", (digest,))
+    return True
 
 
 def _note_columns(database: PooledPostgresqlDatabase) -> None:

@@ -63,8 +63,7 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
         FROM holds h WHERE h.student_id = s.id AND h.lifted_at IS NULL),
        (SELECT array_agg(c.kind)
         FROM clearance_items c WHERE c.student_term_id = st.id AND c.done_at IS NULL),
-       (SELECT string_agg(e.course || '|' || e.term_name || '|' || coalesce(e.grade, '') || '|' ||
-                          e.credits, '/' ORDER BY e.id)
+       (SELECT array_agg(ARRAY[e.course, e.term_name, e.grade, e.credits::text] ORDER BY e.id)
         FROM record_entries e WHERE e.student_id = s.id),
        (SELECT json_agg(json_build_array(t.test, t.score, t.taken_on))
         FROM placement_scores t WHERE t.student_id = s.id),
@@ -246,11 +245,8 @@ def _situation(
     )  # fmt: skip
 
 
-def _attempts(lines: str | None) -> tuple[Attempt, ...]:
-    """A record as one string: for twenty courses far quicker to make and to read than JSON."""
-    if not lines:
-        return ()
+def _attempts(lines: list[tuple[str, str, str | None, str]] | None) -> tuple[Attempt, ...]:
+    """A record as an array of texts: for twenty courses far quicker to make and to read than JSON."""
     return tuple([
-        Attempt(course, term, grade or None, float(credits))
-        for course, term, grade, credits in [line.split("|") for line in lines.split("/")]
+        Attempt(course, term, grade, float(credits)) for course, term, grade, credits in lines or ()
     ])

@@ -1,0 +1,174 @@
+"""States and kinds that a row of the database is in: the same words in the core, the tables and their
+checks."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+
+class Component(StrEnum):
+    """What kind of class a section is."""
+
+    LECTURE = "lecture"
+    SEMINAR = "seminar"
+    LAB = "lab"
+    DISCUSSION = "discussion"
+    STUDIO = "studio"
+    FIELD = "field"
+
+
+class Delivery(StrEnum):
+    """How a section is taught."""
+
+    IN_PERSON = "in person"
+    LIVE_ONLINE = "live online"
+    ONLINE_ANY_TIME = "online any time"
+    MIXED = "mixed"
+
+
+class RepeatPolicy(StrEnum):
+    """What becomes of a course that is taken again."""
+
+    NEVER_AFTER_A_PASS = "never after a pass"
+    BEST_COUNTS = "best counts"
+    LAST_COUNTS = "last counts"
+    FOR_CREDIT = "for credit"
+
+
+class WaitlistWay(StrEnum):
+    """How a seat goes to the head of a waitlist: offered for a while, or given at once."""
+
+    OFFER = "offer"
+    AUTOMATIC = "automatic"
+
+
+class ReservedFor(StrEnum):
+    """By what it is said for whom seats are reserved."""
+
+    COHORT = "cohort"
+    PROGRAM = "program"
+    CAMPUS = "campus"
+    RESIDENCE = "residence"
+
+
+class Role(StrEnum):
+    """What somebody is at the college."""
+
+    STUDENT = "student"
+    ADVISOR = "advisor"
+    INSTRUCTOR = "instructor"
+    REGISTRAR = "registrar"
+    CASHIER = "cashier"
+
+
+class ClearedBy(StrEnum):
+    """Who can lift a hold."""
+
+    STUDENT = "student"
+    OFFICE = "office"
+
+
+class Stopped(StrEnum):
+    """What a hold stops."""
+
+    ADD = "add"
+    WAIT = "wait"
+    SWAP = "swap"
+    DROP = "drop"
+
+
+class RegistrationState(StrEnum):
+    """What has become of a registration."""
+
+    REGISTERED = "registered"
+    DROPPED = "dropped"
+    WITHDRAWN = "withdrawn"
+
+
+class RegistrationEventKind(StrEnum):
+    """What can happen to a registration after it was made."""
+
+    DROPPED = "dropped"
+    WITHDRAWN = "withdrawn"
+    ADJUSTED = "adjusted"
+
+
+class WaitlistState(StrEnum):
+    """What has become of a waitlist entry; the first two are open."""
+
+    WAITING = "waiting"
+    OFFERED = "offered"
+    GIVEN = "given"
+    LEFT = "left"
+    DECLINED = "declined"
+    LAPSED = "lapsed"
+    CLOSED = "closed"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it still stands in the waitlist, or a seat is held for it."""
+        return self in (WaitlistState.WAITING, WaitlistState.OFFERED)
+
+
+class WaitlistEventKind(StrEnum):
+    """What can happen to a waitlist entry."""
+
+    JOINED = "joined"
+    OFFERED = "offered"
+    ACCEPTED = "accepted"
+    REGISTERED = "registered"
+    DECLINED = "declined"
+    LAPSED = "lapsed"
+    PASSED_OVER = "passed over"
+    MOVED = "moved"
+    LEFT = "left"
+    CLOSED = "closed"
+    LOOSENED = "loosened"
+
+
+class Blocked(StrEnum):
+    """Why an entry is not looked at until something changes: only seats reserved for others are left,
+    or the decision stops its student."""
+
+    KEPT = "kept"
+    STOPPED = "stopped"
+
+
+class PaymentState(StrEnum):
+    """What has become of a payment."""
+
+    WAITING = "waiting"
+    APPROVED = "approved"
+    DECLINED = "declined"
+    RETURNED = "returned"
+
+
+class WeekLinkKind(StrEnum):
+    """What a link to a week is for: a calendar that reads it again and again, or showing it."""
+
+    CALENDAR = "calendar"
+    SHARE = "share"
+
+
+class SignInResult(StrEnum):
+    """What came of an attempt to sign in; open while it is being verified."""
+
+    OPEN = "open"
+    RIGHT = "right"
+    WRONG = "wrong"
+    PUT_OFF = "put off"
+
+
+class AuditKind(StrEnum):
+    """What is noted about access."""
+
+    SIGNED_IN = "signed in"
+    SIGN_IN_FAILED = "sign-in failed"
+    SIGN_IN_PUT_OFF = "sign-in put off"
+    SIGNED_OUT = "signed out"
+    REFUSED = "refused"
+    LIMIT_MET = "limit met"
+    PAYMENT_FORGED = "payment forged"
+    ACTED_FOR = "acted for"
+    OFFICE_ACT = "office act"
+    PAGE_FAILED = "page failed"

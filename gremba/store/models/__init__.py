@@ -1,0 +1,51 @@
+"""What the application knows: every table, a file an area."""
+
+from __future__ import annotations
+
+from gremba.store.models.access import AuditEntry, KnownBrowser, Session, SignIn
+from gremba.store.models.base import Table
+from gremba.store.models.catalogue import Block, Campus, Course, Subject, Term, TermBreak, Travel
+from gremba.store.models.clearance import (
+    ClearanceItem,
+    ContactDetails,
+    Hold,
+    Payment,
+    StudentTerm,
+    SurveyAnswers,
+    Window,
+)
+from gremba.store.models.consents import ConsentCode, ConsentGuess, ConsentUse
+from gremba.store.models.installation import CampusClock, Installation
+from gremba.store.models.people import (
+    OfficeEvent,
+    Person,
+    PlacementScore,
+    RecordEntry,
+    SectionInstructor,
+    Student,
+)
+from gremba.store.models.registration import (
+    CartChange,
+    Receipt,
+    Registration,
+    RegistrationEvent,
+    Starred,
+    WeekLink,
+)
+from gremba.store.models.seats import FreedPool, SeatPool, SeatReservation
+from gremba.store.models.sections import Bundle, Companion, Meeting, Section
+from gremba.store.models.waitlists import Message, Place, PlaceEvent
+
+TABLES: tuple[type[Table], ...] = (
+    Installation, CampusClock,
+    Campus, Travel, Term, TermBreak, Block, Subject, Course,
+    SeatPool, SeatReservation, FreedPool,
+    Bundle, Section, Companion, Meeting,
+    Person, SectionInstructor, Student, RecordEntry, PlacementScore, OfficeEvent,
+    StudentTerm, Window, Hold, Payment, ClearanceItem, ContactDetails, SurveyAnswers,
+    CartChange, Receipt, Registration, RegistrationEvent, Starred, WeekLink,
+    Place, PlaceEvent, Message,
+    ConsentCode, ConsentUse, ConsentGuess,
+    Session, KnownBrowser, SignIn, AuditEntry,
+)  # fmt: skip
+"""All of them, each after those that it refers to."""

@@ -1,0 +1,96 @@
+"""Who has signed in from where, and what was done: kept for a time only."""
+
+from __future__ import annotations
+
+from peewee import CompositeKey, TextField
+from playhouse.postgres_ext import BlobField
+
+from gremba.core.states import AuditKind, SignInResult
+from gremba.store.models.base import (
+    BigCounted,
+    BigIdentity,
+    Choice,
+    Moment,
+    Reference,
+    Table,
+    default,
+    index,
+)
+from gremba.store.models.people import Person, Student
+
+
+class Session(Table):
+    """Somebody who has signed in, until they sign out or it is over."""
+
+    token_digest = BlobField(primary_key=True, help_text="of the token that the browser keeps")
+    person = Reference(Person)
+    csrf_token = TextField()
+    created_at = Moment()
+    expires_at = Moment()
+    ended_at = Moment(null=True)
+    id = BigCounted()
+    seen_at = Moment(constraints=[default("now()")])
+    browser = TextField(constraints=[default("''")])
+
+    class Meta:
+        table_name = "sessions"
+
+
+index(Session, "sessions_of_person", Session.person)
+index(Session, "sessions_over", Session.expires_at)
+
+
+class KnownBrowser(Table):
+    """A browser that somebody has signed in with before: strangers' failures do not hold it up."""
+
+    token_digest = BlobField()
+    person = Reference(Person)
+    seen_at = Moment()
+
+    class Meta:
+        table_name = "known_browsers"
+        primary_key = CompositeKey("token_digest", "person")
+
+
+index(KnownBrowser, "known_browsers_seen", KnownBrowser.seen_at)
+
+
+class SignIn(Table):
+    """An attempt to sign in, written before it is verified."""
+
+    id = BigIdentity()
+    account = TextField()
+    origin = TextField()
+    at = Moment()
+    result = Choice(SignInResult)
+
+    class Meta:
+        table_name = "sign_ins"
+
+
+index(SignIn, "sign_ins_of_account", SignIn.account, SignIn.at)
+index(SignIn, "sign_ins_of_origin", SignIn.origin, SignIn.at)
+index(SignIn, "sign_ins_by_age", SignIn.at)
+
+
+class AuditEntry(Table):
+    """What was done, by whom and from where. Only added to, and taken away when it is old."""
+
+    id = BigIdentity()
+    at = Moment()
+    kind = Choice(AuditKind)
+    person = Reference(Person, null=True)
+    account = TextField(
+        constraints=[default("''")], help_text="that was given, where nobody is signed in"
+    )
+    student = Reference(Student, null=True, help_text="whom it is about, where that is another")
+    address = TextField(constraints=[default("''")])
+    request_id = TextField(constraints=[default("''")], help_text="that the answer carried")
+    detail = TextField(constraints=[default("''")])
+
+    class Meta:
+        table_name = "audit_entries"
+
+
+index(AuditEntry, "audit_entries_by_age", AuditEntry.at)
+index(AuditEntry, "audit_entries_of_person", AuditEntry.person, AuditEntry.at)

@@ -1,0 +1,139 @@
+"""What a college offers, whatever the section: campuses, terms with their calendar, courses."""
+
+from __future__ import annotations
+
+from peewee import BigIntegerField, BooleanField, CompositeKey, DateField, IntegerField, TextField
+
+from gremba.core.states import RepeatPolicy
+from gremba.store.models.base import (
+    Choice,
+    Credits,
+    Identity,
+    Json,
+    Reference,
+    Table,
+    Words,
+    check,
+    default,
+    unique,
+)
+
+
+class Campus(Table):
+    """A place where classes meet."""
+
+    code = TextField(primary_key=True)
+    name = TextField()
+
+    class Meta:
+        table_name = "campuses"
+
+
+class Travel(Table):
+    """How long the way between two campuses takes; the same both ways, so one row each pair."""
+
+    campus_from = Reference(Campus, column_name="campus_from")
+    campus_to = Reference(Campus, column_name="campus_to")
+    minutes = IntegerField(constraints=[check("minutes > 0")])
+
+    class Meta:
+        table_name = "travel"
+        primary_key = CompositeKey("campus_from", "campus_to")
+        constraints = [check("campus_from < campus_to")]
+
+
+class Term(Table):
+    """A term, with everything that holds for all of it."""
+
+    id = Identity()
+    code = TextField(unique=True, help_text="as it stands in addresses")
+    name = TextField(unique=True)
+    zone = TextField(help_text="the college's time zone, by its name in the tz database")
+    first_day = DateField()
+    last_day = DateField()
+    policy = Json(help_text="what the college has decided, see core.catalogue.Policy")
+    catalogue_version = BigIntegerField(
+        constraints=[default("1")],
+        help_text="raised by whoever changes the catalogue, so that every process reads it again",
+    )
+
+    class Meta:
+        table_name = "terms"
+        constraints = [check("first_day < last_day")]
+
+
+class TermBreak(Table):
+    """Days of a term without classes."""
+
+    term = Reference(Term)
+    name = TextField()
+    first_day = DateField()
+    last_day = DateField()
+
+    class Meta:
+        table_name = "term_breaks"
+        primary_key = CompositeKey("term", "first_day")
+        constraints = [check("first_day <= last_day")]
+
+
+class Block(Table):
+    """A part of a term that sections run in, with its deadlines: all of it, a half, a few weeks."""
+
+    id = Identity()
+    term = Reference(Term)
+    code = TextField()
+    name = TextField()
+    first_day = DateField()
+    last_day = DateField()
+    add_by = DateField()
+    drop_by = DateField(help_text="the last day on which a drop leaves no trace")
+    withdraw_by = DateField(help_text="the last day on which a drop is a withdrawal")
+    refund_steps = Json(constraints=[default("'[]'")], help_text="what is refunded through which day")
+
+    class Meta:
+        table_name = "blocks"
+        constraints = [
+            unique("term_id", "code"),
+            unique("id", "term_id"),
+            check("first_day < last_day AND drop_by <= withdraw_by AND withdraw_by <= last_day"),
+        ]
+
+
+class Subject(Table):
+    """A field of study, as courses are named by it."""
+
+    code = TextField(primary_key=True, constraints=[check("code ~ '^[A-Z]{2,6}$'")])
+    name = TextField()
+
+    class Meta:
+        table_name = "subjects"
+
+
+class Course(Table):
+    """A course, whatever the term."""
+
+    id = Identity()
+    subject = Reference(Subject, column_name="subject")
+    number = TextField(constraints=[check("number ~ '^[0-9]{3}[A-Z]?$'")])
+    title = TextField()
+    description = TextField(constraints=[default("''")])
+    credits_least = Credits(constraints=[check("credits_least >= 0")])
+    credits_most = Credits()
+    requisites = Json(null=True, help_text="what it asks for, see core.requisites")
+    gradings = Words(constraints=[default("'{standard}'")], help_text="the first is the usual one")
+    equivalents = Words(constraints=[default("'{}'")], help_text="courses that count as this one")
+    by_topic = BooleanField(
+        constraints=[default("false")], help_text="another topic is another course"
+    )
+    attempts_allowed = IntegerField(null=True)
+    tags = Words(constraints=[default("'{}'")], help_text="requirements that it counts for")
+    fees = Json(constraints=[default("'[]'")])
+    repeats = Choice(RepeatPolicy, constraints=[default("'best counts'")])
+
+    class Meta:
+        table_name = "courses"
+        constraints = [
+            unique("subject", "number"),
+            check("credits_most >= credits_least"),
+            check("cardinality(gradings) > 0"),
+        ]

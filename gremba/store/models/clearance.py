@@ -1,0 +1,141 @@
+"""What must be cleared before a student registers: windows, holds and their payments, and the items of
+the check list."""
+
+from __future__ import annotations
+
+from peewee import CompositeKey, IntegerField, TextField
+
+from gremba.core.changes import Mode
+from gremba.core.situation import ClearanceKind
+from gremba.core.states import ClearedBy, PaymentState, Stopped
+from gremba.store.models.base import (
+    BigIdentity,
+    Choice,
+    Credits,
+    Identity,
+    Json,
+    Moment,
+    Reference,
+    Table,
+    Words,
+    check,
+    default,
+    index,
+    unique,
+)
+from gremba.store.models.catalogue import Term
+from gremba.store.models.people import Person, Student
+
+_STOPPED = ", ".join(f"'{one.value}'" for one in Stopped)
+
+
+class StudentTerm(Table):
+    """A student in a term: what everything about registering hangs on. Whoever decides about a student
+    locks this row."""
+
+    id = Identity()
+    student = Reference(Student)
+    term = Reference(Term)
+    standing = TextField(constraints=[default("'good'")])
+    credit_limit = Credits(null=True, help_text="the student's own; else that of the standing")
+    cart_mode = Choice(Mode, constraints=[default("'each'")])
+
+    class Meta:
+        table_name = "student_terms"
+        constraints = [unique("student_id", "term_id"), unique("id", "term_id")]
+
+
+class Window(Table):
+    """When a student may register."""
+
+    student_term = Reference(StudentTerm)
+    opens_at = Moment()
+    closes_at = Moment()
+
+    class Meta:
+        table_name = "windows"
+        primary_key = CompositeKey("student_term", "opens_at")
+        constraints = [check("opens_at < closes_at")]
+
+
+class Hold(Table):
+    """Something that stops a student until it is lifted."""
+
+    id = Identity()
+    student = Reference(Student)
+    kind = TextField()
+    reason = TextField()
+    office = TextField()
+    contact = TextField(help_text="how to reach the office")
+    stops = Words(constraints=[check(f"stops <@ ARRAY[{_STOPPED}]")])
+    cleared_by = Choice(ClearedBy)
+    amount_cents = IntegerField(null=True, help_text="what is owed, where that is what lifts it")
+    placed_at = Moment()
+    lifted_at = Moment(null=True)
+    placed_by = Reference(Person, column_name="placed_by", null=True)
+    lifted_by = Reference(Person, column_name="lifted_by", null=True)
+    lifted_why = TextField(constraints=[default("''")])
+
+    class Meta:
+        table_name = "holds"
+
+
+index(Hold, "holds_in_force", Hold.student, where="lifted_at IS NULL")
+
+
+class Payment(Table):
+    """A payment that lifts a hold, on its way or answered."""
+
+    id = BigIdentity()
+    reference = TextField(unique=True, help_text="by which the payment service speaks of it")
+    hold = Reference(Hold)
+    student = Reference(Student)
+    amount_cents = IntegerField(constraints=[check("amount_cents > 0")])
+    state = Choice(PaymentState)
+    begun_at = Moment()
+    answered_at = Moment(null=True)
+
+    class Meta:
+        table_name = "payments"
+        constraints = [check("(state = 'waiting') = (answered_at IS NULL)")]
+
+
+index(Payment, "paid_once", Payment.hold, where="state = 'approved'", once=True)
+index(Payment, "payments_of_student", Payment.student)
+
+
+class ClearanceItem(Table):
+    """What everybody has to have done before registering for a term, and whether they have."""
+
+    student_term = Reference(StudentTerm)
+    kind = Choice(ClearanceKind)
+    done_at = Moment(null=True)
+    done_by = Reference(Person, column_name="done_by", null=True)
+
+    class Meta:
+        table_name = "clearance_items"
+        primary_key = CompositeKey("student_term", "kind")
+
+
+class ContactDetails(Table):
+    """How a student is reached, confirmed every term."""
+
+    student = Reference(Student, primary_key=True)
+    phone = TextField(constraints=[default("''")])
+    address = TextField(constraints=[default("''")])
+    emergency_name = TextField(constraints=[default("''")])
+    emergency_phone = TextField(constraints=[default("''")])
+
+    class Meta:
+        table_name = "contact_details"
+
+
+class SurveyAnswers(Table):
+    """What a student has answered to the college's survey."""
+
+    student_term = Reference(StudentTerm, primary_key=True)
+    answers = Json()
+    at = Moment()
+
+    class Meta:
+        table_name = "survey_answers"

@@ -1,0 +1,37 @@
+"""What a database says of itself, and the clock of the demo's campus."""
+
+from __future__ import annotations
+
+from peewee import BooleanField, TextField
+
+from gremba.store.models.base import Moment, Table, Words, check, default
+
+
+class Installation(Table):
+    """What this database is. One that holds the demo says so, and only such a one is ever made anew."""
+
+    only_one = BooleanField(primary_key=True, constraints=[default("true"), check("only_one")])
+    is_demo = BooleanField()
+    is_complete = BooleanField(help_text="it was filled to the end")
+    columns = Words(
+        constraints=[default("'{}'")],
+        help_text='"table.column" of each that stood here when the migrations had been through',
+    )
+    triggers = TextField(
+        constraints=[default("''")], help_text="a digest of store/triggers.sql as it is in force here"
+    )
+    made_at = Moment(constraints=[default("now()")])
+
+    class Meta:
+        table_name = "installation"
+
+
+class CampusClock(Table):
+    """Which time it is on campus; set in the demo only."""
+
+    only_one = BooleanField(primary_key=True, constraints=[default("true"), check("only_one")])
+    campus_time = Moment()
+    set_at = Moment(help_text="when it was set, by the database's clock")
+
+    class Meta:
+        table_name = "campus_clock"

@@ -1,0 +1,190 @@
+"""Carts, receipts, registrations: what students mean to do and what came of it."""
+
+from __future__ import annotations
+
+from peewee import BigIntegerField, BooleanField, CompositeKey, IntegerField, TextField
+from playhouse.postgres_ext import BlobField, JSONField
+
+from gremba.core.changes import Kind
+from gremba.core.states import RegistrationEventKind, RegistrationState, WeekLinkKind
+from gremba.store.models.base import (
+    BigIdentity,
+    Choice,
+    Credits,
+    Identity,
+    Json,
+    Moment,
+    Reference,
+    Table,
+    check,
+    default,
+    index,
+    refers,
+    unique,
+)
+from gremba.store.models.clearance import StudentTerm
+from gremba.store.models.people import Person
+from gremba.store.models.seats import SeatReservation
+from gremba.store.models.sections import Section
+
+_OF_STUDENT = refers(("student_term_id", "term_id"), "student_terms", ("id", "term_id"))
+_OF_SECTION = refers(
+    ("section_id", "pool_id", "term_id"), "sections", ("id", "pool_id", "term_id")
+)
+
+
+class CartChange(Table):
+    """A change in a cart, one a section, in order of priority."""
+
+    id = BigIdentity()
+    student_term_id = IntegerField()
+    term_id = IntegerField()
+    position = IntegerField()
+    kind = Choice(Kind)
+    section_id = IntegerField()
+    pool_id = IntegerField()
+    grading = TextField(null=True)
+    credits = Credits(null=True)
+    added_at = Moment()
+    gives_up_section = Reference(Section, null=True, help_text="dropped in exchange")
+    consent = TextField(constraints=[default("''")], help_text="a consent code")
+    or_else = Json(
+        constraints=[default("'[]'")],
+        help_text="other sections to try in turn, each as reference numbers: it, then its companions",
+    )
+    wait_if_full = BooleanField(constraints=[default("false")])
+    version = IntegerField(
+        constraints=[default("1")], help_text="raised with whatever is chosen for it"
+    )
+    leaves_places = BooleanField(
+        constraints=[default("false")],
+        help_text="for a drop: waitlist entries that would have dropped this section are left, too",
+    )
+
+    class Meta:
+        table_name = "cart_changes"
+        constraints = [
+            unique("student_term_id", "section_id"),
+            unique("student_term_id", "position", deferred=True),
+            _OF_STUDENT,
+            _OF_SECTION,
+            check(
+                "CASE kind WHEN 'swap' THEN gives_up_section_id IS NOT NULL WHEN 'wait' THEN true "
+                "ELSE gives_up_section_id IS NULL END"
+            ),
+        ]
+
+
+class Receipt(Table):
+    """What came of one submission, as it was answered. Only added to."""
+
+    id = BigIdentity()
+    student_term = Reference(StudentTerm)
+    idempotency_key = TextField(
+        constraints=[check("length(idempotency_key) BETWEEN 8 AND 200")],
+        help_text="the same again gets this receipt",
+    )
+    request_digest = BlobField()
+    sent_at = Moment()
+    sent_by = Reference(Person, column_name="sent_by")
+    body = JSONField(help_text="findings and facts, in the order in which they were written")
+
+    class Meta:
+        table_name = "receipts"
+        constraints = [unique("student_term_id", "idempotency_key")]
+
+
+class Registration(Table):
+    """A student's seat in a section, from the moment it was given to the end of the record. What it
+    refers to is looked up once a statement (store/triggers.sql, refuse_orphans), not by a foreign key
+    each: those were more than half of the writing."""
+
+    checked_by_trigger = ("student_terms", "sections", "receipts")
+
+    id = BigIdentity()
+    student_term_id = IntegerField()
+    term_id = IntegerField()
+    section_id = IntegerField()
+    pool_id = IntegerField()
+    state = Choice(RegistrationState)
+    grading = TextField()
+    credits = Credits(constraints=[check("credits >= 0")])
+    registered_at = Moment()
+    registered_by = BigIntegerField(null=True, help_text="the receipt; none in the demo's past")
+    ended_at = Moment(null=True)
+    kept_cents = IntegerField(
+        constraints=[default("0"), check("kept_cents >= 0")],
+        help_text="of its charge, what stays due since it was dropped",
+    )
+    part = Reference(
+        SeatReservation, field="id", null=True, help_text="the reserved seats that it comes from"
+    )
+    beyond = BooleanField(
+        constraints=[default("false")], help_text="seated beyond the limit by consent"
+    )
+
+    class Meta:
+        table_name = "registrations"
+        constraints = [check("(state = 'registered') = (ended_at IS NULL)")]
+
+
+index(Registration, "registered_once", Registration.student_term_id, Registration.section_id,
+      where="state = 'registered'", once=True)  # fmt: skip
+index(Registration, "registrations_in_force", Registration.section_id, where="state = 'registered'")
+index(Registration, "registrations_of_part", Registration.part,
+      where="part_id IS NOT NULL AND state = 'registered'")  # fmt: skip
+# Who is registered is found by the unique index; this one need only know what has ended.
+index(Registration, "registrations_ended", Registration.student_term_id, where="state <> 'registered'")
+
+
+class RegistrationEvent(Table):
+    """What became of a registration after it was made; how it was made stands in its own row. Only
+    added to."""
+
+    id = BigIdentity()
+    registration = Reference(Registration)
+    what = Choice(RegistrationEventKind)
+    at = Moment()
+    receipt = Reference(Receipt, null=True)
+    grading = TextField(null=True, help_text="the new one, where it was adjusted")
+    credits = Credits(null=True, help_text="the same")
+
+    class Meta:
+        table_name = "registration_events"
+
+
+index(RegistrationEvent, "events_of_registration", RegistrationEvent.registration)
+
+
+class Starred(Table):
+    """A section that a student wants to find again."""
+
+    student_term_id = IntegerField()
+    term_id = IntegerField()
+    section = Reference(Section)
+    starred_at = Moment()
+
+    class Meta:
+        table_name = "starred"
+        primary_key = CompositeKey("student_term_id", "section")
+        constraints = [_OF_STUDENT]
+
+
+class WeekLink(Table):
+    """An address at which a week can be read without signing in. Only a digest of its secret part is
+    kept."""
+
+    id = Identity()
+    student_term = Reference(StudentTerm)
+    kind = Choice(WeekLinkKind)
+    digest = BlobField(unique=True, constraints=[check("length(digest) = 32")])
+    made_at = Moment()
+    expires_at = Moment(null=True)
+    withdrawn_at = Moment(null=True)
+
+    class Meta:
+        table_name = "week_links"
+        constraints = [check("(kind = 'share') <= (expires_at IS NOT NULL)")]
+
+
+index(WeekLink, "week_links_in_force", WeekLink.student_term, where="withdrawn_at IS NULL")

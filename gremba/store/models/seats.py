@@ -1,0 +1,74 @@
+"""Seats: how many there are, for whom some are reserved, and notes that one is vacant."""
+
+from __future__ import annotations
+
+from peewee import BooleanField, CompositeKey, DateField, IntegerField, TextField
+
+from gremba.core.states import ReservedFor
+from gremba.store.models.base import (
+    Choice,
+    Counted,
+    Identity,
+    Moment,
+    Reference,
+    Table,
+    check,
+    default,
+    unique,
+)
+from gremba.store.models.catalogue import Term
+
+
+class SeatPool(Table):
+    """Seats that one section has, or several share. The figures follow registrations and waitlists by
+    themselves (store/triggers.sql); a check keeps them from ever being oversold."""
+
+    id = Identity()
+    term = Reference(Term)
+    seat_limit = IntegerField(constraints=[check("seat_limit >= 0")])
+    taken = IntegerField(constraints=[default("0"), check("taken >= 0")])
+    offered = IntegerField(
+        constraints=[default("0"), check("offered >= 0")], help_text="held for open offers"
+    )
+    beyond = IntegerField(
+        constraints=[default("0"), check("beyond >= 0")],
+        help_text="taken above the limit, by consent or since the limit was lowered",
+    )
+
+    class Meta:
+        table_name = "seat_pools"
+        constraints = [
+            unique("id", "term_id"),
+            check("taken + offered <= seat_limit + beyond", "never_oversold"),
+        ]
+        # Rows change all the time: room to do so where they are.
+        table_settings = ["WITH (fillfactor=50)"]
+
+
+class SeatReservation(Table):
+    """A part of a pool's seats, reserved for those of a cohort, a program, a campus or a residence."""
+
+    pool = Reference(SeatPool)
+    group_kind = Choice(ReservedFor)
+    group_value = TextField()
+    seats = IntegerField(constraints=[check("seats > 0")])
+    release_on = DateField(null=True, help_text="open to all from that day on")
+    id = Counted()
+    released = BooleanField(
+        constraints=[default("false")], help_text="that it is open to all has been noted"
+    )
+
+    class Meta:
+        table_name = "seat_reservations"
+        primary_key = CompositeKey("pool", "group_kind", "group_value")
+
+
+class FreedPool(Table):
+    """A pool with a seat that somebody waits for. Whoever frees the seat leaves the note, in the same
+    transaction; it goes when the seat has gone to the head of the waitlist."""
+
+    pool = Reference(SeatPool, primary_key=True)
+    at = Moment(constraints=[default("now()")])
+
+    class Meta:
+        table_name = "freed_pools"

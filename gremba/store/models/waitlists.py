@@ -1,0 +1,127 @@
+"""Waitlists, and the messages that come of them."""
+
+from __future__ import annotations
+
+from peewee import SQL, IntegerField, TextField
+
+from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
+from gremba.store.models.base import (
+    BigIdentity,
+    Choice,
+    Credits,
+    Exact,
+    Moment,
+    Numbers,
+    Reference,
+    Table,
+    check,
+    default,
+    index,
+    refers,
+)
+from gremba.store.models.clearance import StudentTerm
+from gremba.store.models.people import Person
+from gremba.store.models.registration import Receipt
+from gremba.store.models.seats import SeatReservation
+from gremba.store.models.sections import Section
+
+
+class Place(Table):
+    """A student's place in the waitlist of a section, and what became of it. The order is that of
+    entry: the id only grows, whatever a clock says."""
+
+    id = BigIdentity()
+    student_term_id = IntegerField()
+    term_id = IntegerField()
+    section_id = IntegerField()
+    pool_id = IntegerField()
+    state = Choice(WaitlistState)
+    joined_at = Moment()
+    ended_at = Moment(null=True)
+    offer_until = Moment(null=True)
+    gives_up_section = Reference(Section, null=True, help_text="dropped when the seat is taken")
+    grading = TextField(null=True)
+    credits = Credits(null=True)
+    consent = TextField(constraints=[default("''")], help_text="a consent code")
+    names = Numbers(constraints=[default("'{}'")], help_text="ids of the companions chosen with it")
+    offered_at = Moment(null=True)
+    passed_why = TextField(constraints=[default("''")], help_text="why it was passed over")
+    ranked = Exact(
+        null=True,
+        help_text="only where an office has moved it: between the ids of its neighbours",
+    )
+    blocked = Choice(Blocked, null=True, help_text="why it is not looked at until something changes")
+    receipt = Reference(
+        Receipt, null=True, deferrable="INITIALLY DEFERRED",
+        help_text="of the registration; written before it: the seat that was held is freed first",
+    )  # fmt: skip
+    part = Reference(
+        SeatReservation, field="id", null=True, help_text="the reserved seats that an offer comes from"
+    )
+
+    class Meta:
+        table_name = "places"
+        constraints = [
+            check("(state IN ('waiting', 'offered')) = (ended_at IS NULL)"),
+            check("(state = 'offered') <= (offer_until IS NOT NULL)"),
+            refers(("student_term_id", "term_id"), "student_terms", ("id", "term_id")),
+            refers(("section_id", "pool_id", "term_id"), "sections", ("id", "pool_id", "term_id")),
+        ]
+
+
+_WAITING = "state = 'waiting'"
+index(Place, "waits_once", Place.student_term_id, Place.section_id,
+      where="state IN ('waiting', 'offered')", once=True)  # fmt: skip
+index(Place, "places_open", Place.pool_id, where="state IN ('waiting', 'offered')")
+index(Place, "places_in_line", Place.pool_id, SQL("(coalesce(ranked, id))"), Place.id,
+      where=f"{_WAITING} AND blocked IS NULL")  # fmt: skip
+index(Place, "places_blocked", Place.student_term_id, where=f"{_WAITING} AND blocked IS NOT NULL")
+index(Place, "places_due", Place.offer_until, where="state = 'offered'")
+index(Place, "places_of_student", Place.student_term_id)
+index(Place, "places_of_receipt", Place.receipt, where="receipt_id IS NOT NULL")
+index(Place, "places_of_part", Place.part, where="part_id IS NOT NULL AND state = 'offered'")
+
+
+class PlaceEvent(Table):
+    """What happened to a place. Only added to."""
+
+    id = BigIdentity()
+    place = Reference(Place)
+    what = Choice(WaitlistEventKind)
+    at = Moment()
+    cause = TextField(constraints=[default("''")])
+    by = Reference(Person, null=True, help_text="who did it, where that was not the student")
+
+    class Meta:
+        table_name = "place_events"
+
+
+index(PlaceEvent, "events_of_place", PlaceEvent.place)
+
+
+class Message(Table):
+    """What a student is told, on the screen and by mail from the same row. A mail is tried again with
+    growing pauses; what will never arrive is kept with the reason."""
+
+    id = BigIdentity()
+    student_term = Reference(StudentTerm)
+    place = Reference(Place, null=True)
+    title = TextField()
+    body = TextField()
+    until = Moment(null=True, help_text="when an offer in it lapses")
+    made_at = Moment()
+    read_at = Moment(null=True)
+    mailed_at = Moment(null=True)
+    tries = IntegerField(constraints=[default("0")])
+    mail_after = Moment(null=True, help_text="not tried again before")
+    mail_refused_at = Moment(null=True)
+    mail_problem = TextField(constraints=[default("''")])
+
+    class Meta:
+        table_name = "messages"
+
+
+index(Message, "messages_of_student", Message.student_term, Message.id)
+index(Message, "messages_to_mail", SQL("mail_after NULLS FIRST"), Message.id,
+      where="mailed_at IS NULL AND mail_refused_at IS NULL")  # fmt: skip
+index(Message, "messages_refused", Message.mail_refused_at, where="mail_refused_at IS NOT NULL")
