@@ -77,7 +77,7 @@ def look_at_clearance(desk: Desk, student_id: int, term_code: str) -> ClearanceV
     window = view_window(situation.windows, now)
     text, is_clear = sentence(situation, window, now)
     items = tuple(
-        Item(kind, item_notes(kind, situation), lines.get(kind.value)) for kind in ClearanceKind
+        Item(kind, item_notes(kind, situation), lines.get(kind)) for kind in ClearanceKind
     )
     return ClearanceView(
         situation, window, now, text, is_clear, items, tuple(holds), waiting, email, details

@@ -12,6 +12,7 @@ from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import Held
+from gremba.core.states import WeekLinkKind
 from gremba.formats.calendar_file import calendar_file
 from gremba.formats.table_file import table_file
 from gremba.store.database import connected
@@ -59,13 +60,12 @@ def as_table(week: KeptWeek) -> bytes:
 
 
 def make_link(
-    desk: Desk, student_id: int, term_code: str, kind: str, days: int
+    desk: Desk, student_id: int, term_code: str, kind: WeekLinkKind, days: int
 ) -> tuple[str, Sequence[WeekLink]]:
     """Make a link; gives its secret part, which is told only now, and all links in force. A new
     subscription takes the place of an earlier one.
 
     Args:
-        kind: "calendar" or "share".
         days: how long a share link lasts.
 
     Raises:
@@ -81,14 +81,16 @@ def make_link(
             raise Problem("too-many-links", "There are too many links",
                           "Withdraw one that is not needed any more.", 409)  # fmt: skip
         for link in links:
-            if kind == "calendar" and link.kind == "calendar":
+            if kind == link.kind == WeekLinkKind.CALENDAR:
                 withdraw_link(database, row, link.id, now)
         # Whatever it is for, it ends with the term.
         ends = datetime.combine(term.calendar.last + timedelta(days=1), time(), term.calendar.zone)
         if ends <= now:
             raise Problem("term-over", f"{term.name} is over",
                           "Links are made for terms that run or are to come.", 409)  # fmt: skip
-        expires = min(now + timedelta(days=days), ends) if kind == "share" else ends
+        expires = ends
+        if kind == WeekLinkKind.SHARE:
+            expires = min(now + timedelta(days=days), ends)
         add_link(database, row, kind, _digest(token), now, expires)
         return token, list_links(database, row, now)
 
@@ -119,7 +121,7 @@ def take_back(
         return list_links(database, row, now)
 
 
-def linked_week(desk: Desk, token: str, kind: str) -> KeptWeek:
+def linked_week(desk: Desk, token: str, kind: WeekLinkKind) -> KeptWeek:
     """The week that a link leads to.
 
     Raises:
@@ -135,8 +137,7 @@ def linked_week(desk: Desk, token: str, kind: str) -> KeptWeek:
             "to you for a new one.",
             404,
         )
-    row, term_code, _, expires = found
-    return _week(desk, desk.term(term_code), row, expires)
+    return _week(desk, desk.term(found.term), found.student_term_id, found.expires_at)
 
 
 def _digest(token: str) -> bytes:

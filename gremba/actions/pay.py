@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
+from gremba.core.states import PaymentState
 from gremba.store.database import connected
 from gremba.store.holds import (
     PaymentLine,
@@ -116,18 +117,18 @@ def take_answer(desk: Desk, secret: str, body: bytes, signature: str) -> Payment
         if payment is None or payment.amount_cents != answer.amount_cents:
             raise Problem("payment-unknown", "No such payment",
                           "There is no payment of that reference and amount.", 404)  # fmt: skip
-        if payment.state != "waiting":
+        if payment.state != PaymentState.WAITING:
             return payment
         return _settle(desk, payment, answer.result, desk.clock.now())
 
 
 def _settle(desk: Desk, payment: PaymentLine, result: str, now: datetime) -> PaymentLine:
     database = desk.database
-    state = result
-    if result == "approved":
+    state = PaymentState(result)
+    if state == PaymentState.APPROVED:
         hold = lock_hold(database, payment.hold_id)
         if is_paid(database, payment.hold_id) or hold is None or hold.lifted_at is not None:
-            state = "returned"
+            state = PaymentState.RETURNED
         else:
             lift_hold(database, payment.hold_id, "paid", payment.student_id, now)
     answer_payment(database, payment.reference, state, now)

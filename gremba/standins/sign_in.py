@@ -15,6 +15,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.problem import Problem
 from gremba.core.patience import GUESSED, SPRAYING, SPRAYING_WITHIN, WITHIN, seconds_left
+from gremba.core.states import SignInResult
 from gremba.store.database import connected
 from gremba.store.sessions import (
     Person,
@@ -89,7 +90,7 @@ def begin(
         )
         seconds = seconds_left(before.of_both, before.last_at, is_unusual, now)
         if seconds:
-            settle_attempt(database, attempt, "put off")
+            settle_attempt(database, attempt, SignInResult.PUT_OFF)
             raise _later(math.ceil(seconds))
     person, hashed = found or (None, None)
     return Attempt(attempt, account, person, hashed, browser if is_known else "")
@@ -98,7 +99,7 @@ def begin(
 def put_off(database: PooledPostgresqlDatabase, attempt: Attempt) -> None:
     """An attempt was not verified, and counts for nothing."""
     with connected(database):
-        settle_attempt(database, attempt.id, "put off")
+        settle_attempt(database, attempt.id, SignInResult.PUT_OFF)
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +125,8 @@ def finish(
     now = datetime.now(UTC)
     person = attempt.person
     with connected(database), database.atomic():
-        settle_attempt(database, attempt.id, "right" if is_right and person else "wrong")
+        result = SignInResult.RIGHT if is_right and person else SignInResult.WRONG
+        settle_attempt(database, attempt.id, result)
         if is_right and person is not None:
             token, csrf_token = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
             browser = attempt.browser or secrets.token_urlsafe(32)

@@ -9,7 +9,9 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.store.catalogue import read_term
-from gremba.store.database import connected, rows
+from gremba.store.database import connected
+from gremba.store.models import Term
+from gremba.store.queries import fetch_tuples
 
 
 class CatalogueCache:
@@ -64,4 +66,4 @@ class CatalogueCache:
 
 
 def _versions(database: PooledPostgresqlDatabase) -> dict[str, int]:
-    return dict(rows(database, "SELECT code, catalogue_version FROM terms"))
+    return dict(fetch_tuples(database, Term.select(Term.code, Term.catalogue_version)))

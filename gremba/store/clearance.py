@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import datetime
 
+from peewee import JOIN, fn
 from playhouse.pool import PooledPostgresqlDatabase
-from psycopg.types.json import Jsonb
 
-from gremba.store.database import rows, run
+from gremba.core.situation import ClearanceKind
+from gremba.store.models import ClearanceItem, ContactDetails, Person, SurveyAnswers
+from gremba.store.queries import columns, fetch, fetch_tuples, write
 
 
 @dataclass(frozen=True, slots=True)
 class ItemLine:
     """One item: what, and when and by whom it was done."""
 
-    kind: str
+    kind: ClearanceKind
     done_at: datetime | None
     done_by: str
 
@@ -33,15 +35,9 @@ class Details:
 
 def read_items(database: PooledPostgresqlDatabase, student_term_id: int) -> list[ItemLine]:
     """All items of a student in a term."""
-    return [
-        ItemLine(*row)
-        for row in rows(
-            database,
-            "SELECT c.kind, c.done_at, coalesce(p.full_name, '') FROM clearance_items c "
-            "LEFT JOIN persons p ON p.id = c.done_by WHERE c.student_term_id = %s",
-            (student_term_id,),
-        )
-    ]
+    selected = columns(ItemLine, ClearanceItem, done_by=fn.COALESCE(Person.full_name, ""))
+    query = ClearanceItem.select(*selected).join(Person, JOIN.LEFT_OUTER)
+    return fetch(database, query.where(ClearanceItem.student_term == student_term_id), ItemLine)
 
 
 def set_item(
@@ -52,40 +48,42 @@ def set_item(
     done_by: int | None,
 ) -> None:
     """Mark an item as done, or as open again; one that is in that state stays as it is."""
-    run(
+    new = ClearanceItem.insert(
+        student_term=student_term_id, kind=kind, done_at=done_at, done_by=done_by
+    )
+    write(
         database,
-        "INSERT INTO clearance_items (student_term_id, kind, done_at, done_by) "
-        "VALUES (%s, %s, %s, %s) ON CONFLICT (student_term_id, kind) DO UPDATE "
-        "SET done_at = excluded.done_at, done_by = excluded.done_by "
-        "WHERE (clearance_items.done_at IS NULL) <> (excluded.done_at IS NULL)",
-        (student_term_id, kind, done_at, done_by),
+        new.on_conflict(
+            conflict_target=[ClearanceItem.student_term, ClearanceItem.kind],
+            preserve=[ClearanceItem.done_at, ClearanceItem.done_by],
+            where=ClearanceItem.done_at.is_null(done_at is not None),
+        ),
     )
 
 
 def read_details(database: PooledPostgresqlDatabase, student_id: int) -> tuple[str, Details]:
     """The college address and the details of a student."""
-    found = rows(
-        database,
-        "SELECT p.email, coalesce(d.phone, ''), coalesce(d.address, ''), "
-        "coalesce(d.emergency_name, ''), coalesce(d.emergency_phone, '') "
-        "FROM persons p LEFT JOIN contact_details d ON d.student_id = p.id WHERE p.id = %s",
-        (student_id,),
-    )
-    return found[0][0], Details(*found[0][1:])
+    own = ContactDetails
+    kept = (own.phone, own.address, own.emergency_name, own.emergency_phone)
+    query = Person.select(Person.email, *(fn.COALESCE(column, "") for column in kept))
+    query = query.join(own, JOIN.LEFT_OUTER, on=own.student == Person.id)
+    [(email, *details)] = fetch_tuples(database, query.where(Person.id == student_id))
+    return email, Details(*details)
 
 
 def write_details(
     database: PooledPostgresqlDatabase, student_id: int, details: Details
 ) -> None:
     """Keep a student's details."""
-    run(
+    kept = asdict(details)
+    new = ContactDetails.insert(student=student_id, **kept)
+    write(
         database,
-        "INSERT INTO contact_details VALUES (%s, %s, %s, %s, %s) ON CONFLICT (student_id) "
-        "DO UPDATE SET phone = excluded.phone, address = excluded.address, "
-        "emergency_name = excluded.emergency_name, emergency_phone = excluded.emergency_phone",
-        (student_id, details.phone, details.address, details.emergency_name,
-         details.emergency_phone),
-    )  # fmt: skip
+        new.on_conflict(
+            conflict_target=[ContactDetails.student],
+            preserve=[getattr(ContactDetails, name) for name in kept],
+        ),
+    )
 
 
 def write_survey(
@@ -95,9 +93,9 @@ def write_survey(
     at: datetime,
 ) -> None:
     """Keep the answers to the survey of a term."""
-    run(
+    own = SurveyAnswers
+    new = own.insert(student_term=student_term_id, answers=dict(answers), at=at)
+    write(
         database,
-        "INSERT INTO survey_answers VALUES (%s, %s, %s) ON CONFLICT (student_term_id) "
-        "DO UPDATE SET answers = excluded.answers, at = excluded.at",
-        (student_term_id, Jsonb(dict(answers)), at),
+        new.on_conflict(conflict_target=[own.student_term], preserve=[own.answers, own.at]),
     )

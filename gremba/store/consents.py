@@ -6,9 +6,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from peewee import JOIN, Select, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.store.models import (
+    ConsentCode,
+    ConsentGuess,
+    ConsentUse,
+    Person,
+    SectionInstructor,
+    Student,
+    StudentTerm,
+)
+from gremba.store.queries import columns, fetch, fetch_value, has_rows, keeping_keys, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,23 +40,16 @@ def section_of_instructor(
     database: PooledPostgresqlDatabase, section_id: int, person_id: int
 ) -> bool:
     """Whether somebody teaches a section."""
-    return bool(
-        rows(
-            database,
-            "SELECT 1 FROM section_instructors WHERE section_id = %s AND person_id = %s",
-            (section_id, person_id),
-        )
-    )
+    own = SectionInstructor
+    query = own.select(own.person).where(own.section == section_id, own.person == person_id)
+    return has_rows(database, query)
 
 
 def student_by_username(database: PooledPostgresqlDatabase, username: str) -> int | None:
     """The id of a student; None if there is none of that name."""
-    found = rows(
-        database,
-        "SELECT s.id FROM students s JOIN persons p ON p.id = s.id WHERE p.username = %s",
-        (username.strip().casefold(),),
-    )
-    return found[0][0] if found else None
+    query = Student.select(Student.id).join(Person, on=Person.id == Student.id)
+    found = fetch_value(database, query.where(Person.username == username.strip().casefold()))
+    return None if found is None else int(found)
 
 
 def insert_consents(
@@ -60,17 +63,16 @@ def insert_consents(
     expires_at: datetime | None,
 ) -> None:
     """Write codes that differ in nothing but their wording."""
-    run(
-        database,
-        "INSERT INTO consent_codes (code, section_id, student_id, lifts, given_by, given_at, "
-        "expires_at) SELECT c, %s, %s, %s::text[], %s, %s, %s FROM unnest(%s::text[]) AS c",
-        (section_id, student_id, list(lifts), given_by, at, expires_at, list(codes)),
-    )
+    same = {
+        "section": section_id, "student": student_id, "lifts": list(lifts), "given_by": given_by,
+        "given_at": at, "expires_at": expires_at,
+    }  # fmt: skip
+    write(database, ConsentCode.insert_many([{"code": code, **same} for code in codes]))
 
 
 def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> None:
     """Hold off others who give codes for a section, until the transaction ends."""
-    rows(database, "SELECT pg_advisory_xact_lock(%s, %s)", (_GIVING, section_id))
+    fetch_value(database, Select(columns=[fn.pg_advisory_xact_lock(_GIVING, section_id)]))
 
 
 _GIVING = 0x636F6473
@@ -80,47 +82,57 @@ def count_open_consents(
     database: PooledPostgresqlDatabase, section_id: int, at: datetime
 ) -> int:
     """Codes of a section that could still be used."""
-    found = rows(
-        database,
-        "SELECT count(*) FROM consent_codes c WHERE c.section_id = %s AND c.withdrawn_at IS NULL "
-        "AND (c.expires_at IS NULL OR c.expires_at > %s) "
-        "AND NOT EXISTS (SELECT 1 FROM consent_uses u WHERE u.consent_id = c.id)",
-        (section_id, at),
+    own = ConsentCode
+    return int(
+        fetch_value(
+            database,
+            own.select(fn.COUNT(own.id)).where(
+                own.section == section_id,
+                own.withdrawn_at.is_null(),
+                own.expires_at.is_null() | (own.expires_at > at),
+                ~_IS_USED,
+            ),
+        )
     )
-    return int(found[0][0])
+
+
+_IS_USED = fn.EXISTS(ConsentUse.select(ConsentUse.consent).where(ConsentUse.consent == ConsentCode.id))
 
 
 def list_consents(database: PooledPostgresqlDatabase, section_id: int) -> list[ConsentLine]:
     """The codes of a section, newest first."""
-    return [
-        ConsentLine(row[0], row[1], tuple(row[2]), *row[3:])
-        for row in rows(
-            database,
-            "SELECT c.id, c.code, c.lifts, coalesce(f.full_name, ''), c.given_at, c.expires_at, "
-            "c.withdrawn_at, coalesce(p.full_name, ''), u.used_at "
-            "FROM consent_codes c LEFT JOIN persons f ON f.id = c.student_id "
-            "LEFT JOIN consent_uses u ON u.consent_id = c.id "
-            "LEFT JOIN student_terms st ON st.id = u.student_term_id "
-            "LEFT JOIN persons p ON p.id = st.student_id "
-            "WHERE c.section_id = %s ORDER BY c.id DESC",
-            (section_id,),
-        )
-    ]
+    named = Person.alias()
+    user = Person.alias()
+    selected = columns(
+        ConsentLine, ConsentCode,
+        student=fn.COALESCE(named.full_name, ""), used_by=fn.COALESCE(user.full_name, ""),
+        used_at=ConsentUse.used_at,
+    )  # fmt: skip
+    return fetch(
+        database,
+        ConsentCode.select(*selected)
+        .join(named, JOIN.LEFT_OUTER, on=named.id == ConsentCode.student)
+        .switch(ConsentCode)
+        .join(ConsentUse, JOIN.LEFT_OUTER, on=ConsentUse.consent == ConsentCode.id)
+        .join(StudentTerm, JOIN.LEFT_OUTER)
+        .join(user, JOIN.LEFT_OUTER, on=user.id == StudentTerm.student)
+        .where(ConsentCode.section == section_id)
+        .order_by(ConsentCode.id.desc()),
+        ConsentLine,
+    )
 
 
 def withdraw_consent(
     database: PooledPostgresqlDatabase, consent_id: int, section_id: int, at: datetime
 ) -> int:
     """Take a code back; gives 0 if it is not there, was used, or was taken back before."""
-    rows(
-        database, "SELECT 1 FROM consent_codes WHERE id = %s FOR NO KEY UPDATE", (consent_id,)
-    )
-    return run(
+    own = ConsentCode
+    fetch_value(database, keeping_keys(own.select(own.id).where(own.id == consent_id)))
+    return write(
         database,
-        "UPDATE consent_codes c SET withdrawn_at = %s WHERE id = %s AND section_id = %s "
-        "AND withdrawn_at IS NULL "
-        "AND NOT EXISTS (SELECT 1 FROM consent_uses u WHERE u.consent_id = c.id)",
-        (at, consent_id, section_id),
+        own.update(withdrawn_at=at).where(
+            own.id == consent_id, own.section == section_id, own.withdrawn_at.is_null(), ~_IS_USED
+        ),
     )
 
 
@@ -128,20 +140,13 @@ def count_guesses(
     database: PooledPostgresqlDatabase, person_id: int, since: datetime
 ) -> int:
     """Codes that somebody named since a time and that do not exist."""
-    found = rows(
-        database,
-        "SELECT count(*) FROM consent_guesses WHERE person_id = %s AND at > %s",
-        (person_id, since),
-    )
-    return int(found[0][0])
+    own = ConsentGuess
+    query = own.select(fn.COUNT(own.id)).where(own.person == person_id, own.at > since)
+    return int(fetch_value(database, query))
 
 
 def write_guess(
     database: PooledPostgresqlDatabase, person_id: int, code: str, at: datetime
 ) -> None:
     """Note a code that does not exist."""
-    run(
-        database,
-        "INSERT INTO consent_guesses (person_id, code, at) VALUES (%s, %s, %s)",
-        (person_id, code, at),
-    )
+    write(database, ConsentGuess.insert(person=person_id, code=code, at=at))

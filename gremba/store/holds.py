@@ -8,7 +8,19 @@ from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.core.states import ClearedBy, PaymentState, Stopped
+from gremba.store.models import Hold, Payment
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_one,
+    fetch_tuples,
+    fetch_value,
+    fetch_values,
+    has_rows,
+    keeping_keys,
+    write,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,11 +34,14 @@ class HoldLine:
     office: str
     contact: str
     stops: tuple[str, ...]
-    cleared_by: str
+    cleared_by: ClearedBy
     amount_cents: int | None
     placed_at: datetime
     lifted_at: datetime | None
     lifted_why: str
+
+
+_OF_HOLD = columns(HoldLine, Hold, student_id=Hold.student)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,37 +52,19 @@ class PaymentLine:
     hold_id: int
     student_id: int
     amount_cents: int
-    state: str
-
-
-_HOLD = (
-    "id, student_id, kind, reason, office, contact, stops, cleared_by, amount_cents, placed_at, "
-    "lifted_at, lifted_why"
-)
-
-
-def _hold(row: tuple[Any, ...]) -> HoldLine:
-    return HoldLine(*(*row[:6], tuple(row[6]), *row[7:]))
+    state: PaymentState
 
 
 def holds_of(database: PooledPostgresqlDatabase, student_id: int) -> list[HoldLine]:
     """Every hold of a student, lifted ones too, newest first."""
-    return [
-        _hold(row)
-        for row in rows(
-            database,
-            f"SELECT {_HOLD} FROM holds WHERE student_id = %s ORDER BY id DESC",
-            (student_id,),
-        )
-    ]
+    query = Hold.select(*_OF_HOLD).where(Hold.student == student_id)
+    return fetch(database, query.order_by(Hold.id.desc()), HoldLine)
 
 
 def lock_hold(database: PooledPostgresqlDatabase, hold_id: int) -> HoldLine | None:
     """A hold, locked until the transaction ends; None if there is none."""
-    found = rows(
-        database, f"SELECT {_HOLD} FROM holds WHERE id = %s FOR NO KEY UPDATE", (hold_id,)
-    )
-    return _hold(found[0]) if found else None
+    query = Hold.select(*_OF_HOLD).where(Hold.id == hold_id)
+    return fetch_one(database, keeping_keys(query), HoldLine)
 
 
 def place_hold(
@@ -79,15 +76,13 @@ def place_hold(
     at: datetime,
 ) -> int:
     """Place a fee hold of the cashier; gives its id."""
-    found = rows(
-        database,
-        "INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by, "
-        "amount_cents, placed_at, placed_by) VALUES (%s, 'fee', %s, 'the cashier', "
-        "'Hillfoot, room 3, or the payment page', ARRAY['add', 'swap', 'wait'], 'student', %s, "
-        "%s, %s) RETURNING id",
-        (student_id, reason, amount_cents, at, placed_by),
-    )
-    return int(found[0][0])
+    new = Hold.insert(
+        student=student_id, kind="fee", reason=reason, office="the cashier",
+        contact="Hillfoot, room 3, or the payment page",
+        stops=[Stopped.ADD, Stopped.SWAP, Stopped.WAIT], cleared_by=ClearedBy.STUDENT,
+        amount_cents=amount_cents, placed_at=at, placed_by=placed_by,
+    )  # fmt: skip
+    return int(fetch_value(database, new.returning(Hold.id)))
 
 
 def lift_hold(
@@ -98,79 +93,56 @@ def lift_hold(
     at: datetime,
 ) -> int:
     """Lift a hold; gives 0 if it was lifted before."""
-    return run(
-        database,
-        "UPDATE holds SET lifted_at = %s, lifted_why = %s, lifted_by = %s "
-        "WHERE id = %s AND lifted_at IS NULL",
-        (at, why, lifted_by, hold_id),
-    )
+    lifted = Hold.update(lifted_at=at, lifted_why=why, lifted_by=lifted_by)
+    return write(database, lifted.where(Hold.id == hold_id, Hold.lifted_at.is_null()))
 
 
 def begin_payment(
     database: PooledPostgresqlDatabase, reference: str, hold: HoldLine, at: datetime
 ) -> None:
     """Write a payment that waits for its answer."""
-    run(
-        database,
-        "INSERT INTO payments (reference, hold_id, student_id, amount_cents, state, begun_at) "
-        "VALUES (%s, %s, %s, %s, 'waiting', %s)",
-        (reference, hold.id, hold.student_id, hold.amount_cents, at),
-    )
+    new = Payment.insert(
+        reference=reference, hold=hold.id, student=hold.student_id, amount_cents=hold.amount_cents,
+        state=PaymentState.WAITING, begun_at=at,
+    )  # fmt: skip
+    write(database, new)
 
 
 def lock_payment(
     database: PooledPostgresqlDatabase, reference: str
 ) -> PaymentLine | None:
     """A payment, locked until the transaction ends; None if there is none."""
-    found = rows(
-        database,
-        "SELECT reference, hold_id, student_id, amount_cents, state FROM payments "
-        "WHERE reference = %s FOR UPDATE",
-        (reference,),
-    )
-    return PaymentLine(*found[0]) if found else None
+    selected = columns(PaymentLine, Payment, hold_id=Payment.hold, student_id=Payment.student)
+    query = Payment.select(*selected).where(Payment.reference == reference)
+    return fetch_one(database, query.for_update(), PaymentLine)
 
 
 def is_paid(database: PooledPostgresqlDatabase, hold_id: int) -> bool:
     """Whether a payment for a hold has been approved."""
-    return bool(
-        rows(
-            database,
-            "SELECT 1 FROM payments WHERE hold_id = %s AND state = 'approved'",
-            (hold_id,),
-        )
-    )
+    return has_rows(database, _payments_for(hold_id, PaymentState.APPROVED))
 
 
 def answer_payment(
-    database: PooledPostgresqlDatabase, reference: str, state: str, at: datetime
+    database: PooledPostgresqlDatabase, reference: str, state: PaymentState, at: datetime
 ) -> None:
     """Write the answer to a payment."""
-    run(
-        database,
-        "UPDATE payments SET state = %s, answered_at = %s WHERE reference = %s",
-        (state, at, reference),
-    )
+    answer = Payment.update(state=state, answered_at=at)
+    write(database, answer.where(Payment.reference == reference))
 
 
 def count_waiting(database: PooledPostgresqlDatabase, hold_id: int) -> int:
     """Payments for a hold, which is locked, that wait for their answer."""
-    found = rows(
-        database,
-        "SELECT count(*) FROM payments WHERE hold_id = %s AND state = 'waiting'",
-        (hold_id,),
-    )
-    return int(found[0][0])
+    return len(fetch_values(database, _payments_for(hold_id, PaymentState.WAITING)))
+
+
+def _payments_for(hold_id: int, state: PaymentState) -> Any:
+    return Payment.select(Payment.id).where(Payment.hold == hold_id, Payment.state == state)
 
 
 def waiting_payments(
     database: PooledPostgresqlDatabase, student_id: int
 ) -> dict[int, str]:
     """By hold, the reference of the newest payment that waits for its answer."""
-    found = rows(
-        database,
-        "SELECT hold_id, reference FROM payments WHERE student_id = %s AND state = 'waiting' "
-        "ORDER BY id",
-        (student_id,),
-    )
-    return {row[0]: row[1] for row in found}
+    query = Payment.select(Payment.hold, Payment.reference)
+    query = query.where(Payment.student == student_id, Payment.state == PaymentState.WAITING)
+    return dict(fetch_tuples(database, query.order_by(Payment.id)))

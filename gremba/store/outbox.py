@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
+from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.store.models import Message, Person, Place, StudentTerm, Term
+from gremba.store.queries import columns, fetch, fetch_one, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,45 +47,48 @@ def next_mail(
         longest_pause: what is to be tried again even later than after that was put off by a clock
             that has gone back since, and is due.
     """
-    found = rows(
-        database,
-        "SELECT m.id, m.title, m.body, m.until, p.email, m.place_id, w.section_id, t.code, m.tries, "
-        "m.made_at FROM messages m JOIN student_terms st ON st.id = m.student_term_id "
-        "JOIN persons p ON p.id = st.student_id JOIN terms t ON t.id = st.term_id "
-        "LEFT JOIN places w ON w.id = m.place_id "
-        "WHERE m.mailed_at IS NULL AND m.mail_refused_at IS NULL "
-        "AND (m.mail_after IS NULL OR m.mail_after <= %s OR m.mail_after > %s) "
-        "ORDER BY m.mail_after NULLS FIRST, m.id LIMIT 1 FOR UPDATE OF m SKIP LOCKED",
-        (now, now + longest_pause),
+    selected = columns(
+        Outgoing, Message, address=Person.email, section=Place.section_id, term=Term.code
     )
-    return Outgoing(*found[0]) if found else None
+    after = Message.mail_after
+    is_due = after.is_null() | (after <= now) | (after > now + longest_pause)
+    return fetch_one(
+        database,
+        _with_student(Message.select(*selected))
+        .join(Term, on=Term.id == StudentTerm.term)
+        .switch(Message)
+        .join(Place, JOIN.LEFT_OUTER)
+        .where(Message.mailed_at.is_null(), Message.mail_refused_at.is_null(), is_due)
+        .order_by(after.asc(nulls="FIRST"), Message.id)
+        .limit(1)
+        .for_update(of=Message, skip_locked=True),
+        Outgoing,
+    )
+
+
+def _with_student(query: Any) -> Any:
+    return query.join(StudentTerm).join(Person, on=Person.id == StudentTerm.student).switch(StudentTerm)
 
 
 def mark_sent(database: PooledPostgresqlDatabase, message: int, at: datetime) -> None:
     """It has been taken by the mail server."""
-    run(database, "UPDATE messages SET mailed_at = %s WHERE id = %s", (at, message))
+    write(database, Message.update(mailed_at=at).where(Message.id == message))
 
 
 def put_off(
     database: PooledPostgresqlDatabase, message: int, until: datetime, problem: str
 ) -> None:
     """It is to be tried again, not before that."""
-    run(
-        database,
-        "UPDATE messages SET mail_after = %s, tries = tries + 1, mail_problem = %s WHERE id = %s",
-        (until, problem, message),
-    )
+    later = Message.update(mail_after=until, tries=Message.tries + 1, mail_problem=problem)
+    write(database, later.where(Message.id == message))
 
 
 def mark_refused(
     database: PooledPostgresqlDatabase, message: int, at: datetime, problem: str
 ) -> None:
     """It will never be taken, for that reason."""
-    run(
-        database,
-        "UPDATE messages SET mail_refused_at = %s, mail_problem = %s WHERE id = %s",
-        (at, problem, message),
-    )
+    never = Message.update(mail_refused_at=at, mail_problem=problem)
+    write(database, never.where(Message.id == message))
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,14 +108,11 @@ def refused_mail(
     database: PooledPostgresqlDatabase, before: int | None, most: int
 ) -> Sequence[RefusedMail]:
     """Mail that was refused for good, the latest first. One statement."""
-    return [
-        RefusedMail(*row)
-        for row in rows(
-            database,
-            "SELECT m.id, p.full_name, p.email, m.title, m.made_at, m.mail_refused_at, m.mail_problem "
-            "FROM messages m JOIN student_terms st ON st.id = m.student_term_id "
-            "JOIN persons p ON p.id = st.student_id WHERE m.mail_refused_at IS NOT NULL "
-            "AND (%s::bigint IS NULL OR m.id < %s) ORDER BY m.id DESC LIMIT %s",
-            (before, before, most),
-        )
-    ]
+    selected = columns(
+        RefusedMail, Message, student=Person.full_name, address=Person.email,
+        refused_at=Message.mail_refused_at, problem=Message.mail_problem,
+    )  # fmt: skip
+    query = _with_student(Message.select(*selected)).where(~Message.mail_refused_at.is_null())
+    if before is not None:
+        query = query.where(Message.id < before)
+    return fetch(database, query.order_by(Message.id.desc()).limit(most), RefusedMail)

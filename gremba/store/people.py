@@ -8,7 +8,18 @@ from datetime import datetime
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import earns_credits
-from gremba.store.database import rows, run
+from gremba.core.states import RegistrationState
+from gremba.store.database import rows
+from gremba.store.models import (
+    OfficeEvent,
+    Person,
+    Registration,
+    Section,
+    SectionInstructor,
+    Student,
+    StudentTerm,
+)
+from gremba.store.queries import columns, fetch, fetch_one, fetch_values, has_rows, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +31,11 @@ class StudentLine:
     full_name: str
     program: str
     cohort: str
+
+
+_STUDENTS = Student.select(
+    *columns(StudentLine, Student, username=Person.username, full_name=Person.full_name)
+).join(Person, on=Person.id == Student.id)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,13 +100,8 @@ def is_advisee(
     database: PooledPostgresqlDatabase, advisor_id: int, student_id: int
 ) -> bool:
     """Whether a student is one of an advisor's own."""
-    return bool(
-        rows(
-            database,
-            "SELECT 1 FROM students WHERE id = %s AND advisor_id = %s",
-            (student_id, advisor_id),
-        )
-    )
+    query = Student.select(Student.id)
+    return has_rows(database, query.where(Student.id == student_id, Student.advisor == advisor_id))
 
 
 def find_students(
@@ -98,27 +109,13 @@ def find_students(
 ) -> list[StudentLine]:
     """Students by a part of their name or user name."""
     like = _like(search)
-    return [
-        StudentLine(*row)
-        for row in rows(
-            database,
-            "SELECT s.id, p.username, p.full_name, s.program, s.cohort FROM students s "
-            "JOIN persons p ON p.id = s.id WHERE p.full_name ILIKE %s OR p.username ILIKE %s "
-            "ORDER BY p.full_name LIMIT %s",
-            (like, like, most),
-        )
-    ]
+    query = _STUDENTS.where((Person.full_name**like) | (Person.username**like))
+    return fetch(database, query.order_by(Person.full_name).limit(most), StudentLine)
 
 
 def find_student(database: PooledPostgresqlDatabase, student_id: int) -> StudentLine | None:
     """A student by id."""
-    found = rows(
-        database,
-        "SELECT s.id, p.username, p.full_name, s.program, s.cohort FROM students s "
-        "JOIN persons p ON p.id = s.id WHERE s.id = %s",
-        (student_id,),
-    )
-    return StudentLine(*found[0]) if found else None
+    return fetch_one(database, _STUDENTS.where(Student.id == student_id), StudentLine)
 
 
 def _like(search: str) -> str:
@@ -130,11 +127,8 @@ def set_credit_limit(
     database: PooledPostgresqlDatabase, student_term_id: int, limit: float | None
 ) -> None:
     """Set a student's own credit limit, or go back to the one of the standing."""
-    run(
-        database,
-        "UPDATE student_terms SET credit_limit = %s WHERE id = %s",
-        (limit, student_term_id),
-    )
+    own = StudentTerm.id == student_term_id
+    write(database, StudentTerm.update(credit_limit=limit).where(own))
 
 
 def note_office_event(
@@ -146,11 +140,9 @@ def note_office_event(
     at: datetime,
 ) -> None:
     """Write down what an office did."""
-    run(
+    write(
         database,
-        "INSERT INTO office_events (student_id, person_id, what, detail, at) "
-        "VALUES (%s, %s, %s, %s, %s)",
-        (student_id, person_id, what, detail, at),
+        OfficeEvent.insert(student=student_id, person=person_id, what=what, detail=detail, at=at),
     )
 
 
@@ -172,30 +164,29 @@ class RosterLine:
 
 def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[RosterLine]:
     """Who is registered for a section, by name. One statement."""
-    return [
-        RosterLine(*row)
-        for row in rows(
-            database,
-            "SELECT p.full_name, p.username, s.program, r.credits::float, r.grading "
-            "FROM registrations r "
-            "JOIN student_terms st ON st.id = r.student_term_id "
-            "JOIN students s ON s.id = st.student_id JOIN persons p ON p.id = s.id "
-            "WHERE r.section_id = %s AND r.state = 'registered' ORDER BY p.full_name",
-            (section_id,),
+    selected = columns(
+        RosterLine, Registration,
+        full_name=Person.full_name, username=Person.username, program=Student.program,
+    )  # fmt: skip
+    return fetch(
+        database,
+        Registration.select(*selected)
+        .join(StudentTerm, on=StudentTerm.id == Registration.student_term_id)
+        .join(Student)
+        .join(Person, on=Person.id == Student.id)
+        .where(
+            Registration.section_id == section_id,
+            Registration.state == RegistrationState.REGISTERED,
         )
-    ]
+        .order_by(Person.full_name),
+        RosterLine,
+    )
 
 
 def sections_of_instructor(
     database: PooledPostgresqlDatabase, person_id: int, term_id: int
 ) -> list[int]:
     """Ids of the sections that somebody teaches in a term."""
-    return [
-        row[0]
-        for row in rows(
-            database,
-            "SELECT s.id FROM section_instructors i JOIN sections s ON s.id = i.section_id "
-            "WHERE i.person_id = %s AND s.term_id = %s ORDER BY s.reference_number",
-            (person_id, term_id),
-        )
-    ]
+    query = Section.select(Section.id).join(SectionInstructor, on=SectionInstructor.section == Section.id)
+    query = query.where(SectionInstructor.person == person_id, Section.term == term_id)
+    return fetch_values(database, query.order_by(Section.reference_number))

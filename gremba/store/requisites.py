@@ -5,20 +5,21 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from playhouse.pool import PooledPostgresqlDatabase
-from psycopg.types.json import Jsonb
 
 from gremba.core.requisites import Requisite, from_data, to_data
-from gremba.store.database import connected, rows, run
+from gremba.store.database import connected
+from gremba.store.models import Course, Term
+from gremba.store.queries import fetch_tuples, write
 
 
 def read_requisites(database: PooledPostgresqlDatabase) -> dict[str, Requisite | None]:
     """The requisites of every course, by course."""
+    query = Course.select(Course.subject, Course.number, Course.requisites)
     with connected(database):
         return {
             f"{subject} {number}": None if data is None else from_data(data)
-            for subject, number, data in rows(
-                database,
-                "SELECT subject, number, requisites FROM courses ORDER BY subject, number",
+            for subject, number, data in fetch_tuples(
+                database, query.order_by(Course.subject, Course.number)
             )
         }
 
@@ -32,18 +33,14 @@ def write_requisites(
         Courses that the catalogue does not have; if there are any, nothing was written.
     """
     with connected(database), database.atomic():
-        known = {f"{subject} {number}" for subject, number in rows(
-            database, "SELECT subject, number FROM courses")}  # fmt: skip
+        courses = fetch_tuples(database, Course.select(Course.subject, Course.number))
+        known = {f"{subject} {number}" for subject, number in courses}
         unknown = sorted(set(requisites) - known)
         if unknown:
             return unknown
         for course, need in requisites.items():
             subject, number = course.split(" ")
-            data = None if need is None else Jsonb(to_data(need))
-            run(
-                database,
-                "UPDATE courses SET requisites = %s WHERE subject = %s AND number = %s",
-                (data, subject, number),
-            )
-        run(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
+            now = Course.update(requisites=None if need is None else to_data(need))
+            write(database, now.where(Course.subject == subject, Course.number == number))
+        write(database, Term.update(catalogue_version=Term.catalogue_version + 1))
     return []

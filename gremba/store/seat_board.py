@@ -12,7 +12,9 @@ import structlog
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.situation import SeatFigures
-from gremba.store.database import Unavailable, connected, rows
+from gremba.store.database import Unavailable, connected
+from gremba.store.models import SeatPool
+from gremba.store.queries import fetch_values
 from gremba.store.situations import read_seats
 
 log = structlog.get_logger()
@@ -61,7 +63,7 @@ class SeatBoard(threading.Thread):
             with connected(self._database) as database:
                 wanted: Iterable[int] = pools
                 if everything:
-                    wanted = [row[0] for row in rows(database, "SELECT id FROM seat_pools")]
+                    wanted = fetch_values(database, SeatPool.select(SeatPool.id))
                 found = read_seats(database, wanted)
         except BaseException:
             with self._lock:

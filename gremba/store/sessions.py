@@ -8,17 +8,20 @@ from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.core.states import Role
+from gremba.store import models
+from gremba.store.database import rows
+from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, write
 
 
 @dataclass(frozen=True, slots=True)
 class Person:
-    """Who is signed in. ``role`` is student, advisor, instructor, registrar or cashier."""
+    """Who is signed in."""
 
     id: int
     username: str
     full_name: str
-    role: str
+    role: Role
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,12 +48,13 @@ def find_person(
     database: PooledPostgresqlDatabase, username: str
 ) -> tuple[Person, str] | None:
     """A person by username, with the hash of their password."""
-    found = rows(
-        database,
-        "SELECT id, username, full_name, role, password_hash FROM persons WHERE username = %s",
-        (username,),
-    )
-    return (Person(*found[0][:4]), found[0][4]) if found else None
+    own = models.Person
+    query = own.select(own.id, own.username, own.full_name, own.role, own.password_hash)
+    for key, name, full_name, role, password_hash in fetch_tuples(
+        database, query.where(own.username == username)
+    ):
+        return Person(key, name, full_name, role), password_hash
+    return None
 
 
 def open_session(
@@ -63,13 +67,11 @@ def open_session(
     browser: str,
 ) -> int:
     """Write a new session; gives its id."""
-    found = rows(
-        database,
-        "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, expires_at, seen_at, "
-        "browser) VALUES (%s, %s, %s, %s, %s, %s, %s) RETURNING id",
-        (digest, person_id, csrf_token, at, at + lasts, at, browser),
-    )
-    return int(found[0][0])
+    new = models.Session.insert(
+        token_digest=digest, person=person_id, csrf_token=csrf_token, created_at=at,
+        expires_at=at + lasts, seen_at=at, browser=browser,
+    )  # fmt: skip
+    return int(fetch_value(database, new.returning(models.Session.id)))
 
 
 _FIND = """
@@ -87,25 +89,31 @@ def find_sessions(
     """Those of these sessions that have neither ended nor expired, nor been idle too long. One
     statement, and one more where it is to be noted that they are used."""
     found = {
-        bytes(row[0]): Session(row[9], Person(*row[1:5]), row[5], row[6], row[7], row[8] or {})
-        for row in rows(database, _FIND, (list(digests), at, at - IDLE))
+        bytes(digest): Session(
+            key, Person(person, username, name, Role(role)), csrf_token, expires, seen, terms or {}
+        )
+        for digest, person, username, name, role, csrf_token, expires, seen, terms, key in rows(
+            database, _FIND, (list(digests), at, at - IDLE)
+        )
     }
     used = [digest for digest, session in found.items() if session.seen_at < at - NOTED]
     if used:
-        run(
+        write(
             database,
-            "UPDATE sessions SET seen_at = %s WHERE token_digest = ANY(%b) AND ended_at IS NULL",
-            (at, used),
+            models.Session.update(seen_at=at).where(
+                models.Session.token_digest.in_(used), models.Session.ended_at.is_null()
+            ),
         )
     return found
 
 
 def end_session(database: PooledPostgresqlDatabase, digest: bytes, at: datetime) -> None:
     """End a session; every process hears of it."""
-    run(
+    write(
         database,
-        "UPDATE sessions SET ended_at = %s WHERE token_digest = %s AND ended_at IS NULL",
-        (at, digest),
+        models.Session.update(ended_at=at).where(
+            models.Session.token_digest == digest, models.Session.ended_at.is_null()
+        ),
     )
 
 
@@ -123,21 +131,17 @@ def sessions_of(
     database: PooledPostgresqlDatabase, person_id: int, at: datetime
 ) -> list[SessionLine]:
     """Somebody's sessions that are open, the last used first."""
-    found = rows(
-        database,
-        "SELECT id, created_at, seen_at, browser FROM sessions WHERE person_id = %s "
-        "AND ended_at IS NULL AND expires_at > %s AND seen_at > %s ORDER BY seen_at DESC, id DESC",
-        (person_id, at, at - IDLE),
+    own = models.Session
+    query = own.select(*columns(SessionLine, own, opened_at=own.created_at)).where(
+        own.person == person_id, own.ended_at.is_null(), own.expires_at > at, own.seen_at > at - IDLE
     )
-    return [SessionLine(*row) for row in found]
+    return fetch(database, query.order_by(own.seen_at.desc(), own.id.desc()), SessionLine)
 
 
 def end_other_sessions(
     database: PooledPostgresqlDatabase, person_id: int, but: int, at: datetime
 ) -> int:
     """End all of somebody's sessions but one; gives how many there were."""
-    return run(
-        database,
-        "UPDATE sessions SET ended_at = %s WHERE person_id = %s AND id <> %s AND ended_at IS NULL",
-        (at, person_id, but),
-    )
+    own = models.Session
+    others = (own.person == person_id) & (own.id != but) & own.ended_at.is_null()
+    return write(database, own.update(ended_at=at).where(others))

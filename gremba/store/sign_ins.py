@@ -7,7 +7,10 @@ from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.core.states import SignInResult
+from gremba.store.database import rows
+from gremba.store.models import KnownBrowser, SignIn
+from gremba.store.queries import fetch_value, has_rows, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,17 +35,15 @@ def write_attempt(
     database: PooledPostgresqlDatabase, account: str, origin: str, at: datetime
 ) -> int:
     """Write an attempt before it is verified; gives its id."""
-    found = rows(
-        database,
-        "INSERT INTO sign_ins (account, origin, at, result) VALUES (%s, %s, %s, 'open') RETURNING id",
-        (account, origin, at),
-    )
-    return int(found[0][0])
+    new = SignIn.insert(account=account, origin=origin, at=at, result=SignInResult.OPEN)
+    return int(fetch_value(database, new.returning(SignIn.id)))
 
 
-def settle_attempt(database: PooledPostgresqlDatabase, attempt: int, result: str) -> None:
-    """What came of an attempt: "right", "wrong" or "put off"."""
-    run(database, "UPDATE sign_ins SET result = %s WHERE id = %s", (result, attempt))
+def settle_attempt(
+    database: PooledPostgresqlDatabase, attempt: int, result: SignInResult
+) -> None:
+    """What came of an attempt."""
+    write(database, SignIn.update(result=result).where(SignIn.id == attempt))
 
 
 _FAILURES = """
@@ -82,12 +83,11 @@ def knows_browser(
     database: PooledPostgresqlDatabase, digest: bytes, person_id: int
 ) -> bool:
     """Whether somebody has signed in with that browser."""
-    return bool(
-        rows(
-            database,
-            "SELECT 1 FROM known_browsers WHERE token_digest = %s AND person_id = %s",
-            (digest, person_id),
-        )
+    return has_rows(
+        database,
+        KnownBrowser.select(KnownBrowser.seen_at).where(
+            KnownBrowser.token_digest == digest, KnownBrowser.person == person_id
+        ),
     )
 
 
@@ -95,9 +95,11 @@ def remember_browser(
     database: PooledPostgresqlDatabase, digest: bytes, person_id: int, at: datetime
 ) -> None:
     """Somebody has signed in with a browser."""
-    run(
+    new = KnownBrowser.insert(token_digest=digest, person=person_id, seen_at=at)
+    write(
         database,
-        "INSERT INTO known_browsers (token_digest, person_id, seen_at) VALUES (%s, %s, %s) "
-        "ON CONFLICT (token_digest, person_id) DO UPDATE SET seen_at = excluded.seen_at",
-        (digest, person_id, at),
+        new.on_conflict(
+            conflict_target=[KnownBrowser.token_digest, KnownBrowser.person],
+            preserve=[KnownBrowser.seen_at],
+        ),
     )

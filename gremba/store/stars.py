@@ -7,23 +7,19 @@ from datetime import datetime
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import Section
-from gremba.store.database import rows, run
+from gremba.store.models import Starred
+from gremba.store.queries import fetch_values, write
 
 MOST = 200
 """So many sections can be starred by one student."""
 
+_LATEST_FIRST = (Starred.starred_at.desc(), Starred.section)
+
 
 def read_stars(database: PooledPostgresqlDatabase, student_term_id: int) -> list[int]:
     """The ids of the sections starred, latest first. One statement."""
-    return [
-        row[0]
-        for row in rows(
-            database,
-            "SELECT section_id FROM starred WHERE student_term_id = %s "
-            "ORDER BY starred_at DESC, section_id",
-            (student_term_id,),
-        )
-    ]
+    query = Starred.select(Starred.section).where(Starred.student_term_id == student_term_id)
+    return fetch_values(database, query.order_by(*_LATEST_FIRST))
 
 
 def star(
@@ -34,23 +30,23 @@ def star(
     at: datetime,
 ) -> None:
     """Star a section; beyond :data:`MOST` the oldest go. Two statements."""
-    run(
-        database,
-        "INSERT INTO starred VALUES (%s, %s, %s, %s) ON CONFLICT DO NOTHING",
-        (student_term_id, term_id, section.id, at),
-    )
-    run(
-        database,
-        "DELETE FROM starred WHERE student_term_id = %s AND section_id IN (SELECT section_id "
-        "FROM starred WHERE student_term_id = %s ORDER BY starred_at DESC, section_id OFFSET %s)",
-        (student_term_id, student_term_id, MOST),
-    )
+    new = {
+        Starred.student_term_id: student_term_id,
+        Starred.term_id: term_id,
+        Starred.section: section.id,
+        Starred.starred_at: at,
+    }
+    write(database, Starred.insert(new).on_conflict_ignore())
+    own = Starred.student_term_id == student_term_id
+    too_many = Starred.select(Starred.section).where(own).order_by(*_LATEST_FIRST).offset(MOST)
+    write(database, Starred.delete().where(own, Starred.section.in_(too_many)))
 
 
 def unstar(database: PooledPostgresqlDatabase, student_term_id: int, section: Section) -> None:
     """Take a star away. One statement."""
-    run(
+    write(
         database,
-        "DELETE FROM starred WHERE student_term_id = %s AND section_id = %s",
-        (student_term_id, section.id),
+        Starred.delete().where(
+            Starred.student_term_id == student_term_id, Starred.section == section.id
+        ),
     )

@@ -7,10 +7,14 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
+from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.core.states import WaitlistState
+from gremba.store import models
+from gremba.store.database import rows
 from gremba.store.places import ORDER
+from gremba.store.queries import columns, fetch, fetch_tuples, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,40 +114,35 @@ def read_messages(
     database: PooledPostgresqlDatabase, student_term_id: int
 ) -> Sequence[Message]:
     """A student's messages of a term, newest first; the latest hundred. One statement."""
-    return [
-        Message(*row)
-        for row in rows(
-            database,
-            "SELECT id, title, body, until, made_at, read_at FROM messages "
-            "WHERE student_term_id = %s ORDER BY id DESC LIMIT 100",
-            (student_term_id,),
-        )
-    ]
+    own = models.Message
+    query = own.select(*columns(Message, own)).where(own.student_term == student_term_id)
+    return fetch(database, query.order_by(own.id.desc()).limit(100), Message)
 
 
 def mark_read(
     database: PooledPostgresqlDatabase, student_term_id: int, up_to: int, now: datetime
 ) -> int:
     """Messages up to this one have been read. One statement."""
-    return run(
-        database,
-        "UPDATE messages SET read_at = %s "
-        "WHERE student_term_id = %s AND id <= %s AND read_at IS NULL",
-        (now, student_term_id, up_to),
-    )
+    own = models.Message
+    unread = (own.student_term == student_term_id) & (own.id <= up_to) & own.read_at.is_null()
+    return write(database, own.update(read_at=now).where(unread))
 
 
 def count_news(
     database: PooledPostgresqlDatabase, student_term_id: int
 ) -> tuple[int, int, datetime | None]:
     """Messages not read, open offers, and when the first of these lapses. One statement."""
-    found = rows(
-        database,
-        "SELECT (SELECT count(*) FROM messages WHERE student_term_id = %s AND read_at IS NULL), "
-        "count(*), min(offer_until) FROM places WHERE student_term_id = %s AND state = 'offered'",
-        (student_term_id, student_term_id),
+    unread = models.Message.select(fn.COUNT(models.Message.id)).where(
+        models.Message.student_term == student_term_id, models.Message.read_at.is_null()
     )
-    return found[0]
+    query = models.Place.select(
+        unread.alias("unread"), fn.COUNT(models.Place.id), fn.MIN(models.Place.offer_until)
+    ).where(
+        models.Place.student_term_id == student_term_id,
+        models.Place.state == WaitlistState.OFFERED,
+    )
+    [(unread_count, offers, lapses_at)] = fetch_tuples(database, query)
+    return unread_count, offers, lapses_at
 
 
 def read_past_places(

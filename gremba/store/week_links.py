@@ -6,82 +6,87 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from peewee import Expression
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import rows, run
+from gremba.core.states import WeekLinkKind
+from gremba.store.models import StudentTerm, Term
+from gremba.store.models import WeekLink as Links
+from gremba.store.queries import columns, fetch, fetch_one, fetch_value, write
 
 
 @dataclass(frozen=True, slots=True)
 class WeekLink:
-    """A link that is in force.
-
-    Attributes:
-        kind: "calendar" (until it is withdrawn) or "share" (until it expires).
-    """
+    """A link that is in force until it is withdrawn, or until it expires."""
 
     id: int
-    kind: str
+    kind: WeekLinkKind
     made_at: datetime
+    expires_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class SharedWeek:
+    """Whose week a link leads to."""
+
+    student_term_id: int
+    term: str
     expires_at: datetime | None
 
 
 def add_link(
     database: PooledPostgresqlDatabase,
     student_term_id: int,
-    kind: str,
+    kind: WeekLinkKind,
     digest: bytes,
     now: datetime,
     expires_at: datetime | None,
 ) -> int:
     """Keep a new link; gives its id. One statement."""
-    found = rows(
-        database,
-        "INSERT INTO week_links (student_term_id, kind, digest, made_at, expires_at) "
-        "VALUES (%s, %s, %s, %s, %s) RETURNING id",
-        (student_term_id, kind, digest, now, expires_at),
+    new = Links.insert(
+        student_term=student_term_id, kind=kind, digest=digest, made_at=now, expires_at=expires_at
     )
-    return int(found[0][0])
+    return int(fetch_value(database, new.returning(Links.id)))
 
 
 def list_links(
     database: PooledPostgresqlDatabase, student_term_id: int, now: datetime
 ) -> Sequence[WeekLink]:
     """The links in force, newest first. One statement."""
-    return [
-        WeekLink(*row)
-        for row in rows(
-            database,
-            "SELECT id, kind, made_at, expires_at FROM week_links WHERE student_term_id = %s "
-            "AND withdrawn_at IS NULL AND (expires_at IS NULL OR expires_at > %s) "
-            "ORDER BY id DESC",
-            (student_term_id, now),
-        )
-    ]
+    query = Links.select(*columns(WeekLink, Links))
+    query = query.where(Links.student_term == student_term_id, _is_in_force(now))
+    return fetch(database, query.order_by(Links.id.desc()), WeekLink)
 
 
 def withdraw_link(
     database: PooledPostgresqlDatabase, student_term_id: int, link_id: int, now: datetime
 ) -> int:
     """Withdraw a link; gives 0 if there is no such one in force."""
-    return run(
+    return write(
         database,
-        "UPDATE week_links SET withdrawn_at = %s "
-        "WHERE id = %s AND student_term_id = %s AND withdrawn_at IS NULL",
-        (now, link_id, student_term_id),
+        Links.update(withdrawn_at=now).where(
+            Links.id == link_id, Links.student_term == student_term_id, Links.withdrawn_at.is_null()
+        ),
     )
 
 
 def find_link(
-    database: PooledPostgresqlDatabase, digest: bytes, kind: str, now: datetime
-) -> tuple[int, str, str, datetime | None] | None:
-    """Whose week a link leads to: student's term row, term, name, expiry; None if the link is not
-    in force. One statement."""
-    found = rows(
+    database: PooledPostgresqlDatabase, digest: bytes, kind: WeekLinkKind, now: datetime
+) -> SharedWeek | None:
+    """Whose week a link leads to; None if the link is not in force. One statement."""
+    selected = columns(
+        SharedWeek, Links,
+        student_term_id=Links.student_term, term=Term.code,
+    )  # fmt: skip
+    return fetch_one(
         database,
-        "SELECT l.student_term_id, t.code, p.full_name, l.expires_at FROM week_links l "
-        "JOIN student_terms st ON st.id = l.student_term_id JOIN terms t ON t.id = st.term_id "
-        "JOIN persons p ON p.id = st.student_id WHERE l.digest = %s AND l.kind = %s "
-        "AND l.withdrawn_at IS NULL AND (l.expires_at IS NULL OR l.expires_at > %s)",
-        (digest, kind, now),
+        Links.select(*selected)
+        .join(StudentTerm)
+        .join(Term)
+        .where(Links.digest == digest, Links.kind == kind, _is_in_force(now)),
+        SharedWeek,
     )
-    return found[0] if found else None
+
+
+def _is_in_force(now: datetime) -> Expression:
+    return Links.withdrawn_at.is_null() & (Links.expires_at.is_null() | (Links.expires_at > now))

@@ -118,12 +118,20 @@ class Words(ArrayField):
     def __init__(self, **options: Any) -> None:
         super().__init__(TextField, index=False, **options)
 
+    def python_value(self, value: list[str] | None) -> tuple[str, ...] | None:
+        """They are not changed one by one."""
+        return None if value is None else tuple(value)
+
 
 class Numbers(ArrayField):
     """Several whole numbers."""
 
     def __init__(self, **options: Any) -> None:
         super().__init__(IntegerField, index=False, **options)
+
+    def python_value(self, value: list[int] | None) -> tuple[int, ...] | None:
+        """They are not changed one by one."""
+        return None if value is None else tuple(value)
 
 
 class Reference(ForeignKeyField):

@@ -8,6 +8,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 
 from gremba.actions import keep_week
+from gremba.core.states import WeekLinkKind
 from gremba.formats import calendar_file, table_file
 from gremba.store.week_links import WeekLink
 from gremba.web.schemas import LinkMade, LinksView, LinkView, LinkWanted, SharedWeek
@@ -56,7 +57,7 @@ def list_week_links(request: Request, whose: Whose, term: str) -> LinksView:
 def make_week_link(request: Request, whose: Whose, term: str, wanted: LinkWanted) -> LinkMade:
     """Make an address to subscribe to, or to show the week by."""
     token, links = keep_week.make_link(
-        services_of(request).desk, whose, term, wanted.kind, wanted.days
+        services_of(request).desk, whose, term, WeekLinkKind(wanted.kind), wanted.days
     )
     where = "/api/calendars/" if wanted.kind == "calendar" else "/shared/"
     return LinkMade(path=f"{where}{token}", links=_views(links))
@@ -73,7 +74,7 @@ def withdraw_week_link(request: Request, whose: Whose, term: str, link_id: int) 
 def follow_calendar(request: Request, token: str) -> Response:
     """A week by its subscription address, for calendar programs."""
     desk = services_of(request).desk
-    body = keep_week.as_calendar(desk, keep_week.linked_week(desk, token, "calendar"))
+    body = keep_week.as_calendar(desk, keep_week.linked_week(desk, token, WeekLinkKind.CALENDAR))
     return Response(body, media_type=calendar_file.MEDIA_TYPE,
                     headers={"Cache-Control": "no-store", "X-Robots-Tag": "noindex"})  # fmt: skip
 
@@ -81,7 +82,7 @@ def follow_calendar(request: Request, token: str) -> Response:
 @router.get("/shared/{token}")
 def read_shared_week(request: Request, response: Response, token: str) -> SharedWeek:
     """A week by a link that its student has given out."""
-    week = keep_week.linked_week(services_of(request).desk, token, "share")
+    week = keep_week.linked_week(services_of(request).desk, token, WeekLinkKind.SHARE)
     response.headers["Cache-Control"] = "no-store"
     calendar = week.term.calendar
     return SharedWeek.model_validate(

@@ -1,0 +1,77 @@
+"""Putting peewee's queries to a database, and rows as what they stand for.
+
+Queries are made without a database; whoever puts them says which one, as with SQL by hand.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import fields
+from typing import Any, TypeVar
+
+from peewee import Insert, Model, Query
+from playhouse.pool import PooledPostgresqlDatabase
+
+T = TypeVar("T")
+
+
+def columns(record: type[Any], table: type[Model] | None = None, /, **others: Any) -> list[Any]:
+    """What to select for records of a class: for each of its fields the table's column of that name.
+
+    Args:
+        record: a dataclass.
+        table: a model, or an alias of one.
+        others: by the field's name, where a column is another one, or not the table's.
+    """
+    return [
+        (others[name] if name in others else getattr(table, name)).alias(name)
+        for name in (field.name for field in fields(record))
+    ]
+
+
+def fetch(
+    database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]
+) -> list[T]:
+    """All rows that a query gives, each made from its columns by name."""
+    return list(query.bind(database).objects(record))
+
+
+def fetch_one(
+    database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]
+) -> T | None:
+    """The first row that a query gives; None if there is none."""
+    found = fetch(database, query, record)
+    return found[0] if found else None
+
+
+def fetch_tuples(database: PooledPostgresqlDatabase, query: Query) -> list[Any]:
+    """All rows that a query gives, as tuples: for two or three columns that are unpacked at once."""
+    return list(query.bind(database).tuples())
+
+
+def fetch_values(database: PooledPostgresqlDatabase, query: Query) -> list[Any]:
+    """The only column of all rows that a query gives."""
+    return [value for (value,) in query.bind(database).tuples()]
+
+
+def fetch_value(database: PooledPostgresqlDatabase, query: Query) -> Any:
+    """The only column of the first row that a query gives; None if there is no row."""
+    found = fetch_values(database, query)
+    return found[0] if found else None
+
+
+def has_rows(database: PooledPostgresqlDatabase, query: Query) -> bool:
+    """Whether a query gives anything."""
+    return bool(list(query.bind(database).limit(1).tuples()))
+
+
+def keeping_keys(query: Any) -> Any:
+    """Lock the rows that a query gives until the transaction ends, but for rows that refer to them."""
+    return query.for_update("FOR NO KEY UPDATE")
+
+
+def write(database: PooledPostgresqlDatabase, query: Query) -> int:
+    """Insert, update or delete; gives how many rows were touched."""
+    if isinstance(query, Insert):
+        query = query.as_rowcount()
+    return int(query.bind(database).execute())
