@@ -26,6 +26,7 @@ from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Decision
 from gremba.core.promotion import companions_are_full
 from gremba.core.situation import Held, SeatFigures
+from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.formats.deadline_file import deadline_file
 from gremba.formats.decision_json import decision_data
 from gremba.store.database import connected
@@ -83,7 +84,7 @@ def look_at_offer(
         Problem: there is no such offer of the student's, or it has ended.
     """
     term, place = _own_place(desk, student_id, place_id)
-    _still(place, "offered", desk.clock.now())
+    _still(place, WaitlistState.OFFERED, desk.clock.now())
     row = place.student_term_id
     with connected(desk.database) as database:
         seats: dict[int, SeatFigures] = {}
@@ -101,7 +102,7 @@ def deadline_of(desk: Desk, student_id: int, place_id: int) -> bytes:
         Problem: there is no such offer of the student's, or it has ended.
     """
     term, place = _own_place(desk, student_id, place_id)
-    _still(place, "offered", desk.clock.now())
+    _still(place, WaitlistState.OFFERED, desk.clock.now())
     if place.offer_until is None:
         raise _gone()
     section = term.by_id[place.section]
@@ -139,7 +140,7 @@ def accept_offer(
             return _repeated(desk, term, now_there, locked, receipt, student_id)
         if now_there.receipt is not None:
             return _repeated(desk, term, now_there, locked, now_there.receipt, student_id)
-        _still(now_there, "offered", locked.now)
+        _still(now_there, WaitlistState.OFFERED, locked.now)
         decision = _accepting(term, now_there, locked, how)
         answer = _answer(term, now_there, locked, decision)
         if not answer.is_possible:
@@ -187,8 +188,10 @@ def decline_offer(desk: Desk, student_id: int, place_id: int, by: Actor) -> None
         Problem: there is no such offer of the student's.
     """
     with _ending(desk, student_id, place_id) as (place, now):
-        _still(place, "offered", now)
-        change_place(desk.database, place, "declined", "declined", now, by=by.kept_id)
+        _still(place, WaitlistState.OFFERED, now)
+        change_place(
+            desk.database, place, WaitlistState.DECLINED, WaitlistEventKind.DECLINED, now, by=by.kept_id
+        )
 
 
 def leave_waitlist(desk: Desk, student_id: int, place_id: int, by: Actor) -> None:
@@ -200,7 +203,9 @@ def leave_waitlist(desk: Desk, student_id: int, place_id: int, by: Actor) -> Non
     with _ending(desk, student_id, place_id) as (place, now):
         _still(place, place.state, now)
         cause = f"left by {by.signature}" if by.acts_for_another else "left by the student"
-        change_place(desk.database, place, "left", "left", now, cause, by=by.kept_id)
+        change_place(
+            desk.database, place, WaitlistState.LEFT, WaitlistEventKind.LEFT, now, cause, by=by.kept_id
+        )
 
 
 @contextmanager
@@ -227,11 +232,13 @@ def move_place(desk: Desk, place_id: int, before: int, by: Actor, reason: str) -
         one, other = places.get(place_id), places.get(before)
         if (
             one is None or other is None or one is other or one.pool != other.pool
-            or one.state != "waiting" or other.state != "waiting"
+            or one.state != WaitlistState.WAITING or other.state != WaitlistState.WAITING
         ):  # fmt: skip
             raise _gone()
         rank_before(database, place_id, before)
-        note_event(database, place_id, "moved", desk.clock.now(), f"{by.name}: {reason}", by.id)
+        note_event(
+            database, place_id, WaitlistEventKind.MOVED, desk.clock.now(), f"{by.name}: {reason}", by.id
+        )
 
 
 def _own_place(desk: Desk, student_id: int, place_id: int) -> tuple[TermCatalogue, PlaceRow]:
@@ -243,11 +250,10 @@ def _own_place(desk: Desk, student_id: int, place_id: int) -> tuple[TermCatalogu
     return desk.term(place.term), place
 
 
-def _still(place: PlaceRow, state: str, now: datetime) -> None:
-    over = place.state == "offered" and place.offer_until is not None and place.offer_until < now
-    if place.state not in ("waiting", "offered") or place.state != state or (
-        over and state == "offered"
-    ):
+def _still(place: PlaceRow, state: WaitlistState, now: datetime) -> None:
+    is_offered = place.state == WaitlistState.OFFERED
+    over = is_offered and place.offer_until is not None and place.offer_until < now
+    if not place.state.is_open or place.state != state or over:
         raise _gone()
 
 

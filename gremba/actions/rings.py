@@ -22,6 +22,7 @@ from gremba.core.outcome import Decision
 from gremba.core.promotion import exchanged_with
 from gremba.core.rings import Ring, Wish, find_rings
 from gremba.core.situation import Held
+from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted
 from gremba.store.database import Unavailable, connected
@@ -76,7 +77,7 @@ def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> Collection[int]:
         there = [locked.places[p.id] for p in places]
         moved = [
             p.id for p in there
-            if p.state != "waiting" or not _given_up(term, p, locked)
+            if p.state != WaitlistState.WAITING or not _given_up(term, p, locked)
         ]  # fmt: skip
         if moved or len(there) < len(ring):
             return moved or [w.place for w in ring]
@@ -88,7 +89,7 @@ def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> Collection[int]:
         ]
         for place, stop in stopped:
             # A ring is no seat that came: it is noted, and no message tells of it.
-            pass_over(database, place, "stopped", stop.text, locked.now)
+            pass_over(database, place, Blocked.STOPPED, stop.text, locked.now)
         if stopped:
             return [p.id for p, _ in stopped]
         _write(desk, term, there, decisions, locked)
@@ -106,7 +107,7 @@ def _write(
     # One writing for all: seats are first given up by everybody and then taken.
     writings = [
         seat_writing(
-            desk, term, place, decision, locked, "registered",
+            desk, term, place, decision, locked, WaitlistEventKind.REGISTERED,
             itself_for(locked.situations[place.student_term_id]),
             f"in a ring with {others}: all changed places in one step",
         )

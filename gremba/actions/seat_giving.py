@@ -16,6 +16,7 @@ from gremba.core.findings import Finding, Severity
 from gremba.core.outcome import Decision, Result
 from gremba.core.promotion import for_place, serve
 from gremba.core.situation import Consent, SeatFigures, Situation
+from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import decision_data
 from gremba.store.places import PlaceRow, change_place, lock_places, put_message
@@ -140,10 +141,10 @@ def give_seat(
         key, digest: of the acceptance.
     """
     by_itself = by.name == ITSELF
+    what = WaitlistEventKind.REGISTERED if by_itself else WaitlistEventKind.ACCEPTED
     writing = seat_writing(
-        desk, term, place, decision, locked, "registered" if by_itself else "accepted", by,
-        key=key, digest=digest,
-    )  # fmt: skip
+        desk, term, place, decision, locked, what, by, key=key, digest=digest
+    )
     write(desk.database, [writing], locked.now)
     if by_itself:
         section = term.by_id[place.section]
@@ -169,7 +170,7 @@ def seat_writing(
     place: PlaceRow,
     decision: Decision,
     locked: Locked,
-    what: str,
+    what: WaitlistEventKind,
     by: Actor,
     cause: str = "",
     key: str = "",
@@ -179,14 +180,14 @@ def seat_writing(
     figures that are locked move with it.
 
     Args:
-        what: "accepted" or "registered".
+        what: that it was accepted, or registered by itself.
         cause: goes into the history of the place.
         key, digest: of the acceptance; made up where there was none.
     """
     (receipt,) = ask_receipt_ids(desk.database, 1)()
     # First the place: the seat it held is the one that is taken.
     change_place(
-        desk.database, place, "given", what, locked.now, cause, receipt=receipt, by=by.kept_id
+        desk.database, place, WaitlistState.GIVEN, what, locked.now, cause, receipt=receipt, by=by.kept_id
     )
     body = {"mode": "all", "sent_by": by.signature, **decision_data(decision)}
     key = key or f"place-{place.id}-{receipt}"
@@ -205,7 +206,7 @@ def _move_figures(
     seats = locked.seats
     decision.move_seats(seats)
     figures = seats[term.by_id[place.section].pool]
-    if place.state == "offered":
+    if place.state == WaitlistState.OFFERED:
         figures = figures.offering(-1, place.part)
     else:
         figures = replace(figures, waiting=max(0, figures.waiting - 1))

@@ -15,6 +15,7 @@ from gremba.actions.desk import Desk
 from gremba.actions.rings import serve_rings
 from gremba.actions.vacancies import serve_freed
 from gremba.core.catalogue import TermCatalogue
+from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.store.database import Unavailable, connected
 from gremba.store.places import (
@@ -65,7 +66,11 @@ def _lapse(desk: Desk) -> int:
             "went to the next. You may join its waitlist again, at the end.",
         )
 
-    return _end_all(desk, due, "lapsed", "not answered in time", tell)
+    return _end_all(desk, due, WaitlistState.LAPSED, "not answered in time", tell)
+
+
+_WAITING = (WaitlistState.WAITING,)
+_OPEN = (WaitlistState.WAITING, WaitlistState.OFFERED)
 
 
 def _close(desk: Desk, term: TermCatalogue) -> int:
@@ -77,9 +82,9 @@ def _close(desk: Desk, term: TermCatalogue) -> int:
         for section in sections
     ]
     with connected(desk.database) as database:
-        places = open_places(database, over, ["waiting"]) if over else []
+        places = open_places(database, over, _WAITING) if over else []
         gone = (
-            open_places(database, term.cancelled, ["waiting", "offered"]) if term.cancelled else []
+            open_places(database, term.cancelled, _OPEN) if term.cancelled else []
         )
 
     def tell_over(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
@@ -98,15 +103,15 @@ def _close(desk: Desk, term: TermCatalogue) -> int:
             "section of the course.",
         )
 
-    moved = _end_all(desk, gone, "closed", "the section was cancelled", tell_cancelled)
-    return moved + _end_all(desk, places, "closed", "the waitlist closed", tell_over)
+    moved = _end_all(desk, gone, WaitlistState.CLOSED, "the section was cancelled", tell_cancelled)
+    return moved + _end_all(desk, places, WaitlistState.CLOSED, "the waitlist closed", tell_over)
 
 
 Tell = Callable[[PlaceRow, TermCatalogue], tuple[str, str]]
 
 
 def _end_all(
-    desk: Desk, places: Sequence[PlaceRow], state: str, cause: str, tell: Tell
+    desk: Desk, places: Sequence[PlaceRow], state: WaitlistState, cause: str, tell: Tell
 ) -> int:
     """End places, each by itself: one that fails delays no other. Gives how many were ended."""
     ended = 0
@@ -123,8 +128,8 @@ def _end_all(
 def _end(
     desk: Desk,
     place: PlaceRow,
-    was: str,
-    state: str,
+    was: WaitlistState,
+    state: WaitlistState,
     cause: str,
     tell: Tell,
 ) -> int:
@@ -135,12 +140,12 @@ def _end(
         lock_seats(database, [place.pool])
         now_there = lock_places(database, [place.id])[place.id]
         now = desk.clock.now()
-        due = was != "offered" or state != "lapsed" or (
+        due = was != WaitlistState.OFFERED or state != WaitlistState.LAPSED or (
             now_there.offer_until is not None and now_there.offer_until < now
         )
         if now_there.state != was or not due:
             return 0
-        change_place(database, now_there, state, state, now, cause)
+        change_place(database, now_there, state, WaitlistEventKind(state), now, cause)
         title, body = tell(place, desk.term(place.term))
         put_message(database, place, title, body, now)
         return 1

@@ -19,6 +19,7 @@ from gremba.actions.seat_giving import (
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.promotion import companions_are_full, kept_for_others, seat_for
 from gremba.core.rules.seats import seat_to_take
+from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState, WaitlistWay
 from gremba.core.waitlist import offer_until
 from gremba.core.wording import listed, moment, times_text
 from gremba.store.database import Unavailable, connected
@@ -120,22 +121,22 @@ def _serve_one(
         return 0
     if not seat_for(figures, situation, today):
         kept = kept_for_others(figures, situation, today)
-        _pass_over(desk, place, section, "kept", kept, locked.now)
+        _pass_over(desk, place, section, Blocked.KEPT, kept, locked.now)
         return 0
-    if section.waitlist_way == "offer":
+    if section.waitlist_way == WaitlistWay.OFFER:
         _offer(desk, term, place, section, until, locked)
         return 1
     decision = serve_for(term, place, locked)
     stop = why_refused(decision)
     if stop is not None:
-        _pass_over(desk, place, section, "stopped", stop.text, locked.now)
+        _pass_over(desk, place, section, Blocked.STOPPED, stop.text, locked.now)
         return 0
     give_seat(desk, term, place, decision, locked, itself_for(situation))
     return 1
 
 
 def _pass_over(
-    desk: Desk, place: PlaceRow, section: Section, blocked: str, why: str, now: datetime
+    desk: Desk, place: PlaceRow, section: Section, blocked: Blocked, why: str, now: datetime
 ) -> None:
     if pass_over(desk.database, place, blocked, why, now):
         put_message(
@@ -158,8 +159,9 @@ def _offer(
     situation = locked.situations[place.student_term_id]
     part, _ = seat_to_take(figures, situation.student, term.calendar.local_date(locked.now))
     change_place(
-        desk.database, place, "offered", "offered", locked.now, offer_until=until, part=part
-    )
+        desk.database, place, WaitlistState.OFFERED, WaitlistEventKind.OFFERED, locked.now,
+        offer_until=until, part=part,
+    )  # fmt: skip
     figures = replace(figures, waiting=max(0, figures.waiting - 1))
     locked.seats[section.pool] = figures.offering(1, part)
     when = moment(until.astimezone(term.calendar.zone))

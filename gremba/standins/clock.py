@@ -7,9 +7,12 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
+from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import connected, rows, run
+from gremba.store import models
+from gremba.store.database import connected
+from gremba.store.queries import fetch_tuples, has_rows, write
 
 
 class RealClock:
@@ -34,8 +37,10 @@ class CampusClock:
     def reload(self) -> None:
         """Read the clock again after somebody has moved it. One statement."""
         with connected(self._database):
-            found = rows(self._database, "SELECT campus_time, set_at FROM campus_clock")
-        campus_time, set_at = found[0]
+            query = models.CampusClock.select(
+                models.CampusClock.campus_time, models.CampusClock.set_at
+            )
+            [(campus_time, set_at)] = fetch_tuples(self._database, query)
         self._ahead = campus_time - set_at
 
     def move(self, to: datetime) -> None:
@@ -47,28 +52,26 @@ class CampusClock:
 
 def keep_campus_time(database: PooledPostgresqlDatabase) -> None:
     """Note the campus time reached, so that the next start goes on from there."""
-    run(
-        database,
-        "UPDATE campus_clock SET campus_time = campus_time + (now() - set_at), set_at = now()",
-    )
+    own = models.CampusClock
+    reached = own.campus_time + (fn.now() - own.set_at)
+    write(database, own.update(campus_time=reached, set_at=fn.now()))
 
 
 def resume_campus_clock(database: PooledPostgresqlDatabase) -> None:
     """Let the clock go on from the time last noted, however long nothing was running."""
-    run(database, "UPDATE campus_clock SET set_at = now()")
+    write(database, models.CampusClock.update(set_at=fn.now()))
 
 
 def has_campus_clock(database: PooledPostgresqlDatabase) -> bool:
     """Whether the database holds a campus clock, as that of the demo does."""
-    return bool(rows(database, "SELECT 1 FROM campus_clock"))
+    return has_rows(database, models.CampusClock.select(models.CampusClock.set_at))
 
 
 def set_campus_time(database: PooledPostgresqlDatabase, to: datetime) -> None:
     """Write the campus time that holds now."""
-    run(
+    own = models.CampusClock
+    new = own.insert(campus_time=to, set_at=datetime.now(UTC))
+    write(
         database,
-        "INSERT INTO campus_clock (campus_time, set_at) VALUES (%s, %s) "
-        "ON CONFLICT (only_one) DO UPDATE SET campus_time = excluded.campus_time, "
-        "set_at = excluded.set_at",
-        (to, datetime.now(UTC)),
+        new.on_conflict(conflict_target=[own.only_one], preserve=[own.campus_time, own.set_at]),
     )

@@ -8,12 +8,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from peewee import Expression, fn
 from playhouse.pool import PooledPostgresqlDatabase
-from psycopg.types.json import Jsonb
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.store.database import ask, numbers, rows, run
+from gremba.store import models
+from gremba.store.database import ask, numbers, run
+from gremba.store.models import StudentTerm
+from gremba.store.queries import fetch, fetch_value, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,40 +55,40 @@ def _token(stands: str) -> str:
     return hashlib.sha256(stands.encode()).hexdigest()[:16]
 
 
-_READ = """
-SELECT id, kind, section_id, grading, credits, gives_up_section_id, consent, or_else, wait_if_full,
-       leaves_places, version
-FROM cart_changes WHERE student_term_id = %s ORDER BY position
-"""
-
-
 def read_cart(
     database: PooledPostgresqlDatabase, student_term_id: int, catalogue: TermCatalogue
 ) -> Cart:
     """Read a cart, in order of priority. Two statements."""
-    mode = rows(database, "SELECT cart_mode FROM student_terms WHERE id = %s", (student_term_id,))
+    own = StudentTerm.select(StudentTerm.cart_mode).where(StudentTerm.id == student_term_id)
+    mode = fetch_value(database, own)
     by_id = catalogue.by_id
-    return Cart(
-        tuple(
-            CartChange(
-                row[0],
-                Change(
-                    Kind(row[1]),
-                    by_id[row[2]].reference_number,
-                    grading=row[3],
-                    credits=None if row[4] is None else float(row[4]),
-                    gives_up="" if row[5] is None else by_id[row[5]].reference_number,
-                    consent=row[6],
-                    or_else=tuple(tuple(numbers) for numbers in row[7]),
-                    wait_if_full=row[8],
-                    leaves_places=row[9],
-                ),
-                row[10],
-            )
-            for row in rows(database, _READ, (student_term_id,))
-        ),
-        Mode(mode[0][0]),
-    )
+
+    def change(**row: Any) -> CartChange:
+        given_up = row["gives_up_section"]
+        return CartChange(
+            row["id"],
+            Change(
+                row["kind"],
+                by_id[row["section_id"]].reference_number,
+                grading=row["grading"],
+                credits=row["credits"],
+                gives_up="" if given_up is None else by_id[given_up].reference_number,
+                consent=row["consent"],
+                or_else=tuple(tuple(numbers) for numbers in row["or_else"]),
+                wait_if_full=row["wait_if_full"],
+                leaves_places=row["leaves_places"],
+            ),
+            row["version"],
+        )
+
+    changes = models.CartChange.select().where(_of(student_term_id))
+    return Cart(tuple(fetch(database, changes.order_by(models.CartChange.position), change)), mode)
+
+
+def _of(student_term_id: int, change_id: int | None = None) -> Expression:
+    own = models.CartChange
+    whole = own.student_term_id == student_term_id
+    return whole if change_id is None else whole & (own.id == change_id)
 
 
 def ask_cart_tokens(
@@ -104,7 +107,8 @@ def ask_cart_tokens(
 
 def lock_cart(database: PooledPostgresqlDatabase, student_term_id: int) -> None:
     """Hold off other changes to the cart until the transaction ends."""
-    rows(database, "SELECT 1 FROM student_terms WHERE id = %s FOR UPDATE", (student_term_id,))
+    own = StudentTerm.select(StudentTerm.id).where(StudentTerm.id == student_term_id)
+    fetch_value(database, own.for_update())
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,26 +134,26 @@ def append(
     at: datetime,
 ) -> None:
     """Put changes at the end of a cart that is locked; their sections must not be in it."""
-    run(
+    own = models.CartChange
+    last = fetch_value(database, own.select(fn.MAX(own.position)).where(_of(student_term_id))) or 0
+    write(
         database,
-        "INSERT INTO cart_changes (student_term_id, term_id, position, kind, section_id, pool_id, "
-        "gives_up_section_id, grading, credits, added_at) "
-        "SELECT %s, %s, t.place + coalesce((SELECT max(position) FROM cart_changes "
-        "WHERE student_term_id = %s), 0), t.kind, t.section_id, t.pool_id, t.gives_up, t.grading, "
-        "t.credits, %s FROM unnest(%s::text[], %s::int[], %s::int[], %s::int[], %s::text[], "
-        "%s::numeric[]) WITH ORDINALITY "
-        "AS t (kind, section_id, pool_id, gives_up, grading, credits, place)",
-        (
-            student_term_id,
-            term_id,
-            student_term_id,
-            at,
-            [c.kind.value for c in changes],
-            [c.section.id for c in changes],
-            [c.section.pool for c in changes],
-            [c.gives_up.id if c.gives_up else None for c in changes],
-            [c.grading for c in changes],
-            [c.credits for c in changes],
+        own.insert_many(
+            [
+                {
+                    "student_term_id": student_term_id,
+                    "term_id": term_id,
+                    "position": position,
+                    "kind": change.kind,
+                    "section_id": change.section.id,
+                    "pool_id": change.section.pool,
+                    "gives_up_section": change.gives_up and change.gives_up.id,
+                    "grading": change.grading,
+                    "credits": change.credits,
+                    "added_at": at,
+                }
+                for position, change in enumerate(changes, last + 1)
+            ]
         ),
     )
 
@@ -163,12 +167,10 @@ def turn_into(
 ) -> None:
     """Let an add, swap or wait in the cart be another of these, giving up a section held or
     nothing."""
-    run(
-        database,
-        "UPDATE cart_changes SET kind = %s, gives_up_section_id = %s "
-        "WHERE student_term_id = %s AND id = %s AND kind IN ('add', 'swap', 'wait')",
-        (kind.value, gives_up and gives_up.id, student_term_id, change_id),
-    )
+    own = models.CartChange
+    now = own.update(kind=kind, gives_up_section=gives_up and gives_up.id)
+    takes = own.kind.in_([Kind.ADD, Kind.SWAP, Kind.WAIT])
+    write(database, now.where(_of(student_term_id, change_id), takes))
 
 
 _CHOICES = ("grading", "credits", "consent", "wait_if_full", "leaves_places", "or_else")
@@ -186,38 +188,29 @@ def set_choices(
     Args:
         values: by the names in ``_CHOICES``.
     """
-    names = [name for name in _CHOICES if name in values]
-    if not names:
-        return
-    run(
-        database,
-        f"UPDATE cart_changes SET {', '.join(f'{name} = %s' for name in names)} "
-        "WHERE student_term_id = %s AND id = %s",
-        (*(Jsonb(values[n]) if n == "or_else" else values[n] for n in names), student_term_id, change_id),
-    )
+    chosen = {name: values[name] for name in _CHOICES if name in values}
+    if chosen:
+        own = models.CartChange
+        write(database, own.update(chosen).where(_of(student_term_id, change_id)))
 
 
 def replace_section(
     database: PooledPostgresqlDatabase, student_term_id: int, change_id: int, section: Section
 ) -> None:
     """Put another section in a change's place; what was chosen for the old one goes."""
-    run(
-        database,
-        "UPDATE cart_changes SET section_id = %s, pool_id = %s, grading = NULL, credits = NULL, "
-        "consent = '', leaves_places = false WHERE student_term_id = %s AND id = %s",
-        (section.id, section.pool, student_term_id, change_id),
-    )
+    other = models.CartChange.update(
+        section_id=section.id, pool_id=section.pool, grading=None, credits=None, consent="",
+        leaves_places=False,
+    )  # fmt: skip
+    write(database, other.where(_of(student_term_id, change_id)))
 
 
 def remove(
     database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]
 ) -> int:
     """Take changes out of a cart; gives how many there were."""
-    return run(
-        database,
-        "DELETE FROM cart_changes WHERE student_term_id = %s AND id = ANY(%s)",
-        (student_term_id, list(ids)),
-    )
+    named = models.CartChange.id.in_(list(ids))
+    return write(database, models.CartChange.delete().where(_of(student_term_id), named))
 
 
 def reorder(
@@ -235,8 +228,5 @@ def reorder(
 
 def set_mode(database: PooledPostgresqlDatabase, student_term_id: int, mode: Mode) -> None:
     """Choose each by itself or all or nothing."""
-    run(
-        database,
-        "UPDATE student_terms SET cart_mode = %s WHERE id = %s",
-        (mode.value, student_term_id),
-    )
+    now = StudentTerm.update(cart_mode=mode)
+    write(database, now.where(StudentTerm.id == student_term_id))

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from datetime import date
+from types import SimpleNamespace
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
@@ -20,132 +22,144 @@ from gremba.core.catalogue import (
 )
 from gremba.core.fees import Tariff
 from gremba.core.requisites import from_data
-from gremba.store.database import rows
+from gremba.store import models
+from gremba.store.queries import fetch, fetch_one, fetch_tuples
 
 
 def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | None:
     """Read a whole term, in twelve statements; None if there is no term of that code."""
-    found = rows(
-        database,
-        "SELECT id, code, name, zone, first_day, last_day, policy FROM terms WHERE code = %s",
-        (code,),
-    )
-    if not found:
+    found = fetch_one(database, models.Term.select().where(models.Term.code == code), _record)
+    if found is None:
         return None
-    term_id, code, name, zone, first, last, policy = found[0]
-    calendar = _read_calendar(database, term_id, zone, first, last)
+    term_id = found.id
+    calendar = _read_calendar(database, found)
     courses = known_by_all_numbers(_read_courses(database))
     meetings = _read_meetings(database, term_id, calendar)
     instructors = _grouped(
         database,
-        "SELECT i.section_id, p.full_name FROM section_instructors i "
-        "JOIN persons p ON p.id = i.person_id JOIN sections s ON s.id = i.section_id "
-        "WHERE s.term_id = %s ORDER BY p.full_name",
-        term_id,
+        models.Section.select(models.Section.id, models.Person.full_name)
+        .join(models.SectionInstructor, on=models.SectionInstructor.section == models.Section.id)
+        .join(models.Person)
+        .where(models.Section.term == term_id)
+        .order_by(models.Person.full_name),
     )
     companions = _grouped(
         database,
-        "SELECT c.section_id, o.reference_number FROM companions c "
-        "JOIN sections o ON o.id = c.with_section_id WHERE o.term_id = %s",
-        term_id,
+        models.Companion.select(models.Companion.section, models.Section.reference_number)
+        .join(models.Section, on=models.Section.id == models.Companion.with_section)
+        .where(models.Section.term == term_id),
     )
     sections = tuple(
         Section(
-            id=row[0],
-            reference_number=row[1],
-            course=courses[row[2]],
-            component=row[3],
-            block=calendar.blocks[row[4]],
-            pool=row[5],
-            meetings=tuple(meetings.get(row[0], ())),
-            delivery=row[6],
-            campus=row[7] or "",
-            instructors=tuple(instructors.get(row[0], ())),
-            cancelled=row[8],
-            topic=row[9],
-            notes=row[10],
-            waitlist_limit=row[11],
-            waitlist_way=row[12],
-            companions=frozenset(companions.get(row[0], ())),
-            bundle=row[13],
-            carries_credit=row[14],
-            fees=_fees(row[15]),
-            restrictions={kind: tuple(values) for kind, values in row[16].items()},
-            consent_needed=row[17],
-            no_textbook_cost=row[18],
+            id=row.id,
+            reference_number=row.reference_number,
+            course=courses[row.course],
+            component=row.component,
+            block=calendar.blocks[row.block],
+            pool=row.pool_id,
+            meetings=tuple(meetings.get(row.id, ())),
+            delivery=row.delivery,
+            campus=row.campus or "",
+            instructors=tuple(instructors.get(row.id, ())),
+            cancelled=row.cancelled,
+            topic=row.topic,
+            notes=row.notes,
+            waitlist_limit=row.waitlist_limit,
+            waitlist_way=row.waitlist_way,
+            companions=frozenset(companions.get(row.id, ())),
+            bundle=row.bundle,
+            carries_credit=row.carries_credit,
+            fees=_fees(row.fees),
+            restrictions={kind: tuple(values) for kind, values in row.restrictions.items()},
+            consent_needed=row.consent_needed,
+            no_textbook_cost=row.no_textbook_cost,
         )
-        for row in rows(
-            database,
-            "SELECT s.id, s.reference_number, s.course_id, s.component, b.code, s.pool_id, "
-            "s.delivery, s.campus, s.cancelled, s.topic, s.notes, s.waitlist_limit, "
-            "s.waitlist_way, u.name, s.carries_credit, s.fees, s.restrictions, s.consent_needed, "
-            "s.no_textbook_cost "
-            "FROM sections s JOIN blocks b ON b.id = s.block_id "
-            "LEFT JOIN bundles u ON u.id = s.bundle_id "
-            "WHERE s.term_id = %s ORDER BY s.reference_number",
-            (term_id,),
-        )
+        for row in _read_sections(database, term_id)
     )
     offered = {s.course.key for s in sections}
     others = _grouped(
         database,
-        "SELECT s.reference_number, t.name FROM sections s JOIN terms t ON t.id = s.term_id "
-        "WHERE s.term_id <> %s ORDER BY t.first_day",
-        term_id,
+        models.Section.select(models.Section.reference_number, models.Term.name)
+        .join(models.Term)
+        .where(models.Section.term != term_id)
+        .order_by(models.Term.first_day),
     )
     return TermCatalogue(
         id=term_id,
         code=code,
-        name=name,
+        name=found.name,
         calendar=calendar,
-        policy=_policy(policy),
+        policy=_policy(found.policy),
         sections=sections,
         other_terms={number: tuple(terms) for number, terms in others.items()},
         travel=_read_travel(database),
-        campus_names=dict(rows(database, "SELECT code, name FROM campuses")),
-        subject_names=dict(rows(database, "SELECT code, name FROM subjects")),
+        campus_names=_names(database, models.Campus),
+        subject_names=_names(database, models.Subject),
         not_offered=tuple(c for c in courses.values() if c.key not in offered),
     )
 
 
+def _record(**row: Any) -> Any:
+    """A row by the names of its columns; what it is made into is typed."""
+    return SimpleNamespace(**row)
+
+
+def _read_sections(database: PooledPostgresqlDatabase, term_id: int) -> list[Any]:
+    own = models.Section
+    return fetch(
+        database,
+        own.select(own, models.Block.code.alias("block"), models.Bundle.name.alias("bundle"))
+        .join(models.Block, on=models.Block.id == own.block_id)
+        .switch(own)
+        .join(models.Bundle, JOIN.LEFT_OUTER)
+        .where(own.term == term_id)
+        .order_by(own.reference_number),
+        _record,
+    )
+
+
+def _names(database: PooledPostgresqlDatabase, table: Any) -> dict[str, str]:
+    return dict(fetch_tuples(database, table.select(table.code, table.name)))
+
+
 def _read_travel(database: PooledPostgresqlDatabase) -> dict[tuple[str, str], int]:
+    own = models.Travel
     found: dict[tuple[str, str], int] = {}
-    for one, other, minutes in rows(database, "SELECT * FROM travel"):
+    query = own.select(own.campus_from, own.campus_to, own.minutes)
+    for one, other, minutes in fetch_tuples(database, query):
         found[one, other] = found[other, one] = minutes
     return found
 
 
-def _grouped(
-    database: PooledPostgresqlDatabase, sql: str, term_id: int
-) -> dict[Any, list[Any]]:
+def _grouped(database: PooledPostgresqlDatabase, pairs: Any) -> dict[Any, list[Any]]:
     found: dict[Any, list[Any]] = defaultdict(list)
-    for key, value in rows(database, sql, (term_id,)):
+    for key, value in fetch_tuples(database, pairs):
         found[key].append(value)
     return found
 
 
-def _read_calendar(
-    database: PooledPostgresqlDatabase, term_id: int, zone: str, first: Any, last: Any
-) -> Calendar:
-    breaks = tuple(
-        Break(*row)
-        for row in rows(
-            database,
-            "SELECT first_day, last_day, name FROM term_breaks WHERE term_id = %s "
-            "ORDER BY first_day",
-            (term_id,),
-        )
+def _read_calendar(database: PooledPostgresqlDatabase, term: Any) -> Calendar:
+    own = models.TermBreak
+    breaks = fetch(
+        database,
+        own.select(own.first_day.alias("first"), own.last_day.alias("last"), own.name)
+        .where(own.term == term.id)
+        .order_by(own.first_day),
+        Break,
     )
+    block = models.Block
     blocks = {
-        row[0]: Block(*(*row[:7], _refund_steps(row[7])))
-        for row in rows(
-            database,
-            "SELECT code, name, first_day, last_day, add_by, drop_by, withdraw_by, refund_steps "
-            "FROM blocks WHERE term_id = %s ORDER BY first_day, last_day DESC",
-            (term_id,),
+        row.code: Block(
+            row.code, row.name, row.first_day, row.last_day, row.add_by, row.drop_by,
+            row.withdraw_by, _refund_steps(row.refund_steps),
         )
-    }
-    return Calendar(ZoneInfo(zone), first, last, breaks, blocks)
+        for row in fetch(
+            database,
+            block.select().where(block.term == term.id).order_by(block.first_day, block.last_day.desc()),
+            _record,
+        )
+    }  # fmt: skip
+    return Calendar(ZoneInfo(term.zone), term.first_day, term.last_day, tuple(breaks), blocks)
 
 
 def _refund_steps(data: list[dict[str, Any]]) -> tuple[RefundStep, ...]:
@@ -154,44 +168,38 @@ def _refund_steps(data: list[dict[str, Any]]) -> tuple[RefundStep, ...]:
 
 def _read_courses(database: PooledPostgresqlDatabase) -> dict[int, Course]:
     return {
-        row[0]: Course(
-            key=f"{row[1]} {row[2]}",
-            title=row[3],
-            credits_least=float(row[4]),
-            credits_most=float(row[5]),
-            requisites=None if row[6] is None else from_data(row[6]),
-            gradings=tuple(row[7]),
-            equivalents=frozenset(row[8]),
-            by_topic=row[9],
-            attempts_allowed=row[10],
-            tags=tuple(row[11]),
-            fees=_fees(row[12]),
-            description=row[13],
-            repeats=row[14],
+        row.id: Course(
+            key=f"{row.subject} {row.number}",
+            title=row.title,
+            credits_least=row.credits_least,
+            credits_most=row.credits_most,
+            requisites=None if row.requisites is None else from_data(row.requisites),
+            gradings=row.gradings,
+            equivalents=frozenset(row.equivalents),
+            by_topic=row.by_topic,
+            attempts_allowed=row.attempts_allowed,
+            tags=row.tags,
+            fees=_fees(row.fees),
+            description=row.description,
+            repeats=row.repeats,
         )
-        for row in rows(
-            database,
-            "SELECT id, subject, number, title, credits_least, credits_most, requisites, "
-            "gradings, equivalents, by_topic, attempts_allowed, tags, fees, description, repeats "
-            "FROM courses",
-        )
+        for row in fetch(database, models.Course.select(), _record)
     }
 
 
 def _read_meetings(
     database: PooledPostgresqlDatabase, term_id: int, calendar: Calendar
 ) -> dict[int, list[Meeting]]:
+    own = models.Meeting
+    query = own.select(own).join(models.Section).where(models.Section.term == term_id)
     found: dict[int, list[Meeting]] = defaultdict(list)
-    for section, weekdays, starts, ends, first, last, campus, room in rows(
-        database,
-        "SELECT m.section_id, m.weekdays, m.starts, m.ends, m.first_day, m.last_day, "
-        "m.campus, m.room FROM meetings m JOIN sections s ON s.id = m.section_id "
-        "WHERE s.term_id = %s ORDER BY m.section_id, m.id",
-        (term_id,),
-    ):
-        found[section].append(
-            Meeting.in_term(calendar, weekdays, starts, ends, first, last, campus or "", room)
-        )
+    for row in fetch(database, query.order_by(own.section, own.id), _record):
+        found[row.section].append(
+            Meeting.in_term(
+                calendar, row.weekdays, row.starts, row.ends, row.first_day, row.last_day,
+                row.campus or "", row.room,
+            )
+        )  # fmt: skip
     return found
 
 

@@ -19,6 +19,7 @@ from gremba.store.models import (
     Student,
     StudentTerm,
 )
+from gremba.store.models.base import literal
 from gremba.store.queries import columns, fetch, fetch_one, fetch_values, has_rows, write
 
 
@@ -176,7 +177,7 @@ def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[Ros
         .join(Person, on=Person.id == Student.id)
         .where(
             Registration.section_id == section_id,
-            Registration.state == RegistrationState.REGISTERED,
+            Registration.state == literal(RegistrationState.REGISTERED),
         )
         .order_by(Person.full_name),
         RosterLine,

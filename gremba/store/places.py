@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
+from peewee import Select, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import ask, rows, run
+from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
+from gremba.store.database import rows, run
+from gremba.store.models import (
+    FreedPool,
+    Message,
+    Place,
+    PlaceEvent,
+    SeatReservation,
+    StudentTerm,
+    Term,
+)
+from gremba.store.models.base import literal
+from gremba.store.queries import columns, fetch, fetch_one, fetch_value, fetch_values, write
 
 ORDER = "coalesce(w.ranked, w.id), w.id"
 """The order of a waitlist: of entry, but for places that an office has moved."""
@@ -46,7 +59,7 @@ class PlaceRow:
     term: str
     section: int
     pool: int
-    state: str
+    state: WaitlistState
     gives_up: int | None
     grading: str | None
     credits: float | None
@@ -58,17 +71,17 @@ class PlaceRow:
     part: int | None
 
 
-_READ = (
-    "SELECT w.id, w.student_term_id, t.code, w.section_id, w.pool_id, w.state, "
-    "w.gives_up_section_id, w.grading, w.credits::float, w.consent, w.names, w.offer_until, "
-    "w.passed_why, w.receipt_id, w.part_id FROM places w JOIN terms t ON t.id = w.term_id WHERE "
-)
+_RANK = fn.COALESCE(Place.ranked, Place.id)
+"""Where a place stands in its waitlist, for queries; see :data:`ORDER`."""
 
+_PLACES = Place.select(
+    *columns(
+        PlaceRow, Place, term=Term.code, section=Place.section_id, pool=Place.pool_id,
+        gives_up=Place.gives_up_section,
+    )
+).join(Term, on=Term.id == Place.term_id)  # fmt: skip
 
-def _place(row: Sequence[Any]) -> PlaceRow:
-    values: list[Any] = list(row)
-    values[10] = tuple(values[10])
-    return PlaceRow(*values)
+_IS_LOOKED_AT = (Place.state == literal(WaitlistState.WAITING)) & Place.blocked.is_null()
 
 
 def read_place(
@@ -79,13 +92,11 @@ def read_place(
     Args:
         student_id: whose it must be; None where anybody's will do.
     """
-    found = rows(
-        database,
-        f"{_READ} w.id = %s AND (%s::int IS NULL OR w.student_term_id IN "
-        "(SELECT id FROM student_terms WHERE student_id = %s))",
-        (place_id, student_id, student_id),
-    )
-    return _place(found[0]) if found else None
+    query = _PLACES.where(Place.id == place_id)
+    if student_id is not None:
+        own = StudentTerm.select(StudentTerm.id).where(StudentTerm.student == student_id)
+        query = query.where(Place.student_term_id.in_(own))
+    return fetch_one(database, query, PlaceRow)
 
 
 def heads(
@@ -96,48 +107,30 @@ def heads(
     Args:
         apart_from: places that have been looked at and could be neither served nor passed over.
     """
-    return [
-        _place(row)
-        for row in rows(
-            database,
-            f"{_READ} w.pool_id = %s AND w.state = 'waiting' AND w.blocked IS NULL "
-            f"AND NOT w.id = ANY(%s::bigint[]) ORDER BY {ORDER} LIMIT %s",
-            (pool, list(apart_from), most),
-        )
-    ]
+    query = _PLACES.where(Place.pool_id == pool, _IS_LOOKED_AT)
+    if apart_from:
+        query = query.where(Place.id.not_in(list(apart_from)))
+    return fetch(database, query.order_by(_RANK, Place.id).limit(most), PlaceRow)
 
 
 def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[PlaceRow]:
     """Everybody of a term who waits by swap and is to be looked at, those who have waited longest
     first."""
-    return [
-        _place(row)
-        for row in rows(
-            database,
-            f"{_READ} w.term_id = %s AND w.state = 'waiting' AND w.blocked IS NULL "
-            f"AND w.gives_up_section_id IS NOT NULL ORDER BY {ORDER}",
-            (term_id,),
-        )
-    ]
+    query = _PLACES.where(
+        Place.term_id == term_id, _IS_LOOKED_AT, ~Place.gives_up_section.is_null()
+    )
+    return fetch(database, query.order_by(_RANK, Place.id), PlaceRow)
 
 
 def pass_over(
-    database: PooledPostgresqlDatabase, place: PlaceRow, blocked: str, why: str, at: datetime
+    database: PooledPostgresqlDatabase, place: PlaceRow, blocked: Blocked, why: str, at: datetime
 ) -> bool:
     """Leave a place, which must be locked, in its position and look at it no more until something
-    changes for it. One statement, and one where the reason is new; gives whether it is.
-
-    Args:
-        blocked: "kept" or "stopped", see the table.
-    """
-    run(
-        database,
-        "UPDATE places SET blocked = %s, passed_why = %s WHERE id = %s",
-        (blocked, why, place.id),
-    )
+    changes for it. One statement, and one where the reason is new; gives whether it is."""
+    write(database, Place.update(blocked=blocked, passed_why=why).where(Place.id == place.id))
     if why == place.passed_why:
         return False
-    note_event(database, place.id, "passed over", at, why)
+    note_event(database, place.id, WaitlistEventKind.PASSED_OVER, at, why)
     return True
 
 
@@ -159,8 +152,8 @@ def rank_before(database: PooledPostgresqlDatabase, place_id: int, before: int) 
 def change_place(
     database: PooledPostgresqlDatabase,
     place: PlaceRow,
-    state: str,
-    what: str,
+    state: WaitlistState,
+    what: WaitlistEventKind,
     at: datetime,
     cause: str = "",
     offer_until: datetime | None = None,
@@ -176,31 +169,28 @@ def change_place(
         by: id of who did it, if that was not the student.
         part: the reserved part that a seat offered comes from.
     """
-    open_still = state in ("waiting", "offered")
-    run(
-        database,
-        "UPDATE places SET state = %s, ended_at = %s, offer_until = coalesce(%s, offer_until), "
-        "offered_at = CASE WHEN %s = 'offered' THEN %s ELSE offered_at END, passed_why = '', "
-        "receipt_id = %s, part_id = %s WHERE id = %s",
-        (state, None if open_still else at, offer_until, state, at, receipt, part, place.id),
-    )
+    now: dict[str, Any] = {
+        "state": state, "ended_at": None if state.is_open else at, "passed_why": "",
+        "receipt": receipt, "part": part,
+    }  # fmt: skip
+    if offer_until is not None:
+        now["offer_until"] = offer_until
+    if state == WaitlistState.OFFERED:
+        now["offered_at"] = at
+    write(database, Place.update(now).where(Place.id == place.id))
     note_event(database, place.id, what, at, cause, by)
 
 
 def note_event(
     database: PooledPostgresqlDatabase,
     place_id: int,
-    what: str,
+    what: WaitlistEventKind,
     at: datetime,
     cause: str = "",
     by: int | None = None,
 ) -> None:
     """Write an event of a place. One statement."""
-    run(
-        database,
-        "INSERT INTO place_events (place_id, what, at, cause, by_id) VALUES (%s, %s, %s, %s, %s)",
-        (place_id, what, at, cause, by),
-    )
+    write(database, PlaceEvent.insert(place=place_id, what=what, at=at, cause=cause, by=by))
 
 
 def put_message(
@@ -212,18 +202,22 @@ def put_message(
     until: datetime | None = None,
 ) -> None:
     """Leave a message for the student; it is mailed from the same table. One statement."""
-    run(
+    write(
         database,
-        "INSERT INTO messages (student_term_id, place_id, title, body, until, made_at) "
-        "VALUES (%s, %s, %s, %s, %s, %s)",
-        (place.student_term_id, place.id, title, body, until, at),
+        Message.insert(
+            student_term=place.student_term_id, place=place.id, title=title, body=body, until=until,
+            made_at=at,
+        ),
+    )  # fmt: skip
+    fetch_value(
+        database, Select(columns=[fn.pg_notify("gremba_messages", str(place.student_term_id))])
     )
-    run(database, "SELECT pg_notify('gremba_messages', %s)", (str(place.student_term_id),))
 
 
 def freed_pools(database: PooledPostgresqlDatabase) -> list[int]:
     """Pools with a seat that somebody waits for, the longest free first. One statement."""
-    return [row[0] for row in rows(database, "SELECT pool_id FROM freed_pools ORDER BY at, pool_id")]
+    query = FreedPool.select(FreedPool.pool)
+    return fetch_values(database, query.order_by(FreedPool.at, FreedPool.pool))
 
 
 def settle_pool(
@@ -235,7 +229,7 @@ def settle_pool(
     Args:
         apart_from: places that have been looked at and could be neither served nor passed over.
     """
-    run(database, "DELETE FROM freed_pools WHERE pool_id = %s", (pool,))
+    write(database, FreedPool.delete().where(FreedPool.pool == pool))
     # Only now: whoever made it so has written the note as well, and either this has waited for them
     # or their note comes afterwards.
     left = rows(
@@ -253,11 +247,9 @@ def note_released_parts(database: PooledPostgresqlDatabase, today: date) -> int:
     """Note the pools of which reserved parts are open to all since a day that has come, each once.
     Two statements; gives how many parts there were."""
     # The clock of a demo may go back.
-    run(
-        database,
-        "UPDATE seat_reservations SET released = false WHERE released AND release_on > %s",
-        (today,),
-    )
+    own = SeatReservation
+    later = own.released & (own.release_on > today)
+    write(database, own.update(released=False).where(later))
     return run(
         database,
         "WITH open AS (UPDATE seat_reservations SET released = true "
@@ -274,33 +266,23 @@ def note_released_parts(database: PooledPostgresqlDatabase, today: date) -> int:
 
 def due_offers(database: PooledPostgresqlDatabase, now: datetime, most: int) -> list[PlaceRow]:
     """Offers past their deadline. An answer in the very second of it still counts."""
-    return [
-        _place(row)
-        for row in rows(
-            database,
-            f"{_READ} w.state = 'offered' AND w.offer_until < %s ORDER BY w.offer_until, w.id LIMIT %s",
-            (now, most),
-        )
-    ]
+    due = (Place.state == literal(WaitlistState.OFFERED)) & (Place.offer_until < now)
+    query = _PLACES.where(due).order_by(Place.offer_until, Place.id)
+    return fetch(database, query.limit(most), PlaceRow)
 
 
 def open_places(
-    database: PooledPostgresqlDatabase, sections: Sequence[int], states: Sequence[str]
+    database: PooledPostgresqlDatabase,
+    sections: Collection[int],
+    states: Collection[WaitlistState],
 ) -> list[PlaceRow]:
     """Places of these sections that are in one of these states."""
-    return [
-        _place(row)
-        for row in rows(
-            database,
-            f"{_READ} w.section_id = ANY(%s) AND w.state = ANY(%s) ORDER BY w.id",
-            (list(sections), list(states)),
-        )
-    ]
+    query = _PLACES.where(Place.section_id.in_(list(sections)), Place.state.in_(list(states)))
+    return fetch(database, query.order_by(Place.id), PlaceRow)
 
 
-def lock_places(database: PooledPostgresqlDatabase, ids: Sequence[int]) -> dict[int, PlaceRow]:
+def lock_places(database: PooledPostgresqlDatabase, ids: Collection[int]) -> dict[int, PlaceRow]:
     """Lock these places, and read them as they are now."""
-    ask(database, "SELECT id FROM places WHERE id = ANY(%s) ORDER BY id FOR UPDATE", (sorted(ids),))
-    return {
-        row[0]: _place(row) for row in rows(database, f"{_READ} w.id = ANY(%s)", (list(ids),))
-    }
+    named = Place.id.in_(list(ids))
+    fetch_values(database, Place.select(Place.id).where(named).order_by(Place.id).for_update())
+    return {place.id: place for place in fetch(database, _PLACES.where(named), PlaceRow)}

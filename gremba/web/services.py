@@ -22,9 +22,10 @@ from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.standins.passwords import Verifier
 from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.database import connect, connected, rows
+from gremba.store.database import connect, connected
 from gremba.store.listener import Listener
 from gremba.store.seat_board import SeatBoard
+from gremba.store.terms import list_terms
 from gremba.store.waitlists import read_past_places
 from gremba.web.access import SessionCache
 from gremba.web.cookies import Cookie, browser_cookie, session_cookie
@@ -107,7 +108,7 @@ def start(settings: Settings) -> Services:
     desk = Desk(database, catalogue, clock)
     sessions = SessionCache(database, lull=settings.lane_lull)
     with connected(database):
-        codes = [row[0] for row in rows(database, "SELECT code FROM terms ORDER BY first_day")]
+        codes = [term.code for term in list_terms(database)]
     for code in codes:
         catalogue.reload(code)
 

@@ -148,6 +148,12 @@ class Reference(ForeignKeyField):
         return kind.partition(" GENERATED")[0]
 
 
+def literal(value: StrEnum) -> SQL:
+    """A value written into a statement, not given beside it: so a partial index is found whatever the
+    plan was made for."""
+    return SQL(f"'{value.value}'")
+
+
 def default(words: str) -> SQL:
     """What the database puts where nothing is given, in its own words."""
     return SQL(f"DEFAULT {words}")

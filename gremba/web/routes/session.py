@@ -13,6 +13,7 @@ from gremba.core.plain_text import plain
 from gremba.standins import sign_in
 from gremba.store.database import connected, rows
 from gremba.store.sessions import Session, end_other_sessions, sessions_of
+from gremba.store.terms import list_terms
 from gremba.web.access import SignedIn
 from gremba.web.browsers import browser_name
 from gremba.web.limits import address_of
@@ -128,12 +129,10 @@ def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSessio
 def session_view(services: Services, session: Session | None) -> SessionView:
     """Who is signed in, the time in force, and the terms there are. One statement."""
     with connected(services.desk.database) as database:
-        terms = rows(
-            database, "SELECT code, name, first_day, last_day, zone FROM terms ORDER BY first_day"
-        )
-    zone = terms[-1][4] if terms else "UTC"
+        terms = list_terms(database)
+    zone = terms[-1].zone if terms else "UTC"
     now = services.desk.clock.now().astimezone(ZoneInfo(zone))
-    coming = [t for t in terms if t[2] > now.date()] or terms[-1:]
+    coming = [t for t in terms if t.first_day > now.date()] or terms[-1:]
     person = session.person if session else None
     return SessionView(
         person=None if person is None else PersonView.model_validate(
@@ -144,7 +143,7 @@ def session_view(services: Services, session: Session | None) -> SessionView:
         demo=services.settings.demo,
         now=now,
         zone=zone,
-        terms=[TermName(code=t[0], name=t[1], first_day=t[2], last_day=t[3]) for t in terms],
+        terms=[TermName.model_validate(term, from_attributes=True) for term in terms],
         # The last term that has been announced is the one that students register for.
-        usual_term=coming[-1][0] if coming else "",
+        usual_term=coming[-1].code if coming else "",
     )

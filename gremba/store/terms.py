@@ -1,0 +1,28 @@
+"""Terms by their names."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.store.models import Term
+from gremba.store.queries import columns, fetch
+
+
+@dataclass(frozen=True, slots=True)
+class TermLine:
+    """A term in the list of all."""
+
+    code: str
+    name: str
+    first_day: date
+    last_day: date
+    zone: str
+
+
+def list_terms(database: PooledPostgresqlDatabase) -> list[TermLine]:
+    """All terms, earliest first. One statement."""
+    query = Term.select(*columns(TermLine, Term))
+    return fetch(database, query.order_by(Term.first_day), TermLine)
