@@ -63,5 +63,5 @@ class Desk:
             row = find_student_term(self.database, student_id, term.code)
         if row is None:
             raise not_expected(term.name)
-        self._student_terms[student_id, term.code] = row.id
-        return row.id
+        self._student_terms[student_id, term.code] = row
+        return row

@@ -134,10 +134,10 @@ def accept_offer(
         now_there = locked.places[place.id]
         digest = how.digest(place.id)
         earlier = ask_earlier_receipts(database, [(place.student_term_id, key)])()
-        for receipt, used_for, _, _ in earlier.values():
-            if used_for != digest:
+        for receipt in earlier.values():
+            if receipt.digest != digest:
                 raise key_used()
-            return _repeated(desk, term, now_there, locked, receipt, student_id)
+            return _repeated(desk, term, now_there, locked, receipt.id, student_id)
         if now_there.receipt is not None:
             return _repeated(desk, term, now_there, locked, now_there.receipt, student_id)
         _still(now_there, WaitlistState.OFFERED, locked.now)

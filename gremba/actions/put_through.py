@@ -182,10 +182,11 @@ def _in_transaction(
             _use_up(consents, writing.decision)
             writings.append(writing)
             answers.append(Receipt(receipt, now, writing.body))
-        elif known[1] != sending.digest:
+        elif known.digest != sending.digest:
             answers.append(key_used())
         else:
-            answers.append(Receipt(known[0], known[3], orjson.dumps(known[2]), repeated=True))
+            body = orjson.dumps(known.body)
+            answers.append(Receipt(known.id, known.sent_at, body, repeated=True))
     if writings:
         write(database, writings, now)
     return answers

@@ -12,10 +12,13 @@ from gremba.actions.put_through import Receipt, put_through
 from gremba.actions.sending import Sending
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.states import WaitlistState
 from gremba.demo.season import OFFER_MADE, OFFER_UNTIL
 from gremba.demo.students import Records, StudentPlan
 from gremba.demo.timetable import SectionPlan
-from gremba.store.database import connected, rows, run
+from gremba.store.database import ask, connected
+from gremba.store.models import Place
+from gremba.store.queries import write
 
 BATCH = 64
 
@@ -131,7 +134,7 @@ class Morning:
         """Those who were refused a full section wait for it, as far as its waitlist has room."""
         database = self.desk.database
         with connected(database), database.atomic():
-            full = rows(
+            asked = ask(
                 database,
                 """
                 SELECT r.student_term_id, s.id, s.pool_id, s.waitlist_limit, r.sent_at
@@ -148,7 +151,7 @@ class Morning:
             waiting: dict[int, int] = {}
             courses: set[tuple[int, str]] = set()
             places = []
-            for student, section, pool, limit, sent_at in full:
+            for student, section, pool, limit, sent_at in asked.fetchall():
                 course = (student, self.term.by_id[section].course.key)
                 if waiting.get(section, 0) >= limit or course in courses or rng.random() < 0.2:
                     continue
@@ -158,28 +161,22 @@ class Morning:
                 places.append((student, section, pool, joined))
             # A waitlist is in order of entry.
             places.sort(key=lambda place: place[3])
-            run(
-                database,
-                "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
-                "joined_at) SELECT st, %s, s, p, 'waiting', at "
-                "FROM unnest(%s::int[], %s::int[], %s::int[], %s::timestamptz[]) "
-                "AS t (st, s, p, at)",
-                (self.term.id, *map(list, zip(*places, strict=True))),
-            )
+            names = ("student_term_id", "section_id", "pool_id", "joined_at")
+            same = {"term_id": self.term.id, "state": WaitlistState.WAITING}
+            new = [{**same, **dict(zip(names, place, strict=True))} for place in places]
+            write(database, Place.insert_many(new))
         return len(places)
 
     def offer(self, student: StudentPlan, number: str, joined: datetime) -> None:
         """The seat just freed in a section is held for a student until the offer lapses."""
         section = self.term.by_number[number]
         with connected(self.desk.database) as database:
-            run(
-                database,
-                "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
-                "joined_at, offered_at, offer_until) "
-                "VALUES (%s, %s, %s, %s, 'offered', %s, %s, %s)",
-                (self.rows_of[student.id], self.term.id, section.id, section.pool, joined,
-                 OFFER_MADE, OFFER_UNTIL),
+            new = Place.insert(
+                student_term_id=self.rows_of[student.id], term_id=self.term.id, section_id=section.id,
+                pool_id=section.pool, state=WaitlistState.OFFERED, joined_at=joined,
+                offered_at=OFFER_MADE, offer_until=OFFER_UNTIL,
             )  # fmt: skip
+            write(database, new)
 
 
 def early_time(rng: random.Random, opens: datetime) -> datetime:

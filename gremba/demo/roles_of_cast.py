@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
+from peewee import fn
+
 from gremba.actions.actor import Subject
 from gremba.actions.edit_cart import put_pasted
 from gremba.core.calendar import find_clash
@@ -13,10 +15,13 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Result
 from gremba.core.situation import Situation
+from gremba.core.states import WaitlistState
 from gremba.demo.morning import Crowd, Morning
 from gremba.demo.season import EARLY_WINDOW, FIRST_WINDOW, MORNING, OFFER_MADE
 from gremba.demo.students import StudentPlan
-from gremba.store.database import connected, rows, run
+from gremba.store import models
+from gremba.store.database import connected
+from gremba.store.queries import fetch_tuples, write
 from gremba.store.situations import read_seats, read_situations
 
 OFFERED_COURSE = "BAKE 101"
@@ -103,8 +108,9 @@ def _offer(morning: Morning, isolde: StudentPlan, early: Sequence[StudentPlan]) 
     if missing:
         # Too few of Friday's students can take it: the studio has fewer benches, then.
         with connected(morning.desk.database) as database:
-            run(database, "UPDATE seat_pools SET seat_limit = seat_limit - %s WHERE id = %s",
-                (missing, section.pool))  # fmt: skip
+            pool = models.SeatPool
+            fewer = pool.update(seat_limit=pool.seat_limit - missing)
+            write(database, fewer.where(pool.id == section.pool))
     morning.one(seated[0], OFFER_MADE, Kind.DROP, [number], "studio-left")
     morning.offer(isolde, number, EARLY_WINDOW + timedelta(hours=3))
 
@@ -144,26 +150,30 @@ def _wait_elsewhere(morning: Morning, isolde: StudentPlan) -> None:
     """Isolde joins the waitlist of one more full section."""
     situation = _situation(morning, isolde)
     held = {h.section.course.key for h in situation.held}
+    own, seats, waits = models.Section, models.SeatPool, models.Place
     with connected(morning.desk.database) as database:
-        for section, pool in rows(
+        for section, pool in fetch_tuples(
             database,
-            "SELECT s.id, s.pool_id FROM sections s JOIN seat_pools p ON p.id = s.pool_id "
-            "JOIN places w ON w.pool_id = p.id AND w.state = 'waiting' "
-            "WHERE s.term_id = %s AND p.taken = p.seat_limit "
-            "GROUP BY s.id, s.pool_id HAVING count(*) < s.waitlist_limit ORDER BY s.id",
-            (morning.term.id,),
-        ):
+            own.select(own.id, own.pool_id)
+            .join(seats, on=seats.id == own.pool_id)
+            .join(waits, on=waits.pool_id == seats.id)
+            .where(
+                own.term == morning.term.id, seats.taken == seats.seat_limit,
+                waits.state == WaitlistState.WAITING,
+            )
+            .group_by(own.id)
+            .having(fn.COUNT(waits.id) < own.waitlist_limit)
+            .order_by(own.id),
+        ):  # fmt: skip
             plan = morning.term.by_id[section]
             course = plan.course.key
             if course in held or course in isolde.passed or course == OFFERED_COURSE:
                 continue
-            run(
-                database,
-                "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
-                "joined_at) VALUES (%s, %s, %s, %s, 'waiting', %s)",
-                (morning.rows_of[isolde.id], morning.term.id, section, pool,
-                 MORNING - timedelta(minutes=20)),
+            new = waits.insert(
+                student_term_id=morning.rows_of[isolde.id], term_id=morning.term.id, section_id=section,
+                pool_id=pool, state=WaitlistState.WAITING, joined_at=MORNING - timedelta(minutes=20),
             )  # fmt: skip
+            write(database, new)
             return
     raise LookupError("no waitlist has room for Isolde")
 

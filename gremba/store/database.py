@@ -11,6 +11,7 @@ import orjson
 import peewee
 import psycopg
 from playhouse.pool import PooledPostgresqlDatabase
+from psycopg.rows import namedtuple_row
 from psycopg.types.json import set_json_dumps, set_json_loads
 
 set_json_loads(orjson.loads)
@@ -104,6 +105,12 @@ def ask(
     """Send a statement; its rows are read from what this gives."""
     cursor: psycopg.Cursor[Any] = database.execute_sql(sql, parameters or None)
     return cursor
+
+
+def read_named(cursor: psycopg.Cursor[Any]) -> list[Any]:
+    """All rows of a statement that was sent, each with its columns by name."""
+    cursor.row_factory = namedtuple_row
+    return cursor.fetchall()
 
 
 def rows(

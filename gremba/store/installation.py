@@ -10,7 +10,9 @@ from pathlib import Path
 from playhouse.migrations import Runner
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.store import models
 from gremba.store.database import connected, rows, run
+from gremba.store.queries import fetch_tuples, fetch_value, has_rows, write
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _MIGRATION_LOCK = 0x6772656D6261
@@ -81,22 +83,22 @@ def look_at(database: PooledPostgresqlDatabase) -> Installation:
     applied = [row[0] for row in rows(database, f"SELECT name FROM {HISTORY}")]
     if _FIRST not in applied:
         # A demo from before the first version can only be made anew.
-        is_demo = "installation" in tables and bool(
-            rows(database, "SELECT 1 FROM installation WHERE is_demo")
-        )
+        demo = models.Installation.select(models.Installation.is_demo)
+        is_demo = "installation" in tables and bool(fetch_value(database, demo))
         return Installation(Kind.OURS if is_demo else Kind.FOREIGN, tables, is_demo, not is_demo)
     known = {path.stem for path in MIGRATIONS.glob("0*.py")}
     unknown = tuple(sorted(set(applied) - known))
     if "installation" not in tables or "persons" not in tables:
         missing = tuple(t for t in ("installation", "persons") if t not in tables)
         return Installation(Kind.OURS, tables, False, True, False, unknown, missing)
-    found = rows(database, "SELECT is_demo, is_complete, columns FROM installation")
-    is_demo, is_complete, columns = found[0] if found else (False, True, [])
+    table = models.Installation
+    said = fetch_tuples(database, table.select(table.is_demo, table.is_complete, table.columns))
+    is_demo, is_complete, columns = said[0] if said else (False, True, [])
     present = {row[0] for row in rows(database, _COLUMNS)}
     own = {name.partition(".")[0] for name in columns}
     return Installation(
         Kind.OURS, tables, is_demo, is_complete,
-        bool(rows(database, "SELECT 1 FROM persons LIMIT 1")), unknown,
+        has_rows(database, models.Person.select(models.Person.id)), unknown,
         tuple(sorted(set(columns) - present)),
         tuple(t for t in tables if own and t not in own),
     )  # fmt: skip
@@ -128,23 +130,24 @@ def _put_triggers_in_force(database: PooledPostgresqlDatabase) -> bool:
     """Have the triggers be what their file says; gives whether they were not."""
     text = TRIGGERS.read_text()
     digest = hashlib.sha256(text.encode()).hexdigest()
-    if rows(database, "SELECT triggers FROM installation") == [(digest,)]:
+    own = models.Installation
+    if fetch_value(database, own.select(own.triggers)) == digest:
         return False
     with database.atomic():
         # Without parameters: a percent sign is one, and many statements go at once.
         database.cursor().execute(text)
-        run(database, "UPDATE installation SET triggers = %s", (digest,))
+        write(database, own.update(triggers=digest))
     return True
 
 
 def _note_columns(database: PooledPostgresqlDatabase) -> None:
     columns = [row[0] for row in rows(database, _COLUMNS)]
-    run(database, "UPDATE installation SET columns = %s", (columns,))
+    write(database, models.Installation.update(columns=columns))
 
 
 def mark_as_demo(database: PooledPostgresqlDatabase, *, is_complete: bool) -> None:
     """Say that a database holds the demo, and whether all of it."""
-    run(database, "UPDATE installation SET is_demo = true, is_complete = %s", (is_complete,))
+    write(database, models.Installation.update(is_demo=True, is_complete=is_complete))
 
 
 SERVING_DELETES = (

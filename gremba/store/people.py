@@ -9,7 +9,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import earns_credits
 from gremba.core.states import RegistrationState
-from gremba.store.database import rows
+from gremba.store.database import ask, read_named
 from gremba.store.models import (
     OfficeEvent,
     Person,
@@ -66,14 +66,14 @@ class AdviseeLine:
 _ADVISEES = """
 SELECT s.id, p.username, p.full_name, s.program, s.cohort, st.standing,
        (SELECT c.done_at IS NOT NULL FROM clearance_items c
-        WHERE c.student_term_id = st.id AND c.kind = 'release'),
-       st.credit_limit::float,
+        WHERE c.student_term_id = st.id AND c.kind = 'release') AS released,
+       st.credit_limit::float AS own_limit,
        coalesce((SELECT sum(r.credits) FROM registrations r
-                 WHERE r.student_term_id = st.id AND r.state = 'registered'), 0)::float,
-       (SELECT count(*) FROM cart_changes x WHERE x.student_term_id = st.id),
-       (SELECT count(*) FROM holds h WHERE h.student_id = s.id AND h.lifted_at IS NULL),
+                 WHERE r.student_term_id = st.id AND r.state = 'registered'), 0)::float AS credits,
+       (SELECT count(*) FROM cart_changes x WHERE x.student_term_id = st.id) AS in_cart,
+       (SELECT count(*) FROM holds h WHERE h.student_id = s.id AND h.lifted_at IS NULL) AS holds,
        (SELECT min(w.opens_at) FROM windows w
-        WHERE w.student_term_id = st.id AND w.closes_at > %s)
+        WHERE w.student_term_id = st.id AND w.closes_at > %s) AS window_opens_at
 FROM students s JOIN persons p ON p.id = s.id
 JOIN student_terms st ON st.student_id = s.id AND st.term_id = %s
 WHERE s.advisor_id = %s AND (%s = '' OR p.full_name ILIKE %s OR p.username ILIKE %s)
@@ -94,7 +94,7 @@ def list_advisees(
     statement."""
     like = _like(search)
     values = (now, term_id, advisor_id, search, like, like, most)
-    return [AdviseeLine(*row) for row in rows(database, _ADVISEES, values)]
+    return [AdviseeLine(**row._asdict()) for row in read_named(ask(database, _ADVISEES, values))]
 
 
 def is_advisee(

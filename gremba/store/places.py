@@ -24,9 +24,6 @@ from gremba.store.models import (
 from gremba.store.models.base import literal
 from gremba.store.queries import columns, fetch, fetch_one, fetch_value, fetch_values, write
 
-ORDER = "coalesce(w.ranked, w.id), w.id"
-"""The order of a waitlist: of entry, but for places that an office has moved."""
-
 JOIN = """
 WITH joined AS (
     INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at,
@@ -71,8 +68,8 @@ class PlaceRow:
     part: int | None
 
 
-_RANK = fn.COALESCE(Place.ranked, Place.id)
-"""Where a place stands in its waitlist, for queries; see :data:`ORDER`."""
+RANK = fn.COALESCE(Place.ranked, Place.id)
+"""The order of a waitlist, and then the id: of entry, but for places that an office has moved."""
 
 _PLACES = Place.select(
     *columns(
@@ -110,7 +107,7 @@ def heads(
     query = _PLACES.where(Place.pool_id == pool, _IS_LOOKED_AT)
     if apart_from:
         query = query.where(Place.id.not_in(list(apart_from)))
-    return fetch(database, query.order_by(_RANK, Place.id).limit(most), PlaceRow)
+    return fetch(database, query.order_by(RANK, Place.id).limit(most), PlaceRow)
 
 
 def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[PlaceRow]:
@@ -119,7 +116,7 @@ def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[Plac
     query = _PLACES.where(
         Place.term_id == term_id, _IS_LOOKED_AT, ~Place.gives_up_section.is_null()
     )
-    return fetch(database, query.order_by(_RANK, Place.id), PlaceRow)
+    return fetch(database, query.order_by(RANK, Place.id), PlaceRow)
 
 
 def pass_over(

@@ -10,7 +10,7 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.outcome import Decision, Result
-from gremba.store.database import ask, numbers
+from gremba.store.database import ask, numbers, read_named
 from gremba.store.places import JOIN
 
 # Each statement that changes rows ends with the number of them beside the number that the decision
@@ -143,24 +143,37 @@ def ask_receipt_ids(database: PooledPostgresqlDatabase, many: int) -> Callable[[
     return lambda: [row[0] for row in asked.fetchall()]
 
 
+@dataclass(frozen=True, slots=True)
+class EarlierReceipt:
+    """A receipt that stands under an idempotency key already.
+
+    Attributes:
+        digest: of the request that it answers.
+    """
+
+    id: int
+    digest: bytes
+    body: Any
+    sent_at: datetime
+
+
 def ask_earlier_receipts(
     database: PooledPostgresqlDatabase, keys: Sequence[tuple[int, str]]
-) -> Callable[[], dict[tuple[int, str], tuple[int, bytes, Any, datetime]]]:
-    """Ask for receipts of these (student term, idempotency key) pairs: id, digest, body, time.
-
-    What this gives reads the answer.
-    """
+) -> Callable[[], dict[tuple[int, str], EarlierReceipt]]:
+    """Ask for receipts of these (student term, idempotency key) pairs; what this gives reads the
+    answer."""
     asked = ask(
         database,
         # One look into the index for each: a join may be planned as a reading of all receipts.
-        "SELECT t.student_term_id, t.key, r.id, r.request_digest, r.body, r.sent_at "
+        "SELECT t.student_term_id, t.key, r.id, r.request_digest AS digest, r.body, r.sent_at "
         "FROM unnest(%s::int[], %b::text[]) AS t (student_term_id, key) "
         "CROSS JOIN LATERAL (SELECT * FROM receipts r WHERE r.student_term_id = t.student_term_id "
         "AND r.idempotency_key = t.key LIMIT 1) r",
         (numbers(k[0] for k in keys), [k[1] for k in keys]),
     )
     return lambda: {
-        (row[0], row[1]): (row[2], bytes(row[3]), row[4], row[5]) for row in asked.fetchall()
+        (row.student_term_id, row.key): EarlierReceipt(row.id, bytes(row.digest), row.body, row.sent_at)
+        for row in read_named(asked)
     }
 
 

@@ -10,7 +10,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import Role
 from gremba.store import models
-from gremba.store.database import rows
+from gremba.store.database import ask, read_named
 from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, write
 
 
@@ -75,9 +75,10 @@ def open_session(
 
 
 _FIND = """
-SELECT s.token_digest, p.id, p.username, p.full_name, p.role, s.csrf_token, s.expires_at, s.seen_at,
+SELECT s.token_digest, s.id, p.id AS person_id, p.username, p.full_name, p.role, s.csrf_token,
+       s.expires_at, s.seen_at,
        (SELECT json_object_agg(t.code, st.id) FROM student_terms st
-        JOIN terms t ON t.id = st.term_id WHERE st.student_id = p.id), s.id
+        JOIN terms t ON t.id = st.term_id WHERE st.student_id = p.id) AS terms
 FROM sessions s JOIN persons p ON p.id = s.person_id
 WHERE s.token_digest = ANY(%b) AND s.ended_at IS NULL AND s.expires_at > %s AND s.seen_at > %s
 """
@@ -89,12 +90,15 @@ def find_sessions(
     """Those of these sessions that have neither ended nor expired, nor been idle too long. One
     statement, and one more where it is to be noted that they are used."""
     found = {
-        bytes(digest): Session(
-            key, Person(person, username, name, Role(role)), csrf_token, expires, seen, terms or {}
+        bytes(row.token_digest): Session(
+            id=row.id,
+            person=Person(row.person_id, row.username, row.full_name, Role(row.role)),
+            csrf_token=row.csrf_token,
+            expires_at=row.expires_at,
+            seen_at=row.seen_at,
+            terms=row.terms or {},
         )
-        for digest, person, username, name, role, csrf_token, expires, seen, terms, key in rows(
-            database, _FIND, (list(digests), at, at - IDLE)
-        )
+        for row in read_named(ask(database, _FIND, (list(digests), at, at - IDLE)))
     }
     used = [digest for digest, session in found.items() if session.seen_at < at - NOTED]
     if used:

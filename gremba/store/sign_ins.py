@@ -8,7 +8,7 @@ from datetime import datetime
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import SignInResult
-from gremba.store.database import rows
+from gremba.store.database import ask, read_named
 from gremba.store.models import KnownBrowser, SignIn
 from gremba.store.queries import fetch_value, has_rows, write
 
@@ -47,10 +47,11 @@ def settle_attempt(
 
 
 _FAILURES = """
-SELECT count(*) FILTER (WHERE a.origin = %(origin)s), max(a.at) FILTER (WHERE a.origin = %(origin)s),
-       count(*) FILTER (WHERE a.result = 'wrong' AND a.at > %(since)s),
+SELECT count(*) FILTER (WHERE a.origin = %(origin)s) AS of_both,
+       max(a.at) FILTER (WHERE a.origin = %(origin)s) AS last_at,
+       count(*) FILTER (WHERE a.result = 'wrong' AND a.at > %(since)s) AS of_account,
        (SELECT count(*) FROM sign_ins o
-        WHERE o.origin = %(origin)s AND o.result = 'wrong' AND o.at > %(lately)s)
+        WHERE o.origin = %(origin)s AND o.result = 'wrong' AND o.at > %(lately)s) AS of_origin
 FROM sign_ins a
 WHERE a.account = %(account)s AND a.result IN ('open', 'wrong') AND a.id < %(attempt)s
     AND a.at > %(since)s AND (a.origin <> %(origin)s OR a.id > coalesce((
@@ -72,11 +73,12 @@ def failures_before(
     Args:
         since: how far back an account's failures count; ``lately`` is the same for an origin's.
     """
-    found = rows(
+    asked = ask(
         database, _FAILURES,
         {"attempt": attempt, "account": account, "origin": origin, "since": since, "lately": lately},
     )  # fmt: skip
-    return Failures(*found[0])
+    [row] = read_named(asked)
+    return Failures(row.of_both, row.last_at, row.of_account, row.of_origin)
 
 
 def knows_browser(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
@@ -23,14 +22,17 @@ from gremba.core.situation import (
     Student,
     Window,
 )
-from gremba.store.database import ask, numbers, rows
+from gremba.core.states import WaitlistState
+from gremba.store import models
+from gremba.store.database import ask, numbers, read_named
+from gremba.store.queries import fetch_value
 
 _LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%s::int[]) ORDER BY id FOR UPDATE"
 _LOCK_SEATS = "SELECT id FROM seat_pools WHERE id = ANY(%s::int[]) ORDER BY id FOR NO KEY UPDATE"
 
 # Few pools are waited for or have reserved parts: joined, not looked for pool by pool.
 _SEATS = """
-SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond, coalesce(w.many, 0), s.parts
+SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond, coalesce(w.many, 0) AS waiting, s.parts
 FROM seat_pools p
 LEFT JOIN (SELECT pool_id, count(*) AS many FROM places
            WHERE pool_id = ANY(%(pools)s::int[]) AND state = 'waiting' GROUP BY pool_id) w
@@ -50,26 +52,26 @@ WHERE p.id = ANY(%(pools)s::int[])
 _FACTS = """
 SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.standing,
        st.credit_limit, s.residence, s.receives_aid,
-       (SELECT a.full_name FROM persons a WHERE a.id = s.advisor_id),
+       (SELECT a.full_name FROM persons a WHERE a.id = s.advisor_id) AS advisor,
        (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.part_id, r.kept_cents)
                         ORDER BY r.id)
-        FROM registrations r WHERE r.student_term_id = st.id AND r.state = 'registered'),
+        FROM registrations r WHERE r.student_term_id = st.id AND r.state = 'registered') AS registered,
        (SELECT sum(r.kept_cents)
-        FROM registrations r WHERE r.student_term_id = st.id AND r.state <> 'registered'),
+        FROM registrations r WHERE r.student_term_id = st.id AND r.state <> 'registered') AS kept_cents,
        (SELECT json_agg(json_build_array(w.opens_at, w.closes_at))
-        FROM windows w WHERE w.student_term_id = st.id),
+        FROM windows w WHERE w.student_term_id = st.id) AS windows,
        (SELECT json_agg(json_build_array(h.reason, h.office, h.contact, h.stops, h.cleared_by,
                                          h.amount_cents, h.id) ORDER BY h.id)
-        FROM holds h WHERE h.student_id = s.id AND h.lifted_at IS NULL),
+        FROM holds h WHERE h.student_id = s.id AND h.lifted_at IS NULL) AS holds,
        (SELECT array_agg(c.kind)
-        FROM clearance_items c WHERE c.student_term_id = st.id AND c.done_at IS NULL),
+        FROM clearance_items c WHERE c.student_term_id = st.id AND c.done_at IS NULL) AS open_items,
        (SELECT array_agg(ARRAY[e.course, e.term_name, e.grade, e.credits::text] ORDER BY e.id)
-        FROM record_entries e WHERE e.student_id = s.id),
+        FROM record_entries e WHERE e.student_id = s.id) AS attempts,
        (SELECT json_agg(json_build_array(t.test, t.score, t.taken_on))
-        FROM placement_scores t WHERE t.student_id = s.id),
+        FROM placement_scores t WHERE t.student_id = s.id) AS placements,
        (SELECT json_agg(json_build_array(w.id, w.section_id, w.state, w.gives_up_section_id)
                         ORDER BY w.id)
-        FROM places w WHERE w.student_term_id = st.id AND w.state IN ('waiting', 'offered'))
+        FROM places w WHERE w.student_term_id = st.id AND w.state IN ('waiting', 'offered')) AS places
 FROM student_terms st
 JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
@@ -77,8 +79,8 @@ WHERE st.id = ANY(%s::int[])
 """
 
 _CONSENTS = """
-SELECT c.id, c.code, c.section_id, c.lifts, p.full_name, c.student_id,
-       least(c.expires_at, c.withdrawn_at), u.consent_id IS NOT NULL
+SELECT c.id, c.code, c.section_id AS section, c.lifts, p.full_name AS given_by, c.student_id AS student,
+       least(c.expires_at, c.withdrawn_at) AS ends_at, u.consent_id IS NOT NULL AS is_used
 FROM consent_codes c JOIN persons p ON p.id = c.given_by
 LEFT JOIN consent_uses u ON u.consent_id = c.id
 WHERE c.code = ANY(%b)
@@ -87,26 +89,17 @@ WHERE c.code = ANY(%b)
 _LOCK_CONSENTS = "SELECT id FROM consent_codes WHERE code = ANY(%b) ORDER BY id FOR NO KEY UPDATE"
 
 
-@dataclass(frozen=True, slots=True)
-class StudentTerm:
-    """The row that stands for a student in a term, and that is locked when deciding."""
-
-    id: int
-    student_id: int
-    term_code: str
-
-
 def find_student_term(
     database: PooledPostgresqlDatabase, student_id: int, term_code: str
-) -> StudentTerm | None:
-    """The row of a student in a term; None if the student is not expected there."""
-    found = rows(
-        database,
-        "SELECT st.id FROM student_terms st JOIN terms t ON t.id = st.term_id "
-        "WHERE st.student_id = %s AND t.code = %s",
-        (student_id, term_code),
+) -> int | None:
+    """The row that stands for a student in a term, and that is locked when deciding; None if the student
+    is not expected there."""
+    own = models.StudentTerm
+    query = own.select(own.id).join(models.Term)
+    found = fetch_value(
+        database, query.where(own.student == student_id, models.Term.code == term_code)
     )
-    return StudentTerm(found[0][0], student_id, term_code) if found else None
+    return None if found is None else int(found)
 
 
 def lock_student_terms(database: PooledPostgresqlDatabase, ids: Iterable[int]) -> None:
@@ -128,8 +121,15 @@ def ask_seats(
     """Ask for the figures of these pools; what this gives reads the answer."""
     asked = ask(database, _SEATS, {"pools": numbers(pools)})
     return lambda: {
-        row[0]: SeatFigures(*(*row[1:6], _parts(row[6]) if row[6] else ()))
-        for row in asked.fetchall()
+        row.id: SeatFigures(
+            limit=row.seat_limit,
+            taken=row.taken,
+            offered=row.offered,
+            beyond=row.beyond,
+            waiting=row.waiting,
+            parts=_parts(row.parts) if row.parts else (),
+        )
+        for row in read_named(asked)
     }
 
 
@@ -160,8 +160,17 @@ def read_consents(
     if not wanted:
         return {}
     return {
-        row[1]: Consent(row[0], row[1], row[2], frozenset(row[3]), *row[4:])
-        for row in rows(database, _CONSENTS, (wanted,))
+        row.code: Consent(
+            id=row.id,
+            code=row.code,
+            section=row.section,
+            lifts=frozenset(row.lifts),
+            by=row.given_by,
+            student=row.student,
+            expires_at=row.ends_at,
+            used=row.is_used,
+        )
+        for row in read_named(ask(database, _CONSENTS, (wanted,)))
     }
 
 
@@ -178,7 +187,7 @@ def ask_situations(
     """
     asked = ask(database, _FACTS, (numbers(terms),))
     return lambda seats, consents: {
-        row[0]: _situation(row, terms[row[0]], seats, consents) for row in asked.fetchall()
+        row.id: _situation(row, terms[row.id], seats, consents) for row in read_named(asked)
     }
 
 
@@ -193,54 +202,54 @@ def read_situations(
 
 
 def _situation(
-    row: tuple[Any, ...],
+    row: Any,
     catalogue: TermCatalogue,
     seats: Mapping[int, SeatFigures],
     consents: Mapping[str, Consent],
 ) -> Situation:
-    (_, student_id, name, program, cohort, campus, standing, limit, residence, aid, advisor,
-     held, kept, windows, holds, open_items, record, placements, places) = row  # fmt: skip
+    section_by_id = catalogue.by_id
+    open_items = row.open_items or ()
     return Situation(
         catalogue=catalogue,
         student=Student(
-            id=student_id,
-            name=name,
-            program=program,
-            cohort=cohort,
-            campus=campus or "",
-            standing=standing,
-            credit_limit=None if limit is None else float(limit),
-            residence=residence,
-            advisor=advisor or "",
-            receives_aid=aid,
+            id=row.student_id,
+            name=row.full_name,
+            program=row.program,
+            cohort=row.cohort,
+            campus=row.campus or "",
+            standing=row.standing,
+            credit_limit=None if row.credit_limit is None else float(row.credit_limit),
+            residence=row.residence,
+            advisor=row.advisor or "",
+            receives_aid=row.receives_aid,
         ),
         record=Record(
-            _attempts(record),
+            _attempts(row.attempts),
             tuple([
-                PlacementScore(test, score, date.fromisoformat(taken))
-                for test, score, taken in placements or ()
+                PlacementScore(test, score, date.fromisoformat(taken_on))
+                for test, score, taken_on in row.placements or ()
             ]),
         ),
         windows=tuple([
             Window(datetime.fromisoformat(opens), datetime.fromisoformat(closes))
-            for opens, closes in windows or ()
+            for opens, closes in row.windows or ()
         ]),
         holds=tuple([
-            Hold(reason, office, contact, frozenset(stops), *more)
-            for reason, office, contact, stops, *more in holds or ()
+            Hold(reason, office, contact, frozenset(stops), cleared_by, amount_cents, hold_id)
+            for reason, office, contact, stops, cleared_by, amount_cents, hold_id in row.holds or ()
         ]),
         held=tuple([
-            Held(catalogue.by_id[section], float(credits), grading, *more)
-            for section, credits, grading, *more in held or ()
+            Held(section_by_id[section], float(credits), grading, part, kept_cents)
+            for section, credits, grading, part, kept_cents in row.registered or ()
         ]),
         seats=seats,
-        kept_cents=int(kept or 0),
-        clearance_open=tuple([k for k in ClearanceKind if k in open_items]) if open_items else (),
+        kept_cents=int(row.kept_cents or 0),
+        clearance_open=tuple([kind for kind in ClearanceKind if kind in open_items]),
         consents=consents,
         places=tuple([
-            Place(place, catalogue.by_id[section], state == "offered",
-                  None if gives_up is None else catalogue.by_id[gives_up])
-            for place, section, state, gives_up in places or ()
+            Place(place, section_by_id[section], state == WaitlistState.OFFERED,
+                  None if gives_up is None else section_by_id[gives_up])
+            for place, section, state, gives_up in row.places or ()
         ]),
     )  # fmt: skip
 

@@ -5,15 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any
 
-from peewee import fn
+from peewee import Case, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.states import WaitlistState
+from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.store import models
-from gremba.store.database import rows
-from gremba.store.places import ORDER
+from gremba.store.database import ask, read_named
+from gremba.store.places import RANK
 from gremba.store.queries import columns, fetch, fetch_tuples, write
 
 
@@ -25,7 +24,7 @@ class Event:
         by: the name of who did it, or "" where that was the student, or nobody.
     """
 
-    what: str
+    what: WaitlistEventKind
     at: datetime
     cause: str
     by: str
@@ -42,7 +41,7 @@ class PlaceLine:
 
     id: int
     section: int
-    state: str
+    state: WaitlistState
     joined_at: datetime
     ended_at: datetime | None
     offer_until: datetime | None
@@ -58,10 +57,10 @@ SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.gi
        w.names,
        CASE WHEN w.state = 'waiting' THEN (
            SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
-           AND (coalesce(o.ranked, o.id), o.id) <= (coalesce(w.ranked, w.id), w.id)) ELSE 0 END,
-       (SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'),
+           AND (coalesce(o.ranked, o.id), o.id) <= (coalesce(w.ranked, w.id), w.id)) ELSE 0 END AS position,
+       (SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting') AS waiting,
        (SELECT json_agg(json_build_array(e.what, e.at, e.cause, p.full_name) ORDER BY e.id)
-        FROM place_events e LEFT JOIN persons p ON p.id = e.by_id WHERE e.place_id = w.id)
+        FROM place_events e LEFT JOIN persons p ON p.id = e.by_id WHERE e.place_id = w.id) AS events
 FROM places w WHERE w.student_term_id = %s ORDER BY w.ended_at DESC NULLS FIRST, w.joined_at, w.id
 LIMIT 60
 """
@@ -71,31 +70,54 @@ def read_places(
     database: PooledPostgresqlDatabase, student_term_id: int
 ) -> Sequence[PlaceLine]:
     """A student's places, open ones first. One statement."""
-    found = []
-    for *first, names, position, waiting, events in rows(database, _LINES, (student_term_id,)):
-        told = tuple(
-            Event(w, datetime.fromisoformat(at), c, by or "") for w, at, c, by in events or ()
+    return [
+        PlaceLine(
+            id=row.id,
+            section=row.section_id,
+            state=WaitlistState(row.state),
+            joined_at=row.joined_at,
+            ended_at=row.ended_at,
+            offer_until=row.offer_until,
+            gives_up=row.gives_up_section_id,
+            names=tuple(row.names),
+            position=row.position,
+            waiting=row.waiting,
+            events=tuple(
+                Event(WaitlistEventKind(what), datetime.fromisoformat(at), cause, by or "")
+                for what, at, cause, by in row.events or ()
+            ),
         )
-        values: list[Any] = [*first, tuple(names), position, waiting, told]
-        found.append(PlaceLine(*values))
-    return found
+        for row in read_named(ask(database, _LINES, (student_term_id,)))
+    ]
 
 
-def waiting_for(
-    database: PooledPostgresqlDatabase, section: int
-) -> Sequence[tuple[str, str, datetime, datetime | None]]:
-    """Who waits for a section's pool, or is offered a seat: name, state, since when, until when,
-    in their order. One statement."""
-    return rows(
-        database,
-        "SELECT p.full_name, w.state, w.joined_at, "
-        "CASE WHEN w.state = 'offered' THEN w.offer_until END FROM places w "
-        "JOIN student_terms st ON st.id = w.student_term_id JOIN persons p ON p.id = st.student_id "
-        "JOIN sections s ON s.pool_id = w.pool_id WHERE s.id = %s "
-        "AND w.state IN ('waiting', 'offered') "
-        f"ORDER BY w.state, {ORDER}",
-        (section,),
+@dataclass(frozen=True, slots=True)
+class WaitingLine:
+    """Somebody who waits, or is offered a seat until a moment."""
+
+    full_name: str
+    state: WaitlistState
+    joined_at: datetime
+    offer_until: datetime | None
+
+
+def waiting_for(database: PooledPostgresqlDatabase, section: int) -> Sequence[WaitingLine]:
+    """Who waits for a section's pool, or is offered a seat, in their order. One statement."""
+    own = models.Place
+    until = Case(None, [(own.state == WaitlistState.OFFERED, own.offer_until)])
+    selected = columns(WaitingLine, own, full_name=models.Person.full_name, offer_until=until)
+    query = (
+        own.select(*selected)
+        .join(models.StudentTerm, on=models.StudentTerm.id == own.student_term_id)
+        .join(models.Person, on=models.Person.id == models.StudentTerm.student)
+        .switch(own)
+        .join(models.Section, on=models.Section.pool_id == own.pool_id)
+        .where(
+            models.Section.id == section,
+            own.state.in_([WaitlistState.WAITING, WaitlistState.OFFERED]),
+        )
     )
+    return fetch(database, query.order_by(own.state, RANK, own.id), WaitingLine)
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,11 +172,20 @@ def read_past_places(
 ) -> list[tuple[str, int, bool]]:
     """The places of terms that began before a day: component, position when it was taken, and
     whether it came up. One statement."""
-    return rows(
-        database,
-        "SELECT s.component, row_number() OVER (PARTITION BY w.pool_id ORDER BY w.id), "
-        "w.state IN ('given', 'offered', 'declined', 'lapsed') FROM places w "
-        "JOIN sections s ON s.id = w.section_id JOIN terms t ON t.id = w.term_id "
-        "WHERE t.first_day < %s",
-        (before,),
+    own = models.Place
+    position = fn.ROW_NUMBER().over(partition_by=[own.pool_id], order_by=[own.id])
+    query = (
+        own.select(models.Section.component, position, own.state.in_(_CAME_UP))
+        .join(models.Section, on=models.Section.id == own.section_id)
+        .join(models.Term)
+        .where(models.Term.first_day < before)
     )
+    return fetch_tuples(database, query)
+
+
+_CAME_UP = [
+    WaitlistState.GIVEN,
+    WaitlistState.OFFERED,
+    WaitlistState.DECLINED,
+    WaitlistState.LAPSED,
+]

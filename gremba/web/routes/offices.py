@@ -116,9 +116,12 @@ def read_taught_section(
         section=_taught(section, seats[section.pool]),
         waitlist=[
             WaitingEntry.model_validate(
-                {"full_name": name, "state": state, "since": since, "until": until}
+                {
+                    "full_name": line.full_name, "state": line.state, "since": line.joined_at,
+                    "until": line.offer_until,
+                }
             )
-            for name, state, since, until in waiting
+            for line in waiting
         ],
         roster=[RosterEntry.model_validate(r, from_attributes=True) for r in roster],
         consents=[_consent_view(c, desk.clock.now()) for c in codes],
