@@ -28,7 +28,7 @@ from benchmarks.waiting import Freeing, set_apart, time_sweeps
 from gremba.launch.cluster import SERVING_ROLE, Cluster, private_cluster, programs
 from gremba.launch.options import USUAL_WORKERS
 from gremba.launch.serve import BUILT, LOCAL
-from gremba.store.database import connect, connected, rows
+from gremba.store.database import connect, connected, fetch_sql
 from gremba.store.installation import give_rights, migrate
 from tests.support.servers import free_port
 
@@ -193,7 +193,7 @@ def main(
             database.execute_sql("CHECKPOINT")
         found, loads, rush = _take_turns(console, url, workers, seconds, rounds, requests)
         with connected(database):
-            receipts, taken, wrong = rows(database, _COUNTS)[0]
+            receipts, taken, wrong = fetch_sql(database, _COUNTS)[0]
         database.close_all()
         console.print("Freed seats beside trouble …")
         troubled = offered_beside_trouble(url, lambda: _serve_application(url, workers))

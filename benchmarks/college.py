@@ -13,7 +13,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.requisites import CourseNeed, to_data
 from gremba.demo.tables import Tables
 from gremba.standins.sign_in import token_digest
-from gremba.store.database import connected, run
+from gremba.store.database import connected, run_sql
 from gremba.web.cookies import session_cookie
 
 TERM = "bench"
@@ -51,7 +51,7 @@ def fill(database: PooledPostgresqlDatabase, students: int, requests: Path) -> N
             ]) + "\n")  # fmt: skip
     with connected(database), database.atomic():
         tables.write(database)
-        run(
+        run_sql(
             database,
             "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, expires_at) "
             "SELECT d, p, c, %s, %s "
@@ -62,7 +62,7 @@ def fill(database: PooledPostgresqlDatabase, students: int, requests: Path) -> N
         # Only what is filled: of a table once seen empty PostgreSQL would go on thinking so, and
         # read it through for every key while it grows.
         for table in (*tables.rows, "sessions"):
-            run(database, f"VACUUM ANALYZE {table}")
+            run_sql(database, f"VACUUM ANALYZE {table}")
 
 
 def _number(section: int) -> str:

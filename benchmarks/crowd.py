@@ -19,7 +19,7 @@ from typing import Any
 import httpx
 
 from benchmarks.college import TERM, fill
-from gremba.store.database import connect, connected, run
+from gremba.store.database import connect, connected, run_sql
 
 PAGES = 2_000
 TURNS = 9
@@ -75,7 +75,7 @@ def measure_crowd(
     database = connect(url)
     fill(database, PAGES + 2 * TURNS * EACH + 2 * OTHERS + 1, requests)
     with connected(database):
-        run(database, "UPDATE seat_pools SET seat_limit = 60")
+        run_sql(database, "UPDATE seat_pools SET seat_limit = 60")
     lines = requests.read_text().splitlines(keepends=True)
     own = folder / "bench-crowd-turn.tsv"
     parent = serve()
@@ -169,7 +169,7 @@ class _Marking(threading.Thread):
         while not self._ending.is_set():
             self._next += 1
             with connected(database):
-                run(database, "UPDATE seat_pools SET seat_limit = %s WHERE id = 1", (self._next,))
+                run_sql(database, "UPDATE seat_pools SET seat_limit = %s WHERE id = 1", (self._next,))
             self.changed.append((self._next, time.time()))
             self._ending.wait(0.5)
         database.close_all()

@@ -12,7 +12,7 @@ from contextlib import closing
 from playhouse.pool import PooledPostgresqlDatabase
 
 from benchmarks.waiting import POOLS, Freeing, make_full
-from gremba.store.database import connect, connected, run
+from gremba.store.database import connect, connected, run_sql
 
 SWAPS, BLOCKED, HEADS, MAILS = 5_000, 150, 20, 2_000
 
@@ -37,19 +37,19 @@ ORDER BY r.student_term_id LIMIT %s ON CONFLICT DO NOTHING
 def make_trouble(database: PooledPostgresqlDatabase) -> None:
     """Fill the tables with it."""
     with connected(database):
-        run(database, "UPDATE sections SET waitlist_limit = 60, "
+        run_sql(database, "UPDATE sections SET waitlist_limit = 60, "
             "waitlist_way = CASE WHEN pool_id <= %s THEN 'automatic' ELSE 'offer' END", (BLOCKED,))  # fmt: skip
-        run(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
-        run(database, "UPDATE seat_pools SET seat_limit = taken + offered WHERE id <= 700")
+        run_sql(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
+        run_sql(database, "UPDATE seat_pools SET seat_limit = taken + offered WHERE id <= 700")
         make_full(database, f"p.id <= {BLOCKED}", HEADS)
-        run(database, _SWAPS, (SWAPS,))
-        run(database, _HOLDS, (BLOCKED,))
+        run_sql(database, _SWAPS, (SWAPS,))
+        run_sql(database, _HOLDS, (BLOCKED,))
         make_full(database, f"p.id > (SELECT max(id) FROM seat_pools) - {2 * POOLS} "
                   f"AND p.id <= (SELECT max(id) FROM seat_pools) - {POOLS}", 2)  # fmt: skip
-        run(database, "INSERT INTO messages (student_term_id, title, body, made_at) "
+        run_sql(database, "INSERT INTO messages (student_term_id, title, body, made_at) "
             "SELECT id, 'A title', 'A text.', now() FROM student_terms ORDER BY id LIMIT %s", (MAILS,))  # fmt: skip
-        run(database, "UPDATE seat_pools SET seat_limit = taken + offered + 1 WHERE id <= %s", (BLOCKED,))
-        run(database, "ANALYZE places")
+        run_sql(database, "UPDATE seat_pools SET seat_limit = taken + offered + 1 WHERE id <= %s", (BLOCKED,))
+        run_sql(database, "ANALYZE places")
 
 
 def offered_beside_trouble(url: str, serve: Callable[[], Callable[[], None]]) -> list[float]:

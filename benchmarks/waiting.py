@@ -15,7 +15,7 @@ from gremba.actions.desk import Desk
 from gremba.actions.sweep import sweep
 from gremba.standins.clock import RealClock
 from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.database import connect, connected, rows, run
+from gremba.store.database import connect, connected, fetch_sql, run_sql
 
 POOLS = 60
 """Sections set apart for it, full and waited for."""
@@ -26,9 +26,9 @@ PAUSE = 0.15
 def set_apart(database: PooledPostgresqlDatabase) -> None:
     """Let the last sections be full, with two who wait for each."""
     with connected(database):
-        run(database, "UPDATE sections SET waitlist_limit = 8")
+        run_sql(database, "UPDATE sections SET waitlist_limit = 8")
         make_full(database, f"p.id > (SELECT max(id) FROM seat_pools) - {POOLS}", 2)
-        run(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
+        run_sql(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
 
 
 def make_full(database: PooledPostgresqlDatabase, which: str, each: int) -> None:
@@ -37,12 +37,12 @@ def make_full(database: PooledPostgresqlDatabase, which: str, each: int) -> None
     Args:
         which: a condition on ``p``, a row of ``seat_pools``.
     """
-    run(database, f"UPDATE seat_pools p SET seat_limit = taken + offered WHERE {which}")
+    run_sql(database, f"UPDATE seat_pools p SET seat_limit = taken + offered WHERE {which}")
     _join(database, which, each)
 
 
 def _join(database: PooledPostgresqlDatabase, which: str, each: int) -> None:
-    run(
+    run_sql(
         database,
         "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at) "
         "SELECT 1 + mod(p.id * 7 + n * 131, (SELECT count(*) FROM student_terms)), 1, s.id, p.id, "
@@ -70,19 +70,19 @@ class Freeing(threading.Thread):
     def run(self) -> None:
         """Free one seat after another, until told to stop."""
         with connected(self._database) as database:
-            pools = [row[0] for row in rows(
+            pools = [row[0] for row in fetch_sql(
                 database, "SELECT id FROM seat_pools ORDER BY id DESC LIMIT %s OFFSET %s",
                 (POOLS, self._skip))]  # fmt: skip
             for pool in pools:
                 if self._ending.is_set():
                     return
-                run(database, "UPDATE seat_pools SET seat_limit = seat_limit + 1 WHERE id = %s", (pool,))
+                run_sql(database, "UPDATE seat_pools SET seat_limit = seat_limit + 1 WHERE id = %s", (pool,))
                 self.took.append(self._until_offered(pool, datetime.now(UTC)))
                 self._ending.wait(PAUSE)
 
     def _until_offered(self, pool: int, freed: datetime) -> float:
         for _ in range(2_000):
-            found = rows(self._database, "SELECT max(offered_at) FROM places WHERE pool_id = %s", (pool,))
+            found = fetch_sql(self._database, "SELECT max(offered_at) FROM places WHERE pool_id = %s", (pool,))
             if found[0][0] is not None:
                 return max(0.0, (found[0][0] - freed).total_seconds() * 1000)
             time.sleep(0.01)
@@ -99,10 +99,10 @@ def time_sweeps(url: str) -> tuple[int, float]:
     """How many places wait, and the median seconds of a sweep that finds nothing to move."""
     database = connect(url)
     with connected(database):
-        run(database, "UPDATE seat_pools SET seat_limit = taken + offered")
+        run_sql(database, "UPDATE seat_pools SET seat_limit = taken + offered")
         _join(database, "p.id <= 2500", 2)
-        run(database, "ANALYZE places")
-        waiting = rows(database, "SELECT count(*) FROM places WHERE state = 'waiting'")[0][0]
+        run_sql(database, "ANALYZE places")
+        waiting = fetch_sql(database, "SELECT count(*) FROM places WHERE state = 'waiting'")[0][0]
     desk = Desk(database, CatalogueCache(database), RealClock())
     term = desk.term(TERM)
     while sweep(desk, [term]):

@@ -48,7 +48,7 @@ from gremba.demo.timetable import SectionPlan, Timetable
 from gremba.standins.clock import set_campus_time
 from gremba.standins.passwords import hash_password
 from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.database import connected, run
+from gremba.store.database import connected, run_sql
 from gremba.store.installation import Kind, look_at, mark_as_demo, migrate
 
 SEED = 20270419
@@ -107,10 +107,10 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     crowd = Crowd(build.rng, records, build.sections[HARVEST.code])
     _play_morning(build, morning, crowd, say)
     with connected(database):
-        run(database, _HISTORY, (OFFER_MADE, OFFER_MADE))
+        run_sql(database, _HISTORY, (OFFER_MADE, OFFER_MADE))
         # The clock starts when the demo is ready, not when it was begun.
         set_campus_time(database, MORNING)
-        run(database, "ANALYZE")
+        run_sql(database, "ANALYZE")
         mark_as_demo(database, is_complete=True)
     say("The demo is ready")
 
@@ -146,8 +146,8 @@ def empty(database: PooledPostgresqlDatabase) -> None:
             return
         if not found.is_demo or found.strange:
             raise ValueError("only a database that is marked as demo is made anew")
-        run(database, "DROP SCHEMA public CASCADE")
-        run(database, "CREATE SCHEMA public")
+        run_sql(database, "DROP SCHEMA public CASCADE")
+        run_sql(database, "CREATE SCHEMA public")
 
 
 def _campuses(build: Build) -> None:

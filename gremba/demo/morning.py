@@ -16,7 +16,7 @@ from gremba.core.states import WaitlistState
 from gremba.demo.season import OFFER_MADE, OFFER_UNTIL
 from gremba.demo.students import Records, StudentPlan
 from gremba.demo.timetable import SectionPlan
-from gremba.store.database import ask, connected
+from gremba.store.database import connected, send_sql
 from gremba.store.models import Place
 from gremba.store.queries import write
 
@@ -134,7 +134,7 @@ class Morning:
         """Those who were refused a full section wait for it, as far as its waitlist has room."""
         database = self.desk.database
         with connected(database), database.atomic():
-            asked = ask(
+            asked = send_sql(
                 database,
                 """
                 SELECT r.student_term_id, s.id, s.pool_id, s.waitlist_limit, r.sent_at

@@ -9,7 +9,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from psycopg import sql
 from psycopg.types.json import Jsonb
 
-from gremba.store.database import rows
+from gremba.store.database import fetch_sql
 
 _ORDER = (
     "campuses", "travel", "subjects", "courses", "terms", "term_breaks", "blocks", "seat_pools",
@@ -51,7 +51,7 @@ class Tables:
                         copy.write_row([_plain(table, c, row[c]) for c in columns])
         for table, found in self.rows.items():
             if "id" in found[0] and table != "students":
-                rows(
+                fetch_sql(
                     database,
                     "SELECT setval(pg_get_serial_sequence(%s, 'id'), %s)",
                     (table, max(r["id"] for r in found)),

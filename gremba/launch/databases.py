@@ -9,8 +9,9 @@ import peewee
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.demo.build import build_demo
-from gremba.store.database import connect, connected, rows, run
+from gremba.store.database import connect, connected, fetch_sql
 from gremba.store.installation import Installation, Kind, look_at, migrate
+from gremba.store.queries import take_lock
 
 Say = Callable[[str], None]
 
@@ -127,7 +128,7 @@ def check_room(database: PooledPostgresqlDatabase, workers: int) -> None:
         NotServed: it has not, as where another server is at it already.
     """
     with connected(database):
-        [(most, used)] = rows(
+        [(most, used)] = fetch_sql(
             database,
             "SELECT current_setting('max_connections')::int "
             "- current_setting('superuser_reserved_connections')::int, count(*) FROM pg_stat_activity "
@@ -147,7 +148,7 @@ def prepare_at(url: str, *, demo: bool | None, fresh: bool, say: Say) -> bool:
     database, gate = connect(url), connect(url, most_connections=1)
     try:
         with connected(gate):
-            run(gate, "SELECT pg_advisory_lock(%s)", (_PREPARING,))
+            take_lock(gate, _PREPARING)
             return prepare(database, demo=demo, fresh=fresh, say=say)
     except peewee.ProgrammingError as problem:
         raise NotServed(

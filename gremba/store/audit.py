@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.database import run
+from gremba.store.database import run_sql
 
 
 class Act(StrEnum):
@@ -49,7 +49,7 @@ class Entry:
 
 def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) -> None:
     """Write entries, in one statement. A student who is nobody is left out."""
-    run(
+    run_sql(
         database,
         "INSERT INTO audit_entries (at, kind, person_id, account, student_id, address, request_id, "
         "detail) SELECT at, kind, person_id, account, s.id, address, request_id, detail "
@@ -89,7 +89,7 @@ def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
     for table, (column, kept) in KEPT.items():
         many = 0
         while many < MOST_PURGED:
-            last = run(
+            last = run_sql(
                 database,
                 f"DELETE FROM {table} WHERE ctid IN (SELECT ctid FROM {table} "
                 f"WHERE {column} < %s LIMIT {AT_ONCE})",

@@ -8,15 +8,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from peewee import Expression, fn
+from peewee import Case, Expression, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.store import models
-from gremba.store.database import ask, numbers, run
+from gremba.store.database import as_array, send_sql
 from gremba.store.models import StudentTerm
-from gremba.store.queries import fetch, fetch_value, write
+from gremba.store.queries import fetch, fetch_value, fetch_values, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,12 +95,12 @@ def ask_cart_tokens(
     database: PooledPostgresqlDatabase, student_term_ids: Iterable[int]
 ) -> Callable[[], dict[int, str]]:
     """Ask how the carts of these rows stand; what this gives reads the tokens."""
-    asked = ask(
+    asked = send_sql(
         database,
         "SELECT st.id, st.cart_mode || ' ' || coalesce((SELECT string_agg(c.id || '.' || c.version, ' ' "
         "ORDER BY c.position) FROM cart_changes c WHERE c.student_term_id = st.id), '') "
         "FROM student_terms st WHERE st.id = ANY(%s::int[])",
-        (numbers(student_term_ids),),
+        (as_array(student_term_ids),),
     )
     return lambda: {row[0]: _token(row[1]) for row in asked.fetchall()}
 
@@ -217,13 +217,15 @@ def reorder(
     database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]
 ) -> None:
     """Put the named changes first, in this order; any others follow in the order they had."""
-    run(
-        database,
-        "UPDATE cart_changes c SET position = o.place FROM ("
-        "SELECT id, row_number() OVER (ORDER BY array_position(%s::bigint[], id) NULLS LAST, "
-        "position) AS place FROM cart_changes WHERE student_term_id = %s) o WHERE o.id = c.id",
-        (list(ids), student_term_id),
+    own = models.CartChange
+    there = own.select(own.id).where(_of(student_term_id)).order_by(own.position)
+    first = {change: place for place, change in enumerate(ids)}
+    in_order = sorted(
+        fetch_values(database, there), key=lambda change: first.get(change, len(first))
     )
+    if in_order:
+        places = [(change, place) for place, change in enumerate(in_order, 1)]
+        write(database, own.update(position=Case(own.id, places)).where(_of(student_term_id)))
 
 
 def set_mode(database: PooledPostgresqlDatabase, student_term_id: int, mode: Mode) -> None:

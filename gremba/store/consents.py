@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from peewee import JOIN, Select, fn
+from peewee import JOIN, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.models import (
@@ -18,7 +18,7 @@ from gremba.store.models import (
     Student,
     StudentTerm,
 )
-from gremba.store.queries import columns, fetch, fetch_value, has_rows, keeping_keys, write
+from gremba.store.queries import columns, fetch, fetch_value, has_rows, keeping_keys, lock_until_end, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +72,7 @@ def insert_consents(
 
 def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> None:
     """Hold off others who give codes for a section, until the transaction ends."""
-    fetch_value(database, Select(columns=[fn.pg_advisory_xact_lock(_GIVING, section_id)]))
+    lock_until_end(database, _GIVING, section_id)
 
 
 _GIVING = 0x636F6473

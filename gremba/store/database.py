@@ -90,7 +90,7 @@ def connected(
 def in_few_trips(database: PooledPostgresqlDatabase) -> Iterator[None]:
     """A transaction whose statements travel together.
 
-    What is asked with :func:`ask` is sent when something of it is read, and at the end; so a
+    What is asked with :func:`send_sql` is sent when something of it is read, and at the end; so a
     transaction takes as many trips to the server as it has turns between asking and reading.
     An error comes up where the answer is read, or at the end, and undoes everything.
     """
@@ -99,7 +99,7 @@ def in_few_trips(database: PooledPostgresqlDatabase) -> Iterator[None]:
         yield
 
 
-def ask(
+def send_sql(
     database: PooledPostgresqlDatabase, sql: str, parameters: Parameters = ()
 ) -> psycopg.Cursor[Any]:
     """Send a statement; its rows are read from what this gives."""
@@ -107,27 +107,27 @@ def ask(
     return cursor
 
 
-def read_named(cursor: psycopg.Cursor[Any]) -> list[Any]:
+def fetch_named(cursor: psycopg.Cursor[Any]) -> list[Any]:
     """All rows of a statement that was sent, each with its columns by name."""
     cursor.row_factory = namedtuple_row
     return cursor.fetchall()
 
 
-def rows(
+def fetch_sql(
     database: PooledPostgresqlDatabase, sql: str, parameters: Parameters = ()
 ) -> list[tuple[Any, ...]]:
     """Run a statement and read all it returns."""
-    return ask(database, sql, parameters).fetchall()
+    return send_sql(database, sql, parameters).fetchall()
 
 
-def numbers(values: Iterable[int | float | None]) -> str:
+def as_array(values: Iterable[int | float | None]) -> str:
     """Numbers as the text of an array, for a placeholder that is cast to one: quicker to make than
     what the driver makes of a list."""
     return "{" + ",".join(["NULL" if v is None else str(v) for v in values]) + "}"
 
 
-def run(
+def run_sql(
     database: PooledPostgresqlDatabase, sql: str, parameters: Sequence[Any] = ()
 ) -> int:
     """Run a statement that returns nothing; gives the number of rows it touched."""
-    return ask(database, sql, parameters).rowcount
+    return send_sql(database, sql, parameters).rowcount

@@ -11,8 +11,15 @@ from playhouse.migrations import Runner
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store import models
-from gremba.store.database import connected, rows, run
-from gremba.store.queries import fetch_tuples, fetch_value, has_rows, write
+from gremba.store.database import connected, fetch_sql, run_sql
+from gremba.store.queries import (
+    fetch_tuples,
+    fetch_value,
+    give_lock_back,
+    has_rows,
+    take_lock,
+    write,
+)
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _MIGRATION_LOCK = 0x6772656D6261
@@ -75,12 +82,12 @@ ORDER BY 1
 
 def look_at(database: PooledPostgresqlDatabase) -> Installation:
     """What there is in a database; it is only looked at."""
-    tables = tuple(row[0] for row in rows(database, _TABLES))
+    tables = tuple(row[0] for row in fetch_sql(database, _TABLES))
     if not tables:
         return Installation(Kind.EMPTY)
     if HISTORY not in tables:
         return Installation(Kind.FOREIGN, tables)
-    applied = [row[0] for row in rows(database, f"SELECT name FROM {HISTORY}")]
+    applied = [row[0] for row in fetch_sql(database, f"SELECT name FROM {HISTORY}")]
     if _FIRST not in applied:
         # A demo from before the first version can only be made anew.
         demo = models.Installation.select(models.Installation.is_demo)
@@ -94,7 +101,7 @@ def look_at(database: PooledPostgresqlDatabase) -> Installation:
     table = models.Installation
     said = fetch_tuples(database, table.select(table.is_demo, table.is_complete, table.columns))
     is_demo, is_complete, columns = said[0] if said else (False, True, [])
-    present = {row[0] for row in rows(database, _COLUMNS)}
+    present = {row[0] for row in fetch_sql(database, _COLUMNS)}
     own = {name.partition(".")[0] for name in columns}
     return Installation(
         Kind.OURS, tables, is_demo, is_complete,
@@ -111,7 +118,7 @@ def migrate(database: PooledPostgresqlDatabase) -> list[str]:
         The names of the migrations that were applied now, and "triggers" if those were others.
     """
     with connected(database):
-        run(database, "SELECT pg_advisory_lock(%s)", (_MIGRATION_LOCK,))
+        take_lock(database, _MIGRATION_LOCK)
         try:
             runner = Runner(database, str(MIGRATIONS))
             pending = len(runner.applied()) < len(runner.migrations())
@@ -123,7 +130,7 @@ def migrate(database: PooledPostgresqlDatabase) -> list[str]:
                 _note_columns(database)
             return applied
         finally:
-            run(database, "SELECT pg_advisory_unlock(%s)", (_MIGRATION_LOCK,))
+            give_lock_back(database, _MIGRATION_LOCK)
 
 
 def _put_triggers_in_force(database: PooledPostgresqlDatabase) -> bool:
@@ -141,7 +148,7 @@ def _put_triggers_in_force(database: PooledPostgresqlDatabase) -> bool:
 
 
 def _note_columns(database: PooledPostgresqlDatabase) -> None:
-    columns = [row[0] for row in rows(database, _COLUMNS)]
+    columns = [row[0] for row in fetch_sql(database, _COLUMNS)]
     write(database, models.Installation.update(columns=columns))
 
 
@@ -163,7 +170,7 @@ _ONLY_READ = (HISTORY, "installation")
 def give_rights(database: PooledPostgresqlDatabase, role: str) -> None:
     """Let a role do what the application does, and nothing else: it alters no table and takes rows
     out of few. The role and the database are named by us, never by a person."""
-    writable = [t for t in (row[0] for row in rows(database, _TABLES)) if t not in _ONLY_READ]
+    writable = [t for t in (row[0] for row in fetch_sql(database, _TABLES)) if t not in _ONLY_READ]
     for statement in (
         f'REVOKE ALL ON ALL TABLES IN SCHEMA public FROM "{role}"',
         f'GRANT USAGE ON SCHEMA public TO "{role}"',
@@ -172,4 +179,4 @@ def give_rights(database: PooledPostgresqlDatabase, role: str) -> None:
         f'GRANT DELETE ON {", ".join(SERVING_DELETES)} TO "{role}"',
         f'GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO "{role}"',
     ):
-        run(database, statement)
+        run_sql(database, statement)

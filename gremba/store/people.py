@@ -9,7 +9,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import earns_credits
 from gremba.core.states import RegistrationState
-from gremba.store.database import ask, read_named
+from gremba.store.database import fetch_named, send_sql
 from gremba.store.models import (
     OfficeEvent,
     Person,
@@ -94,7 +94,7 @@ def list_advisees(
     statement."""
     like = _like(search)
     values = (now, term_id, advisor_id, search, like, like, most)
-    return [AdviseeLine(**row._asdict()) for row in read_named(ask(database, _ADVISEES, values))]
+    return [AdviseeLine(**row._asdict()) for row in fetch_named(send_sql(database, _ADVISEES, values))]
 
 
 def is_advisee(

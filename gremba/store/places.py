@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from peewee import Select, fn
+from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
-from gremba.store.database import rows, run
+from gremba.store.database import fetch_sql, run_sql
 from gremba.store.models import (
     FreedPool,
     Message,
@@ -22,7 +22,7 @@ from gremba.store.models import (
     Term,
 )
 from gremba.store.models.base import literal
-from gremba.store.queries import columns, fetch, fetch_one, fetch_value, fetch_values, write
+from gremba.store.queries import columns, fetch, fetch_one, fetch_values, notify, write
 
 JOIN = """
 WITH joined AS (
@@ -134,7 +134,7 @@ def pass_over(
 def rank_before(database: PooledPostgresqlDatabase, place_id: int, before: int) -> None:
     """Put a place between another and the one in front of that. Its pool must be locked; any number
     may be put before the same one, and each stands behind those put there earlier. One statement."""
-    run(
+    run_sql(
         database,
         # Half of a sum, not a quotient: numeric multiplication is exact, however often.
         "UPDATE places w SET ranked = (b.rank + coalesce((SELECT max(coalesce(o.ranked, o.id)) "
@@ -206,9 +206,7 @@ def put_message(
             made_at=at,
         ),
     )  # fmt: skip
-    fetch_value(
-        database, Select(columns=[fn.pg_notify("gremba_messages", str(place.student_term_id))])
-    )
+    notify(database, "gremba_messages", str(place.student_term_id))
 
 
 def freed_pools(database: PooledPostgresqlDatabase) -> list[int]:
@@ -229,7 +227,7 @@ def settle_pool(
     write(database, FreedPool.delete().where(FreedPool.pool == pool))
     # Only now: whoever made it so has written the note as well, and either this has waited for them
     # or their note comes afterwards.
-    left = rows(
+    left = fetch_sql(
         database,
         "INSERT INTO freed_pools (pool_id) SELECT p.id FROM seat_pools p WHERE p.id = %s "
         "AND p.taken + p.offered < p.seat_limit AND EXISTS (SELECT 1 FROM places w "
@@ -247,7 +245,7 @@ def note_released_parts(database: PooledPostgresqlDatabase, today: date) -> int:
     own = SeatReservation
     later = own.released & (own.release_on > today)
     write(database, own.update(released=False).where(later))
-    return run(
+    return run_sql(
         database,
         "WITH open AS (UPDATE seat_reservations SET released = true "
         "WHERE NOT released AND release_on <= %s RETURNING pool_id), "

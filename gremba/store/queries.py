@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import fields
 from typing import Any, TypeVar
 
-from peewee import Insert, Model, Query
+from peewee import Insert, Model, Query, Select, Value, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 T = TypeVar("T")
@@ -68,6 +68,35 @@ def has_rows(database: PooledPostgresqlDatabase, query: Query) -> bool:
 def keeping_keys(query: Any) -> Any:
     """Lock the rows that a query gives until the transaction ends, but for rows that refer to them."""
     return query.for_update("FOR NO KEY UPDATE")
+
+
+def is_answered(database: PooledPostgresqlDatabase) -> bool:
+    """Ask for nothing; gives that the database answers."""
+    return fetch_value(database, Select(columns=[Value(1)])) == 1
+
+
+def take_lock(database: PooledPostgresqlDatabase, *key: int) -> None:
+    """Wait for a lock that only one connection has, until it is given back or the connection ends.
+
+    Args:
+        key: one number of 63 bits, or two of 31.
+    """
+    fetch_value(database, Select(columns=[fn.pg_advisory_lock(*key)]))
+
+
+def give_lock_back(database: PooledPostgresqlDatabase, *key: int) -> None:
+    """Let the next one have it."""
+    fetch_value(database, Select(columns=[fn.pg_advisory_unlock(*key)]))
+
+
+def lock_until_end(database: PooledPostgresqlDatabase, *key: int) -> None:
+    """Wait for a lock that only one transaction has, and have it until the transaction ends."""
+    fetch_value(database, Select(columns=[fn.pg_advisory_xact_lock(*key)]))
+
+
+def notify(database: PooledPostgresqlDatabase, channel: str, payload: str) -> None:
+    """Tell every process something, when the transaction ends."""
+    fetch_value(database, Select(columns=[fn.pg_notify(channel, payload)]))
 
 
 def write(database: PooledPostgresqlDatabase, query: Query) -> int:

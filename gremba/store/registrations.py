@@ -10,13 +10,13 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.outcome import Decision, Result
-from gremba.store.database import ask, numbers, read_named
+from gremba.store.database import as_array, fetch_named, send_sql
 from gremba.store.places import JOIN
 
 # Each statement that changes rows ends with the number of them beside the number that the decision
 # speaks of; where they differ, the tables refuse the whole batch (see the function expect_rows).
 # Text travels in binary arrays (%b), since every quote of a receipt would have to be escaped;
-# numbers as one text (%s, see `numbers`).
+# numbers as one text (%s, see `as_array`).
 _RECEIPTS = """
 INSERT INTO receipts
     (id, student_term_id, idempotency_key, request_digest, sent_at, sent_by, body)
@@ -134,7 +134,7 @@ class Writing:
 
 def ask_receipt_ids(database: PooledPostgresqlDatabase, many: int) -> Callable[[], list[int]]:
     """Ask for so many numbers for receipts; what this gives reads them."""
-    asked = ask(
+    asked = send_sql(
         database,
         "SELECT nextval(name) FROM pg_get_serial_sequence('receipts', 'id') AS name, "
         "generate_series(1, %s)",
@@ -162,18 +162,18 @@ def ask_earlier_receipts(
 ) -> Callable[[], dict[tuple[int, str], EarlierReceipt]]:
     """Ask for receipts of these (student term, idempotency key) pairs; what this gives reads the
     answer."""
-    asked = ask(
+    asked = send_sql(
         database,
         # One look into the index for each: a join may be planned as a reading of all receipts.
         "SELECT t.student_term_id, t.key, r.id, r.request_digest AS digest, r.body, r.sent_at "
         "FROM unnest(%s::int[], %b::text[]) AS t (student_term_id, key) "
         "CROSS JOIN LATERAL (SELECT * FROM receipts r WHERE r.student_term_id = t.student_term_id "
         "AND r.idempotency_key = t.key LIMIT 1) r",
-        (numbers(k[0] for k in keys), [k[1] for k in keys]),
+        (as_array(k[0] for k in keys), [k[1] for k in keys]),
     )
     return lambda: {
         (row.student_term_id, row.key): EarlierReceipt(row.id, bytes(row.digest), row.body, row.sent_at)
-        for row in read_named(asked)
+        for row in fetch_named(asked)
     }
 
 
@@ -185,16 +185,16 @@ def write(
     Raises:
         Refused: the tables refuse it; nothing may be committed then.
     """
-    ask(
+    send_sql(
         database,
         _RECEIPTS,
         (
             at,
-            numbers(w.receipt for w in batch),
-            numbers(w.student_term_id for w in batch),
+            as_array(w.receipt for w in batch),
+            as_array(w.student_term_id for w in batch),
             [w.key for w in batch],
             [w.digest for w in batch],
-            numbers(w.by for w in batch),
+            as_array(w.by for w in batch),
             [w.body.decode() for w in batch],
         ),
     )
@@ -204,61 +204,61 @@ def write(
     # What is given up goes first: its seats may be those that others in the batch take.
     drops = [(w, g) for w, o in accepted for g in o.gives_up]
     if drops:
-        ask(
+        send_sql(
             database,
             _DROPS,
             (
                 at,
-                numbers(w.student_term_id for w, _ in drops),
-                numbers(g.held.section.id for _, g in drops),
+                as_array(w.student_term_id for w, _ in drops),
+                as_array(g.held.section.id for _, g in drops),
                 ["withdrawn" if g.withdrawn else "dropped" for _, g in drops],
-                numbers(g.kept_cents for _, g in drops),
-                numbers(w.receipt for w, _ in drops),
+                as_array(g.kept_cents for _, g in drops),
+                as_array(w.receipt for w, _ in drops),
                 len(drops),
             ),
         )
     adds = [(w, o.takes) for w, o in accepted if o.takes is not None]
     if adds:
-        ask(
+        send_sql(
             database,
             _ADDS,
             (
                 at,
-                numbers(w.student_term_id for w, _ in adds),
-                numbers(w.term_id for w, _ in adds),
-                numbers(s.section.id for _, s in adds),
-                numbers(s.section.pool for _, s in adds),
+                as_array(w.student_term_id for w, _ in adds),
+                as_array(w.term_id for w, _ in adds),
+                as_array(s.section.id for _, s in adds),
+                as_array(s.section.pool for _, s in adds),
                 [s.grading for _, s in adds],
-                numbers(s.credits for _, s in adds),
-                numbers(w.receipt for w, _ in adds),
-                numbers(s.part for _, s in adds),
-                numbers(int(s.beyond) for _, s in adds),
+                as_array(s.credits for _, s in adds),
+                as_array(w.receipt for w, _ in adds),
+                as_array(s.part for _, s in adds),
+                as_array(int(s.beyond) for _, s in adds),
             ),
         )
     used = [(w, s.consent) for w, s in adds if s.consent is not None]
     if used:
-        ask(
+        send_sql(
             database,
             _CONSENTS,
             (
                 at,
-                numbers(consent for _, consent in used),
-                numbers(w.student_term_id for w, _ in used),
-                numbers(w.receipt for w, _ in used),
+                as_array(consent for _, consent in used),
+                as_array(w.student_term_id for w, _ in used),
+                as_array(w.receipt for w, _ in used),
             ),
         )
     adjusts = [(w, o.adjusted.held) for w, o in accepted if o.adjusted is not None]
     if adjusts:
-        ask(
+        send_sql(
             database,
             _ADJUSTS,
             (
-                numbers(w.student_term_id for w, _ in adjusts),
-                numbers(h.section.id for _, h in adjusts),
+                as_array(w.student_term_id for w, _ in adjusts),
+                as_array(h.section.id for _, h in adjusts),
                 [h.grading for _, h in adjusts],
-                numbers(h.credits for _, h in adjusts),
-                numbers(h.kept_cents for _, h in adjusts),
-                numbers(w.receipt for w, _ in adjusts),
+                as_array(h.credits for _, h in adjusts),
+                as_array(h.kept_cents for _, h in adjusts),
+                as_array(w.receipt for w, _ in adjusts),
                 at,
                 len(adjusts),
             ),
@@ -270,10 +270,10 @@ def write(
         for s in (o.section, o.wished) if s is not None
     ]  # fmt: skip
     if done:
-        ask(
+        send_sql(
             database,
             _CART,
-            (numbers(w.student_term_id for w, _ in done), numbers(s.id for _, s in done)),
+            (as_array(w.student_term_id for w, _ in done), as_array(s.id for _, s in done)),
         )
 
 
@@ -283,24 +283,24 @@ def _write_places(
     """Places taken on waitlists, and what becomes of those that are touched by what goes through."""
     left = [p for w in batch for p in w.decision.leaves]
     if left:
-        ask(database, _LEAVES, (at, numbers(p.id for p in left), len(left)))
+        send_sql(database, _LEAVES, (at, as_array(p.id for p in left), len(left)))
     loosened = [p for w in batch for p in w.decision.loosened]
     if loosened:
-        ask(database, _LOOSENS, (numbers(p.id for p in loosened), at, at, len(loosened)))
+        send_sql(database, _LOOSENS, (as_array(p.id for p in loosened), at, at, len(loosened)))
     joins = [(w, o.waits) for w in batch for o in w.decision.outcomes if o.waits is not None]
     if joins:
-        ask(
+        send_sql(
             database,
             JOIN,
             (
                 at,
-                numbers(w.student_term_id for w, _ in joins),
-                numbers(w.term_id for w, _ in joins),
-                numbers(j.section.id for _, j in joins),
-                numbers(j.section.pool for _, j in joins),
-                numbers(None if j.gives_up is None else j.gives_up.id for _, j in joins),
+                as_array(w.student_term_id for w, _ in joins),
+                as_array(w.term_id for w, _ in joins),
+                as_array(j.section.id for _, j in joins),
+                as_array(j.section.pool for _, j in joins),
+                as_array(None if j.gives_up is None else j.gives_up.id for _, j in joins),
                 [j.grading for _, j in joins],
-                numbers(j.credits for _, j in joins),
+                as_array(j.credits for _, j in joins),
                 [j.consent for _, j in joins],
                 [" ".join(str(s.id) for s in j.names) for _, j in joins],
             ),

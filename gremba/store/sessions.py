@@ -10,7 +10,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import Role
 from gremba.store import models
-from gremba.store.database import ask, read_named
+from gremba.store.database import fetch_named, send_sql
 from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, write
 
 
@@ -98,7 +98,7 @@ def find_sessions(
             seen_at=row.seen_at,
             terms=row.terms or {},
         )
-        for row in read_named(ask(database, _FIND, (list(digests), at, at - IDLE)))
+        for row in fetch_named(send_sql(database, _FIND, (list(digests), at, at - IDLE)))
     }
     used = [digest for digest, session in found.items() if session.seen_at < at - NOTED]
     if used:

@@ -8,7 +8,7 @@ from datetime import datetime
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import SignInResult
-from gremba.store.database import ask, read_named
+from gremba.store.database import fetch_named, send_sql
 from gremba.store.models import KnownBrowser, SignIn
 from gremba.store.queries import fetch_value, has_rows, write
 
@@ -73,11 +73,11 @@ def failures_before(
     Args:
         since: how far back an account's failures count; ``lately`` is the same for an origin's.
     """
-    asked = ask(
+    asked = send_sql(
         database, _FAILURES,
         {"attempt": attempt, "account": account, "origin": origin, "since": since, "lately": lately},
     )  # fmt: skip
-    [row] = read_named(asked)
+    [row] = fetch_named(asked)
     return Failures(row.of_both, row.last_at, row.of_account, row.of_origin)
 
 

@@ -24,7 +24,7 @@ from gremba.core.situation import (
 )
 from gremba.core.states import WaitlistState
 from gremba.store import models
-from gremba.store.database import ask, numbers, read_named
+from gremba.store.database import as_array, fetch_named, send_sql
 from gremba.store.queries import fetch_value
 
 _LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%s::int[]) ORDER BY id FOR UPDATE"
@@ -104,7 +104,7 @@ def find_student_term(
 
 def lock_student_terms(database: PooledPostgresqlDatabase, ids: Iterable[int]) -> None:
     """Lock the students' rows, in ascending id, until the transaction ends."""
-    ask(database, _LOCK_STUDENT_TERMS, (numbers(ids),))
+    send_sql(database, _LOCK_STUDENT_TERMS, (as_array(ids),))
 
 
 def lock_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> None:
@@ -112,14 +112,14 @@ def lock_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> None
 
     Their figures are to be read in a statement of its own afterwards: then they stay true.
     """
-    ask(database, _LOCK_SEATS, (numbers(pools),))
+    send_sql(database, _LOCK_SEATS, (as_array(pools),))
 
 
 def ask_seats(
     database: PooledPostgresqlDatabase, pools: Iterable[int]
 ) -> Callable[[], dict[int, SeatFigures]]:
     """Ask for the figures of these pools; what this gives reads the answer."""
-    asked = ask(database, _SEATS, {"pools": numbers(pools)})
+    asked = send_sql(database, _SEATS, {"pools": as_array(pools)})
     return lambda: {
         row.id: SeatFigures(
             limit=row.seat_limit,
@@ -129,7 +129,7 @@ def ask_seats(
             waiting=row.waiting,
             parts=_parts(row.parts) if row.parts else (),
         )
-        for row in read_named(asked)
+        for row in fetch_named(asked)
     }
 
 
@@ -149,7 +149,7 @@ def read_seats(
 
 def lock_consents(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> None:
     """Lock the consent codes of that wording until the transaction ends."""
-    ask(database, _LOCK_CONSENTS, (sorted(codes),))
+    send_sql(database, _LOCK_CONSENTS, (sorted(codes),))
 
 
 def read_consents(
@@ -170,7 +170,7 @@ def read_consents(
             expires_at=row.ends_at,
             used=row.is_used,
         )
-        for row in read_named(ask(database, _CONSENTS, (wanted,)))
+        for row in fetch_named(send_sql(database, _CONSENTS, (wanted,)))
     }
 
 
@@ -185,9 +185,9 @@ def ask_situations(
     Args:
         terms: the term of each row.
     """
-    asked = ask(database, _FACTS, (numbers(terms),))
+    asked = send_sql(database, _FACTS, (as_array(terms),))
     return lambda seats, consents: {
-        row.id: _situation(row, terms[row.id], seats, consents) for row in read_named(asked)
+        row.id: _situation(row, terms[row.id], seats, consents) for row in fetch_named(asked)
     }
 
 

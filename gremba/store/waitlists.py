@@ -11,7 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.store import models
-from gremba.store.database import ask, read_named
+from gremba.store.database import fetch_named, send_sql
 from gremba.store.places import RANK
 from gremba.store.queries import columns, fetch, fetch_tuples, write
 
@@ -87,7 +87,7 @@ def read_places(
                 for what, at, cause, by in row.events or ()
             ),
         )
-        for row in read_named(ask(database, _LINES, (student_term_id,)))
+        for row in fetch_named(send_sql(database, _LINES, (student_term_id,)))
     ]
 
 

@@ -8,7 +8,7 @@ from datetime import timedelta
 from playwright.sync_api import expect
 
 from gremba.demo.season import FIRST_YEARS_WINDOW, MORNING, TOBINS_WINDOW
-from gremba.store.database import connect, connected, rows
+from gremba.store.database import connect, connected, fetch_sql
 from tests.support.browsing import BrowserTest, sections_that_fit
 
 
@@ -19,7 +19,7 @@ class Clearing(BrowserTest):
     def one(self, sql: str) -> str:
         database = connect(self.url)
         with connected(database):
-            found = rows(database, sql)
+            found = fetch_sql(database, sql)
         database.close_all()
         return str(found[0][0])
 

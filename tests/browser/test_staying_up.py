@@ -8,7 +8,7 @@ import re
 
 from playwright.sync_api import Page, Route, expect
 
-from gremba.store.database import connect, connected, rows, run
+from gremba.store.database import connect, connected, fetch_sql, run_sql
 from tests.support.browsing import BrowserTest, sections_that_fit
 from tests.support.signing_in import signed_in_client
 from tests.support.soon import soon
@@ -21,7 +21,7 @@ class StayingUp(BrowserTest):
         """Ask the tables."""
         database = connect(self.url)
         with connected(database):
-            found = rows(database, statement, parameters)
+            found = fetch_sql(database, statement, parameters)
         database.close_all()
         return found
 
@@ -68,7 +68,7 @@ class StayingUp(BrowserTest):
         database = connect(self.url)
         with connected(database):
             # Whatever has the page ask who is signed in: here, that the clock was moved.
-            run(database, "UPDATE campus_clock SET campus_time = campus_time + interval '1 second'")
+            run_sql(database, "UPDATE campus_clock SET campus_time = campus_time + interval '1 second'")
         database.close_all()
         expect(page.get_by_role("alert")).to_contain_text("This page could not be shown")
         page.unroute("**/api/session")

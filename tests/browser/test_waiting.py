@@ -9,7 +9,7 @@ from datetime import timedelta
 from playwright.sync_api import expect
 
 from gremba.demo.season import OFFER_UNTIL
-from gremba.store.database import connect, connected, rows
+from gremba.store.database import connect, connected, fetch_sql
 from tests.support.browsing import BrowserTest, sections_that_fit
 from tests.support.campus import outcome
 from tests.support.signing_in import signed_in_client
@@ -21,7 +21,7 @@ class Waiting(BrowserTest):
     def ask(self, sql: str, *parameters: object) -> list[tuple[object, ...]]:
         database = connect(self.url)
         with connected(database):
-            found = rows(database, sql, parameters)
+            found = fetch_sql(database, sql, parameters)
         database.close_all()
         return found
 

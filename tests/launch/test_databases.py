@@ -13,7 +13,7 @@ from gremba.demo import build
 from gremba.launch import databases
 from gremba.launch.cluster import SERVING_ROLE
 from gremba.launch.databases import NotServed, Step, check_room, prepare_at, step_for
-from gremba.store.database import connect, connected, rows, run
+from gremba.store.database import connect, connected, fetch_sql, run_sql
 from gremba.store.installation import Installation, Kind, look_at
 from tests.support.servers import as_served, cluster, new_database
 
@@ -185,10 +185,10 @@ class Rights(unittest.TestCase):
         )  # fmt: skip
         for statement in forbidden:
             with self.subTest(statement), connected(served), self.assertRaises(Exception) as met:
-                run(served, statement)
+                run_sql(served, statement)
             if not statement.startswith("DROP TABLE"):
                 self.assertRegex(str(met.exception), "permission denied|must be|owner")
         with connected(served):
-            self.assertEqual(rows(served, "SELECT rolsuper FROM pg_roles WHERE rolname = %s", (SERVING_ROLE,)),
+            self.assertEqual(fetch_sql(served, "SELECT rolsuper FROM pg_roles WHERE rolname = %s", (SERVING_ROLE,)),
                              [(False,)])  # fmt: skip
             self.assertIs(look_at(served).kind, Kind.OURS)

@@ -7,7 +7,7 @@ from typing import Any
 
 import peewee
 
-from gremba.store.database import connected, run
+from gremba.store.database import connected, run_sql
 from gremba.store.installation import migrate
 from tests.support.campus import Campus
 from tests.support.servers import new_database
@@ -24,13 +24,13 @@ class Tables(unittest.TestCase):
         row = {"term_id": 1, "section_id": 1, "pool_id": 1, "student_term_id": who.row,
                "state": "registered", "grading": "standard", "credits": 3, **values}  # fmt: skip
         with connected(self.campus.database):
-            run(self.campus.database,
+            run_sql(self.campus.database,
                 f"INSERT INTO registrations ({', '.join(row)}, registered_at) "
                 f"VALUES ({', '.join(['%s'] * len(row))}, now())", list(row.values()))  # fmt: skip
 
     def refuses(self, sql: str, problem: type[Exception] = peewee.IntegrityError) -> None:
         with connected(self.campus.database), self.assertRaises(problem):
-            run(self.campus.database, sql)
+            run_sql(self.campus.database, sql)
 
     def test_a_pool_cannot_be_oversold(self) -> None:
         self.register(self.one)
@@ -40,7 +40,7 @@ class Tables(unittest.TestCase):
 
     def test_an_offered_seat_is_not_free(self) -> None:
         with connected(self.campus.database):
-            run(self.campus.database,
+            run_sql(self.campus.database,
                 "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
                 "joined_at, offer_until) VALUES (%s, 1, 1, 1, 'offered', now(), now())",
                 (self.other.row,))  # fmt: skip
@@ -50,7 +50,7 @@ class Tables(unittest.TestCase):
     def test_figures_follow_rows_out_and_in(self) -> None:
         self.register(self.one)
         with connected(self.campus.database):
-            run(self.campus.database, "UPDATE registrations SET state = 'dropped', ended_at = now()")
+            run_sql(self.campus.database, "UPDATE registrations SET state = 'dropped', ended_at = now()")
         self.register(self.other)
         self.assertEqual(self.campus.disagreements(), [])
         self.refuses("UPDATE registrations SET state = 'registered', ended_at = NULL")
@@ -69,7 +69,7 @@ class Tables(unittest.TestCase):
     def test_the_history_is_kept(self) -> None:
         self.register(self.one)
         with connected(self.campus.database):
-            run(self.campus.database,
+            run_sql(self.campus.database,
                 "INSERT INTO receipts (student_term_id, idempotency_key, request_digest, sent_at, "
                 "sent_by, body) VALUES (%s, 'key-of-test', '', now(), %s, '{}')",
                 (self.one.row, self.one.id))  # fmt: skip

@@ -14,7 +14,7 @@ from gremba.actions.put_through import Receipt, put_through
 from gremba.actions.sending import Sending
 from gremba.core.changes import Mode
 from gremba.logs import set_up_logs
-from gremba.store.database import connected, run
+from gremba.store.database import connected, run_sql
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
 from tests.support.world import request
@@ -99,7 +99,7 @@ class Batches(unittest.TestCase):
         who, (one, two, _) = self.people[0], self.numbers
         put_through(self.desk, [self.sending(who, f"+{one}")])
         with connected(self.campus.database):
-            run(self.campus.database,
+            run_sql(self.campus.database,
                 "INSERT INTO cart_changes (student_term_id, term_id, position, kind, section_id, "
                 "pool_id, added_at) VALUES (%s, 1, 1, 'drop', 1, 1, now()), "
                 "(%s, 1, 2, 'add', 2, 2, now()), (%s, 1, 3, 'add', 3, 3, now())",

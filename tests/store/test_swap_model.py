@@ -21,7 +21,7 @@ from gremba.actions.put_through import put_through
 from gremba.actions.rings import serve_rings
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
-from gremba.store.database import connected, rows
+from gremba.store.database import connected, fetch_sql
 from tests.support.campus import TERM, Campus
 from tests.support.servers import new_database
 from tests.support.world import request
@@ -203,9 +203,9 @@ class Machine(RuleBasedStateMachine):
     def the_tables_say_what_the_model_says(self) -> None:
         by_row = {person.row: who for who, person in enumerate(self.people)}
         with connected(self.campus.database) as database:
-            seats = rows(database, "SELECT section_id, student_term_id FROM registrations "
+            seats = fetch_sql(database, "SELECT section_id, student_term_id FROM registrations "
                          "WHERE state = 'registered'")  # fmt: skip
-            places = rows(database, "SELECT student_term_id, section_id, gives_up_section_id FROM places "
+            places = fetch_sql(database, "SELECT student_term_id, section_id, gives_up_section_id FROM places "
                           "WHERE state = 'waiting' ORDER BY id")  # fmt: skip
         for which in range(SECTIONS):
             assert {by_row[r] for s, r in seats if s == which + 1} == self.model.has[which], which

@@ -20,7 +20,7 @@ from gremba.actions.offers import (
 from gremba.actions.put_through import put_through
 from gremba.actions.sending import Sending
 from gremba.core.changes import Change, Kind, Request
-from gremba.store.database import connect, connected, run
+from gremba.store.database import connect, connected, run_sql
 from gremba.store.waitlists import PlaceLine, read_places
 from tests.support.campus import TERM, Somebody
 from tests.support.waitlists import OnWaitlists
@@ -105,7 +105,7 @@ class Lines(OnWaitlists):
     def lift(self, hold: int) -> None:
         other = connect(self.campus.url)
         with connected(other):
-            run(other, "UPDATE holds SET lifted_at = now() WHERE id = %s", (hold,))
+            run_sql(other, "UPDATE holds SET lifted_at = now() WHERE id = %s", (hold,))
         other.close_all()
 
     def test_kept_seats_pass_a_long_line_by_and_say_why(self) -> None:

@@ -21,7 +21,7 @@ from gremba.actions.rings import serve_rings
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
 from gremba.demo.morning import SetClock
-from gremba.store.database import connected, rows
+from gremba.store.database import connected, fetch_sql
 from tests.support.campus import TERM, Campus
 from tests.support.servers import new_database
 from tests.support.world import request
@@ -127,7 +127,7 @@ class Machine(RuleBasedStateMachine):
     def answer(self, nth: int, how: str) -> None:
         """Answer an open offer, or leave a waitlist; also one that has ended."""
         with connected(self.campus.database) as database:
-            places = rows(
+            places = fetch_sql(
                 database,
                 "SELECT w.id, st.student_id FROM places w JOIN student_terms st "
                 "ON st.id = w.student_term_id ORDER BY w.state <> 'offered', w.id LIMIT 6")  # fmt: skip
@@ -171,7 +171,7 @@ class Machine(RuleBasedStateMachine):
     def nothing_that_must_never_be(self) -> None:
         with connected(self.campus.database) as database:
             for what, sql in NEVER.items():
-                found = rows(database, sql)
+                found = fetch_sql(database, sql)
                 assert not found, (what, found)
 
     @invariant()
@@ -180,7 +180,7 @@ class Machine(RuleBasedStateMachine):
         with connected(self.campus.database) as database:
             # Free though somebody waits: only where all who wait automatically were passed over, and
             # nothing is left to be looked at again.
-            idle = rows(database, """
+            idle = fetch_sql(database, """
                 SELECT p.id FROM seat_pools p WHERE p.taken + p.offered < p.seat_limit AND EXISTS (
                     SELECT 1 FROM places w JOIN sections s ON s.id = w.section_id
                     WHERE w.pool_id = p.id AND w.state = 'waiting'

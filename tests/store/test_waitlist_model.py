@@ -23,7 +23,7 @@ from gremba.actions.put_through import put_through
 from gremba.actions.sending import Sending
 from gremba.actions.sweep import sweep
 from gremba.demo.morning import SetClock
-from gremba.store.database import connected, rows
+from gremba.store.database import connected, fetch_sql
 from tests.support.campus import TERM, Campus
 from tests.support.servers import new_database
 from tests.support.world import request
@@ -188,9 +188,9 @@ class Machine(RuleBasedStateMachine):
     def the_tables_say_what_the_model_says(self) -> None:
         by_row = {person.row: who for who, person in enumerate(self.people)}
         with connected(self.campus.database) as database:
-            seats = rows(database, "SELECT section_id, student_term_id FROM registrations "
+            seats = fetch_sql(database, "SELECT section_id, student_term_id FROM registrations "
                          "WHERE state = 'registered'")  # fmt: skip
-            places = rows(database, "SELECT section_id, student_term_id, state, offer_until FROM places "
+            places = fetch_sql(database, "SELECT section_id, student_term_id, state, offer_until FROM places "
                           "WHERE state IN ('waiting', 'offered') ORDER BY coalesce(ranked, id)")  # fmt: skip
         for which, section in enumerate(self.model):
             mine = [p for p in places if p[0] == which + 1]

@@ -22,7 +22,7 @@ from gremba.core.outcome import Adjusted, Decision, Figures, GivenUp, Outcome, R
 from gremba.core.situation import Held, Place
 from gremba.demo.morning import SetClock
 from gremba.store.carts import read_cart
-from gremba.store.database import Refused, connected, in_few_trips, rows, run
+from gremba.store.database import Refused, connected, fetch_sql, in_few_trips, run_sql
 from gremba.store.registrations import Writing, write
 from gremba.store.situations import read_situations
 from tests.support.campus import TERM, Campus, Somebody
@@ -50,7 +50,7 @@ class Written(unittest.TestCase):
 
     def held(self, who: Somebody) -> list[str]:
         with connected(self.campus.database):
-            found = rows(self.campus.database,
+            found = fetch_sql(self.campus.database,
                          "SELECT s.reference_number FROM registrations r JOIN sections s "
                          "ON s.id = r.section_id WHERE r.student_term_id = %s "
                          "AND r.state = 'registered' ORDER BY 1", (who.row,))  # fmt: skip
@@ -58,7 +58,7 @@ class Written(unittest.TestCase):
 
     def pool(self, number: str) -> tuple[int, int]:
         with connected(self.campus.database):
-            found = rows(self.campus.database, "SELECT taken, beyond FROM seat_pools WHERE id = %s",
+            found = fetch_sql(self.campus.database, "SELECT taken, beyond FROM seat_pools WHERE id = %s",
                          (int(number) - 40_000,))  # fmt: skip
         return found[0][0], found[0][1]
 
@@ -86,8 +86,8 @@ class Written(unittest.TestCase):
         self.assertEqual(self.send(self.one, f"+{number}"), "a")
         self.assertEqual(self.send(self.one, f"~{number} audit"), "a")
         with connected(self.campus.database):
-            row = rows(self.campus.database, "SELECT grading, credits::int FROM registrations")[0]
-            event = rows(self.campus.database,
+            row = fetch_sql(self.campus.database, "SELECT grading, credits::int FROM registrations")[0]
+            event = fetch_sql(self.campus.database,
                          "SELECT what, grading, credits::int FROM registration_events")[0]  # fmt: skip
         self.assertEqual((row, event), (("audit", 0), ("adjusted", "audit", 0)))
         self.assertEqual(self.send(self.one, f"~{number} standard"), "a")
@@ -110,7 +110,7 @@ class Written(unittest.TestCase):
         self.clock = self.late(20)
         self.assertEqual(self.send(self.one, f"-{other}"), "a")
         with connected(self.campus.database):
-            found = rows(self.campus.database, "SELECT r.state, r.kept_cents, e.what FROM registrations r "
+            found = fetch_sql(self.campus.database, "SELECT r.state, r.kept_cents, e.what FROM registrations r "
                          "JOIN registration_events e ON e.registration_id = r.id ORDER BY r.id")  # fmt: skip
         # Half of 300.03, rounded half up; then all of it.
         self.assertEqual(found, [("dropped", 150_02, "dropped"), ("withdrawn", 300_03, "withdrawn")])
@@ -177,12 +177,12 @@ class Written(unittest.TestCase):
         self.consent("AGREED23", number, "consent")
         self.assertEqual(self.send(self.one, f"?{number} 3.5cr pass #AGREED23"), "w")
         with connected(self.campus.database):
-            kept = rows(self.campus.database, "SELECT grading, credits::float, consent FROM places")[0]
+            kept = fetch_sql(self.campus.database, "SELECT grading, credits::float, consent FROM places")[0]
         self.assertEqual(kept, ("pass", 3.5, "AGREED23"))
         self.campus.run("UPDATE seat_pools SET seat_limit = 1")
         serve_freed(self.campus.desk())
         with connected(self.campus.database):
-            found = rows(self.campus.database, "SELECT grading, credits::float FROM registrations")
+            found = fetch_sql(self.campus.database, "SELECT grading, credits::float FROM registrations")
         self.assertEqual(found, [("pass", 3.5)])
         self.assertEqual(self.campus.value("SELECT count(*) FROM consent_uses"), 1)
 
@@ -299,4 +299,4 @@ class Written(unittest.TestCase):
                 connected(self.campus.database),
                 self.assertRaises(peewee.IntegrityError),
             ):
-                run(self.campus.database, sql)
+                run_sql(self.campus.database, sql)

@@ -17,7 +17,7 @@ from gremba.demo.morning import SetClock
 from gremba.demo.season import MORNING
 from gremba.standins.clock import set_campus_time
 from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.database import connect, connected, rows
+from gremba.store.database import connect, connected, fetch_sql
 from gremba.store.situations import read_seats, read_situations
 from tests.support.browser import FLAGS
 from tests.support.servers import Server, new_database
@@ -32,13 +32,13 @@ def sections_that_fit(url: str, username: str) -> tuple[list[str], str]:
     desk = Desk(database, CatalogueCache(database), SetClock(MORNING))
     term = desk.term("harvest-2027")
     with connected(database):
-        found = rows(database, "SELECT st.id FROM student_terms st JOIN persons p "
+        found = fetch_sql(database, "SELECT st.id FROM student_terms st JOIN persons p "
                      "ON p.id = st.student_id WHERE p.username = %s AND st.term_id = %s",
                      (username, term.id))  # fmt: skip
         row = found[0][0]
         seats = read_seats(database, {s.pool for s in term.sections})
         situation = read_situations(database, {row: term}, seats)[row]
-        in_cart = [r[0] for r in rows(database, "SELECT s.reference_number FROM cart_changes c "
+        in_cart = [r[0] for r in fetch_sql(database, "SELECT s.reference_number FROM cart_changes c "
                    "JOIN sections s ON s.id = c.section_id WHERE c.student_term_id = %s "
                    "ORDER BY c.position", (row,))]  # fmt: skip
     database.close_all()

@@ -15,7 +15,7 @@ from gremba.standins.clock import RealClock
 from gremba.standins.passwords import hash_password
 from gremba.standins.sign_in import token_digest
 from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.database import connect, connected, rows, run
+from gremba.store.database import connect, connected, fetch_sql, run_sql
 from gremba.web.access import CSRF_HEADER
 from gremba.web.cookies import session_cookie
 from tests.support.world import request
@@ -54,16 +54,16 @@ class Campus:
         ends = self.begins + timedelta(109)
         policy = {"credit_limits": {"good": 18, "probation": 13},
                   "tariff": {"per_credit": 10_000, "per_term": 0}}  # fmt: skip
-        run(self.database,
+        run_sql(self.database,
             "INSERT INTO terms (id, code, name, zone, first_day, last_day, policy) "
             "VALUES (1, %s, 'Coming Term', 'America/New_York', %s, %s, %s)",
             (TERM, self.begins, ends, Jsonb(policy)))  # fmt: skip
-        run(self.database,
+        run_sql(self.database,
             "INSERT INTO blocks (id, term_id, code, name, first_day, last_day, add_by, drop_by, "
             "withdraw_by) VALUES (1, 1, 'full', 'full term', %s, %s, %s, %s, %s)",
             (self.begins, ends, self.begins + timedelta(4), self.begins + timedelta(11),
              self.begins + timedelta(74)))  # fmt: skip
-        run(self.database, "INSERT INTO subjects VALUES ('LAND', 'Land')")
+        run_sql(self.database, "INSERT INTO subjects VALUES ('LAND', 'Land')")
 
     def section(self, seats: int, weekdays: str = "", starts: int = 8, **more: Any) -> str:
         """A section of a course of its own; gives its reference number."""
@@ -71,19 +71,19 @@ class Campus:
         n = self._sections
         number = f"{40_000 + n}"
         with connected(self.database):
-            run(self.database,
+            run_sql(self.database,
                 "INSERT INTO courses (id, subject, number, title, credits_least, credits_most) "
                 "VALUES (%s, 'LAND', %s, %s, 3, 3)", (n, f"{100 + n}", f"Course {n}"))  # fmt: skip
-            run(self.database, "INSERT INTO seat_pools (id, term_id, seat_limit) VALUES (%s, 1, %s)",
+            run_sql(self.database, "INSERT INTO seat_pools (id, term_id, seat_limit) VALUES (%s, 1, %s)",
                 (n, seats))  # fmt: skip
-            run(self.database,
+            run_sql(self.database,
                 "INSERT INTO sections (id, term_id, reference_number, course_id, block_id, pool_id, "
                 "component, delivery, cancelled, consent_needed) VALUES (%s, 1, %s, %s, 1, %s, "
                 "'lecture', 'in person', %s, %s)",
                 (n, number, n, n, more.get("cancelled", False),
                  more.get("consent_needed", False)))  # fmt: skip
             if weekdays:
-                run(self.database,
+                run_sql(self.database,
                     "INSERT INTO meetings (section_id, weekdays, starts, ends, first_day, "
                     "last_day) VALUES (%s, %s, %s, %s, %s, %s)",
                     (n, weekdays, time(starts), time(starts, 50), self.begins,
@@ -96,16 +96,16 @@ class Campus:
         username = f"{role}{self._people}"
         now = datetime.now(UTC)
         with connected(self.database):
-            found = rows(self.database,
+            found = fetch_sql(self.database,
                 "INSERT INTO persons (username, full_name, role, email, password_hash) "
                 "VALUES (%s, %s, %s, 'nobody@college.example', %s) RETURNING id",
                 (username, username.title(), role, _HASH))  # fmt: skip
             person_id, row = found[0][0], 0
             if role == "student":
-                run(self.database, "INSERT INTO students (id) VALUES (%s)", (person_id,))
-                row = rows(self.database, "INSERT INTO student_terms (student_id, term_id) "
+                run_sql(self.database, "INSERT INTO students (id) VALUES (%s)", (person_id,))
+                row = fetch_sql(self.database, "INSERT INTO student_terms (student_id, term_id) "
                            "VALUES (%s, 1) RETURNING id", (person_id,))[0][0]  # fmt: skip
-                run(self.database, "INSERT INTO windows VALUES (%s, %s, %s)",
+                run_sql(self.database, "INSERT INTO windows VALUES (%s, %s, %s)",
                     (row, now + opens_in, now + timedelta(40)))  # fmt: skip
         return Somebody(person_id, row, username)
 
@@ -117,7 +117,7 @@ class Campus:
         """A client that is signed in, by a session written straight to the table."""
         token, csrf_token, now = secrets.token_urlsafe(), secrets.token_urlsafe(), datetime.now(UTC)
         with connected(self.database):
-            run(self.database, "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, "
+            run_sql(self.database, "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, "
                 "expires_at) VALUES (%s, %s, %s, %s, %s)",
                 (token_digest(token), who.id, csrf_token, now, now + timedelta(hours=1)))  # fmt: skip
         return httpx.Client(
@@ -132,7 +132,7 @@ class Campus:
     def run(self, sql: str, *parameters: Any) -> None:
         """A statement straight to the tables."""
         with connected(self.database):
-            run(self.database, sql, parameters)
+            run_sql(self.database, sql, parameters)
 
     def clearance(self, who: Somebody, *kinds: str) -> None:
         """Items that a student has still to clear."""
@@ -159,12 +159,12 @@ class Campus:
     def value(self, sql: str, *parameters: Any) -> Any:
         """One value out of the database."""
         with connected(self.database):
-            return rows(self.database, sql, parameters)[0][0]
+            return fetch_sql(self.database, sql, parameters)[0][0]
 
     def disagreements(self) -> list[tuple[Any, ...]]:
         """Pools whose figures are not those of their rows, or that are oversold: none, ever."""
         with connected(self.database):
-            return rows(self.database, """
+            return fetch_sql(self.database, """
                 SELECT p.id, p.taken, p.seat_limit, count(r.id) FROM seat_pools p
                 LEFT JOIN registrations r ON r.pool_id = p.id AND r.state = 'registered'
                 GROUP BY p.id HAVING p.taken <> count(r.id) OR p.taken > p.seat_limit + p.beyond

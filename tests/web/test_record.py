@@ -11,7 +11,7 @@ import httpx
 
 from gremba.store import audit
 from gremba.store.audit import KEPT, purge
-from gremba.store.database import connected, rows
+from gremba.store.database import connected, fetch_sql
 from tests.support.campus import PASSWORD, TERM, Campus, send
 from tests.support.servers import Server, new_database
 from tests.support.soon import soon
@@ -35,7 +35,7 @@ class Record(unittest.TestCase):
         soon(lambda: self.campus.value(
             "SELECT count(*) FROM audit_entries WHERE request_id = %s", request_id) == 1)  # fmt: skip
         with connected(self.campus.database):
-            found = rows(self.campus.database, "SELECT row_to_json(e) FROM audit_entries e "
+            found = fetch_sql(self.campus.database, "SELECT row_to_json(e) FROM audit_entries e "
                          "WHERE request_id = %s", (request_id,))  # fmt: skip
         return dict(found[0][0])
 

@@ -13,7 +13,7 @@ import httpx
 
 from gremba.launch.serve import free_port
 from gremba.standins.mail import MailStandIn
-from gremba.store.database import connected, rows
+from gremba.store.database import connected, fetch_sql
 from tests.store.test_waitlist_machine import NEVER
 from tests.support.campus import TERM, Campus, send
 from tests.support.servers import Server, new_database
@@ -101,9 +101,9 @@ class Rush(unittest.TestCase):
         soon(self.is_settled, within=300)
         with connected(self.campus.database) as database:
             for what, sql in NEVER.items():
-                self.assertEqual(rows(database, sql), [], what)
-            offers = rows(database, "SELECT count(*) FROM place_events WHERE what = 'offered'")[0][0]
-            messages = [row[0] for row in rows(database, "SELECT id FROM messages ORDER BY id")]
+                self.assertEqual(fetch_sql(database, sql), [], what)
+            offers = fetch_sql(database, "SELECT count(*) FROM place_events WHERE what = 'offered'")[0][0]
+            messages = [row[0] for row in fetch_sql(database, "SELECT id FROM messages ORDER BY id")]
         self.assertEqual(self.campus.disagreements(), [])
         self.assertGreater(offers, 20, "the rush was none")
         # Once on the page, and by mail at least once: the folder keeps one file a message.

@@ -11,7 +11,8 @@ from starlette.concurrency import run_in_threadpool
 from gremba.actions.problem import Problem
 from gremba.core.plain_text import plain
 from gremba.standins import sign_in
-from gremba.store.database import connected, rows
+from gremba.store.database import connected
+from gremba.store.queries import is_answered
 from gremba.store.sessions import Session, end_other_sessions, sessions_of
 from gremba.store.terms import list_terms
 from gremba.web.access import SignedIn
@@ -35,7 +36,7 @@ router = APIRouter()
 def read_health(request: Request) -> Health:
     """Answers when the database does."""
     with connected(services_of(request).desk.database) as database:
-        rows(database, "SELECT 1")
+        is_answered(database)
     return Health(status="well")
 
 
