@@ -1,4 +1,4 @@
-"""``./bench``: the floor, and beside it the rate of five-section sendings over HTTP; searches and
+"""``./bench``: the floor, and beside it the rate of five-section submissions over HTTP; searches and
 waitlists while a rush runs."""
 
 from __future__ import annotations
@@ -143,9 +143,9 @@ class Floor:
 
 @dataclass
 class Round:
-    """The sendings a second of one turn, between the floors before and after it."""
+    """The submissions a second of one turn, between the floors before and after it."""
 
-    sendings: float
+    submissions: float
     before: Floor
     after: Floor
 
@@ -164,8 +164,8 @@ def main(
 ) -> None:
     """Measure, and print a table.
 
-    The machine may be shared and its speed change by the minute: so the floor and the sendings
-    take turns, and each round's sendings are compared with the floors right before and after.
+    The machine may be shared and its speed change by the minute: so the floor and the submissions
+    take turns, and each round's submissions are compared with the floors right before and after.
     """
     console = Console(highlight=False)
     if shutil.which("wrk") is None:
@@ -274,7 +274,7 @@ def _take_turns(
     lines = requests.read_text().splitlines(keepends=True)
     # The last third is put through while people search and seats are freed.
     each = len(lines) * 2 // 3 // rounds
-    # The same bytes to read as a sending, many times over, so that time and not number ends it.
+    # The same bytes to read as a submission, many times over, so that time and not number ends it.
     plain = LOCAL / "bench-empty.tsv"
     plain.write_text(lines[0].replace(f"/api/terms/{TERM}/sendings", "/") * 200_000)
     empty_port, port = free_port(), free_port()
@@ -349,7 +349,7 @@ def _print_table(
     table.add_column("", justify="right")
     decide = time_decisions()
     ten, forty = time_tangled(10), time_tangled(40, terms=10)
-    ratios = [r.sendings / r.floor for r in found]
+    ratios = [r.submissions / r.floor for r in found]
 
     def middle(values: Iterable[float]) -> float:
         return statistics.median(values)
@@ -358,7 +358,7 @@ def _print_table(
         ("bare statements, carts a second", f"{middle(r.after.bare for r in found):,.0f}"),
         ("empty endpoint, answers a second", f"{middle(r.after.empty for r in found):,.0f}"),
         ("floor = 1 / (1 / bare + 1 / empty)", f"{middle(r.floor for r in found):,.0f}"),
-        ("five-section sendings a second", f"{middle(r.sendings for r in found):,.0f}"),
+        ("five-section sendings a second", f"{middle(r.submissions for r in found):,.0f}"),
         ("sendings : floor, median of the rounds", f"{middle(ratios):.2f}"),
         ("sendings : floor, least and most", f"{min(ratios):.2f} to {max(ratios):.2f}"),
         ("sending, median", f"{middle(x.median for x in loads):,.1f} ms"),

@@ -30,7 +30,7 @@ HOURS = [(days, hour) for hour in range(8, 18) for days in ("MWF", "TR")]
 
 
 def fill(database: PooledPostgresqlDatabase, students: int, requests: Path) -> None:
-    """Fill empty tables, and write a five-section sending of each student to a file."""
+    """Fill empty tables, and write a five-section submission of each student to a file."""
     rng = random.Random(1)
     tables = Tables()
     _catalogue(tables)

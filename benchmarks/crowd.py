@@ -1,4 +1,4 @@
-"""Thousands of open pages beside a rush, and one student's worst beside another's sendings."""
+"""Thousands of open pages beside a rush, and one student's worst beside another's submissions."""
 
 from __future__ import annotations
 
@@ -24,16 +24,16 @@ from gremba.store.database import connect, connected, run_sql
 PAGES = 2_000
 TURNS = 9
 EACH = 4_000
-"""Sendings of a turn."""
+"""Submissions of a turn."""
 
 OTHERS = 300
-"""Sendings of other students that are timed, beside the worst of one and beside none."""
+"""Submissions of other students that are timed, beside the worst of one and beside none."""
 
 MARK = "20000"
 """A section that every page has in sight."""
 
 Load = Callable[[Path], tuple[float, float]]
-"""Puts the sendings of a file through; gives how many a second, and the 99th percentile in
+"""Puts the submissions of a file through; gives how many a second, and the 99th percentile in
 milliseconds."""
 
 
@@ -42,13 +42,13 @@ class Crowd:
     """What was measured.
 
     Attributes:
-        alone: sendings a second and 99th percentile with no page open, for each turn; ``beside`` with
+        alone: submissions a second and 99th percentile with no page open, for each turn; ``beside`` with
             all of them.
         told: seconds until the last page knew of a change, for each of some; ``missed`` those whom it
             did not reach.
         memory: bytes a page.
         first_view: bytes of script that are sent for a visitor's first view of Find.
-        others: milliseconds of a sending while nobody does their worst; ``troubled`` while one does.
+        others: milliseconds of a submission while nobody does their worst; ``troubled`` while one does.
     """
 
     alone: list[tuple[float, float]] = field(default_factory=list)
@@ -125,7 +125,7 @@ def measure_crowd(
 
 
 def _timed(port: int, lines: list[str]) -> list[float]:
-    """Milliseconds of each sending, one after another with a little time between."""
+    """Milliseconds of each submission, one after another with a little time between."""
     took = []
     rng = random.Random(3)
     with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=120) as client:

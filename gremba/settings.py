@@ -32,7 +32,7 @@ class Settings(BaseSettings):
     trusted_proxies: str = ""
     openapi: bool = True
     lane_threads: int = 1
-    lane_lull: float = 0.003
+    batching_window: float = 0.003
     frontend: str = ""
     payment_secret: str = ""
     mail_server: str = ""

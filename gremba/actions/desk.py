@@ -29,13 +29,13 @@ class Desk:
 
     Attributes:
         tight: seat pools that were short of seats when they were last locked here: a hint, see
-            :mod:`gremba.actions.judge_ahead`.
+            :mod:`gremba.actions.speculative_decisions`.
     """
 
     database: PooledPostgresqlDatabase
     catalogue: CatalogueCache
     clock: Clock
-    tight: set[int] = field(default_factory=set)
+    scarce_pools: set[int] = field(default_factory=set)
     _student_terms: dict[tuple[int, str], int] = field(default_factory=dict)
 
     def term(self, code: str) -> TermCatalogue:

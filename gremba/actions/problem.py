@@ -68,7 +68,7 @@ def key_used() -> Problem:
 
 
 def too_many_changes(most: int) -> Problem:
-    """A sending carries more than a cart may hold."""
+    """A submission carries more than a cart may hold."""
     return Problem(
         "too-many-changes",
         f"At most {most} changes at a time",

@@ -13,7 +13,7 @@ import structlog
 
 from gremba.actions.desk import Desk
 from gremba.actions.rings import serve_rings
-from gremba.actions.vacancies import serve_freed
+from gremba.actions.vacancies import fill_vacancies
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
@@ -51,7 +51,7 @@ def sweep(desk: Desk, terms: Sequence[TermCatalogue]) -> int:
         moved += _close(desk, term)
         with connected(desk.database) as database:
             note_released_parts(database, term.calendar.local_date(desk.clock.now()))
-    return moved + serve_freed(desk)
+    return moved + fill_vacancies(desk)
 
 
 def _lapse(desk: Desk) -> int:

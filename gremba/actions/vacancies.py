@@ -26,11 +26,11 @@ from gremba.store.database import Unavailable, connected
 from gremba.store.places import (
     PlaceRow,
     change_place,
-    freed_pools,
+    clear_vacancy,
     heads,
     pass_over,
     put_message,
-    settle_pool,
+    vacant_pools,
 )
 from gremba.store.situations import lock_seats
 
@@ -40,14 +40,14 @@ AT_A_TIME = 12
 """So many of those who wait for a pool are looked at in one transaction."""
 
 
-def serve_freed(desk: Desk) -> int:
+def fill_vacancies(desk: Desk) -> int:
     """Serve every pool with a seat that somebody waits for; gives how many places were served.
 
     Any number of processes may do so at once, with the same result. A pool that fails keeps its note,
     and delays no other.
     """
     with connected(desk.database) as database:
-        pools = freed_pools(database)
+        pools = vacant_pools(database)
     served = 0
     for pool in pools:
         try:
@@ -87,7 +87,7 @@ def _serve_some(desk: Desk, pool: int, seen: set[int]) -> tuple[int, bool]:
         if not first:
             with database.atomic():
                 lock_seats(database, [pool])
-                return 0, settle_pool(database, pool, seen)
+                return 0, clear_vacancy(database, pool, seen)
     term = desk.term(first[0].term)
     with connected(desk.database) as database, database.atomic():
         locked = lock_for(desk, term, first, [pool])
@@ -97,7 +97,7 @@ def _serve_some(desk: Desk, pool: int, seen: set[int]) -> tuple[int, bool]:
                 # Somebody has been moved up, or may have it again: begin with them.
                 break
             if not locked.seats[pool].left:
-                settle_pool(database, pool)
+                clear_vacancy(database, pool)
                 return served, True
             served += _serve_one(desk, term, place, locked, seen)
         return served, False

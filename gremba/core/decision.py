@@ -1,6 +1,6 @@
 """The decision: what a request would lead to, and what happens when it is sent.
 
-Pure and deterministic. The cart shows what :func:`decide` says beforehand; a sending writes
+Pure and deterministic. The cart shows what :func:`decide` says beforehand; a submission writes
 exactly what it says, on rows that are locked.
 """
 

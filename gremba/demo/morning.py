@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from gremba.actions.desk import Desk
-from gremba.actions.put_through import Receipt, put_through
-from gremba.actions.sending import Sending
+from gremba.actions.process_submissions import Receipt, process_submissions
+from gremba.actions.submission import Submission
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.states import WaitlistState
@@ -104,7 +104,7 @@ class Morning:
         for start in range(0, len(wishes), BATCH):
             batch = wishes[start : start + BATCH]
             self.clock.time = max(at for _, at, _ in batch)
-            answers = put_through(self.desk, [self._sending(s, n, turn) for s, _, n in batch])
+            answers = process_submissions(self.desk, [self._sending(s, n, turn) for s, _, n in batch])
             for (student, _, numbers), answer in zip(batch, answers, strict=True):
                 if not isinstance(answer, Receipt):
                     raise RuntimeError(f"{student.username}: {answer}")
@@ -118,14 +118,14 @@ class Morning:
         """Send one student's changes."""
         self.clock.time = at
         request = Request(tuple(Change(kind, n) for n in numbers), Mode.EACH)
-        put_through(self.desk, [self._make(student, request, turn)])
+        process_submissions(self.desk, [self._make(student, request, turn)])
 
-    def _sending(self, student: StudentPlan, numbers: Sequence[str], turn: str) -> Sending:
+    def _sending(self, student: StudentPlan, numbers: Sequence[str], turn: str) -> Submission:
         request = Request(tuple(Change(Kind.ADD, n) for n in numbers), Mode.EACH)
         return self._make(student, request, turn)
 
-    def _make(self, student: StudentPlan, request: Request, turn: str) -> Sending:
-        return Sending(
+    def _make(self, student: StudentPlan, request: Request, turn: str) -> Submission:
+        return Submission(
             self.rows_of[student.id], self.term, request, f"demo-{turn}-{student.id}",
             student.id, student.full_name,
         )  # fmt: skip

@@ -158,7 +158,7 @@ def mark_as_demo(database: PooledPostgresqlDatabase, *, is_complete: bool) -> No
 
 
 SERVING_DELETES = (
-    "cart_changes", "starred", "freed_pools", "audit_entries", "sign_ins", "consent_guesses",
+    "cart_changes", "starred", "vacancies", "audit_entries", "sign_ins", "consent_guesses",
     "known_browsers", "sessions",
 )  # fmt: skip
 """Tables that the application takes rows out of: carts and stars, notes that are done with, and what

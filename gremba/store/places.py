@@ -13,13 +13,13 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.store.database import fetch_sql, run_sql
 from gremba.store.models import (
-    FreedPool,
     Message,
     Place,
     PlaceEvent,
     SeatReservation,
     StudentTerm,
     Term,
+    Vacancy,
 )
 from gremba.store.models.base import literal
 from gremba.store.queries import columns, fetch, fetch_one, fetch_values, notify, write
@@ -209,13 +209,13 @@ def put_message(
     notify(database, "gremba_messages", str(place.student_term_id))
 
 
-def freed_pools(database: PooledPostgresqlDatabase) -> list[int]:
+def vacant_pools(database: PooledPostgresqlDatabase) -> list[int]:
     """Pools with a seat that somebody waits for, the longest free first. One statement."""
-    query = FreedPool.select(FreedPool.pool)
-    return fetch_values(database, query.order_by(FreedPool.at, FreedPool.pool))
+    query = Vacancy.select(Vacancy.pool)
+    return fetch_values(database, query.order_by(Vacancy.at, Vacancy.pool))
 
 
-def settle_pool(
+def clear_vacancy(
     database: PooledPostgresqlDatabase, pool: int, apart_from: Collection[int] = ()
 ) -> bool:
     """The freed seats of a pool, which is locked, have gone where they could. Two statements; False,
@@ -224,12 +224,12 @@ def settle_pool(
     Args:
         apart_from: places that have been looked at and could be neither served nor passed over.
     """
-    write(database, FreedPool.delete().where(FreedPool.pool == pool))
+    write(database, Vacancy.delete().where(Vacancy.pool == pool))
     # Only now: whoever made it so has written the note as well, and either this has waited for them
     # or their note comes afterwards.
     left = fetch_sql(
         database,
-        "INSERT INTO freed_pools (pool_id) SELECT p.id FROM seat_pools p WHERE p.id = %s "
+        "INSERT INTO vacancies (pool_id) SELECT p.id FROM seat_pools p WHERE p.id = %s "
         "AND p.taken + p.offered < p.seat_limit AND EXISTS (SELECT 1 FROM places w "
         "WHERE w.pool_id = p.id AND w.state = 'waiting' AND w.blocked IS NULL AND NOT w.id = ANY(%s)) "
         "ON CONFLICT DO NOTHING RETURNING pool_id",
@@ -251,10 +251,10 @@ def note_released_parts(database: PooledPostgresqlDatabase, today: date) -> int:
         "WHERE NOT released AND release_on <= %s RETURNING pool_id), "
         "again AS (UPDATE places w SET blocked = NULL FROM open o "
         "WHERE w.pool_id = o.pool_id AND w.state = 'waiting' AND w.blocked = 'kept') "
-        "INSERT INTO freed_pools (pool_id) SELECT DISTINCT p.id FROM open o "
+        "INSERT INTO vacancies (pool_id) SELECT DISTINCT p.id FROM open o "
         "JOIN seat_pools p ON p.id = o.pool_id AND p.taken + p.offered < p.seat_limit "
         "WHERE EXISTS (SELECT 1 FROM places w WHERE w.pool_id = p.id AND w.state = 'waiting') "
-        "ON CONFLICT (pool_id) DO UPDATE SET at = freed_pools.at",
+        "ON CONFLICT (pool_id) DO UPDATE SET at = vacancies.at",
         (today,),
     )
 

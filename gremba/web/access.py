@@ -16,7 +16,7 @@ import structlog
 from fastapi import Depends, Request
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.lane import Lane
+from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.problem import Problem, desk_away
 from gremba.standins.sign_in import token_digest
 from gremba.store.database import Unavailable, connected
@@ -28,7 +28,7 @@ ROLES = frozenset({"student", "advisor", "instructor", "registrar", "cashier"})
 ANYONE = ROLES | {"nobody"}
 STUDENTS = frozenset({"student"})
 STUDENTS_AND_ADVISORS = frozenset({"student", "advisor"})
-"""Advisors name one of their own students; see :mod:`gremba.web.whose`."""
+"""Advisors name one of their own students; see :mod:`gremba.web.subject`."""
 ADVISORS = frozenset({"advisor"})
 INSTRUCTORS = frozenset({"instructor"})
 REGISTRARS = frozenset({"registrar"})
@@ -118,12 +118,12 @@ _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 class SessionCache:
     """Sessions looked up lately. An ended one is forgotten as soon as the database says so.
 
-    Those not at hand are looked up many at a time, through a lane of their own: at the minute
+    Those not at hand are looked up many at a time, through a queue of their own: at the minute
     a window opens hundreds come at once that this process has not seen before.
     """
 
     def __init__(
-        self, database: PooledPostgresqlDatabase, keep: float = 60.0, lull: float = 0.0
+        self, database: PooledPostgresqlDatabase, keep: float = 60.0, batching_window: float = 0.0
     ) -> None:
         self._database = database
         self._keep = keep
@@ -133,8 +133,8 @@ class SessionCache:
         self._ended_meanwhile: set[bytes] = set()
         self._forget_all = False
         self._lock = threading.Lock()
-        self._lane = Lane[bytes, Session | Problem | None](
-            self._look_up, key=lambda digest: digest, lull=lull, name="sessions"
+        self._lane = BatchQueue[bytes, Session | Problem | None](
+            self._look_up, key=lambda digest: digest, batching_window=batching_window, name="sessions"
         )
 
     async def find(self, digest: bytes) -> Session | None:
@@ -204,7 +204,7 @@ class SessionCache:
             self._forget_all = True
 
     def stop(self) -> None:
-        """End the lane."""
+        """End the queue."""
         self._lane.stop()
 
 

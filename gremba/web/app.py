@@ -19,6 +19,7 @@ from gremba.web.access import guard
 from gremba.web.compression import Compression
 from gremba.web.cookies import session_cookie
 from gremba.web.envelope import Envelope
+from gremba.web.fast_path import FastPath
 from gremba.web.routes import (
     cart,
     clearance,
@@ -26,15 +27,14 @@ from gremba.web.routes import (
     find,
     keep,
     offices,
-    sendings,
     session,
     stream,
+    submissions,
     terms,
     waitlists,
     week,
 )
 from gremba.web.services import start
-from gremba.web.short_way import ShortWay
 from gremba.web.turns import Turns
 
 ROUTERS = (
@@ -42,7 +42,7 @@ ROUTERS = (
     terms.router,
     find.router,
     cart.router,
-    sendings.router,
+    submissions.router,
     week.router,
     stream.router,
     keep.router,
@@ -60,7 +60,7 @@ def create_app() -> ASGIApp:
 
 
 def around(app: FastAPI, settings: Settings) -> ASGIApp:
-    """What stands around the application: the short way for sendings passes all of its own
+    """What stands around the application: the fast path for submissions passes all of its own
     machinery."""
     cookie = session_cookie(settings.secure_cookies)
 
@@ -68,7 +68,7 @@ def around(app: FastAPI, settings: Settings) -> ASGIApp:
         # What is found here is at hand when the request is let through.
         return await app.state.services.sessions.find(token_digest(token)) is not None
 
-    return Envelope(app, Compression(Turns(ShortWay(app), cookie, is_open)), settings.names)
+    return Envelope(app, Compression(Turns(FastPath(app), cookie, is_open)), settings.names)
 
 
 def build_app(settings: Settings) -> FastAPI:

@@ -22,7 +22,7 @@ PAUSE = 0.5
 
 MANY = 200
 """So many pages may be told in the same moment. Where more are open their seats are told one after
-another: sendings come in between."""
+another: submissions come in between."""
 
 ROUND, STEP = 1.15, 0.02
 """Seconds in which each of many has its turn once, and from one handful to the next. With what the seat

@@ -10,12 +10,12 @@ import structlog
 from starlette.requests import Request
 
 from gremba.actions.audit import Record
+from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.desk import Clock, Desk
 from gremba.actions.find_sections import Finder
-from gremba.actions.lane import Lane
 from gremba.actions.mail import MailServer, Postman
-from gremba.actions.put_through import Answer, put_through
-from gremba.actions.sending import Sending
+from gremba.actions.process_submissions import Answer, process_submissions
+from gremba.actions.submission import Submission
 from gremba.actions.sweep import Sweepers
 from gremba.core.chances import Chances, PastPlace
 from gremba.settings import Settings
@@ -37,7 +37,7 @@ from gremba.web.seats_told import SeatsTold
 log = structlog.get_logger()
 
 MOST_OF_ONE = 6
-"""Sendings of one student that may wait for the one before them."""
+"""Submissions of one student that may wait for the one before them."""
 
 REPORTS_A_MINUTE = 6
 """Reports of pages that failed, a person or address."""
@@ -49,7 +49,7 @@ STREAMS_OF_ADDRESS = 300
 """Pages open without signing in, an address, which a whole campus may share."""
 
 SENDINGS_A_MINUTE = 30
-"""Sendings of one person in a process, for whomever they are."""
+"""Submissions of one person in a process, for whomever they are."""
 
 
 @dataclass(slots=True)
@@ -59,7 +59,7 @@ class Services:
     settings: Settings
     desk: Desk
     sessions: SessionCache
-    lane: Lane[Sending, Answer]
+    submission_queue: BatchQueue[Submission, Answer]
     listener: Listener
     campus_clock: CampusClock | None
     finder: Finder
@@ -72,7 +72,7 @@ class Services:
     browser_cookie: Cookie
     verifier: Verifier
     record: Record
-    sendings_a_minute: RateLimit
+    submissions_a_minute: RateLimit
     reports_a_minute: RateLimit
     streams_of_session: Slots = field(default_factory=lambda: Slots(STREAMS_OF_SESSION))
     streams_of_address: Slots = field(default_factory=lambda: Slots(STREAMS_OF_ADDRESS))
@@ -80,7 +80,7 @@ class Services:
 
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
-        self.lane.stop()
+        self.submission_queue.stop()
         self.sessions.stop()
         self.verifier.stop()
         self.record.stop()
@@ -93,8 +93,8 @@ class Services:
 
 
 def start(settings: Settings) -> Services:
-    """Connect, read the catalogue, and start the lane and the listener."""
-    # The lane waits for the database many times a batch, and each time wants its turn back from
+    """Connect, read the catalogue, and start the submission queue and the listener."""
+    # The queue waits for the database many times a batch, and each time wants its turn back from
     # the thread that serves HTTP. Python's usual 5 ms is long for that; taking turns much oftener
     # costs more than it brings.
     sys.setswitchinterval(0.002)
@@ -106,7 +106,7 @@ def start(settings: Settings) -> Services:
     clock: Clock = campus_clock or RealClock()
     catalogue = CatalogueCache(database)
     desk = Desk(database, catalogue, clock)
-    sessions = SessionCache(database, lull=settings.lane_lull)
+    sessions = SessionCache(database, batching_window=settings.batching_window)
     with connected(database):
         codes = [term.code for term in list_terms(database)]
     for code in codes:
@@ -167,7 +167,7 @@ def start(settings: Settings) -> Services:
             "gremba_session_end": ended_session,
             "gremba_students": live.students_changed,
             "gremba_seats": board.announced,
-            "gremba_freed": sweeper.wake,
+            "gremba_vacancies": sweeper.wake,
         },
         missed,
     )
@@ -178,16 +178,16 @@ def start(settings: Settings) -> Services:
     listener.start()
     record = Record(database)
     record.start()
-    lane = Lane[Sending, Answer](
-        lambda batch: put_through(desk, batch),
-        key=lambda sending: sending.student_term_id,
+    submission_queue = BatchQueue[Submission, Answer](
+        lambda batch: process_submissions(desk, batch),
+        key=lambda submission: submission.student_term_id,
         threads=settings.lane_threads,
-        slow=lambda sending: sending.chooses,
+        slow=lambda submission: submission.chooses,
         most_of_one=MOST_OF_ONE,
-        lull=settings.lane_lull,
+        batching_window=settings.batching_window,
     )
     return Services(
-        settings, desk, sessions, lane, listener, campus_clock, finder, board, live, sweeper,
+        settings, desk, sessions, submission_queue, listener, campus_clock, finder, board, live, sweeper,
         postman, chances, session_cookie(settings.secure_cookies),
         browser_cookie(settings.secure_cookies), Verifier(), record, RateLimit(SENDINGS_A_MINUTE),
         RateLimit(REPORTS_A_MINUTE),

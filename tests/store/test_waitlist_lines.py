@@ -17,8 +17,8 @@ from gremba.actions.offers import (
     look_at_offer,
     move_place,
 )
-from gremba.actions.put_through import put_through
-from gremba.actions.sending import Sending
+from gremba.actions.process_submissions import process_submissions
+from gremba.actions.submission import Submission
 from gremba.core.changes import Change, Kind, Request
 from gremba.store.database import connect, connected, run_sql
 from gremba.store.waitlists import PlaceLine, read_places
@@ -65,7 +65,7 @@ class Lines(OnWaitlists):
         holds = [self.campus.fee_hold(who) for who in people]
         self.send(holder, f"-{number}")
         self.sweep()
-        self.assertEqual(self.campus.value("SELECT count(*) FROM freed_pools"), 0)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM vacancies"), 0)
         with self.decisions() as decided:
             for _ in range(3):
                 self.assertEqual(self.sweep(), 0)
@@ -221,8 +221,8 @@ class Lines(OnWaitlists):
         self.send(people[0], f"-{one}")
         term = self.desk.term(TERM)
         leaving = Change(Kind.DROP, one, leaves_places=True)
-        put_through(self.desk, [
-            Sending(people[1].row, term, Request((leaving,)), "leaves-too", people[1].id, "x")])  # fmt: skip
+        process_submissions(self.desk, [
+            Submission(people[1].row, term, Request((leaving,)), "leaves-too", people[1].id, "x")])  # fmt: skip
         self.assertEqual(self.states(), ["waiting", "left"])
         self.assertIsNone(self.campus.value("SELECT gives_up_section_id FROM places WHERE id = 1"))
         self.assertEqual(self.campus.value("SELECT array_agg(what ORDER BY id) FROM place_events "

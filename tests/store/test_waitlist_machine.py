@@ -16,9 +16,9 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_stat
 from gremba.actions.actor import Actor
 from gremba.actions.offers import Acceptance, accept_offer, decline_offer, leave_waitlist
 from gremba.actions.problem import Problem
-from gremba.actions.put_through import put_through
+from gremba.actions.process_submissions import process_submissions
 from gremba.actions.rings import serve_rings
-from gremba.actions.sending import Sending
+from gremba.actions.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.demo.morning import SetClock
 from gremba.store.database import connected, fetch_sql
@@ -87,8 +87,8 @@ class Machine(RuleBasedStateMachine):
         self.keys += 1
         self.clock.time += timedelta(seconds=1)
         person, term = self.people[who], self.desk.term(TERM)
-        put_through(self.desk, [
-            Sending(person.row, term, request(changes), f"key-{self.keys:05}", person.id, "x"),
+        process_submissions(self.desk, [
+            Submission(person.row, term, request(changes), f"key-{self.keys:05}", person.id, "x"),
         ])  # fmt: skip
 
     who = st.integers(0, STUDENTS - 1)
@@ -185,7 +185,7 @@ class Machine(RuleBasedStateMachine):
                     SELECT 1 FROM places w JOIN sections s ON s.id = w.section_id
                     WHERE w.pool_id = p.id AND w.state = 'waiting'
                         AND (s.waitlist_way = 'offer' OR w.blocked IS NULL))
-                UNION ALL SELECT pool_id FROM freed_pools""")  # fmt: skip
+                UNION ALL SELECT pool_id FROM vacancies""")  # fmt: skip
         assert not idle, idle
 
 

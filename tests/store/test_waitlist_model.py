@@ -19,8 +19,8 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_stat
 from gremba.actions.actor import Actor
 from gremba.actions.offers import Acceptance, accept_offer, decline_offer, leave_waitlist
 from gremba.actions.problem import Problem
-from gremba.actions.put_through import put_through
-from gremba.actions.sending import Sending
+from gremba.actions.process_submissions import process_submissions
+from gremba.actions.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.demo.morning import SetClock
 from gremba.store.database import connected, fetch_sql
@@ -88,8 +88,8 @@ class Machine(RuleBasedStateMachine):
     def send(self, who: int, change: str) -> None:
         self.keys += 1
         person, term = self.people[who], self.desk.term(TERM)
-        put_through(self.desk, [
-            Sending(person.row, term, request([change]), f"key-{self.keys:05}", person.id, "x"),
+        process_submissions(self.desk, [
+            Submission(person.row, term, request([change]), f"key-{self.keys:05}", person.id, "x"),
         ])  # fmt: skip
 
     def afterwards(self, dies: bool) -> None:

@@ -13,9 +13,9 @@ from psycopg.types.json import Jsonb
 
 from gremba.actions.actor import Subject
 from gremba.actions.edit_cart import put_wishes
-from gremba.actions.put_through import Receipt, put_through
-from gremba.actions.sending import Sending
-from gremba.actions.vacancies import serve_freed
+from gremba.actions.process_submissions import Receipt, process_submissions
+from gremba.actions.submission import Submission
+from gremba.actions.vacancies import fill_vacancies
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Wish
 from gremba.core.outcome import Adjusted, Decision, Figures, GivenUp, Outcome, Result
@@ -43,7 +43,7 @@ class Written(unittest.TestCase):
         desk = self.campus.desk()
         desk.clock = self.clock or desk.clock
         self.turn += 1
-        [answer] = put_through(desk, [Sending(who.row, desk.term(TERM), request(changes),
+        [answer] = process_submissions(desk, [Submission(who.row, desk.term(TERM), request(changes),
                                               f"key-of-{self.turn}", who.id, who.username)])  # fmt: skip
         assert isinstance(answer, Receipt), answer
         return "".join(o["result"][0] for o in orjson.loads(answer.body)["outcomes"])
@@ -180,7 +180,7 @@ class Written(unittest.TestCase):
             kept = fetch_sql(self.campus.database, "SELECT grading, credits::float, consent FROM places")[0]
         self.assertEqual(kept, ("pass", 3.5, "AGREED23"))
         self.campus.run("UPDATE seat_pools SET seat_limit = 1")
-        serve_freed(self.campus.desk())
+        fill_vacancies(self.campus.desk())
         with connected(self.campus.database):
             found = fetch_sql(self.campus.database, "SELECT grading, credits::float FROM registrations")
         self.assertEqual(found, [("pass", 3.5)])
@@ -194,7 +194,7 @@ class Written(unittest.TestCase):
             self.assertEqual(self.send(who, f"?{number}"), "w")
             self.campus.run("UPDATE sections SET cancelled = true WHERE reference_number = %s", number)
             self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = %s", int(number) - 40_000)
-            self.assertEqual(serve_freed(self.campus.desk()), 0, way)
+            self.assertEqual(fill_vacancies(self.campus.desk()), 0, way)
         self.assertEqual(self.campus.value("SELECT count(*) FROM places WHERE state <> 'waiting'"), 0)
 
     def test_a_drop_takes_companions_along(self) -> None:
@@ -243,10 +243,10 @@ class Written(unittest.TestCase):
 
             def use(who: Somebody, code: str = code, together: Barrier = together) -> str:
                 desk = self.campus.desk()
-                sending = Sending(who.row, desk.term(TERM), request([f"+{number} #{code}"]),
+                submission = Submission(who.row, desk.term(TERM), request([f"+{number} #{code}"]),
                                   f"key-{code}-{who.id}", who.id, who.username)  # fmt: skip
                 together.wait()
-                [answer] = put_through(desk, [sending])
+                [answer] = process_submissions(desk, [submission])
                 assert isinstance(answer, Receipt), answer
                 return str(orjson.loads(answer.body)["outcomes"][0]["result"])
 
@@ -262,9 +262,9 @@ class Written(unittest.TestCase):
         number = self.campus.section(0)
         self.consent("ONEBATCH", number, "seats")
         desk = self.campus.desk()
-        batch = [Sending(p.row, desk.term(TERM), request([f"+{number} #ONEBATCH"]),
+        batch = [Submission(p.row, desk.term(TERM), request([f"+{number} #ONEBATCH"]),
                          f"key-of-{p.id}", p.id, p.username) for p in (self.one, self.two)]  # fmt: skip
-        found = [orjson.loads(a.body)["outcomes"][0] for a in put_through(desk, batch)
+        found = [orjson.loads(a.body)["outcomes"][0] for a in process_submissions(desk, batch)
                  if isinstance(a, Receipt)]  # fmt: skip
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
         self.assertIn("it has been used already", str(found[1]["findings"]))

@@ -14,9 +14,9 @@ from gremba.actions.offers import (
     Answer,
 )
 from gremba.actions.offers import accept_offer as accept
-from gremba.actions.put_through import Receipt, put_through
+from gremba.actions.process_submissions import Receipt, process_submissions
 from gremba.actions.rings import serve_rings
-from gremba.actions.sending import Sending
+from gremba.actions.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.demo.morning import SetClock
 from tests.support.campus import TERM, Campus, Somebody
@@ -45,9 +45,9 @@ class OnWaitlists(unittest.TestCase):
         self.keys += 1
         self.clock.time += timedelta(seconds=1)
         term = self.desk.term(TERM)
-        (answer,) = put_through(
+        (answer,) = process_submissions(
             self.desk,
-            [Sending(who.row, term, request(changes), f"key-{self.keys:04}", who.id, who.username)],
+            [Submission(who.row, term, request(changes), f"key-{self.keys:04}", who.id, who.username)],
         )
         assert isinstance(answer, Receipt), answer
         return "".join(line["result"][0] for line in orjson.loads(answer.body)["outcomes"])

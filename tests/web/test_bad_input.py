@@ -62,16 +62,16 @@ class BadInput(unittest.TestCase):
             self.assertIn("20,000", answer.json()["detail"])
 
     def test_what_is_not_a_request_at_all(self) -> None:
-        sendings = f"/api/terms/{TERM}/sendings"
+        submissions = f"/api/terms/{TERM}/sendings"
         key = {"Idempotency-Key": "a-good-key"}
         change = {"kind": "add", "number": self.numbers[0]}
         cases = (
-            (422, lambda: self.client.post(sendings, content="{", headers={
+            (422, lambda: self.client.post(submissions, content="{", headers={
                 **key, "Content-Type": "application/json"})),
-            (422, lambda: self.client.post(sendings, json={"changes": []}, headers=key)),
-            (422, lambda: self.client.post(sendings, json={"changes": [change]})),
+            (422, lambda: self.client.post(submissions, json={"changes": []}, headers=key)),
+            (422, lambda: self.client.post(submissions, json={"changes": [change]})),
             (422, lambda: send(self.client, ["+1234"])),
-            (422, lambda: self.client.post(sendings, headers=key, json={
+            (422, lambda: self.client.post(submissions, headers=key, json={
                 "changes": [{**change, "credits": 1e308}]})),
             (422, lambda: self.client.put(f"{CART}/order", json={"ids": ["x"]})),
             (409, lambda: self.client.put(f"{CART}/order", json={"ids": [987654321]})),

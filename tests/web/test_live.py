@@ -77,7 +77,7 @@ class Live(unittest.TestCase):
         with self.campus.client(student, server.url) as client:
             send(client, [f"+{number}", f"+{other}"])
         soon(lambda: screen.seats[number]["left"] == 2)
-        # Whatever changes seats is announced, not only sendings.
+        # Whatever changes seats is announced, not only submissions.
         self.campus.run("UPDATE seat_pools SET seat_limit = 9 WHERE id = 1")
         soon(lambda: screen.seats[number]["limit"] == 9)
         self.assertNotIn(other, screen.seats)

@@ -72,10 +72,10 @@ class Offices(unittest.TestCase):
         number = self.roomy.pop()
         mine, own = self.client(student), self.client(advisor)
         for who, status in ((student, 200), (stranger, 404)):
-            whose = {"student": who.id}
-            self.assertEqual(own.get(CART, params=whose).status_code, status)
-            self.assertEqual(own.get(f"/api/terms/{TERM}/clearance", params=whose).status_code, status)
-            added = own.post(f"{CART}/changes", params=whose, json={"text": number})
+            subject_id = {"student": who.id}
+            self.assertEqual(own.get(CART, params=subject_id).status_code, status)
+            self.assertEqual(own.get(f"/api/terms/{TERM}/clearance", params=subject_id).status_code, status)
+            added = own.post(f"{CART}/changes", params=subject_id, json={"text": number})
             self.assertEqual(added.status_code, status)
         # Nobody named is nobody's cart; and a student cannot name another.
         self.assertEqual(own.get(CART).status_code, 404)

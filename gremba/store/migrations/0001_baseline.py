@@ -115,7 +115,7 @@ CREATE TABLE seat_reservations (
     FOREIGN KEY (pool_id) REFERENCES seat_pools (id)
 );
 CREATE UNIQUE INDEX seatreservation_id ON seat_reservations (id);
-CREATE TABLE freed_pools (
+CREATE TABLE vacancies (
     pool_id INTEGER NOT NULL PRIMARY KEY,
     at TIMESTAMPTZ NOT NULL DEFAULT now(),
     FOREIGN KEY (pool_id) REFERENCES seat_pools (id)

@@ -32,14 +32,14 @@ from gremba.store.models.registration import (
     Starred,
     WeekLink,
 )
-from gremba.store.models.seats import FreedPool, SeatPool, SeatReservation
+from gremba.store.models.seats import SeatPool, SeatReservation, Vacancy
 from gremba.store.models.sections import Bundle, Companion, Meeting, Section
 from gremba.store.models.waitlists import Message, Place, PlaceEvent
 
 TABLES: tuple[type[Table], ...] = (
     Installation, CampusClock,
     Campus, Travel, Term, TermBreak, Block, Subject, Course,
-    SeatPool, SeatReservation, FreedPool,
+    SeatPool, SeatReservation, Vacancy,
     Bundle, Section, Companion, Meeting,
     Person, SectionInstructor, Student, RecordEntry, PlacementScore, OfficeEvent,
     StudentTerm, Window, Hold, Payment, ClearanceItem, ContactDetails, SurveyAnswers,

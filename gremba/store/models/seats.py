@@ -63,7 +63,7 @@ class SeatReservation(Table):
         primary_key = CompositeKey("pool", "group_kind", "group_value")
 
 
-class FreedPool(Table):
+class Vacancy(Table):
     """A pool with a seat that somebody waits for. Whoever frees the seat leaves the note, in the same
     transaction; it goes when the seat has gone to the head of the waitlist."""
 
@@ -71,4 +71,4 @@ class FreedPool(Table):
     at = Moment(constraints=[default("now()")])
 
     class Meta:
-        table_name = "freed_pools"
+        table_name = "vacancies"

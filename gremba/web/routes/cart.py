@@ -25,8 +25,8 @@ from gremba.web.schemas import (
     Wishes,
 )
 from gremba.web.services import services_of
+from gremba.web.subject import About, SubjectId
 from gremba.web.views import cart_view
-from gremba.web.whose import About, Whose
 
 router = APIRouter(prefix="/api/terms/{term}/cart")
 
@@ -45,9 +45,9 @@ def _reported(request: Request, student: int, term: str, reports: Sequence[Repor
 
 
 @router.get("")
-def read_cart(request: Request, whose: Whose, term: str) -> CartView:
+def read_cart(request: Request, subject_id: SubjectId, term: str) -> CartView:
     """The cart, and what sending it would do: now, or before the window at its opening."""
-    return _cart(request, whose, term)
+    return _cart(request, subject_id, term)
 
 
 @router.post("/changes")

@@ -21,8 +21,8 @@ from gremba.web.schemas import (
     TestCardView,
 )
 from gremba.web.services import services_of
+from gremba.web.subject import SubjectId
 from gremba.web.views import clearance_view
-from gremba.web.whose import Whose
 
 router = APIRouter(prefix="/api")
 
@@ -33,12 +33,12 @@ def _view(request: Request, student: int, term: str) -> ClearanceView:
 
 @router.get("/terms/{term}/clearance")
 def read_clearance(
-    request: Request, session: SignedIn, whose: Whose, term: str
+    request: Request, session: SignedIn, subject_id: SubjectId, term: str
 ) -> ClearanceView:
     """What stands between a student and registering, and what has been cleared. Where and how the
     student lives, and whether a payment is on its way, is not for the advisor."""
-    view = _view(request, whose, term)
-    if session.person.id == whose:
+    view = _view(request, subject_id, term)
+    if session.person.id == subject_id:
         return view
     holds = [hold.model_copy(update={"waiting_payment": None}) for hold in view.holds]
     return view.model_copy(update={"email": "", "details": None, "holds": holds})

@@ -20,7 +20,7 @@ from gremba.web.find_views import Rows, details_view, outlook_view, search_data
 from gremba.web.schemas import OutlookView, SearchView, SectionDetails, StarsView
 from gremba.web.schemas.find import MOST_OF_WEEK, Numbers
 from gremba.web.services import Services, services_of
-from gremba.web.whose import Whose
+from gremba.web.subject import SubjectId
 
 router = APIRouter(prefix="/api/terms/{term}")
 
@@ -142,41 +142,41 @@ def read_section(
 
 
 @router.get("/sections/{number}/outlook")
-def read_outlook(request: Request, whose: Whose, term: str, number: Number) -> OutlookView:
+def read_outlook(request: Request, subject_id: SubjectId, term: str, number: Number) -> OutlookView:
     """What the section would mean for the student, with the cart as it is."""
-    return outlook_view(look_at_section(services_of(request).desk, whose, term, number))
+    return outlook_view(look_at_section(services_of(request).desk, subject_id, term, number))
 
 
 @router.get("/stars")
-def list_stars(request: Request, whose: Whose, term: str) -> StarsView:
+def list_stars(request: Request, subject_id: SubjectId, term: str) -> StarsView:
     """The sections that the student has starred."""
     desk = services_of(request).desk
     found = desk.term(term)
-    row = desk.student_term(whose, found)
+    row = desk.student_term(subject_id, found)
     with connected(desk.database) as database:
         ids = read_stars(database, row)
     return StarsView(numbers=[found.by_id[i].reference_number for i in ids if i in found.by_id])
 
 
 @router.put("/stars/{number}")
-def star_section(request: Request, whose: Whose, term: str, number: Number) -> StarsView:
+def star_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsView:
     """Star a section, to find it again."""
     desk = services_of(request).desk
     found = desk.term(term)
     section = section_of(found, number)
-    row = desk.student_term(whose, found)
+    row = desk.student_term(subject_id, found)
     with connected(desk.database) as database, database.atomic():
         star(database, row, found.id, section, desk.clock.now())
-    return list_stars(request, whose, term)
+    return list_stars(request, subject_id, term)
 
 
 @router.delete("/stars/{number}")
-def unstar_section(request: Request, whose: Whose, term: str, number: Number) -> StarsView:
+def unstar_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsView:
     """Take a star away."""
     desk = services_of(request).desk
     found = desk.term(term)
     section = section_of(found, number)
-    row = desk.student_term(whose, found)
+    row = desk.student_term(subject_id, found)
     with connected(desk.database) as database:
         unstar(database, row, section)
-    return list_stars(request, whose, term)
+    return list_stars(request, subject_id, term)

@@ -13,8 +13,8 @@ from gremba.formats import calendar_file, table_file
 from gremba.store.week_links import WeekLink
 from gremba.web.schemas import LinkMade, LinksView, LinkView, LinkWanted, SharedWeek
 from gremba.web.services import services_of
+from gremba.web.subject import SubjectId
 from gremba.web.views import section_view, term_view
-from gremba.web.whose import Whose
 
 router = APIRouter(prefix="/api")
 
@@ -32,42 +32,42 @@ def _file(body: bytes, media_type: str, name: str) -> Response:
 
 
 @router.get("/terms/{term}/week/calendar", responses=_CALENDAR, response_class=Response)
-def download_calendar(request: Request, whose: Whose, term: str) -> Response:
+def download_calendar(request: Request, subject_id: SubjectId, term: str) -> Response:
     """The registered week as a calendar file."""
     desk = services_of(request).desk
-    week = keep_week.own_week(desk, whose, term)
+    week = keep_week.own_week(desk, subject_id, term)
     body = keep_week.as_calendar(desk, week)
     return _file(body, calendar_file.MEDIA_TYPE, f"classes-{week.term.code}.ics")
 
 
 @router.get("/terms/{term}/week/table", responses=_TABLE, response_class=Response)
-def download_table(request: Request, whose: Whose, term: str) -> Response:
+def download_table(request: Request, subject_id: SubjectId, term: str) -> Response:
     """The registered sections as a table file."""
-    week = keep_week.own_week(services_of(request).desk, whose, term)
+    week = keep_week.own_week(services_of(request).desk, subject_id, term)
     return _file(keep_week.as_table(week), table_file.MEDIA_TYPE, f"sections-{week.term.code}.csv")
 
 
 @router.get("/terms/{term}/week/links")
-def list_week_links(request: Request, whose: Whose, term: str) -> LinksView:
+def list_week_links(request: Request, subject_id: SubjectId, term: str) -> LinksView:
     """The links in force."""
-    return LinksView(links=_views(keep_week.links_of(services_of(request).desk, whose, term)))
+    return LinksView(links=_views(keep_week.links_of(services_of(request).desk, subject_id, term)))
 
 
 @router.post("/terms/{term}/week/links")
-def make_week_link(request: Request, whose: Whose, term: str, wanted: LinkWanted) -> LinkMade:
+def make_week_link(request: Request, subject_id: SubjectId, term: str, wanted: LinkWanted) -> LinkMade:
     """Make an address to subscribe to, or to show the week by."""
     token, links = keep_week.make_link(
-        services_of(request).desk, whose, term, WeekLinkKind(wanted.kind), wanted.days
+        services_of(request).desk, subject_id, term, WeekLinkKind(wanted.kind), wanted.days
     )
     where = "/api/calendars/" if wanted.kind == "calendar" else "/shared/"
     return LinkMade(path=f"{where}{token}", links=_views(links))
 
 
 @router.delete("/terms/{term}/week/links/{link_id}")
-def withdraw_week_link(request: Request, whose: Whose, term: str, link_id: int) -> LinksView:
+def withdraw_week_link(request: Request, subject_id: SubjectId, term: str, link_id: int) -> LinksView:
     """Withdraw a link, at once and for good."""
     desk = services_of(request).desk
-    return LinksView(links=_views(keep_week.take_back(desk, whose, term, link_id)))
+    return LinksView(links=_views(keep_week.take_back(desk, subject_id, term, link_id)))
 
 
 @router.get("/calendars/{token}", responses=_CALENDAR, response_class=Response)

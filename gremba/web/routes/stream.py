@@ -20,7 +20,7 @@ from gremba.web.event_stream import MEDIA_TYPE, PING, EventStream, event
 from gremba.web.limits import Slots, address_of
 from gremba.web.schemas.find import Numbers
 from gremba.web.services import Services, services_of
-from gremba.web.whose import find_student_id
+from gremba.web.subject import find_student_id
 
 router = APIRouter(prefix="/api/terms/{term}")
 
@@ -72,7 +72,7 @@ async def follow_term(
 
 
 async def answer_stream(request: Request) -> Response:
-    """The same, for a request that comes by the short way (see :mod:`gremba.web.short_way`)."""
+    """The same, for a request that comes by the fast path (see :mod:`gremba.web.fast_path`)."""
     await guard(request)
     try:
         numbers = _NUMBERS.validate_python(request.query_params.get("numbers", ""))

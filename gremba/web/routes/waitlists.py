@@ -21,7 +21,7 @@ from gremba.store.database import connected
 from gremba.store.outbox import refused_mail
 from gremba.store.waitlists import PlaceLine, count_news, mark_read, read_messages, read_places
 from gremba.web.access import SignedIn
-from gremba.web.routes.sendings import Key
+from gremba.web.routes.submissions import Key
 from gremba.web.schemas import (
     MessagesView,
     NewsView,
@@ -33,7 +33,7 @@ from gremba.web.schemas import (
     RefusedMail,
 )
 from gremba.web.services import services_of
-from gremba.web.whose import Whose, actor_of
+from gremba.web.subject import SubjectId, actor_of
 
 router = APIRouter(prefix="/api")
 
@@ -44,12 +44,12 @@ Number = Annotated[str | None, Query(pattern=r"^[0-9]{5}$")]
 
 
 @router.get("/terms/{term}/places")
-def list_places(request: Request, whose: Whose, term: str) -> PlacesView:
+def list_places(request: Request, subject_id: SubjectId, term: str) -> PlacesView:
     """The student's places on waitlists, open ones first, then those that have ended."""
     services = services_of(request)
     desk = services.desk
     found = desk.term(term)
-    row = desk.student_term(whose, found)
+    row = desk.student_term(subject_id, found)
     with connected(desk.database) as database:
         lines = read_places(database, row)
     return PlacesView(
@@ -99,7 +99,7 @@ def _named(section: Section) -> dict[str, str]:
 @router.get("/places/{place_id}/offer")
 def look_at_offer(
     request: Request,
-    whose: Whose,
+    subject_id: SubjectId,
     place_id: int,
     gives_up: Number = None,
     names: Numbers = [],  # noqa: B006
@@ -107,7 +107,7 @@ def look_at_offer(
     """What accepting an offer would lead to; nothing is changed."""
     desk = services_of(request).desk
     how = Acceptance(gives_up or "", tuple(names))
-    return _offer_view(offers.look_at_offer(desk, whose, place_id, how))
+    return _offer_view(offers.look_at_offer(desk, subject_id, place_id, how))
 
 
 @router.get(
@@ -115,10 +115,10 @@ def look_at_offer(
     responses={200: {"description": "A calendar (RFC 5545)", "content": {"text/calendar": {}}}},
     response_class=Response,
 )
-def download_deadline(request: Request, whose: Whose, place_id: int) -> Response:
+def download_deadline(request: Request, subject_id: SubjectId, place_id: int) -> Response:
     """An open offer's deadline as a calendar file, with an alarm."""
     desk = services_of(request).desk
-    body = offers.deadline_of(desk, whose, place_id)
+    body = offers.deadline_of(desk, subject_id, place_id)
     return Response(
         body, media_type=calendar_file.MEDIA_TYPE,
         headers={"Content-Disposition": 'attachment; filename="deadline.ics"'},
@@ -129,7 +129,7 @@ def download_deadline(request: Request, whose: Whose, place_id: int) -> Response
 def accept_offer(
     request: Request,
     session: SignedIn,
-    whose: Whose,
+    subject_id: SubjectId,
     place_id: int,
     choice: OfferChoice,
     key: Key,
@@ -138,7 +138,7 @@ def accept_offer(
     it answers with the first receipt."""
     desk = services_of(request).desk
     how = Acceptance(choice.gives_up or "", tuple(choice.names))
-    return _offer_view(offers.accept_offer(desk, whose, place_id, how, actor_of(session), key))
+    return _offer_view(offers.accept_offer(desk, subject_id, place_id, how, actor_of(session), key))
 
 
 def _offer_view(answer: Answer) -> OfferView:
@@ -160,48 +160,48 @@ def _offer_view(answer: Answer) -> OfferView:
 
 
 @router.post("/places/{place_id}/refusal", status_code=204)
-def decline_offer(request: Request, session: SignedIn, whose: Whose, place_id: int) -> None:
+def decline_offer(request: Request, session: SignedIn, subject_id: SubjectId, place_id: int) -> None:
     """Decline an offer: the seat goes to the next at once."""
     services = services_of(request)
-    offers.decline_offer(services.desk, whose, place_id, actor_of(session))
+    offers.decline_offer(services.desk, subject_id, place_id, actor_of(session))
     services.sweeper.wake()
 
 
 @router.delete("/places/{place_id}", status_code=204)
-def leave_waitlist(request: Request, session: SignedIn, whose: Whose, place_id: int) -> None:
+def leave_waitlist(request: Request, session: SignedIn, subject_id: SubjectId, place_id: int) -> None:
     """Leave a waitlist."""
     services = services_of(request)
-    offers.leave_waitlist(services.desk, whose, place_id, actor_of(session))
+    offers.leave_waitlist(services.desk, subject_id, place_id, actor_of(session))
     services.sweeper.wake()
 
 
 @router.get("/terms/{term}/messages")
-def list_messages(request: Request, whose: Whose, term: str) -> MessagesView:
+def list_messages(request: Request, subject_id: SubjectId, term: str) -> MessagesView:
     """The student's messages, newest first."""
     desk = services_of(request).desk
     found = desk.term(term)
-    row = desk.student_term(whose, found)
+    row = desk.student_term(subject_id, found)
     with connected(desk.database) as database:
         messages = read_messages(database, row)
     return MessagesView.model_validate({"messages": list(messages)}, from_attributes=True)
 
 
 @router.put("/terms/{term}/messages/read")
-def mark_messages_read(request: Request, whose: Whose, term: str, up_to: ReadUpTo) -> NewsView:
+def mark_messages_read(request: Request, subject_id: SubjectId, term: str, up_to: ReadUpTo) -> NewsView:
     """Messages up to this one have been read."""
     desk = services_of(request).desk
-    row = desk.student_term(whose, desk.term(term))
+    row = desk.student_term(subject_id, desk.term(term))
     with connected(desk.database) as database:
         mark_read(database, row, up_to.id, desk.clock.now())
-    return read_news(request, whose, term)
+    return read_news(request, subject_id, term)
 
 
 @router.get("/terms/{term}/news")
-def read_news(request: Request, whose: Whose, term: str) -> NewsView:
+def read_news(request: Request, subject_id: SubjectId, term: str) -> NewsView:
     """Messages not read, and open offers."""
     desk = services_of(request).desk
     found = desk.term(term)
-    row = desk.student_term(whose, found)
+    row = desk.student_term(subject_id, found)
     with connected(desk.database) as database:
         unread, offers, first = count_news(database, row)
     lapses = first and first.astimezone(found.calendar.zone)

@@ -8,17 +8,17 @@ from gremba.actions.look_at_cart import look_at_cart
 from gremba.core.week_plan import week_plan
 from gremba.web.schemas import WeekEntry, WeekView
 from gremba.web.services import services_of
+from gremba.web.subject import SubjectId
 from gremba.web.views import section_view
-from gremba.web.whose import Whose
 
 router = APIRouter(prefix="/api/terms/{term}")
 
 
 @router.get("/week")
-def read_week(request: Request, whose: Whose, term: str) -> WeekView:
+def read_week(request: Request, subject_id: SubjectId, term: str) -> WeekView:
     """The sections registered and those in the cart, with what becomes of each and every date on
     which it meets."""
-    view = look_at_cart(services_of(request).desk, whose, term)
+    view = look_at_cart(services_of(request).desk, subject_id, term)
     calendar = view.term.calendar
     return WeekView(
         term=term,

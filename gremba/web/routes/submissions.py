@@ -19,8 +19,8 @@ from gremba.actions.problem import (
     too_many_changes,
     too_many_sendings,
 )
-from gremba.actions.put_through import Receipt
-from gremba.actions.sending import Sending
+from gremba.actions.process_submissions import Receipt
+from gremba.actions.submission import Submission
 from gremba.core.changes import Change, Kind, Mode
 from gremba.core.changes import Request as ChangeRequest
 from gremba.store.database import connected
@@ -29,8 +29,8 @@ from gremba.store.receipts import list_receipts as read_receipts
 from gremba.web.access import SignedIn, guard, signed_in
 from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptView, Sent
 from gremba.web.services import services_of
+from gremba.web.subject import SubjectId, actor_of, find_student_id
 from gremba.web.views import cart_view
-from gremba.web.whose import Whose, actor_of, find_student_id
 
 router = APIRouter(prefix="/api")
 
@@ -64,7 +64,7 @@ async def send_changes(
 ) -> Response:
     """Put changes through; the receipt says what became of each."""
     services = services_of(request)
-    waits = services.sendings_a_minute.take(session.person.id)
+    waits = services.submissions_a_minute.take(session.person.id)
     if waits:
         raise too_many_sendings(math.ceil(waits))
     desk = services.desk
@@ -95,8 +95,8 @@ async def send_changes(
     codes = [(c.consent, catalogue.by_number.get(c.number)) for c in changes if c.consent]
     if codes:
         await run_in_threadpool(note_guesses, desk, person.id, student_id, codes)
-    answer = await services.lane.put(
-        Sending(
+    answer = await services.submission_queue.put(
+        Submission(
             student_term_id=row,
             term=catalogue,
             request=ChangeRequest(tuple(changes), Mode(sent.mode)),
@@ -114,8 +114,8 @@ async def send_changes(
     return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
 
 
-async def answer_sending(request: Request) -> Response:
-    """The same, for a request that comes by the short way (see :mod:`gremba.web.short_way`).
+async def answer_submission(request: Request) -> Response:
+    """The same, for a request that comes by the fast path (see :mod:`gremba.web.fast_path`).
 
     It passes the same guard, and body and key are read with the same models.
     """
@@ -149,14 +149,14 @@ def _receipt_json(receipt: Receipt, term: str) -> bytes:
 @router.get("/terms/{term}/receipts")
 def list_receipts(
     request: Request,
-    whose: Whose,
+    subject_id: SubjectId,
     term: str,
     before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
 ) -> ReceiptList:
     """A student's receipts of a term, newest first, fifty at a time."""
     most = 50
     desk = services_of(request).desk
-    row = desk.student_term(whose, desk.term(term))
+    row = desk.student_term(subject_id, desk.term(term))
     with connected(desk.database) as database:
         found = read_receipts(database, row, before, most + 1)
     lines = []
@@ -177,12 +177,12 @@ def list_receipts(
 
 
 @router.get("/receipts/{receipt_id}")
-def read_receipt(request: Request, whose: Whose, receipt_id: int) -> ReceiptView:
+def read_receipt(request: Request, subject_id: SubjectId, receipt_id: int) -> ReceiptView:
     """One receipt, as it was written then."""
     found = None
     if 0 < receipt_id < 2**62:
         with connected(services_of(request).desk.database) as database:
-            found = find_receipt(database, receipt_id, whose)
+            found = find_receipt(database, receipt_id, subject_id)
     if found is None:
         raise Problem(
             "receipt-unknown",

@@ -1,4 +1,4 @@
-"""The lane: requests queue up, and worker threads put through what has gathered, in batches.
+"""Requests queue up, and worker threads put through what has gathered, in batches.
 
 Under a rush one transaction serves many students, which costs the database far less than one
 each; a batch of one is the ordinary case and the same code.
@@ -37,7 +37,7 @@ class _Queue(Generic[Job, Answer]):
         self.changed = threading.Condition(lock)
 
 
-class Lane(Generic[Job, Answer]):
+class BatchQueue(Generic[Job, Answer]):
     """A queue with its worker threads.
 
     Of jobs with the same key only one is in the queue or at work at a time. The next comes behind
@@ -48,7 +48,7 @@ class Lane(Generic[Job, Answer]):
         key: whose a job is.
         most: jobs in a batch at the most.
         longest: jobs that may wait; further ones are turned away at once.
-        lull: in a rush, the seconds without a new job after which a batch begins that is not full
+        batching_window: in a rush, the seconds without a new job after which a batch begins that is not full
             yet. A batch costs much that does not grow with it, so a few jobs more are worth a
             moment. A job that comes alone never waits.
         slow: which jobs take long. They are done one at a time on a thread of their own, so that
@@ -64,10 +64,10 @@ class Lane(Generic[Job, Answer]):
         threads: int = 1,
         most: int = 64,
         longest: int = 20_000,
-        lull: float = 0.0,
+        batching_window: float = 0.0,
         slow: Callable[[Job], bool] | None = None,
         most_of_one: int | None = None,
-        name: str = "lane",
+        name: str = "queue",
     ) -> None:
         self._work = work
         self._key = key
@@ -83,7 +83,7 @@ class Lane(Generic[Job, Answer]):
         self._ending = False
         self._threads = [
             threading.Thread(
-                target=self._run, args=(self._queue, most, lull), name=f"{name}-{n}", daemon=True
+                target=self._run, args=(self._queue, most, batching_window), name=f"{name}-{n}", daemon=True
             )
             for n in range(threads)
         ]
@@ -139,10 +139,10 @@ class Lane(Generic[Job, Answer]):
         for thread in self._threads:
             thread.join(timeout=10)
 
-    def _run(self, queue: _Queue[Job, Answer], most: int, lull: float) -> None:
+    def _run(self, queue: _Queue[Job, Answer], most: int, batching_window: float) -> None:
         in_a_rush = False
         while True:
-            self._gather(queue, most, lull if in_a_rush else 0.0)
+            self._gather(queue, most, batching_window if in_a_rush else 0.0)
             batch = self._take(queue, most)
             if not batch:
                 return
@@ -163,7 +163,7 @@ class Lane(Generic[Job, Answer]):
             if self._ending:
                 self._wake_all()
 
-    def _gather(self, queue: _Queue[Job, Answer], most: int, lull: float) -> None:
+    def _gather(self, queue: _Queue[Job, Answer], most: int, batching_window: float) -> None:
         """Wait for a job, then as long as more keep coming, but not for long."""
         with self._lock:
             while not queue.entries and not self._is_over:
@@ -171,10 +171,10 @@ class Lane(Generic[Job, Answer]):
         seen = 0
         for _ in range(_MOST_LULLS):
             many = len(queue.entries)
-            if not lull or self._ending or many == seen or many >= most:
+            if not batching_window or self._ending or many == seen or many >= most:
                 return
             seen = many
-            time.sleep(lull)
+            time.sleep(batching_window)
 
     @property
     def _is_over(self) -> bool:

@@ -34,7 +34,7 @@ async def find_student_id(request: Request, session: Session, student: int | Non
     return (await run_in_threadpool(own_student, desk, session.person.id, student)).id
 
 
-async def whose(
+async def subject_id(
     request: Request,
     session: SignedIn,
     student: Annotated[
@@ -45,10 +45,10 @@ async def whose(
     return await find_student_id(request, session, student)
 
 
-Whose = Annotated[int, Depends(whose)]
+SubjectId = Annotated[int, Depends(subject_id)]
 
 
-async def subject(request: Request, session: SignedIn, student_id: Whose) -> Subject:
+async def subject(request: Request, session: SignedIn, student_id: SubjectId) -> Subject:
     """The dependency of routes that change something of one student's."""
     return Subject(student_id, actor_of(session))
 

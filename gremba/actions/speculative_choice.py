@@ -20,7 +20,7 @@ class SeatsMoved(Exception):
     """What was chosen cannot be had any more: it is to be chosen anew, with nothing locked."""
 
 
-class ChosenAhead:
+class SpeculativeChoice:
     """The choice among a request's wishes by facts that were not locked.
 
     Args:

@@ -12,7 +12,7 @@ from gremba.core.changes import Kind, Request
 
 
 @dataclass(frozen=True, slots=True)
-class Sending:
+class Submission:
     """A request on its way.
 
     Attributes:

@@ -1,4 +1,4 @@
-"""The lane by itself: who comes when, and where there is an end."""
+"""The queue by itself: who comes when, and where there is an end."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from collections.abc import Sequence
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.actions.lane import Lane
+from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.problem import Problem
 
 
 class Order(unittest.TestCase):
-    """Of a lane, whose jobs are (whose, number)."""
+    """Of a queue, whose jobs are (whose, number)."""
 
     def run_lane(self, jobs: Sequence[tuple[str, int]], **options: object) -> list[list[tuple[str, int]]]:
         """Queue these while the first batch is held, then let go; gives the batches."""
@@ -29,14 +29,14 @@ class Order(unittest.TestCase):
             return [number for _, number in batch]
 
         async def all_of_them() -> list[object]:
-            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], most=4, **options)  # type: ignore[arg-type]
-            first = asyncio.ensure_future(lane.put(("first", 0)))
+            submission_queue = BatchQueue[tuple[str, int], int](work, key=lambda job: job[0], most=4, **options)  # type: ignore[arg-type]
+            first = asyncio.ensure_future(submission_queue.put(("first", 0)))
             await asyncio.sleep(0.05)
-            rest = [asyncio.ensure_future(lane.put(job)) for job in jobs]
+            rest = [asyncio.ensure_future(submission_queue.put(job)) for job in jobs]
             await asyncio.sleep(0)
             go.set()
             answers = await asyncio.gather(first, *rest, return_exceptions=True)
-            lane.stop()
+            submission_queue.stop()
             return answers
 
         self.answers = asyncio.run(all_of_them())
@@ -75,17 +75,17 @@ class Order(unittest.TestCase):
             return [number for _, number in batch]
 
         async def all_of_them() -> list[int]:
-            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], threads=2)
-            asked = [asyncio.ensure_future(lane.put(("one", n))) for n in range(4)]
+            submission_queue = BatchQueue[tuple[str, int], int](work, key=lambda job: job[0], threads=2)
+            asked = [asyncio.ensure_future(submission_queue.put(("one", n))) for n in range(4)]
             await asyncio.sleep(0)
-            ending = threading.Thread(target=lane.stop)
+            ending = threading.Thread(target=submission_queue.stop)
             ending.start()
             go.set()
             answers = await asyncio.gather(*asked)
             await asyncio.get_running_loop().run_in_executor(None, ending.join)
-            self.assertFalse(any(thread.is_alive() for thread in lane._threads))
+            self.assertFalse(any(thread.is_alive() for thread in submission_queue._threads))
             with self.assertRaises(Problem):
-                await lane.put(("late", 1))
+                await submission_queue.put(("late", 1))
             return answers
 
         self.assertEqual(asyncio.run(all_of_them()), [0, 1, 2, 3])
@@ -101,13 +101,13 @@ class Order(unittest.TestCase):
             return [number for _, number in batch]
 
         async def all_of_them() -> None:
-            lane = Lane[tuple[str, int], int](work, key=lambda job: job[0], slow=lambda job: job[0] == "slow")
-            slow = [asyncio.ensure_future(lane.put(("slow", n))) for n in range(2)]
+            submission_queue = BatchQueue[tuple[str, int], int](work, key=lambda job: job[0], slow=lambda job: job[0] == "slow")
+            slow = [asyncio.ensure_future(submission_queue.put(("slow", n))) for n in range(2)]
             for n in range(20):
-                self.assertEqual(await asyncio.wait_for(lane.put((f"quick{n}", n)), 30), n)
+                self.assertEqual(await asyncio.wait_for(submission_queue.put((f"quick{n}", n)), 30), n)
             held.set()
             self.assertEqual(await asyncio.gather(*slow), [0, 1])
-            lane.stop()
+            submission_queue.stop()
 
         asyncio.run(all_of_them())
         self.assertEqual([n for who, n in done if who == "slow"], [0, 1])

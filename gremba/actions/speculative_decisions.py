@@ -13,7 +13,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from gremba.actions.sending import Sending
+from gremba.actions.submission import Submission
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision
 from gremba.core.situation import SeatFigures, Situation
@@ -22,7 +22,7 @@ PLENTY = SeatFigures(limit=1_000_000, taken=0)
 """Seats for everybody."""
 
 
-class Ahead:
+class SpeculativeDecisions:
     """The decisions of a batch that were made ahead.
 
     Args:
@@ -35,22 +35,22 @@ class Ahead:
 
     def __init__(
         self,
-        sendings: Sequence[Sending],
+        submissions: Sequence[Submission],
         situations: Mapping[int, Situation],
         now: datetime,
-        tight: Collection[int],
+        scarce_pools: Collection[int],
     ) -> None:
         self._made_at = now
-        self._pools = {s.student_term_id: s.pools() for s in sendings}
-        self._wanted = Counter(pool for s in sendings for pool in s.pools_wanted())
-        for sending in sendings:
-            if not sending.is_plain:
+        self._pools = {s.student_term_id: s.pools() for s in submissions}
+        self._wanted = Counter(pool for s in submissions for pool in s.pools_wanted())
+        for submission in submissions:
+            if not submission.is_plain:
                 # It may end with a seat in any of these.
-                self._wanted.update(self._pools[sending.student_term_id])
+                self._wanted.update(self._pools[submission.student_term_id])
         self.decisions = {
             s.student_term_id: _decide(s, situations[s.student_term_id], pools, now)
-            for s, pools in zip(sendings, self._pools.values(), strict=True)
-            if s.is_plain and pools.isdisjoint(tight)
+            for s, pools in zip(submissions, self._pools.values(), strict=True)
+            if s.is_plain and pools.isdisjoint(scarce_pools)
         }
 
     @property
@@ -58,7 +58,7 @@ class Ahead:
         """Every seat pool that the batch could change."""
         return set().union(*self._pools.values())
 
-    def short(self, seats: Mapping[int, SeatFigures]) -> set[int]:
+    def scarce_pools(self, seats: Mapping[int, SeatFigures]) -> set[int]:
         """The pools that do not have an open seat for everybody in the batch who wants one, by
         figures that are locked."""
         return {
@@ -66,16 +66,16 @@ class Ahead:
             if not figures.has_open_for(self._wanted[pool])
         }  # fmt: skip
 
-    def holding(self, short: Collection[int], now: datetime) -> set[int]:
+    def still_valid(self, scarce_pools: Collection[int], now: datetime) -> set[int]:
         """Whose decisions hold: those that ask for no pool that is short. None does if a new
         second has begun, since what the clock decides changes with one."""
         if int(now.timestamp()) != int(self._made_at.timestamp()):
             return set()
-        return {row for row in self.decisions if self._pools[row].isdisjoint(short)}
+        return {row for row in self.decisions if self._pools[row].isdisjoint(scarce_pools)}
 
 
 def _decide(
-    sending: Sending, situation: Situation, pools: set[int], now: datetime
+    submission: Submission, situation: Situation, pools: set[int], now: datetime
 ) -> Decision:
     plenty = replace(situation, seats=dict.fromkeys(pools, PLENTY))
-    return decide(plenty, sending.request, now)
+    return decide(plenty, submission.request, now)

@@ -12,12 +12,12 @@ import orjson
 import psycopg
 import structlog
 
-from gremba.actions.choose_ahead import TRIES, ChosenAhead, SeatsMoved
 from gremba.actions.desk import Desk
 from gremba.actions.edit_cart import cart_moved
-from gremba.actions.judge_ahead import Ahead
 from gremba.actions.problem import Problem, desk_away, key_used
-from gremba.actions.sending import Sending
+from gremba.actions.speculative_choice import TRIES, SeatsMoved, SpeculativeChoice
+from gremba.actions.speculative_decisions import SpeculativeDecisions
+from gremba.actions.submission import Submission
 from gremba.core.candidates import decide_wishes
 from gremba.core.outcome import Decision
 from gremba.core.situation import Consent, SeatFigures
@@ -60,10 +60,10 @@ class Receipt:
 Answer = Receipt | Problem
 
 
-def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
+def process_submissions(desk: Desk, submissions: Sequence[Submission]) -> list[Answer]:
     """Put a batch through in one transaction, in order of arrival; a student stands in it once.
 
-    If the tables refuse the batch, each sending is tried alone, so that one never spoils
+    If the tables refuse the batch, each submission is tried alone, so that one never spoils
     another; one that has next choices always is. While the database is away it is tried again for
     some seconds.
 
@@ -71,33 +71,33 @@ def put_through(desk: Desk, sendings: Sequence[Sending]) -> list[Answer]:
     lock seats, their figures; then up to seven that write. Two more where consent codes are named,
     one more where there are next choices.
     """
-    if len(sendings) > 1 and any(s.chooses for s in sendings):
-        return [answer for s in sendings for answer in put_through(desk, [s])]
+    if len(submissions) > 1 and any(s.chooses for s in submissions):
+        return [answer for s in submissions for answer in process_submissions(desk, [s])]
     for _ in range(TRIES - 1):
         try:
-            return _try_for_a_while(desk, sendings, last_choice=False)
+            return _try_for_a_while(desk, submissions, last_choice=False)
         except SeatsMoved:
             continue
-    return _try_for_a_while(desk, sendings, last_choice=True)
+    return _try_for_a_while(desk, submissions, last_choice=True)
 
 
 def _try_for_a_while(
-    desk: Desk, sendings: Sequence[Sending], last_choice: bool
+    desk: Desk, submissions: Sequence[Submission], last_choice: bool
 ) -> list[Answer]:
     pause = _FIRST_PAUSE
     for attempt in range(_TRIES):
         try:
-            chosen = _choose(desk, sendings[0], last_choice) if sendings[0].chooses else None
+            chosen = _choose(desk, submissions[0], last_choice) if submissions[0].chooses else None
             with connected(desk.database, keep=True) as database, in_few_trips(database):
-                return _in_transaction(desk, sendings, chosen)
+                return _in_transaction(desk, submissions, chosen)
         except SeatsMoved:
             raise
         except Refused as problem:
             # Only its first line: the others hold what the row would have been.
             told = str(problem).partition("\n")[0]
-            log.warning("the tables refused a batch", size=len(sendings), problem=told)
-            if len(sendings) > 1:
-                return [answer for s in sendings for answer in put_through(desk, [s])]
+            log.warning("the tables refused a batch", size=len(submissions), problem=told)
+            if len(submissions) > 1:
+                return [answer for s in submissions for answer in process_submissions(desk, [s])]
             if attempt:
                 return [_refused_by_tables()]
         except Unavailable as problem:
@@ -106,33 +106,33 @@ def _try_for_a_while(
                 time.sleep(0 if _deadlock(problem) else pause)
                 pause *= 2
         except Exception:
-            log.exception("a batch failed", size=len(sendings))
-            if len(sendings) == 1:
+            log.exception("a batch failed", size=len(submissions))
+            if len(submissions) == 1:
                 return [_unforeseen()]
-            return [answer for s in sendings for answer in put_through(desk, [s])]
-    return [desk_away() for _ in sendings]
+            return [answer for s in submissions for answer in process_submissions(desk, [s])]
+    return [desk_away() for _ in submissions]
 
 
-def _choose(desk: Desk, sending: Sending, last_choice: bool) -> ChosenAhead:
+def _choose(desk: Desk, submission: Submission, last_choice: bool) -> SpeculativeChoice:
     """Go through the next choices with nothing locked. Three statements at most."""
-    row = sending.student_term_id
+    row = submission.student_term_id
     seats: dict[int, SeatFigures] = {}
     with connected(desk.database, keep=True) as database:
-        consents = read_consents(database, {c.consent for c in sending.request.changes if c.consent})
-        situation = read_situations(database, {row: sending.term}, seats, consents)[row]
-        seats.update(read_seats(database, sending.pools()))
-    return ChosenAhead(situation, sending.request, desk.clock.now(), last_choice)
+        consents = read_consents(database, {c.consent for c in submission.request.changes if c.consent})
+        situation = read_situations(database, {row: submission.term}, seats, consents)[row]
+        seats.update(read_seats(database, submission.pools()))
+    return SpeculativeChoice(situation, submission.request, desk.clock.now(), last_choice)
 
 
 def _in_transaction(
-    desk: Desk, sendings: Sequence[Sending], chosen: ChosenAhead | None
+    desk: Desk, submissions: Sequence[Submission], chosen: SpeculativeChoice | None
 ) -> list[Answer]:
     database = desk.database
-    lock_student_terms(database, [s.student_term_id for s in sendings])
-    earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in sendings])
-    situations_asked = ask_situations(database, {s.student_term_id: s.term for s in sendings})
-    ids_asked = ask_receipt_ids(database, len(sendings))
-    with_cart = [s.student_term_id for s in sendings if s.seen]
+    lock_student_terms(database, [s.student_term_id for s in submissions])
+    earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in submissions])
+    situations_asked = ask_situations(database, {s.student_term_id: s.term for s in submissions})
+    ids_asked = ask_receipt_ids(database, len(submissions))
+    with_cart = [s.student_term_id for s in submissions if s.seen]
     carts_asked = ask_cart_tokens(database, with_cart) if with_cart else dict
     earlier = earlier_asked()
     seats: dict[int, SeatFigures] = {}
@@ -140,49 +140,51 @@ def _in_transaction(
     situations = situations_asked(seats, consents)
     receipt_ids = ids_asked()
     carts = carts_asked()
-    stale = {s.student_term_id for s in sendings if s.seen and s.seen != carts[s.student_term_id]}
+    stale = {s.student_term_id for s in submissions if s.seen and s.seen != carts[s.student_term_id]}
     new = {
         s.student_term_id: (s, receipt)
-        for s, receipt in zip(sendings, receipt_ids, strict=True)
+        for s, receipt in zip(submissions, receipt_ids, strict=True)
         if (s.student_term_id, s.key) not in earlier and s.student_term_id not in stale
     }
-    ahead = Ahead([s for s, _ in new.values()], situations, desk.clock.now(), desk.tight)
-    prepared = {row: _writing(*new[row], decision) for row, decision in ahead.decisions.items()}
-    codes = {c.consent for s in sendings for c in s.request.changes if c.consent}
+    speculative = SpeculativeDecisions(
+        [s for s, _ in new.values()], situations, desk.clock.now(), desk.scarce_pools
+    )
+    prepared = {row: _writing(*new[row], decision) for row, decision in speculative.decisions.items()}
+    codes = {c.consent for s in submissions for c in s.request.changes if c.consent}
     if codes:
         lock_consents(database, codes)
         consents.update(read_consents(database, codes))
-    pools = ahead.pools
+    pools = speculative.pools
     # Seats are locked as late as can be: the other processes' batches wait for these very pools.
     lock_seats(database, pools)
     seats.update(ask_seats(database, pools)())
     # The time is taken with the locks held: whoever waited for them is judged as of now, or of a
     # moment ago within the same second.
     now = desk.clock.now()
-    short = ahead.short(seats)
-    desk.tight = (desk.tight - pools) | short
-    holding = ahead.holding(short, now)
+    scarce_pools = speculative.scarce_pools(seats)
+    desk.scarce_pools = (desk.scarce_pools - pools) | scarce_pools
+    still_valid = speculative.still_valid(scarce_pools, now)
     answers: list[Answer] = []
     writings: list[Writing] = []
-    for sending, receipt in zip(sendings, receipt_ids, strict=True):
-        known = earlier.get((sending.student_term_id, sending.key))
-        if known is None and sending.student_term_id in stale:
+    for submission, receipt in zip(submissions, receipt_ids, strict=True):
+        known = earlier.get((submission.student_term_id, submission.key))
+        if known is None and submission.student_term_id in stale:
             answers.append(cart_moved())
         elif known is None:
-            row = sending.student_term_id
-            if row in holding:
+            row = submission.student_term_id
+            if row in still_valid:
                 writing = prepared[row]
             elif chosen is not None:
-                writing = _writing(sending, receipt, chosen.decide(situations[row], now))
+                writing = _writing(submission, receipt, chosen.decide(situations[row], now))
             else:
-                _, decision = decide_wishes(situations[row], sending.request, now)
-                writing = _writing(sending, receipt, decision)
+                _, decision = decide_wishes(situations[row], submission.request, now)
+                writing = _writing(submission, receipt, decision)
             # The next in the batch sees what this one leaves, where it matters.
-            writing.decision.move_seats(seats, only=short)
+            writing.decision.move_seats(seats, only=scarce_pools)
             _use_up(consents, writing.decision)
             writings.append(writing)
             answers.append(Receipt(receipt, now, writing.body))
-        elif known.digest != sending.digest:
+        elif known.digest != submission.digest:
             answers.append(key_used())
         else:
             body = orjson.dumps(known.body)
@@ -199,15 +201,15 @@ def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
             consents[code] = replace(consents[code], used=True)
 
 
-def _writing(sending: Sending, receipt: int, decision: Decision) -> Writing:
+def _writing(submission: Submission, receipt: int, decision: Decision) -> Writing:
     body: dict[str, Any] = {
-        "mode": sending.request.mode.value,
-        "sent_by": sending.by_name,
+        "mode": submission.request.mode.value,
+        "sent_by": submission.by_name,
         **decision_data(decision),
     }
     return Writing(
-        receipt, sending.student_term_id, sending.term.id, sending.key, sending.digest, sending.by,
-        decision, orjson.dumps(body),
+        receipt, submission.student_term_id, submission.term.id, submission.key, submission.digest,
+        submission.by, decision, orjson.dumps(body),
     )  # fmt: skip
 
 

@@ -8,10 +8,10 @@ from unittest import mock
 import orjson
 import structlog
 
-from gremba.actions import judge_ahead
+from gremba.actions import speculative_decisions
 from gremba.actions.problem import Problem
-from gremba.actions.put_through import Receipt, put_through
-from gremba.actions.sending import Sending
+from gremba.actions.process_submissions import Receipt, process_submissions
+from gremba.actions.submission import Submission
 from gremba.core.changes import Mode
 from gremba.logs import set_up_logs
 from gremba.store.database import connected, run_sql
@@ -28,8 +28,8 @@ class Batches(unittest.TestCase):
         self.people = self.campus.people(5)
         self.desk = self.campus.desk()
 
-    def sending(self, who: Somebody, *changes: str, key: str = "", mode: Mode = Mode.EACH) -> Sending:
-        return Sending(who.row, self.desk.term(TERM), request(changes, mode),
+    def submission(self, who: Somebody, *changes: str, key: str = "", mode: Mode = Mode.EACH) -> Submission:
+        return Submission(who.row, self.desk.term(TERM), request(changes, mode),
                        key or f"key-{who.id}-{changes}", who.id, who.username)  # fmt: skip
 
     def letters(self, answer: object) -> str:
@@ -38,47 +38,47 @@ class Batches(unittest.TestCase):
 
     def test_each_sees_what_those_before_it_left(self) -> None:
         one, two, _ = self.numbers
-        answers = put_through(
-            self.desk, [self.sending(p, f"+{one}", f"+{two}") for p in self.people]
+        answers = process_submissions(
+            self.desk, [self.submission(p, f"+{one}", f"+{two}") for p in self.people]
         )
         self.assertEqual([self.letters(a) for a in answers], ["aa", "aa", "rr", "rr", "rr"])
         self.assertEqual(self.campus.disagreements(), [])
 
     def test_a_seat_given_up_serves_the_next_in_the_batch(self) -> None:
         one, two, _ = self.numbers
-        first = [self.sending(p, f"+{one}", f"+{two}") for p in self.people[:2]]
-        put_through(self.desk, first)
-        answers = put_through(self.desk, [
-            self.sending(self.people[0], f"-{one}"), self.sending(self.people[2], f"+{one}")])  # fmt: skip
+        first = [self.submission(p, f"+{one}", f"+{two}") for p in self.people[:2]]
+        process_submissions(self.desk, first)
+        answers = process_submissions(self.desk, [
+            self.submission(self.people[0], f"-{one}"), self.submission(self.people[2], f"+{one}")])  # fmt: skip
         self.assertEqual([self.letters(a) for a in answers], ["a", "a"])
         self.assertEqual(self.campus.disagreements(), [])
 
     def test_the_same_key_gives_the_first_receipt(self) -> None:
-        sending = self.sending(self.people[0], f"+{self.numbers[0]}")
-        [first] = put_through(self.desk, [sending])
-        [again] = put_through(self.desk, [sending])
+        submission = self.submission(self.people[0], f"+{self.numbers[0]}")
+        [first] = process_submissions(self.desk, [submission])
+        [again] = process_submissions(self.desk, [submission])
         assert isinstance(first, Receipt) and isinstance(again, Receipt)
         self.assertEqual((again.id, again.repeated), (first.id, True))
         self.assertEqual(orjson.loads(again.body), orjson.loads(first.body))
         self.assertEqual(self.campus.value("SELECT count(*) FROM registrations"), 1)
 
     def test_the_same_key_for_something_else_is_refused(self) -> None:
-        put_through(self.desk, [self.sending(self.people[0], f"+{self.numbers[0]}", key="same-key")])
-        [answer] = put_through(
-            self.desk, [self.sending(self.people[0], f"+{self.numbers[1]}", key="same-key")]
+        process_submissions(self.desk, [self.submission(self.people[0], f"+{self.numbers[0]}", key="same-key")])
+        [answer] = process_submissions(
+            self.desk, [self.submission(self.people[0], f"+{self.numbers[1]}", key="same-key")]
         )
         self.assertIsInstance(answer, Problem)
         self.assertEqual(self.campus.value("SELECT count(*) FROM registrations"), 1)
 
     def test_one_that_the_tables_refuse_does_not_spoil_the_others(self) -> None:
-        good = self.sending(self.people[0], f"+{self.numbers[0]}")
-        bad = self.sending(self.people[1], f"+{self.numbers[0]}", key="short")
-        answers = put_through(self.desk, [bad, good])
+        good = self.submission(self.people[0], f"+{self.numbers[0]}")
+        bad = self.submission(self.people[1], f"+{self.numbers[0]}", key="short")
+        answers = process_submissions(self.desk, [bad, good])
         self.assertIsInstance(answers[0], Problem)
         self.assertEqual(self.letters(answers[1]), "a")
 
     def test_one_that_fails_unforeseen_does_not_spoil_the_others(self) -> None:
-        real = judge_ahead.decide
+        real = speculative_decisions.decide
 
         def decide(situation, wanted, now):  # type: ignore[no-untyped-def]
             if situation.student.id == self.people[1].id:
@@ -88,23 +88,23 @@ class Batches(unittest.TestCase):
         # As the server logs it: with the values of all variables it would take half a minute.
         set_up_logs()
         self.addCleanup(structlog.reset_defaults)
-        batch = [self.sending(p, f"+{self.numbers[0]}") for p in self.people[:2]]
-        with mock.patch.object(judge_ahead, "decide", decide):
-            answers = put_through(self.desk, batch)
+        batch = [self.submission(p, f"+{self.numbers[0]}") for p in self.people[:2]]
+        with mock.patch.object(speculative_decisions, "decide", decide):
+            answers = process_submissions(self.desk, batch)
         self.assertEqual(self.letters(answers[0]), "a")
         assert isinstance(answers[1], Problem)
         self.assertNotIn("ZeroDivision", answers[1].detail)
 
     def test_drop_and_add_in_one_request_with_history_and_cart(self) -> None:
         who, (one, two, _) = self.people[0], self.numbers
-        put_through(self.desk, [self.sending(who, f"+{one}")])
+        process_submissions(self.desk, [self.submission(who, f"+{one}")])
         with connected(self.campus.database):
             run_sql(self.campus.database,
                 "INSERT INTO cart_changes (student_term_id, term_id, position, kind, section_id, "
                 "pool_id, added_at) VALUES (%s, 1, 1, 'drop', 1, 1, now()), "
                 "(%s, 1, 2, 'add', 2, 2, now()), (%s, 1, 3, 'add', 3, 3, now())",
                 (who.row, who.row, who.row))  # fmt: skip
-        put_through(self.desk, [self.sending(who, f"-{one}", f"+{two}", mode=Mode.ALL)])
+        process_submissions(self.desk, [self.submission(who, f"-{one}", f"+{two}", mode=Mode.ALL)])
         history = self.campus.value(
             "SELECT string_agg(state || ' by ' || r.registered_by || coalesce(', ' || what || ' by ' "
             "|| receipt_id, ''), '; ' ORDER BY r.id) FROM registrations r "

@@ -12,9 +12,9 @@ from unittest import mock
 
 import orjson
 
-from gremba.actions import put_through as module
-from gremba.actions.put_through import Receipt, put_through
-from gremba.actions.sending import Sending
+from gremba.actions import process_submissions as module
+from gremba.actions.process_submissions import Receipt, process_submissions
+from gremba.actions.submission import Submission
 from gremba.core import candidates
 from gremba.core.candidates import decide_wishes
 from gremba.core.changes import Kind, Mode, Request
@@ -86,11 +86,11 @@ class SameAsUnderLocks(unittest.TestCase):
     def test_random_batches_end_the_same_in_two_colleges(self) -> None:
         """One college decides ahead where it can; the other, its twin, never does."""
         held_ahead = 0
-        real = module.Ahead.holding
+        real = module.SpeculativeDecisions.still_valid
 
-        def holding(ahead: Any, short: Any, now: datetime) -> Any:
+        def still_valid(speculative: Any, scarce_pools: Any, now: datetime) -> Any:
             nonlocal held_ahead
-            found = real(ahead, short, now)
+            found = real(speculative, scarce_pools, now)
             held_ahead += len(found)
             return found
 
@@ -112,20 +112,20 @@ class SameAsUnderLocks(unittest.TestCase):
                     for p in rng.sample(people, rng.randint(1, 9))
                 ]
 
-                def sendings(of: Any, batch: Any = batch, turn: int = turn) -> list[Sending]:
+                def submissions(of: Any, batch: Any = batch, turn: int = turn) -> list[Submission]:
                     return [
-                        Sending(p.row, of.term(TERM), _with_next(request(wishes, mode), second),
+                        Submission(p.row, of.term(TERM), _with_next(request(wishes, mode), second),
                                 f"key-of-{turn}-{p.id}", p.id, p.username)
                         for p, wishes, mode, second in batch
                     ]  # fmt: skip
 
-                with mock.patch.object(module.Ahead, "holding", holding):
-                    answers = put_through(desk, sendings(desk))
+                with mock.patch.object(module.SpeculativeDecisions, "still_valid", still_valid):
+                    answers = process_submissions(desk, submissions(desk))
                 with (
-                    mock.patch.object(module.Ahead, "holding", return_value=set()),
+                    mock.patch.object(module.SpeculativeDecisions, "still_valid", return_value=set()),
                     mock.patch.object(module, "_choose", lambda _, s, __: _UnderLocks(s.request)),
                 ):
-                    expected = put_through(twin, sendings(twin))
+                    expected = process_submissions(twin, submissions(twin))
                 for (person, wishes, *_), a, b in zip(batch, answers, expected, strict=True):
                     assert isinstance(a, Receipt) and isinstance(b, Receipt), (a, b, wishes)
                     self.assertEqual(orjson.loads(a.body), orjson.loads(b.body), wishes)
@@ -166,9 +166,9 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         self.desk = self.campus.desk()
 
     def _send(self, who: Somebody) -> str:
-        sending = Sending(who.row, self.desk.term(TERM), request([f"+{self.number}"]),
+        submission = Submission(who.row, self.desk.term(TERM), request([f"+{self.number}"]),
                           f"a-key-of-{who.id}", who.id, who.username)  # fmt: skip
-        [answer] = put_through(self.desk, [sending])
+        [answer] = process_submissions(self.desk, [submission])
         assert isinstance(answer, Receipt)
         outcomes = orjson.loads(answer.body)["outcomes"]
         return str(outcomes[0]["result"])
@@ -193,10 +193,10 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
 
         with mock.patch.object(module, "lock_seats", lock_seats):
             self.assertEqual(self._send(who), "refused")
-        self.assertIn(int(self.number) - 40_000, self.desk.tight)
+        self.assertIn(int(self.number) - 40_000, self.desk.scarce_pools)
         self.campus.run("UPDATE seat_pools SET seat_limit = 3")
         self.assertEqual(self._send(self.campus.person()), "accepted")
-        self.assertEqual(self.desk.tight, set())
+        self.assertEqual(self.desk.scarce_pools, set())
 
     def test_a_next_choice_counts_among_those_who_want_the_seat(self) -> None:
         full = self.campus.section(seats=0)
@@ -204,12 +204,12 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         first, second = self.campus.people(2)
         term = self.desk.term(TERM)
         batch = [
-            Sending(first.row, term, _with_next(request([f"+{full}"]), self.number),
+            Submission(first.row, term, _with_next(request([f"+{full}"]), self.number),
                     "key-of-first", first.id, first.username),
-            Sending(second.row, term, request([f"+{self.number}"]),
+            Submission(second.row, term, request([f"+{self.number}"]),
                     "key-of-second", second.id, second.username),
         ]  # fmt: skip
-        answers = put_through(self.desk, batch)
+        answers = process_submissions(self.desk, batch)
         found = [orjson.loads(a.body)["outcomes"][0] for a in answers if isinstance(a, Receipt)]
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
 
@@ -219,9 +219,9 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         wanted = request([f"+{full}"])
         changes = (replace(wanted.changes[0], or_else=tuple((n,) for n in or_else)),)
         desk = self.campus.desk()
-        sending = Sending(who.row, desk.term(TERM), replace(wanted, changes=changes),
+        submission = Submission(who.row, desk.term(TERM), replace(wanted, changes=changes),
                           f"a-key-of-{who.id}", who.id, who.username)  # fmt: skip
-        [answer] = put_through(desk, [sending])
+        [answer] = process_submissions(desk, [submission])
         assert isinstance(answer, Receipt)
         return dict(orjson.loads(answer.body)["outcomes"][0])
 

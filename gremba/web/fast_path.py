@@ -1,4 +1,4 @@
-"""The short way: for the one request that thousands make in the same minute, and for the streams that
+"""The fast path: for the one request that thousands make in the same minute, and for the streams that
 thousands keep open.
 
 The general machinery for routes and dependencies costs several times what these need, in time or, as
@@ -17,19 +17,19 @@ from starlette.responses import Response
 from starlette.types import Receive, Scope, Send
 
 from gremba.web import problems
-from gremba.web.routes.sendings import answer_sending
 from gremba.web.routes.stream import answer_stream
+from gremba.web.routes.submissions import answer_submission
 
 _ADDRESS = re.compile(r"/api/terms/([a-z0-9-]{1,40})/(sendings|stream)")
 
 _WAYS: dict[tuple[str, str], tuple[str, Callable[[Request], Awaitable[Response]]]] = {
-    ("POST", "sendings"): ("send_changes", answer_sending),
+    ("POST", "sendings"): ("send_changes", answer_submission),
     ("GET", "stream"): ("follow_term", answer_stream),
 }
 """By method and the end of the address, the route's name and what answers."""
 
 
-class ShortWay:
+class FastPath:
     """Answers these itself and passes on the rest (ASGI)."""
 
     def __init__(self, app: FastAPI) -> None:
