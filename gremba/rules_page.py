@@ -21,7 +21,7 @@ _FAMILIES = {
 }
 _EFFECTS = {
     Severity.STOP: "Stops the change.",
-    Severity.HEED: "Does not stop the change; to be heeded.",
+    Severity.WARNING: "Does not stop the change; to be minded.",
     Severity.NOTE: "Does not stop the change; good to know.",
 }
 
@@ -49,7 +49,7 @@ decision is made for the cart beforehand and on sending, so nobody learns of a r
    or on a change that did go through.
 5. **A swap is an add and a drop** in one change, and is asked the rules for both.
 6. **Everything is told:** each change gets all the findings about it, not only the first. A *stop*
-   refuses the change. A *heed* lets it through and says what to mind. A *note* is good to know.
+   refuses the change. A *warning* lets it through and says what to mind. A *note* is good to know.
 
 A **consent code** of an instructor lifts the rules it names, for one section and one use: each rule
 below says what such a code must cover. It never lifts a time conflict or a hold unless it says so.

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from gremba.core.asking import OF_STUDENT, Asked, rules_for
+from gremba.core.applicable_rules import OF_STUDENT, ApplicableRules, rules_for
 from gremba.core.changes import Kind, Request
 from gremba.core.findings import Finding, Severity
 from gremba.core.interplay import find_relations
@@ -15,11 +15,11 @@ from gremba.core.rules import Case, EndState, Scope, Step
 from gremba.core.rules.case import Before
 from gremba.core.selection import Effort, Selection, select
 from gremba.core.situation import Held, Situation
-from gremba.core.steps import Group, lay_out, wanted_by
+from gremba.core.steps import Group, expand_changes, wanted_by
 
 
 class Board:
-    """The request laid out with its steps; judges any selection of its changes."""
+    """The request expanded with its steps; judges any selection of its changes."""
 
     def __init__(self, situation: Situation, request: Request, now: datetime) -> None:
         self.situation = situation
@@ -27,11 +27,11 @@ class Board:
         self.today = situation.catalogue.calendar.local_date(now)
         self.credits_before = situation.credits
         self.held = {h.section.id: h for h in situation.held}
-        self.laid = lay_out(situation, request, now)
-        self.wanted = wanted_by(self.laid)
-        self._asked: dict[int, Sequence[Asked]] = {}
-        """By the identity of a step, of which each is laid out once."""
-        self._stopping: dict[int, Sequence[Asked]] = {}
+        self.expanded = expand_changes(situation, request, now)
+        self.wanted = wanted_by(self.expanded)
+        self._applicable: dict[int, Sequence[ApplicableRules]] = {}
+        """By the identity of a step, of which each is expanded once."""
+        self._stopping: dict[int, Sequence[ApplicableRules]] = {}
         """The same, only what can stop it and looks at the other changes."""
         self._of_student: dict[tuple[Kind, Kind], Mapping[str, Sequence[Finding]]] = {}
         self._memo: dict[object, object] = {}
@@ -52,7 +52,7 @@ class Board:
             witness |= (group[0] in known) << place
             hopeless |= any(self._is_stopped_by_facts(i) for i in group) << place
         relations = find_relations(
-            self.situation, [[s for i in g for s in self.laid[i]] for g in groups]
+            self.situation, [[s for i in g for s in self.expanded[i]] for g in groups]
         )
         ends: dict[int, tuple[list[int], EndState]] = {}
 
@@ -71,8 +71,8 @@ class Board:
         """Whether a change is stopped whatever the others do."""
         return any(
             f.severity is Severity.STOP
-            for step in self.laid[index]
-            for _, _, known in self._asked.get(id(step), ())
+            for step in self.expanded[index]
+            for _, _, known in self._applicable.get(id(step), ())
             for f in known
         )
 
@@ -81,7 +81,7 @@ class Board:
         which hold it. Every change has been judged before."""
         before = Before([], [], [])
         for index in order:
-            for step in self.laid[index]:
+            for step in self.expanded[index]:
                 if index in group and self._stops_step(step, end, before):
                     return True
                 before.put(step)
@@ -92,7 +92,7 @@ class Board:
         stopping = self._stopping.get(id(step))
         if stopping is None:
             stopping = self._stopping[id(step)] = tuple(
-                Asked(gate, stops) for gate, rules, known in self._asked[id(step)]
+                ApplicableRules(gate, stops) for gate, rules, known in self._applicable[id(step)]
                 if not known
                 and (stops := tuple(r for r in rules if r.severity is Severity.STOP))
             )  # fmt: skip
@@ -110,13 +110,13 @@ class Board:
         waits: list[Step] = []
         adjusts: list[Step] = []
         for index in order:
-            for step in self.laid[index]:
+            for step in self.expanded[index]:
                 if step.does is Kind.ADD:
                     adds.append(step)
                 elif step.does is Kind.DROP:
                     drops.append(step)
                 elif step.does is Kind.WAIT:
-                    if not step.along:
+                    if not step.implied:
                         waits.append(step)
                 elif step.section is not None:
                     adjusts.append(step)
@@ -151,24 +151,24 @@ class Board:
             if index in judged:
                 found[index] = self._judge_change(index, end, before)
             else:
-                for step in self.laid[index]:
+                for step in self.expanded[index]:
                     before.put(step)
         return found
 
     def _judge_change(self, index: int, end: EndState, before: Before) -> list[Finding]:
         found = list(self._findings(index, end, before))
-        if len(self.laid[index]) > 1:
+        if len(self.expanded[index]) > 1:
             return list({(f.code, f.text): f for f in found}.values())
         return found
 
     def _findings(self, index: int, end: EndState, before: Before) -> Iterator[Finding]:
         """The findings on one change; its steps are put behind the earlier ones."""
-        for step in self.laid[index]:
+        for step in self.expanded[index]:
             case = self._case(step, end, before)
-            asked = self._asked.get(id(step))
+            asked = self._applicable.get(id(step))
             if asked is None:
                 # What rests on facts alone is found once; only the others are asked again.
-                asked = self._asked[id(step)] = self._ask_facts(case)
+                asked = self._applicable[id(step)] = self._ask_facts(case)
             for gate, rules, known in asked:
                 if known:
                     yield from known
@@ -183,7 +183,7 @@ class Board:
             end, before, before.adds, self.wanted, self._memo,
         )  # fmt: skip
 
-    def _ask_facts(self, case: Case) -> Sequence[Asked]:
+    def _ask_facts(self, case: Case) -> Sequence[ApplicableRules]:
         """Findings that no other change can alter, and the rules still to be asked, in order."""
         found = self._ask_about_student(case)
         everything, of_change, of_request = rules_for(case)
@@ -196,8 +196,8 @@ class Board:
         if not found:
             return of_request
         return tuple(
-            Asked(rule.gate, (rule,)) if scope is Scope.REQUEST
-            else Asked(None, (), found.get(rule.code, ()))
+            ApplicableRules(rule.gate, (rule,)) if scope is Scope.REQUEST
+            else ApplicableRules(None, (), found.get(rule.code, ()))
             for rule, scope in everything
         )  # fmt: skip
 

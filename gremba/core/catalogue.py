@@ -251,7 +251,7 @@ class TermCatalogue:
     subject_names: Mapping[str, str] = field(default_factory=dict)
     not_offered: tuple[Course, ...] = ()
     """Courses of the college that have no section in this term."""
-    asked: dict[object, Any] = field(default_factory=dict, compare=False)
+    applicable_rules: dict[object, Any] = field(default_factory=dict, compare=False)
     """Which rules are to be asked about a section, kept by the decision."""
 
     def warm_up(self) -> None:

@@ -38,7 +38,7 @@ def conclude(
     seats = _seats_without(board, accepted)
     outcomes = []
     kept_cents = board.situation.kept_cents
-    for index, steps in enumerate(board.laid):
+    for index, steps in enumerate(board.expanded):
         if index not in accepted:
             outcomes.append(_refused(steps, tuple(findings[index])))
             continue
@@ -87,7 +87,7 @@ def _seats_without(board: Board, accepted: set[int]) -> dict[int, SeatFigures]:
     """The seats of what goes through, as they are when what is given up has been given back."""
     moves = [
         (s.section, s.does is Kind.DROP)
-        for i in accepted for s in board.laid[i]
+        for i in accepted for s in board.expanded[i]
         if s.section is not None and s.does in (Kind.ADD, Kind.DROP)
     ]  # fmt: skip
     seats = {section.pool: board.situation.seats[section.pool] for section, _ in moves}
@@ -105,7 +105,7 @@ def _accepted(
     if first.does is Kind.WAIT:
         return Outcome(
             first.change, first.section, first.credits, first.grading, Result.WAITING, findings,
-            waits=None if first.along else _joining(board, first),
+            waits=None if first.implied else _joining(board, first),
         )  # fmt: skip
     takes: Seat | None = None
     gives_up: list[GivenUp] = []
@@ -134,7 +134,7 @@ def _joining(board: Board, step: Step) -> Joining:
     section = step.section
     if section is None:
         raise LookupError("a place was taken on no waitlist")
-    named = [s for own in board.laid for s in own if s.does is Kind.WAIT and s.along]
+    named = [s for own in board.expanded for s in own if s.does is Kind.WAIT and s.implied]
     change = step.change
     return Joining(
         section, step.credits, step.grading, change.consent,

@@ -35,7 +35,7 @@ def decide(
         effort: what may be spent on trying; shared by decisions that belong to one look.
     """
     board = Board(situation, request, now)
-    groups = group_changes(request, board.laid, situation.catalogue)
+    groups = group_changes(request, board.expanded, situation.catalogue)
     everything = [i for group in groups for i in group]
     findings = board.judge(sorted(everything))
     stopped = [g for g in groups if _stops(findings, g)]

@@ -10,10 +10,10 @@ from gremba.core.changes import Kind
 
 
 class Severity(StrEnum):
-    """Stop: it does not go through. Heed: it does, but mind. Note: good to know."""
+    """Stop: it does not go through. Warning: it does, but mind. Note: good to know."""
 
     STOP = "stop"
-    HEED = "heed"
+    WARNING = "warning"
     NOTE = "note"
 
 

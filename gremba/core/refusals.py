@@ -66,7 +66,7 @@ _SEE_THE_CART = Remedy("What would help stands in your cart as well: see what st
 
 
 def _would_undo(board: Board, index: int, undone: Mapping[int, Finding]) -> Finding:
-    names = listed([board.laid[i][0].name for i in undone])
+    names = listed([board.expanded[i][0].name for i in undone])
     first = next(iter(undone.values()))
     goes = "goes" if len(undone) == 1 else "go"
     may_move = any(i < index for i in undone)
@@ -87,8 +87,8 @@ def _stands_or_falls(
     stopped: Sequence[int],
     found: Mapping[int, Sequence[Finding]],
 ) -> Finding:
-    names = listed([board.laid[i][0].name for i in stopped])
-    tie = why_together(request, board.laid, board.situation.catalogue, group)
+    names = listed([board.expanded[i][0].name for i in stopped])
+    tie = why_together(request, board.expanded, board.situation.catalogue, group)
     ask = next((f.ask for i in stopped for f in found[i] if f.ask), "")
     return together_stopped.finding(
         f"Left as it is, because {names} cannot be had: {tie.why}.",

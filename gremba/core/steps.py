@@ -40,7 +40,7 @@ _INSTEAD = Tie("one is given up only for the other",
                "See what stops {names}; to give the section up all the same, take the add out.")  # fmt: skip
 
 
-def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple[Step, ...]]:
+def expand_changes(situation: Situation, request: Request, now: datetime) -> list[tuple[Step, ...]]:
     """The steps of each change, in order.
 
     A swap is an add and a drop. Dropping one of several companions drops the others, unless the
@@ -52,12 +52,12 @@ def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple
             for i, c in enumerate(request.changes)
         ]
     held = {h.section.reference_number: h for h in situation.held}
-    laid = [_own_steps(situation, held, i, c, now) for i, c in enumerate(request.changes)]
-    _name_companions(laid)
-    drops = [(i, s) for i, steps in enumerate(laid) for s in steps if s.does is Kind.DROP]
+    expanded = [_own_steps(situation, held, i, c, now) for i, c in enumerate(request.changes)]
+    _name_companions(expanded)
+    drops = [(i, s) for i, steps in enumerate(expanded) for s in steps if s.does is Kind.DROP]
     if not any(s.section is not None and s.section.companions for _, s in drops):
-        return laid
-    adds = [s for steps in laid for s in steps if s.does is Kind.ADD and s.section is not None]
+        return expanded
+    adds = [s for steps in expanded for s in steps if s.does is Kind.ADD and s.section is not None]
     gone = {s.number for _, s in drops}
     for index, step in drops:
         if step.number not in held or step.section is None or _replacement(step.section, adds):
@@ -72,16 +72,16 @@ def lay_out(situation: Situation, request: Request, now: datetime) -> list[tuple
             ]  # fmt: skip
             gone |= {h.section.reference_number for h in along}
             leaving += [h.section for h in along]
-            laid[index] += tuple(
-                Step(index, step.change, Kind.DROP, h.section, h.credits, h.grading, along=True)
+            expanded[index] += tuple(
+                Step(index, step.change, Kind.DROP, h.section, h.credits, h.grading, implied=True)
                 for h in along
             )
-    return laid
+    return expanded
 
 
-def wanted_by(laid: Sequence[tuple[Step, ...]]) -> Wanted:
+def wanted_by(expanded: Sequence[tuple[Step, ...]]) -> Wanted:
     """The request as rules may look at it, whatever becomes of its changes."""
-    steps = tuple(s for own in laid for s in own)
+    steps = tuple(s for own in expanded for s in own)
     if all(s.does is Kind.ADD for s in steps):
         return Wanted(steps, frozenset())
     first: dict[int, int] = {}
@@ -92,18 +92,18 @@ def wanted_by(laid: Sequence[tuple[Step, ...]]) -> Wanted:
     return Wanted(steps, frozenset(contested))
 
 
-def _name_companions(laid: list[tuple[Step, ...]]) -> None:
+def _name_companions(expanded: list[tuple[Step, ...]]) -> None:
     """Adds of sections that go with one waited for are named for its place: they are taken in the
     step that gives the seat."""
     waited = {
         number
-        for steps in laid for s in steps
+        for steps in expanded for s in steps
         if s.does is Kind.WAIT and s.section is not None
         for number in s.section.companions
     }  # fmt: skip
-    for index, (first, *_) in enumerate(laid):
+    for index, (first, *_) in enumerate(expanded):
         if first.does is Kind.ADD and first.change.kind is Kind.ADD and first.number in waited:
-            laid[index] = (replace(first, does=Kind.WAIT, along=True, raises=0.0),)
+            expanded[index] = (replace(first, does=Kind.WAIT, implied=True, raises=0.0),)
 
 
 def _own_steps(
@@ -170,11 +170,11 @@ def _replacement(section: Section, adds: Sequence[Step]) -> list[Step]:
 def groups_of(situation: Situation, request: Request, now: datetime) -> list[Group]:
     """The changes that belong together whether or not all shall stand or fall together."""
     each = replace(request, mode=Mode.EACH)
-    return group_changes(each, lay_out(situation, each, now), situation.catalogue)
+    return group_changes(each, expand_changes(situation, each, now), situation.catalogue)
 
 
 def group_changes(
-    request: Request, laid: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
+    request: Request, expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
 ) -> list[Group]:
     """Tie changes into groups that stand or fall together, in order of their first members.
 
@@ -182,14 +182,14 @@ def group_changes(
     one bundle, or corequisites of each other; drops of one bundle or of companions; and a drop with
     the only add that puts another section of its course in its place.
     """
-    if len(laid) < 2:
-        return [(i,) for i in range(len(laid))]
+    if len(expanded) < 2:
+        return [(i,) for i in range(len(expanded))]
     if request.mode.value == "all":
-        return [tuple(range(len(laid)))]
-    ties = _ties(laid, catalogue)
+        return [tuple(range(len(expanded)))]
+    ties = _ties(expanded, catalogue)
     if not ties:
-        return [(i,) for i in range(len(laid))]
-    leader = list(range(len(laid)))
+        return [(i,) for i in range(len(expanded))]
+    leader = list(range(len(expanded)))
 
     def find(index: int) -> int:
         while leader[index] != index:
@@ -200,40 +200,40 @@ def group_changes(
         low, high = sorted((find(one), find(other)))
         leader[high] = low
     groups: dict[int, list[int]] = {}
-    for index in range(len(laid)):
+    for index in range(len(expanded)):
         groups.setdefault(find(index), []).append(index)
     return [tuple(groups[first]) for first in sorted(groups)]
 
 
 def why_together(
     request: Request,
-    laid: Sequence[tuple[Step, ...]],
+    expanded: Sequence[tuple[Step, ...]],
     catalogue: TermCatalogue,
     group: Group,
 ) -> Tie:
     """Why the changes of a group stand or fall together; of several reasons the first."""
     if request.mode is Mode.ALL:
         return _ALL
-    return next(tie for one, _, tie in _ties(laid, catalogue) if one in group)
+    return next(tie for one, _, tie in _ties(expanded, catalogue) if one in group)
 
 
 def _ties(
-    laid: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
+    expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
 ) -> list[tuple[int, int, Tie]]:
     needs = catalogue.taken_together
-    if not any(_could_be_tied(s, needs) for own in laid for s in own):
+    if not any(_could_be_tied(s, needs) for own in expanded for s in own):
         return []
-    steps = [s for own in laid for s in own if s.section is not None and not s.along]
+    steps = [s for own in expanded for s in own if s.section is not None and not s.implied]
     adds = [s for s in steps if s.does is Kind.ADD]
     drops = [s for s in steps if s.does is Kind.DROP]
     social = [s for s in adds if _could_be_tied(s, needs)]
-    waits = [s for own in laid for s in own if s.does is Kind.WAIT and s.section is not None]
+    waits = [s for own in expanded for s in own if s.does is Kind.WAIT and s.section is not None]
     ties = [
         (one.index, other.index, _PARTS)
         for one in waits
-        if one.section and not one.along
+        if one.section and not one.implied
         for other in waits
-        if other.along and other.number in one.section.companions
+        if other.implied and other.number in one.section.companions
     ]
     ties += [
         (one.index, other.index, tie)

@@ -8,7 +8,7 @@ from concurrent.futures import ProcessPoolExecutor
 from unittest import mock
 
 from gremba.core import board
-from gremba.core.asking import BOOK
+from gremba.core.applicable_rules import BOOK
 from gremba.core.decision import decide
 from gremba.core.interplay import Relations
 from gremba.core.outcome import Decision, Result

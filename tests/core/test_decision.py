@@ -10,7 +10,7 @@ from unittest import mock
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gremba.core import asking
+from gremba.core import applicable_rules
 from gremba.core.calendar import find_clash
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
@@ -19,7 +19,7 @@ from gremba.core.outcome import Decision, Result
 from gremba.core.record import Attempt, Record
 from gremba.core.requisites import CourseNeed
 from gremba.core.situation import Hold, SeatFigures, Situation, Window
-from gremba.core.steps import group_changes, lay_out
+from gremba.core.steps import expand_changes, group_changes
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World, codes, numbers, on, request, results
 
 
@@ -44,8 +44,8 @@ class Groups(unittest.TestCase):
     def groups(self, *changes: str, mode: Mode = Mode.EACH) -> list[tuple[int, ...]]:
         catalogue = self.world.catalogue()
         wanted = request(changes, mode)
-        laid = lay_out(self.world.situation(), wanted, self.world.now)
-        return group_changes(wanted, laid, catalogue)
+        expanded = expand_changes(self.world.situation(), wanted, self.world.now)
+        return group_changes(wanted, expanded, catalogue)
 
     def test_companions_bundles_and_corequisites_of_each_other_are_tied(self) -> None:
         self.assertEqual(self.groups("+30001", "+30031", "+30002"), [(0, 2), (1,)])
@@ -214,8 +214,8 @@ class Properties(unittest.TestCase):
         world, wanted = made
         decision = decide(world.situation(), wanted, world.now)
         through = {i for i, o in enumerate(decision.outcomes) if o.result is Result.ACCEPTED}
-        laid = lay_out(world.situation(), wanted, world.now)
-        groups = group_changes(wanted, laid, world.catalogue())
+        expanded = expand_changes(world.situation(), wanted, world.now)
+        groups = group_changes(wanted, expanded, world.catalogue())
         for i, outcome in enumerate(decision.outcomes):
             found = [f for f in outcome.findings if f.severity is Severity.STOP]
             self.assertEqual(bool(found), outcome.result is Result.REFUSED)
@@ -278,8 +278,8 @@ class Properties(unittest.TestCase):
         world, wanted = made
         wanted = Request(wanted.changes, Mode.EACH)
         decision = decide(world.situation(), wanted, world.now)
-        laid = lay_out(world.situation(), wanted, world.now)
-        groups = group_changes(wanted, laid, world.catalogue())
+        expanded = expand_changes(world.situation(), wanted, world.now)
+        groups = group_changes(wanted, expanded, world.catalogue())
         for (index,) in (g for g in groups if len(g) == 1):
             found = [f for f in decision.outcomes[index].findings if f.severity is Severity.STOP]
             if any(not f.rests_on for f in found):
@@ -310,9 +310,9 @@ class Gates(unittest.TestCase):
         situation.record = Record(tuple(record))
         situation.seats = {p: replace(f, waiting=waiting) for p, f in situation.seats.items()}
         decision = decide(situation, wanted, world.now)
-        situation.catalogue = replace(situation.catalogue, asked={})
-        ungated = tuple(replace(rule, gate=None) for rule in asking.BOOK)
-        with mock.patch.object(asking, "BOOK", ungated):
+        situation.catalogue = replace(situation.catalogue, applicable_rules={})
+        ungated = tuple(replace(rule, gate=None) for rule in applicable_rules.BOOK)
+        with mock.patch.object(applicable_rules, "BOOK", ungated):
             self.assertEqual(decision, decide(situation, wanted, world.now))
 
 
@@ -321,7 +321,7 @@ def _same_ties(
 ) -> bool:
     """Whether the others are tied as they were when one change is taken out."""
     wanted = Request(rest)
-    found = group_changes(wanted, lay_out(world.situation(), wanted, world.now), world.catalogue())
+    found = group_changes(wanted, expand_changes(world.situation(), wanted, world.now), world.catalogue())
     before = {tuple(i - (i > without) for i in g) for g in groups if without not in g}
     return set(found) == before
 

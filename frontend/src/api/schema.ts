@@ -2006,7 +2006,7 @@ export interface components {
              * Severity
              * @enum {string}
              */
-            severity: "stop" | "heed" | "note";
+            severity: "stop" | "warning" | "note";
             /** Text */
             text: string;
         };

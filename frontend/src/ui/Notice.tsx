@@ -3,7 +3,7 @@ import { Problem } from "../api/client";
 
 const TONES = {
   stop: "border-l-madder text-ink",
-  heed: "border-l-ochre text-ink",
+  warning: "border-l-ochre text-ink",
   note: "border-l-woad text-ink",
 };
 

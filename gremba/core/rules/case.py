@@ -25,7 +25,7 @@ class Step:
         index: the change's place in the request.
         does: ADD, DROP, ADJUST or WAIT.
         section: the section it is about; None if it is unknown.
-        along: it follows from another step of the change.
+        implied: it follows from another step of the change.
         consent: the consent code given with it, if the code is good for it.
         raises: by how many credits it raises the load: those of an add, or what an adjustment
             adds to those held.
@@ -37,7 +37,7 @@ class Step:
     section: Section | None
     credits: float
     grading: str
-    along: bool = False
+    implied: bool = False
     consent: Consent | None = None
     raises: float = 0.0
 
@@ -129,7 +129,7 @@ class Before:
         """Put the step behind them."""
         if step.does is Kind.ADD:
             self.adds.append(step)
-        elif step.does is Kind.WAIT and not step.along:
+        elif step.does is Kind.WAIT and not step.implied:
             self.waits.append(step)
         if step.raises:
             self.raises.append(step)
@@ -213,7 +213,7 @@ class Rule:
         of_step: whether it could have anything to say of what is done with a section that is known,
             and with which options.
         lifted_by: what a consent code must lift for the rule to be silent.
-        along: whether it is asked about what only goes along with a section dropped.
+        implied: whether it is asked about what only goes along with a section dropped.
         gate: whether the rule could have anything to say of a case, found out quickly. Most cases
             are plain, and rules that follow one another with one gate then cost as little as it.
     """
@@ -230,7 +230,7 @@ class Rule:
     of_section: OfSection | None
     of_step: OfStep | None
     lifted_by: Lifts | None
-    along: bool
+    implied: bool
     gate: Gate | None
 
     def finding(
@@ -257,7 +257,7 @@ def rule(
     of_section: OfSection | None = None,
     of_step: OfStep | None = None,
     lifted_by: Lifts | None = None,
-    along: bool = False,
+    implied: bool = False,
     gate: Gate | None = None,
 ) -> Callable[[Check], Rule]:
     """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
@@ -274,7 +274,7 @@ def rule(
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
         return Rule(
             code, severity, frozenset(on), _plain(checks), _plain(why), _plain(ways_on), function,
-            scope_of, known, of_section, of_step, lifted_by, along, gate,
+            scope_of, known, of_section, of_step, lifted_by, implied, gate,
         )  # fmt: skip
 
     return make

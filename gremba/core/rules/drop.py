@@ -42,7 +42,7 @@ def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
     policy = case.situation.catalogue.policy
     if policy.may_leave_by_dropping or case.held is None:
         return
-    own = [d for d in case.end.drops if not d.along]
+    own = [d for d in case.end.drops if not d.implied]
     if case.end.kept or case.end.adds or case.step is not own[-1]:
         return
     yield me.finding(
@@ -75,7 +75,7 @@ def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("drop.over", Severity.STOP, Kind.DROP, scope=Scope.CHANGE, along=True)
+@rule("drop.over", Severity.STOP, Kind.DROP, scope=Scope.CHANGE, implied=True)
 def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The withdraw-by day of the section's block has passed.
 
@@ -93,7 +93,7 @@ def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.withdrawal", Severity.HEED, Kind.DROP, scope=Scope.CHANGE, along=True)
+@rule("drop.withdrawal", Severity.WARNING, Kind.DROP, scope=Scope.CHANGE, implied=True)
 def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
     """The drop-by day of the section's block has passed, the withdraw-by day has not: the
     course stays on the record with a W.
@@ -113,7 +113,7 @@ def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.companions", Severity.HEED, Kind.DROP, of_section=lambda section: section.companions)
+@rule("drop.companions", Severity.WARNING, Kind.DROP, of_section=lambda section: section.companions)
 def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
     """Other components of the course go with the section dropped.
 
@@ -122,7 +122,7 @@ def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: To exchange one component only, swap it for another section of the same component.
     """
-    along = [d.name for d in case.end.drops if d.along and d.index == case.step.index]
+    along = [d.name for d in case.end.drops if d.implied and d.index == case.step.index]
     if along:
         yield me.finding(
             f"{listed(along)} {'goes' if len(along) == 1 else 'go'} too, since they belong together.",
@@ -131,7 +131,7 @@ def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.place", Severity.HEED, Kind.DROP, along=True, gate=lambda case: case.situation.places)
+@rule("drop.place", Severity.WARNING, Kind.DROP, implied=True, gate=lambda case: case.situation.places)
 def drop_place(case: Case, me: Rule) -> Iterator[Finding]:
     """The student waits for another section and would give this one up for its seat; says what
     becomes of that place when it is given up now.
@@ -158,7 +158,7 @@ def drop_place(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.aid", Severity.HEED, Kind.DROP)
+@rule("drop.aid", Severity.WARNING, Kind.DROP)
 def drop_aid(case: Case, me: Rule) -> Iterator[Finding]:
     """The student receives aid, and the drop takes the load below full time or half time, or to
     nothing.

@@ -152,7 +152,7 @@ def adjust_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("load.below_full_time", Severity.HEED, Kind.DROP, Kind.ADJUST)
+@rule("load.below_full_time", Severity.WARNING, Kind.DROP, Kind.ADJUST)
 def below_full_time(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is full time now and would not be afterwards.
 
@@ -175,7 +175,7 @@ def below_full_time(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("load.below_half_time", Severity.HEED, Kind.DROP, Kind.ADJUST)
+@rule("load.below_half_time", Severity.WARNING, Kind.DROP, Kind.ADJUST)
 def below_half_time(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is at least half time now and would not be afterwards.
 

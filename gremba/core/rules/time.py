@@ -59,7 +59,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("time.travel", Severity.HEED, Kind.ADD, of_section=lambda section: section.campuses)
+@rule("time.travel", Severity.WARNING, Kind.ADD, of_section=lambda section: section.campuses)
 def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
     """Between a class of the section and one on another campus, on the same day, there are fewer
     minutes than the way takes.

@@ -199,7 +199,7 @@ def _is_contested(case: Case) -> bool:
     return case.section.id in case.wanted.contested
 
 
-@rule("together.contradiction", Severity.STOP, *Kind, along=True, gate=_is_contested)
+@rule("together.contradiction", Severity.STOP, *Kind, implied=True, gate=_is_contested)
 def contradiction(case: Case, me: Rule) -> Iterator[Finding]:
     """Two changes of one section speak against each other: one gives it up, and the other gives
     it up as well, adjusts it, adds it or waits for it; or both adjust it.

@@ -252,7 +252,7 @@ def wait_place(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("wait.named", Severity.NOTE, Kind.WAIT, along=True)
+@rule("wait.named", Severity.NOTE, Kind.WAIT, implied=True)
 def wait_named(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is a companion of one that is waited for in the same request: it is named for
     that place, and taken with it if it still has a seat then.
@@ -261,5 +261,5 @@ def wait_named(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: None is needed.
     """
-    if case.step.along:
+    if case.step.implied:
         yield me.finding("Named for the place above: it is taken with it, if a seat is left then.")

@@ -14,7 +14,7 @@ Lift = Literal[
     "consent", "seats", "requisite", "restriction", "late add", "repeat", "conflict", "hold"
 ]
 Mode = Literal["each", "all"]
-Severity = Literal["stop", "heed", "note"]
+Severity = Literal["stop", "warning", "note"]
 Number = Annotated[str, StringConstraints(pattern=r"^[0-9]{5}$")]
 
 

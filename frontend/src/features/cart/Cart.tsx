@@ -62,7 +62,7 @@ export function Cart({ session }: { session: SignedIn }) {
           />
         )}
         {sending.isPending && sending.troubled && (
-          <Notice tone="heed">
+          <Notice tone="warning">
             There was no answer. The same sending is tried again; nothing is put through twice.
           </Notice>
         )}
@@ -74,7 +74,7 @@ export function Cart({ session }: { session: SignedIn }) {
         )}
         {trouble && <ProblemNotice problem={trouble} />}
         {leftOut.map((report) => (
-          <Notice key={report.piece + report.text} tone="heed">
+          <Notice key={report.piece + report.text} tone="warning">
             <span className="number">{report.piece}</span> {report.text}
           </Notice>
         ))}

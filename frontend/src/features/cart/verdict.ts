@@ -17,8 +17,8 @@ export function verdictOf(outcome: Outcome, when: string | null): { word: string
   if (outcome.result === "waiting") {
     return { word: done ? "You wait for it." : `You would wait${when}.`, tone: "woad" };
   }
-  const heed = outcome.findings.some((finding) => finding.severity === "heed");
-  if (heed)
+  const hasWarning = outcome.findings.some((finding) => finding.severity === "warning");
+  if (hasWarning)
     return {
       word: done ? "Went through, but mind:" : `Goes through${when}, but mind:`,
       tone: "ochre",

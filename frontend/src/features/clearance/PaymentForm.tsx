@@ -32,7 +32,7 @@ export function PaymentForm({ hold, onClose }: Props) {
     <div className="mt-3 max-w-[560px] bg-shade p-3.5">
       {answer && (
         <div className="mb-3">
-          <Notice tone={answer.state === "declined" ? "stop" : "heed"}>{answer.text}</Notice>
+          <Notice tone={answer.state === "declined" ? "stop" : "warning"}>{answer.text}</Notice>
         </div>
       )}
       {(pay.error ?? ask.error) && (

@@ -68,12 +68,12 @@ export function FindPage() {
       </p>
       <div className="mt-1 space-y-1 empty:hidden">
         {filters.strange.map((name) => (
-          <Notice key={name} tone="heed">
+          <Notice key={name} tone="warning">
             The address names a filter “{name.slice(0, 40)}” that there is not. It was left aside.
           </Notice>
         ))}
         {found.data?.notes.map((note) => (
-          <Notice key={note} tone="heed">
+          <Notice key={note} tone="warning">
             {note}
           </Notice>
         ))}

@@ -118,7 +118,7 @@ export function WeekPage({ session }: { session: SignedIn }) {
       {put.data?.reports
         .filter((report) => !report.taken)
         .map((report) => (
-          <Notice key={report.piece + report.text} tone="heed">
+          <Notice key={report.piece + report.text} tone="warning">
             <span className="number">{report.piece}</span> {report.text}
           </Notice>
         ))}

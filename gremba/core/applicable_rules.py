@@ -19,7 +19,7 @@ OF_STUDENT = tuple(rule for rule in BOOK if rule.scope(None) is Scope.STUDENT)
 """Those that look at the student and the kind of change alone."""
 
 
-class Asked(NamedTuple):
+class ApplicableRules(NamedTuple):
     """Rules that follow one another and have one gate; or instead, what a rule has found."""
 
     gate: Gate | None
@@ -27,7 +27,8 @@ class Asked(NamedTuple):
     found: Sequence[Finding] = ()
 
 
-_Concerned = tuple[tuple[tuple[Rule, Scope], ...], tuple[Asked, ...], tuple[Asked, ...]]
+_OfThem = tuple[ApplicableRules, ...]
+_Concerned = tuple[tuple[tuple[Rule, Scope], ...], _OfThem, _OfThem]
 
 _OF_STEP = tuple(dict.fromkeys(rule.of_step for rule in BOOK if rule.of_step is not None))
 """What rules look at in a step."""
@@ -41,9 +42,9 @@ def rules_for(case: Case) -> _Concerned:
     ones, is kept with the catalogue, by what the rules themselves say of the section and the step.
     """
     step = case.step
-    kept = case.situation.catalogue.asked
+    kept = case.situation.catalogue.applicable_rules
     key = (
-        _traits(step.section, kept), step.does, step.along,
+        _traits(step.section, kept), step.does, step.implied,
         None if step.section is None else tuple([bool(of_step(step)) for of_step in _OF_STEP]),
         step.consent.lifts if step.consent else None,
     )  # fmt: skip
@@ -52,7 +53,7 @@ def rules_for(case: Case) -> _Concerned:
         everything = tuple((r, r.scope(step.section)) for r in BOOK if _concerns(r, step))
         found = kept[key] = everything, *(
             tuple(
-                Asked(gate, tuple(rules))
+                ApplicableRules(gate, tuple(rules))
                 for gate, rules in groupby(
                     (r for r, s in everything if s is scope), key=lambda rule: rule.gate
                 )
@@ -79,7 +80,7 @@ def _traits(section: Section | None, kept: dict[object, Any]) -> int:
 def _concerns(rule: Rule, step: Step) -> bool:
     if step.does not in rule.on or rule.known not in (None, step.section is not None):
         return False
-    if step.along and not rule.along:
+    if step.implied and not rule.implied:
         return False
     if rule.lifted_by is not None and step.is_lifted(rule.lifted_by):
         return False
