@@ -156,7 +156,7 @@ def _repeated(
     if found is None:
         raise _gone()
     held = locked.situations[place.student_term_id].held
-    told = {name: found[2][name] for name in ("outcomes", "before", "after")}
+    told = {name: found.body[name] for name in ("outcomes", "before", "after")}
     return Answer(term, place, told, True, held, receipt=receipt)
 
 

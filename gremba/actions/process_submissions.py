@@ -6,7 +6,6 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
 import orjson
 import psycopg
@@ -21,7 +20,7 @@ from gremba.actions.submission import Submission
 from gremba.core.candidates import decide_wishes
 from gremba.core.outcome import Decision
 from gremba.core.situation import Consent, SeatFigures
-from gremba.formats.decision_json import decision_data
+from gremba.formats.receipt import receipt_data
 from gremba.store.carts import ask_cart_tokens
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips
 from gremba.store.registrations import Writing, ask_earlier_receipts, ask_receipt_ids, write
@@ -202,11 +201,7 @@ def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
 
 
 def _writing(submission: Submission, receipt: int, decision: Decision) -> Writing:
-    body: dict[str, Any] = {
-        "mode": submission.request.mode.value,
-        "sent_by": submission.by_name,
-        **decision_data(decision),
-    }
+    body = receipt_data(decision, submission.request.mode, submission.by_name)
     return Writing(
         receipt, submission.student_term_id, submission.term.id, submission.key, submission.digest,
         submission.by, decision, orjson.dumps(body),

@@ -12,13 +12,14 @@ import orjson
 from gremba.actions.actor import Actor
 from gremba.actions.desk import Desk
 from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.changes import Mode
 from gremba.core.findings import Finding, Severity
 from gremba.core.outcome import Decision, Result
 from gremba.core.promotion import for_place, serve
 from gremba.core.situation import Consent, SeatFigures, Situation
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.wording import times_text
-from gremba.formats.decision_json import decision_data
+from gremba.formats.receipt import receipt_data
 from gremba.store.places import PlaceRow, change_place, lock_places, put_message
 from gremba.store.registrations import Writing, ask_receipt_ids, write
 from gremba.store.situations import (
@@ -189,7 +190,7 @@ def seat_writing(
     change_place(
         desk.database, place, WaitlistState.GIVEN, what, locked.now, cause, receipt=receipt, by=by.kept_id
     )
-    body = {"mode": "all", "sent_by": by.signature, **decision_data(decision)}
+    body = receipt_data(decision, Mode.ALL, by.signature)
     key = key or f"place-{place.id}-{receipt}"
     _move_figures(term, place, decision, locked)
     return Writing(

@@ -10,6 +10,7 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.outcome import Decision, Result
+from gremba.formats.receipt import FORM, read_receipt
 from gremba.store.database import as_array, fetch_named, send_sql
 from gremba.store.places import JOIN
 
@@ -19,8 +20,8 @@ from gremba.store.places import JOIN
 # numbers as one text (%s, see `as_array`).
 _RECEIPTS = """
 INSERT INTO receipts
-    (id, student_term_id, idempotency_key, request_digest, sent_at, sent_by, body)
-SELECT t.id, t.row, t.key, t.digest, %s, t.by, t.body::json
+    (id, student_term_id, idempotency_key, request_digest, sent_at, form, sent_by, body)
+SELECT t.id, t.row, t.key, t.digest, %s, %s, t.by, t.body::json
 FROM unnest(%s::bigint[], %s::int[], %b::text[], %b::bytea[], %s::int[], %b::text[])
      AS t (id, row, key, digest, by, body)
 """
@@ -165,14 +166,16 @@ def ask_earlier_receipts(
     asked = send_sql(
         database,
         # One look into the index for each: a join may be planned as a reading of all receipts.
-        "SELECT t.student_term_id, t.key, r.id, r.request_digest AS digest, r.body, r.sent_at "
+        "SELECT t.student_term_id, t.key, r.id, r.request_digest AS digest, r.form, r.body, r.sent_at "
         "FROM unnest(%s::int[], %b::text[]) AS t (student_term_id, key) "
         "CROSS JOIN LATERAL (SELECT * FROM receipts r WHERE r.student_term_id = t.student_term_id "
         "AND r.idempotency_key = t.key LIMIT 1) r",
         (as_array(k[0] for k in keys), [k[1] for k in keys]),
     )
     return lambda: {
-        (row.student_term_id, row.key): EarlierReceipt(row.id, bytes(row.digest), row.body, row.sent_at)
+        (row.student_term_id, row.key): EarlierReceipt(
+            row.id, bytes(row.digest), read_receipt(row.form, row.body), row.sent_at
+        )
         for row in fetch_named(asked)
     }
 
@@ -190,6 +193,7 @@ def write(
         _RECEIPTS,
         (
             at,
+            FORM,
             as_array(w.receipt for w in batch),
             as_array(w.student_term_id for w in batch),
             [w.key for w in batch],

@@ -71,7 +71,7 @@ class Tables(unittest.TestCase):
         with connected(self.campus.database):
             run_sql(self.campus.database,
                 "INSERT INTO receipts (student_term_id, idempotency_key, request_digest, sent_at, "
-                "sent_by, body) VALUES (%s, 'key-of-test', '', now(), %s, '{}')",
+                "sent_by, form, body) VALUES (%s, 'key-of-test', '', now(), %s, 1, '{}')",
                 (self.one.row, self.one.id))  # fmt: skip
         for sql in ("DELETE FROM registrations", "DELETE FROM receipts",
                     "UPDATE receipts SET body = '{}'", "DELETE FROM sections",

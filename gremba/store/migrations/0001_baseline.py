@@ -351,6 +351,7 @@ CREATE TABLE receipts (
     request_digest BYTEA NOT NULL,
     sent_at TIMESTAMPTZ NOT NULL,
     sent_by INTEGER NOT NULL,
+    form INTEGER NOT NULL,
     body JSON NOT NULL,
     FOREIGN KEY (student_term_id) REFERENCES student_terms (id),
     FOREIGN KEY (sent_by) REFERENCES persons (id),

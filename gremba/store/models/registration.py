@@ -87,6 +87,7 @@ class Receipt(Table):
     request_digest = BlobField()
     sent_at = Moment()
     sent_by = Reference(Person, column_name="sent_by")
+    form = IntegerField(help_text="that the body is in, see formats.receipt")
     body = JSONField(help_text="findings and facts, in the order in which they were written")
 
     class Meta:

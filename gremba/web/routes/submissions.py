@@ -160,16 +160,16 @@ def list_receipts(
     with connected(desk.database) as database:
         found = read_receipts(database, row, before, most + 1)
     lines = []
-    for receipt_id, sent_at, body in found[:most]:
+    for receipt in found[:most]:
         names: dict[str, list[str]] = {"accepted": [], "waiting": [], "refused": []}
-        for o in body["outcomes"]:
+        for o in receipt.body["outcomes"]:
             names[o["result"]].append(f"{o['kind']} {o['name'] or o['number']}")
         lines.append(
             ReceiptLine(
-                id=receipt_id,
-                sent_at=sent_at,
-                sent_by=body["sent_by"],
-                credits_after=body["after"]["credits"],
+                id=receipt.id,
+                sent_at=receipt.sent_at,
+                sent_by=receipt.body["sent_by"],
+                credits_after=receipt.body["after"]["credits"],
                 **names,
             )
         )
@@ -191,9 +191,9 @@ def read_receipt(request: Request, subject_id: SubjectId, receipt_id: int) -> Re
             404,
         )
     return ReceiptView(
-        id=found[0],
-        term=found[3],
-        sent_at=found[1],
+        id=found.id,
+        term=found.term,
+        sent_at=found.sent_at,
         repeated=False,
-        body=ReceiptBody.model_validate(found[2]),
+        body=ReceiptBody.model_validate(found.body),
     )
