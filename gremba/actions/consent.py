@@ -12,7 +12,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.situation import Lifts
+from gremba.core.situation import Waiver
 from gremba.core.wording import listed
 from gremba.store.consents import (
     ConsentLine,
@@ -94,7 +94,7 @@ def give_consent(
     instructor_id: int,
     term: TermCatalogue,
     number: str,
-    lifts: Sequence[Lifts],
+    lifts: Sequence[Waiver],
     many: int,
     username: str,
     expires_at: datetime | None,

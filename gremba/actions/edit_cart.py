@@ -17,7 +17,7 @@ from gremba.core.changes import Kind, Mode
 from gremba.core.findings import Wish
 from gremba.core.plain_text import MOST as MOST_SIGNS
 from gremba.core.reference_numbers import read_pasted
-from gremba.core.situation import Held
+from gremba.core.situation import Registration
 from gremba.core.wording import counted, listed
 from gremba.store.carts import (
     CartChange,
@@ -60,7 +60,7 @@ class _OpenCart:
     row: int
     term: TermCatalogue
     changes: dict[str, CartChange]
-    held: dict[str, Held]
+    held: dict[str, Registration]
     done: list[str]
     """What is done to it, in words, to be kept where an office does it."""
 

@@ -11,7 +11,7 @@ from datetime import datetime, time, timedelta
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.situation import Held
+from gremba.core.situation import Registration
 from gremba.core.states import WeekLinkKind
 from gremba.formats.calendar_file import calendar_file
 from gremba.formats.table_file import table_file
@@ -29,7 +29,7 @@ class KeptWeek:
 
     term: TermCatalogue
     name: str
-    held: Sequence[Held]
+    held: Sequence[Registration]
     expires_at: datetime | None = None
 
 

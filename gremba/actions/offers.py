@@ -25,7 +25,7 @@ from gremba.actions.seat_giving import (
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Decision
 from gremba.core.promotion import companions_are_full
-from gremba.core.situation import Held, SeatFigures
+from gremba.core.situation import Registration, SeatFigures
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.formats.deadline_file import deadline_file
 from gremba.formats.decision_json import decision_data
@@ -69,7 +69,7 @@ class Answer:
     place: PlaceRow
     decision: Mapping[str, Any]
     is_possible: bool
-    held: tuple[Held, ...]
+    held: tuple[Registration, ...]
     full: Sequence[str] = ()
     receipt: int | None = None
 

@@ -21,7 +21,7 @@ from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Decision
 from gremba.core.promotion import exchanged_with
 from gremba.core.rings import Ring, Wish, find_rings
-from gremba.core.situation import Held
+from gremba.core.situation import Registration
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted
@@ -126,7 +126,7 @@ def _write(
         )  # fmt: skip
 
 
-def _given_up(term: TermCatalogue, place: PlaceRow, locked: Locked) -> list[Held]:
+def _given_up(term: TermCatalogue, place: PlaceRow, locked: Locked) -> list[Registration]:
     """What a member gives up: first the section, then what goes with it and is exchanged too. Empty
     if the section is not held any more."""
     situation = locked.situations[place.student_term_id]
@@ -152,7 +152,7 @@ def _decide_all(
 
 
 def _decide_with(
-    term: TermCatalogue, places: list[PlaceRow], locked: Locked, given: list[list[Held]]
+    term: TermCatalogue, places: list[PlaceRow], locked: Locked, given: list[list[Registration]]
 ) -> list[Decision]:
     seats = dict(locked.seats)
     for held in chain.from_iterable(given):

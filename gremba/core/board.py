@@ -14,7 +14,7 @@ from gremba.core.interplay import find_relations
 from gremba.core.rules import Case, EndState, Scope, Step
 from gremba.core.rules.case import Before
 from gremba.core.selection import Effort, Selection, select
-from gremba.core.situation import Held, Situation
+from gremba.core.situation import Registration, Situation
 from gremba.core.steps import Group, expand_changes, wanted_by
 
 
@@ -120,7 +120,7 @@ class Board:
                         waits.append(step)
                 elif step.section is not None:
                     adjusts.append(step)
-        kept: Iterable[Held] = self.situation.held
+        kept: Iterable[Registration] = self.situation.held
         if drops:
             given_up = {d.section.id for d in drops if d.section is not None}
             kept = [h for h in kept if h.section.id not in given_up]
@@ -216,6 +216,6 @@ def first_stop(found: Sequence[Finding]) -> Finding | None:
     return next((f for f in found if f.severity is Severity.STOP), None)
 
 
-def adjusted_by(held: Held, step: Step | None) -> Held:
+def adjusted_by(held: Registration, step: Step | None) -> Registration:
     """A registration as an adjustment makes it."""
     return held if step is None else replace(held, credits=step.credits, grading=step.grading)

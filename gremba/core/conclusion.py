@@ -20,14 +20,14 @@ from gremba.core.outcome import (
     Decision,
     Figures,
     GivenUp,
-    Joining,
+    NewWaitlistEntry,
     Outcome,
     Result,
     Seat,
 )
 from gremba.core.rules import Step
 from gremba.core.rules.seats import seat_to_take
-from gremba.core.situation import Held, Place, SeatFigures
+from gremba.core.situation import Place, Registration, SeatFigures
 
 
 def conclude(
@@ -52,7 +52,7 @@ def conclude(
     for outcome in outcomes:
         seat = outcome.takes
         if seat is not None:
-            held[seat.section.id] = Held(seat.section, seat.credits, seat.grading, seat.part)
+            held[seat.section.id] = Registration(seat.section, seat.credits, seat.grading, seat.part)
     end = tuple(held.values())
     leaves, loosened = _places_after(board, outcomes)
     return Decision(
@@ -130,13 +130,13 @@ def _accepted(
     )  # fmt: skip
 
 
-def _joining(board: Board, step: Step) -> Joining:
+def _joining(board: Board, step: Step) -> NewWaitlistEntry:
     section = step.section
     if section is None:
         raise LookupError("a place was taken on no waitlist")
     named = [s for own in board.expanded for s in own if s.does is Kind.WAIT and s.implied]
     change = step.change
-    return Joining(
+    return NewWaitlistEntry(
         section, step.credits, step.grading, change.consent,
         board.situation.catalogue.by_number.get(change.gives_up),
         tuple(s.section for s in named if s.section and s.number in section.companions),
@@ -153,7 +153,7 @@ def _given_up(board: Board, section: Section) -> GivenUp:
     )
 
 
-def _adjust(board: Board, held: Held, step: Step) -> Adjusted:
+def _adjust(board: Board, held: Registration, step: Step) -> Adjusted:
     section, tariff = held.section, board.situation.catalogue.policy.tariff
     kept = kept_after_reduction(section, held.credits, step.credits, tariff, board.today)
     before = section_charge(section, held.credits, tariff)
@@ -162,7 +162,7 @@ def _adjust(board: Board, held: Held, step: Step) -> Adjusted:
     return Adjusted(changed, max(0, before - after - kept))
 
 
-def _figures(board: Board, held: Collection[Held], kept_cents: int) -> Figures:
+def _figures(board: Board, held: Collection[Registration], kept_cents: int) -> Figures:
     policy = board.situation.catalogue.policy
     sections = [(h.section, h.credits) for h in held]
     credits = sum([c for _, c in sections])

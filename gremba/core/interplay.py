@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.rules.case import Step
-from gremba.core.situation import Lifts, Situation
+from gremba.core.situation import Situation, Waiver
 
 
 @dataclass(slots=True)
@@ -131,7 +131,7 @@ def _footprint(situation: Situation, steps: Sequence[Step]) -> _Footprint:
                 found.courses |= given_up.course.same_as
         else:
             found.adds.append(section)
-            if not step.is_lifted(Lifts.CONFLICT):
+            if not step.is_lifted(Waiver.CONFLICT):
                 found.bound_by_time.append(section)
             found.hours_added |= section.week
             found.pools_added.add(section.pool)

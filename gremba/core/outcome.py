@@ -9,7 +9,7 @@ from enum import StrEnum
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change
 from gremba.core.findings import Finding
-from gremba.core.situation import Held, Place, SeatFigures
+from gremba.core.situation import Place, Registration, SeatFigures
 
 
 class Result(StrEnum):
@@ -48,7 +48,7 @@ class GivenUp:
         refund_cents: what comes back of it.
     """
 
-    held: Held
+    held: Registration
     withdrawn: bool
     kept_cents: int
     refund_cents: int
@@ -63,12 +63,12 @@ class Adjusted:
         refund_cents: what comes back because fewer credits are taken.
     """
 
-    held: Held
+    held: Registration
     refund_cents: int
 
 
 @dataclass(slots=True)
-class Joining:
+class NewWaitlistEntry:
     """A place on a waitlist that an accepted change takes.
 
     Attributes:
@@ -108,7 +108,7 @@ class Outcome:
     takes: Seat | None = None
     gives_up: tuple[GivenUp, ...] = ()
     adjusted: Adjusted | None = None
-    waits: Joining | None = None
+    waits: NewWaitlistEntry | None = None
     wished: Section | None = None
 
     @property
@@ -140,7 +140,7 @@ class Decision:
     outcomes: tuple[Outcome, ...]
     before: Figures
     after: Figures
-    held: tuple[Held, ...]
+    held: tuple[Registration, ...]
     """The sections the student would be registered for."""
     leaves: tuple[Place, ...] = ()
     """Places that end because their course is had, or with the section that they would give up."""

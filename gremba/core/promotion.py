@@ -13,7 +13,7 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision, Result
 from gremba.core.rules.seats import NO_FIGURES, kept_from
-from gremba.core.situation import Held, SeatFigures, Situation, Window
+from gremba.core.situation import Registration, SeatFigures, Situation, Window
 from gremba.core.wording import day, listed
 
 _MOST_TRIED = 24
@@ -57,7 +57,7 @@ def companions_are_full(
 
 def exchanged_with(
     situation: Situation, section: Section, gives_up: Section | None
-) -> list[Held]:
+) -> list[Registration]:
     """What the student has besides `gives_up` that does not go with a section, and may be exchanged
     for a companion of it: the lab of another lecture of the same course."""
     options = situation.catalogue.companions_of(section)

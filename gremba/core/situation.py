@@ -62,7 +62,7 @@ class ClearanceKind(StrEnum):
     RELEASE = "release"
 
 
-class Lifts(StrEnum):
+class Waiver(StrEnum):
     """What a consent code may lift. Conflict and hold only where the code says so."""
 
     CONSENT = "consent"
@@ -82,7 +82,7 @@ class Consent:
     Attributes:
         section: id of the section it is for.
         student: id of the one student it is for; None for anybody.
-        lifts: what it lifts, see :class:`Lifts`.
+        lifts: what it lifts, see :class:`Waiver`.
         used: it has been used already.
     """
 
@@ -120,7 +120,7 @@ class Place:
 
 
 @dataclass(slots=True)
-class Held:
+class Registration:
     """A section the student is registered for.
 
     Attributes:
@@ -232,7 +232,7 @@ class Situation:
     record: Record = Record()
     windows: tuple[Window, ...] = ()
     holds: tuple[Hold, ...] = ()
-    held: tuple[Held, ...] = ()
+    held: tuple[Registration, ...] = ()
     seats: Mapping[int, SeatFigures] = field(default_factory=dict)
     kept_cents: int = 0
     clearance_open: tuple[ClearanceKind, ...] = ()

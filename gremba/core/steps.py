@@ -11,7 +11,7 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.consent import consent_fault
 from gremba.core.rules.case import Step, Wanted
-from gremba.core.situation import Held, Situation
+from gremba.core.situation import Registration, Situation
 
 Group = tuple[int, ...]
 """Changes that stand or fall together, by their places in the request."""
@@ -107,7 +107,7 @@ def _name_companions(expanded: list[tuple[Step, ...]]) -> None:
 
 
 def _own_steps(
-    situation: Situation, held: Mapping[str, Held], index: int, change: Change, now: datetime
+    situation: Situation, held: Mapping[str, Registration], index: int, change: Change, now: datetime
 ) -> tuple[Step, ...]:
     section = situation.catalogue.by_number.get(change.number)
     if change.kind is Kind.ADD:
@@ -151,7 +151,7 @@ def _add(
 
 
 def _drop(
-    held: Mapping[str, Held], index: int, change: Change, section: Section | None
+    held: Mapping[str, Registration], index: int, change: Change, section: Section | None
 ) -> Step:
     now_held = None if section is None else held.get(section.reference_number)
     if now_held is None:

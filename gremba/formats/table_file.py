@@ -14,7 +14,7 @@ from collections.abc import Iterable
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.plain_text import normalized
-from gremba.core.situation import Held
+from gremba.core.situation import Registration
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of
 
@@ -36,7 +36,7 @@ def safe_cell(value: str) -> str:
     return f"'{value}" if bare.startswith(_RUN) or value[:1] in ("\t", "\r", "\n") else value
 
 
-def table_file(term: TermCatalogue, held: Iterable[Held]) -> bytes:
+def table_file(term: TermCatalogue, held: Iterable[Registration]) -> bytes:
     """The sections registered, a line each."""
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")

@@ -13,9 +13,9 @@ from gremba.core.record import Attempt, PlacementScore, Record
 from gremba.core.situation import (
     ClearanceKind,
     Consent,
-    Held,
     Hold,
     Place,
+    Registration,
     ReservedPart,
     SeatFigures,
     Situation,
@@ -239,7 +239,7 @@ def _situation(
             for reason, office, contact, stops, cleared_by, amount_cents, hold_id in row.holds or ()
         ]),
         held=tuple([
-            Held(section_by_id[section], float(credits), grading, part, kept_cents)
+            Registration(section_by_id[section], float(credits), grading, part, kept_cents)
             for section, credits, grading, part, kept_cents in row.registered or ()
         ]),
         seats=seats,

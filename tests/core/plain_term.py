@@ -14,7 +14,7 @@ from random import Random
 
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.requisites import AllOf, CountOf, CourseNeed, Requisite
-from gremba.core.situation import Held, SeatFigures
+from gremba.core.situation import Registration, SeatFigures
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
 
 Slot = tuple[str, int, str]
@@ -463,7 +463,7 @@ def as_world(term: Term) -> World:
     world.student.credit_limit = term.limit
     world.passed(*((f"{c} 100", "A") for c in sorted(term.passed)))
     world.wait_for(*term.waits_for)
-    world.registrations = tuple(Held(world.sections[n], c) for n, c in term.held.items())
+    world.registrations = tuple(Registration(world.sections[n], c) for n, c in term.held.items())
     return world
 
 

@@ -16,7 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gremba.core.catalogue import Section
-from gremba.core.situation import Held
+from gremba.core.situation import Registration
 from gremba.formats.calendar_file import calendar_file
 from gremba.formats.table_file import safe_cell, table_file
 from tests.support.world import FIRST, FIRST_HALF, FULL, LAST, OPEN, SECOND_HALF, ZONE, World
@@ -127,11 +127,11 @@ class OddSigns(unittest.TestCase):
 
 
 class Table(unittest.TestCase):
-    def held(self, **options: object) -> list[Held]:
+    def held(self, **options: object) -> list[Registration]:
         world = World()
         self.term = world.catalogue()
         section: Section = world.section("30001", "SOIL 110", "MWF 10:00-10:50", **options)  # type: ignore[arg-type]
-        return [Held(section, 3.0)]
+        return [Registration(section, 3.0)]
 
     def test_a_line_each_as_rfc_4180_has_it(self) -> None:
         file = table_file(World().catalogue(), self.held(topic='Rivers, "old"')).decode("utf-8-sig")

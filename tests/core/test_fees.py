@@ -14,7 +14,7 @@ from gremba.core.fees import (
     section_charge,
     term_charge,
 )
-from gremba.core.situation import Held
+from gremba.core.situation import Registration
 from tests.support.world import LATE, World, on
 
 FULL_REFUND, HALF, NOTHING = date(2027, 8, 27), date(2027, 9, 3), date(2027, 9, 4)
@@ -86,11 +86,11 @@ class Fees(unittest.TestCase):
     def test_an_adjustment_keeps_what_it_does_not_name(self) -> None:
         w = self.world
         w.held, w.credits = ["30003"], {}
-        w.registrations = (Held(w.sections["30001"], 0.0, "audit"),)
+        w.registrations = (Registration(w.sections["30001"], 0.0, "audit"),)
         back = w.decide("~30001 standard").outcomes[0].adjusted
         assert back is not None
         self.assertEqual((back.held.grading, back.held.credits), ("standard", 1.0), "the least of the range")
-        w.registrations = (Held(w.sections["30001"], 3.0, "audit", kept_cents=7),)
+        w.registrations = (Registration(w.sections["30001"], 3.0, "audit", kept_cents=7),)
         same = w.decide("~30001").outcomes[0].adjusted
         assert same is not None
         self.assertEqual((same.held.grading, same.held.credits, same.held.kept_cents), ("audit", 3.0, 7))

@@ -88,6 +88,15 @@ class Promises(unittest.TestCase):
         for part, name in named:
             self.assertTrue((ROOT / "tests" / (part or "web") / f"{name}.py").exists(), name)
 
+    def test_files_that_the_maps_name_are_there(self) -> None:
+        for page in ("architecture", "glossary", "security", "decisions/2026-11-26-models"):
+            named = re.findall(r"`((?:[a-z_]+/)*[a-z_]+\.(?:py|sql|tsx?))`",
+                               (ROOT / f"docs/{page}.md").read_text())  # fmt: skip
+            for name in named:
+                found = any((ROOT / start / name).exists()
+                            for start in ("", "gremba", "frontend/src", "docs"))  # fmt: skip
+                self.assertTrue(found, f"{page}: {name}")
+
     def test_pictures_that_the_readme_shows_are_there(self) -> None:
         for name in re.findall(r"docs/screenshots/[a-z-]+\.png", (ROOT / "README.md").read_text()):
             self.assertTrue((ROOT / name).exists(), name)

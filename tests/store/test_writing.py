@@ -19,7 +19,7 @@ from gremba.actions.vacancies import fill_vacancies
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Wish
 from gremba.core.outcome import Adjusted, Decision, Figures, GivenUp, Outcome, Result
-from gremba.core.situation import Held, Place
+from gremba.core.situation import Place, Registration
 from gremba.demo.morning import SetClock
 from gremba.store.carts import read_cart
 from gremba.store.database import Refused, connected, fetch_sql, in_few_trips, run_sql
@@ -137,7 +137,7 @@ class Written(unittest.TestCase):
         desk = self.campus.desk()
         term = desk.term(TERM)
         section = term.by_number[number]
-        held, place = Held(section, 3.0), Place(77, section)
+        held, place = Registration(section, 3.0), Place(77, section)
         change = Change(Kind.DROP, number)
         gone = Outcome(change, section, 3.0, "standard", Result.ACCEPTED, (),
                        gives_up=(GivenUp(held, False, 0, 0),))  # fmt: skip

@@ -19,9 +19,9 @@ from gremba.core.requisites import Requisite
 from gremba.core.situation import (
     ClearanceKind,
     Consent,
-    Held,
     Hold,
     Place,
+    Registration,
     SeatFigures,
     Situation,
     Student,
@@ -84,7 +84,7 @@ class World:
         self.consents: dict[str, Consent] = {}
         self.travel: dict[tuple[str, str], int] = {}
         self.places: tuple[Place, ...] = ()
-        self.registrations: tuple[Held, ...] = ()
+        self.registrations: tuple[Registration, ...] = ()
         """Registrations with credits and grading of their own, beside those of `held`."""
         self._courses: dict[str, Course] = {}
 
@@ -150,7 +150,7 @@ class World:
     def situation(self) -> Situation:
         """The student's situation as it stands."""
         held = tuple(
-            Held(self.sections[n], self.sections[n].credits_for(self.credits.get(n)),
+            Registration(self.sections[n], self.sections[n].credits_for(self.credits.get(n)),
                  part=self.parts.get(n))
             for n in self.held
         )  # fmt: skip
@@ -199,6 +199,6 @@ def results(decision: Decision) -> str:
     return "".join(o.result.value[0] for o in decision.outcomes)
 
 
-def numbers(held: Iterable[Held]) -> list[str]:
+def numbers(held: Iterable[Registration]) -> list[str]:
     """Reference numbers of sections held."""
     return sorted(h.section.reference_number for h in held)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, Scope, rule
-from gremba.core.situation import ClearanceKind, Hold, Lifts
+from gremba.core.situation import ClearanceKind, Hold, Waiver
 from gremba.core.windows import WindowState
 from gremba.core.wording import amount, day, moment
 
@@ -33,7 +33,7 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     if case.today > calendar.last:
         text = f"{term} ended on {day(calendar.last)}. Its record can no longer be changed here."
     elif case.step.does in (Kind.ADD, Kind.WAIT) and case.today > calendar.last_add_by:
-        if case.step.is_lifted(Lifts.LATE_ADD):
+        if case.step.is_lifted(Waiver.LATE_ADD):
             return
         text = (
             f"Adding to {term} ended on {day(calendar.last_add_by)}. Only drops are still possible."
@@ -105,7 +105,7 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("hold.stops", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None,
-      lifted_by=Lifts.HOLD)  # fmt: skip
+      lifted_by=Waiver.HOLD)  # fmt: skip
 def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops this kind of change.
 
@@ -160,7 +160,7 @@ _OPEN_ITEMS = {
 
 
 @rule("block.add_over", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Lifts.LATE_ADD, gate=_something_has_ended)  # fmt: skip
+      lifted_by=Waiver.LATE_ADD, gate=_something_has_ended)  # fmt: skip
 def block_add_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The add-by day of the section's block has passed, though other blocks can still be added.
 

@@ -11,7 +11,7 @@ from enum import Enum
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.situation import Consent, Held, Lifts, Situation
+from gremba.core.situation import Consent, Registration, Situation, Waiver
 from gremba.core.windows import WindowView, view_window
 
 
@@ -54,7 +54,7 @@ class Step:
         """``SOIL 240 30412``; the number alone if the section is unknown."""
         return self.number if self.section is None else f"{self.section.name} {self.number}"
 
-    def is_lifted(self, what: Lifts) -> bool:
+    def is_lifted(self, what: Waiver) -> bool:
         """Whether the consent code given lifts a matter."""
         return self.consent is not None and what.value in self.consent.lifts
 
@@ -74,7 +74,7 @@ class EndState:
         adjusts: standing adjustments, in order of priority.
     """
 
-    kept: list[Held]
+    kept: list[Registration]
     adds: list[Step]
     drops: list[Step]
     credits_before: float
@@ -169,7 +169,7 @@ class Case:
         return known
 
     @property
-    def held(self) -> Held | None:
+    def held(self) -> Registration | None:
         """The registration of this very section, dropped by the request or not."""
         for held in self.situation.held:
             if held.section is self.step.section:
@@ -229,7 +229,7 @@ class Rule:
     known: bool | None
     of_section: OfSection | None
     of_step: OfStep | None
-    lifted_by: Lifts | None
+    lifted_by: Waiver | None
     implied: bool
     gate: Gate | None
 
@@ -256,7 +256,7 @@ def rule(
     known: bool | None = True,
     of_section: OfSection | None = None,
     of_step: OfStep | None = None,
-    lifted_by: Lifts | None = None,
+    lifted_by: Waiver | None = None,
     implied: bool = False,
     gate: Gate | None = None,
 ) -> Callable[[Check], Rule]:

@@ -20,7 +20,7 @@ from gremba.core.requisites import (
 )
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
 from gremba.core.rules.ways import put_beside
-from gremba.core.situation import Held, Lifts, Situation
+from gremba.core.situation import Registration, Situation, Waiver
 from gremba.core.wording import counted, listed
 
 
@@ -43,7 +43,7 @@ def _is_not_met(case: Case) -> bool:
 
 
 @rule("requisite.unmet", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
-      lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
+      lifted_by=Waiver.REQUISITE, gate=_is_not_met)  # fmt: skip
 def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     """The course's requisites are not met by the record, nor by what is taken in the same term
     where that is allowed.
@@ -68,7 +68,7 @@ def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("requisite.provisional", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
-      lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
+      lifted_by=Waiver.REQUISITE, gate=_is_not_met)  # fmt: skip
 def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites are met if courses still in progress end well.
 
@@ -93,7 +93,7 @@ def _drops_or_needs_this_term(step: Step) -> object:
 
 
 @rule("corequisite.missing", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.DROP,
-      lifted_by=Lifts.REQUISITE, of_step=_drops_or_needs_this_term, gate=_is_not_met)  # fmt: skip
+      lifted_by=Waiver.REQUISITE, of_step=_drops_or_needs_this_term, gate=_is_not_met)  # fmt: skip
 def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """A course that must be taken in the same term is not: it is neither held nor in the
     request (nor, for a place, waited for); or the request gives up what a section that is kept
@@ -174,7 +174,7 @@ def _numbers(case: Case, course: str) -> frozenset[str]:
 
 
 @rule("placement.expired", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
-      lifted_by=Lifts.REQUISITE, gate=_is_not_met)  # fmt: skip
+      lifted_by=Waiver.REQUISITE, gate=_is_not_met)  # fmt: skip
 def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites would be met if a placement score counted that is too old when the course
     begins.
@@ -253,7 +253,7 @@ def _evidence(case: Case) -> Evidence | None:
 
 
 def _consents(case: Case) -> bool:
-    return case.step.is_lifted(Lifts.CONSENT)
+    return case.step.is_lifted(Waiver.CONSENT)
 
 
 def _this_term(case: Case) -> frozenset[str]:
@@ -270,7 +270,7 @@ def _this_term(case: Case) -> frozenset[str]:
 
 
 def requisite_evidence(
-    situation: Situation, end: Iterable[Held], section: Section
+    situation: Situation, end: Iterable[Registration], section: Section
 ) -> Evidence | None:
     """A section's requisites as a tree, for a student who would hold these sections.
 

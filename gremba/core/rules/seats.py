@@ -9,7 +9,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.rules.ways import wait_instead
-from gremba.core.situation import Lifts, ReservedPart, SeatFigures, Student
+from gremba.core.situation import ReservedPart, SeatFigures, Student, Waiver
 from gremba.core.wording import counted, day
 
 NO_FIGURES = SeatFigures(0, 0)
@@ -21,7 +21,7 @@ def _is_tight(case: Case) -> bool:
     return not figures.has_open_for(len(case.earlier) + 1)
 
 
-@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS, gate=_is_tight)
+@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
 def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     """No seat is left in the section's pool: all are taken or offered to somebody waiting.
     Seats that the request itself gives up or takes further up count, and so does one that is
@@ -61,7 +61,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-@rule("seat.reserved", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS, gate=_is_tight)
+@rule("seat.reserved", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
 def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     """The seats that are left are all reserved for groups the student does not belong to.
 
@@ -98,7 +98,7 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-@rule("seat.waitlist_first", Severity.STOP, Kind.ADD, lifted_by=Lifts.SEATS, gate=_is_tight)
+@rule("seat.waitlist_first", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
 def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
     """A seat is free, but students are waiting for it.
 

@@ -10,7 +10,7 @@ from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.rules.ways import give_up, take_one_out
-from gremba.core.situation import Lifts
+from gremba.core.situation import Waiver
 from gremba.core.wording import counted, listed
 
 
@@ -154,7 +154,7 @@ def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("repeat.refused", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.REPEAT,
+@rule("repeat.refused", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Waiver.REPEAT,
       of_section=lambda section: section.carries_credit, gate=_is_on_record)  # fmt: skip
 def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
     """The course has been passed and may not be repeated, or all its attempts are used up.

@@ -10,7 +10,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.rules.ways import give_up, take_one_out
-from gremba.core.situation import Lifts
+from gremba.core.situation import Waiver
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
 
 
@@ -22,7 +22,7 @@ def _meets_at_same_hours(case: Case) -> bool:
     return any(a.section is not None and week & a.section.week for a in case.earlier)
 
 
-@rule("time.conflict", Severity.STOP, Kind.ADD, lifted_by=Lifts.CONFLICT,
+@rule("time.conflict", Severity.STOP, Kind.ADD, lifted_by=Waiver.CONFLICT,
       of_section=lambda section: section.meetings, gate=_meets_at_same_hours)  # fmt: skip
 def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     """On some date a class of the section and one of another section overlap: one registered
@@ -45,7 +45,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
                 registered=1,
             )
     for other in case.earlier:
-        if other.is_lifted(Lifts.CONFLICT):
+        if other.is_lifted(Waiver.CONFLICT):
             # The consent covers the pair, whichever of the two it was given for.
             continue
         clash = None if other.section is None else mine.clash_with(other.section)

@@ -8,12 +8,12 @@ from gremba.core.changes import Kind
 from gremba.core.consent import NO_SUCH, consent_fault
 from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
-from gremba.core.situation import Lifts
+from gremba.core.situation import Waiver
 from gremba.core.wording import listed
 
 
 @rule("restricted.program", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Lifts.RESTRICTION, of_section=lambda section: "program" in section.restrictions)  # fmt: skip
+      lifted_by=Waiver.RESTRICTION, of_section=lambda section: "program" in section.restrictions)  # fmt: skip
 def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain programs, and the student's is another.
 
@@ -25,7 +25,7 @@ def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("restricted.standing", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Lifts.RESTRICTION,
+      lifted_by=Waiver.RESTRICTION,
       of_section=lambda section: "standing" in section.restrictions)  # fmt: skip
 def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain class standings, by credits earned.
@@ -39,7 +39,7 @@ def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("restricted.campus", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Lifts.RESTRICTION, of_section=lambda section: "campus" in section.restrictions)  # fmt: skip
+      lifted_by=Waiver.RESTRICTION, of_section=lambda section: "campus" in section.restrictions)  # fmt: skip
 def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain campuses.
 
@@ -51,7 +51,7 @@ def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule("restricted.cohort", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Lifts.RESTRICTION,
+      lifted_by=Waiver.RESTRICTION,
       of_section=lambda section: {"cohort", "residence"} & section.restrictions.keys())  # fmt: skip
 def restricted_cohort(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for a cohort, or for those who live in a certain house.
@@ -86,7 +86,7 @@ def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-@rule("consent.needed", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Lifts.CONSENT,
+@rule("consent.needed", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Waiver.CONSENT,
       of_section=lambda section: section.consent_needed)  # fmt: skip
 def consent_needed(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is open only to those whom its instructor has given a consent code.
@@ -152,7 +152,7 @@ def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
     """
     consent = case.step.consent
     if consent is not None:
-        lifted = listed([what.value for what in Lifts if what.value in consent.lifts])
+        lifted = listed([what.value for what in Waiver if what.value in consent.lifts])
         yield me.finding(
             f"With the consent of {consent.by}, which covers: {lifted}. The code is used up then.",
             by=consent.by,

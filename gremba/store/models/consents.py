@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from peewee import TextField
 
-from gremba.core.situation import Lifts
+from gremba.core.situation import Waiver
 from gremba.store.models.base import (
     BigIdentity,
     Identity,
@@ -20,7 +20,7 @@ from gremba.store.models.people import Person, Student
 from gremba.store.models.registration import Receipt
 from gremba.store.models.sections import Section
 
-_LIFTS = ", ".join(f"'{one.value}'" for one in Lifts)
+_LIFTS = ", ".join(f"'{one.value}'" for one in Waiver)
 
 
 class ConsentCode(Table):

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Query, Request
 
 from gremba.actions import consent, offices
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.situation import Lifts, SeatFigures
+from gremba.core.situation import SeatFigures, Waiver
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of
 from gremba.store.consents import ConsentLine
@@ -136,7 +136,7 @@ def give_consent_codes(
     desk = services_of(request).desk
     found = desk.term(term)
     consent.give_consent(
-        desk, session.person.id, found, number, [Lifts(w) for w in wanted.lifts], wanted.many,
+        desk, session.person.id, found, number, [Waiver(w) for w in wanted.lifts], wanted.many,
         wanted.student, _campus_time(wanted.expires_at, found),
     )  # fmt: skip
     return read_taught_section(request, session, term, number)
