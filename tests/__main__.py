@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
+import os
+import re
+import subprocess
 import sys
+import threading
 import time
 import unittest
 from pathlib import Path
 
-from tests.support.servers import stop_all
+from tests.support.examples import FAST
+from tests.support.servers import CLUSTER, stop_all
 
 ROOT = Path(__file__).parent
 PARTS = ("core", "store", "web", "launch", "browser", "quality")
+SIDES = (("browser", "core", "quality"), ("store", "web", "launch"))
+"""All of them, in two heaps that take about as long, each with a database server of its own."""
+
+QUICK = ("core", "quality", "store.test_models", "store.test_process_submissions", "store.test_waitlists",
+         "web.test_cart", "web.test_find")  # fmt: skip
+"""What ``--fast`` runs, with few examples for each property: what most slips show in, while one is at it."""
+
+_FIGURES = re.compile(r"(\d+) passed, (\d+) failed, (\d+) skipped")
 
 
 class Result(unittest.TextTestResult):
@@ -33,11 +46,11 @@ class Result(unittest.TextTestResult):
             self.stream.writeln(f"    ({took:.0f} s)")
 
 
-def main(names: list[str]) -> int:
-    """Run; the exit code is 0 only if something ran and nothing failed."""
+def run(names: tuple[str, ...]) -> tuple[int, int, int]:
+    """Run parts or modules one after another; gives how many passed, failed and were skipped."""
     loader = unittest.TestLoader()
     suite = unittest.TestSuite()
-    for name in names or PARTS:
+    for name in names:
         module = name.removeprefix("tests.").removesuffix(".py").replace("/", ".")
         if module in PARTS:
             found = loader.discover(str(ROOT / module), top_level_dir=str(ROOT.parent))
@@ -50,7 +63,60 @@ def main(names: list[str]) -> int:
     finally:
         stop_all()
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    passed, skipped = result.passed, len(result.skipped)
+    return result.passed, failed, len(result.skipped)
+
+
+class Side(threading.Thread):
+    """One heap in a process of its own. What it says is passed on line by line, but for what it says of
+    failures: that comes whole, at its end."""
+
+    def __init__(self, parts: tuple[str, ...], number: int) -> None:
+        super().__init__()
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "tests", *parts], text=True, stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT, env={**os.environ, CLUSTER: f"postgres-test-{number}"},
+        )  # fmt: skip
+        self._parts = parts
+        self.figures = (0, 1, 0)
+
+    def run(self) -> None:
+        """Read until it ends. Without its figures it counts as failed."""
+        assert self._process.stdout is not None
+        kept: list[str] = []
+        for line in self._process.stdout:
+            if kept or line.startswith(("=" * 20, "-" * 20)):
+                kept.append(line)
+            else:
+                print(line, end="", flush=True)
+        code = self._process.wait()
+        print(f"\n{', '.join(self._parts)}:\n{''.join(kept)}", end="", flush=True)
+        found = _FIGURES.fullmatch(kept[-1].strip()) if kept else None
+        if found is not None:
+            self.figures = (int(found[1]), int(found[2]), int(found[3]))
+        else:
+            print(f"{', '.join(self._parts)} ended with {code} before the end", flush=True)
+
+
+def run_side_by_side() -> tuple[int, int, int]:
+    """Run all parts in two processes at once."""
+    sides = [Side(parts, number) for number, parts in enumerate(SIDES, 1)]
+    for side in sides:
+        side.start()
+    for side in sides:
+        side.join()
+    passed, failed, skipped = (sum(each) for each in zip(*(s.figures for s in sides), strict=True))
+    return passed, failed, skipped
+
+
+def main(names: list[str]) -> int:
+    """Run; the exit code is 0 only if something ran and nothing failed."""
+    if "--fast" in names:
+        os.environ[FAST] = "1"
+        passed, failed, skipped = run(QUICK)
+    elif names:
+        passed, failed, skipped = run(tuple(names))
+    else:
+        passed, failed, skipped = run_side_by_side()
     print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
     return 0 if failed == 0 and passed else 1
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from hypothesis import given, settings
+from hypothesis import given
 
 from gremba.core.alternatives import OFFERED, find_alternatives
 from gremba.core.changes import Change, Kind, Mode, Request
@@ -14,6 +14,7 @@ from gremba.core.findings import PutInCart, TakeInstead, Wish
 from gremba.core.outcome import Result
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
+from tests.support.examples import examples
 from tests.support.world import World, request
 
 
@@ -97,7 +98,7 @@ class Alternatives(unittest.TestCase):
             moves, [(Wish(Kind.SWAP, "30044", "30040"), Wish(Kind.SWAP, "30043", "30041"))]
         )
 
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     @given(worlds())
     def test_whatever_is_offered_goes_through_and_costs_nothing(
         self, made: tuple[World, Request]

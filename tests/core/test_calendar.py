@@ -7,10 +7,11 @@ from datetime import date, datetime, time, timedelta
 
 import portion
 from dateutil.rrule import WEEKLY, rrule
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.calendar import WEEKDAY_LETTERS, Meeting, find_clash, parse_weekdays, week_mask
+from tests.support.examples import examples
 from tests.support.world import CALENDAR, FIRST, FIRST_HALF, LAST, SECOND_HALF, ZONE, hours
 
 
@@ -109,7 +110,7 @@ class ClassDays(unittest.TestCase):
 
 
 class Clashes(unittest.TestCase):
-    @settings(max_examples=300)
+    @examples(300)
     @given(st.lists(meetings(), min_size=1, max_size=3), st.lists(meetings(), min_size=1, max_size=3))
     def test_agree_with_intervals_date_by_date(
         self, one: list[Meeting], other: list[Meeting]

@@ -12,13 +12,14 @@ from datetime import date, datetime, timedelta
 import icalendar
 import recurring_ical_events
 from dateutil.rrule import rruleset, rrulestr
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.catalogue import Section
 from gremba.core.situation import Registration
 from gremba.formats.calendar_file import calendar_file
 from gremba.formats.table_file import safe_cell, table_file
+from tests.support.examples import examples
 from tests.support.world import FIRST, FIRST_HALF, FULL, LAST, OPEN, SECOND_HALF, ZONE, World
 
 Class = tuple[str, date, int, int]
@@ -86,7 +87,7 @@ class ReadBack(unittest.TestCase):
         )  # fmt: skip
         self.assertNotEqual(before, after)
 
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(st.lists(hours, min_size=1, max_size=4))
     def test_any_hours(self, made: list[tuple[str, object, int, int]]) -> None:
         world = World()

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 from unittest import mock
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core import candidates
@@ -18,6 +18,7 @@ from gremba.core.outcome import Decision, Result
 from gremba.core.situation import Situation
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
+from tests.support.examples import examples
 from tests.support.world import World, codes, request, results
 
 
@@ -123,7 +124,7 @@ class Candidates(unittest.TestCase):
             taken, _ = wishes(self.world, "+30001", or_else={0: ["30004", "30002"]})
         self.assertEqual((taken, decide.call_count), (["30002"], 3))
 
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(worlds(), st.data())
     def test_next_choices_only_ever_help_the_one_who_is_first(
         self, made: tuple[World, Request], data: st.DataObject

@@ -7,7 +7,7 @@ from dataclasses import replace
 from random import Random
 from unittest import mock
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core import applicable_rules
@@ -20,6 +20,7 @@ from gremba.core.record import Attempt, Record
 from gremba.core.requisites import CourseNeed
 from gremba.core.situation import Hold, SeatFigures, Situation, Window
 from gremba.core.steps import expand_changes, group_changes
+from tests.support.examples import examples
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World, codes, numbers, on, request, results
 
 
@@ -168,7 +169,7 @@ def stops(decision: Decision) -> list[str]:
 
 
 class Properties(unittest.TestCase):
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     @given(worlds())
     def test_ends_and_is_deterministic(self, made: tuple[World, Request]) -> None:
         world, wanted = made
@@ -177,7 +178,7 @@ class Properties(unittest.TestCase):
             decide(world.situation(), wanted, world.now),
         )
 
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     @given(worlds())
     def test_what_was_accepted_stands_without_the_rest(self, made: tuple[World, Request]) -> None:
         world, wanted = made
@@ -186,7 +187,7 @@ class Properties(unittest.TestCase):
         self.assertEqual(stops(again), [])
         self.assertEqual(numbers(again.held), numbers(decision.held))
 
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     @given(worlds())
     def test_the_result_as_the_students_state_has_no_stop_left(
         self, made: tuple[World, Request]
@@ -206,7 +207,7 @@ class Properties(unittest.TestCase):
                 if held.section is not seat.section:
                     self.assertIsNone(find_clash(seat.section.meetings, held.section.meetings))
 
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     @given(worlds())
     def test_every_refusal_rests_on_a_fact_or_on_what_went_through(
         self, made: tuple[World, Request]
@@ -223,7 +224,7 @@ class Properties(unittest.TestCase):
             for finding in found:
                 self.assertLessEqual(set(finding.rests_on), through | own, finding)
 
-    @settings(max_examples=300, deadline=None)
+    @examples(300)
     @given(worlds())
     def test_pools_are_never_oversold_and_credits_add_up(
         self, made: tuple[World, Request]
@@ -243,7 +244,7 @@ class Properties(unittest.TestCase):
                 self.assertLessEqual(seats.taken + seats.offered + change, seats.limit)
         self.assertEqual(decision.after.credits, sum(h.credits for h in decision.held))
 
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     @given(worlds())
     def test_nothing_accepted_under_all_that_is_refused_under_each(
         self, made: tuple[World, Request]
@@ -256,7 +257,7 @@ class Properties(unittest.TestCase):
                 self.assertIs(other.result, Result.ACCEPTED)
 
 
-    @settings(max_examples=300, deadline=None)
+    @examples(300)
     @given(worlds(), st.randoms())
     def test_where_all_goes_through_the_order_does_not_matter(
         self, made: tuple[World, Request], chance: Random
@@ -270,7 +271,7 @@ class Properties(unittest.TestCase):
         self.assertEqual(numbers(again.held), numbers(decision.held))
         self.assertEqual(again.after, decision.after)
 
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     @given(worlds())
     def test_a_change_stopped_by_a_fact_alters_nothing_for_the_others(
         self, made: tuple[World, Request]
@@ -300,7 +301,7 @@ attempts = st.lists(
 
 
 class Gates(unittest.TestCase):
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     @given(worlds(), attempts, st.integers(0, 1))
     def test_no_gate_keeps_a_rule_from_speaking(
         self, made: tuple[World, Request], record: list[Attempt], waiting: int

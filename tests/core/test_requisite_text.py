@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 import networkx
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.requisite_cycles import find_cycles
@@ -23,6 +23,7 @@ from gremba.core.requisites import (
 )
 from gremba.demo.courses import read_courses
 from gremba.formats.requisite_list import read_list, write_list
+from tests.support.examples import examples
 
 names = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"]), min_size=1, max_size=12)
 courses = st.from_regex(r"[A-Z]{2,6} [0-9]{3}[A-Z]?", fullmatch=True)
@@ -47,7 +48,7 @@ trees: st.SearchStrategy[Requisite] = st.recursive(leaves, groups, max_leaves=12
 
 
 class WrittenForm(unittest.TestCase):
-    @settings(max_examples=500, deadline=None)
+    @examples(500)
     @given(trees)
     def test_what_is_printed_is_read_back(self, tree: Requisite) -> None:
         self.assertEqual(parse_requisite(print_requisite(tree)), tree)
@@ -108,7 +109,7 @@ class Circles(unittest.TestCase):
     def test_corequisites_of_each_other_are_no_circle(self) -> None:
         self.assertEqual(read_list("AA 100: BB 100 &\nBB 100: AA 100 &\n").cycles, ())
 
-    @settings(max_examples=300, deadline=None)
+    @examples(300)
     @given(st.dictionaries(st.integers(0, 8), st.sets(st.integers(0, 8), max_size=3), max_size=9))
     def test_agrees_with_networkx_where_everything_is_needed(self, edges: dict[int, set[int]]) -> None:
         # With "all of" everywhere a catalogue has a circle just when its graph has one.

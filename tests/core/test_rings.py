@@ -5,10 +5,11 @@ from __future__ import annotations
 import unittest
 
 import networkx as nx
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.rings import Ring, Wish, find_rings
+from tests.support.examples import examples
 
 
 def rings(wishes: list[Wish], refuse: frozenset[int] = frozenset()) -> list[list[int]]:
@@ -45,7 +46,7 @@ class Rings(unittest.TestCase):
     def test_no_ring_no_service(self) -> None:
         self.assertEqual(rings(wish_list((1, 2), (2, 3), (4, 4))), [])
 
-    @settings(max_examples=400)
+    @examples(400)
     @given(many(), st.sets(st.integers(1, 10), max_size=3))
     def test_against_networkx(self, wishes: list[Wish], refuse: set[int]) -> None:
         found = find_rings(wishes, lambda ring: refuse & {w.place for w in ring})
@@ -60,7 +61,7 @@ class Rings(unittest.TestCase):
                 left.add_edge(wish.gives, wish.wants)
         self.assertTrue(nx.is_directed_acyclic_graph(left))
 
-    @settings(max_examples=200)
+    @examples(200)
     @given(many())
     def test_whoever_could_be_served_and_is_not_lost_to_one_who_waited_longer(
         self, wishes: list[Wish]
@@ -79,7 +80,7 @@ class Rings(unittest.TestCase):
             if wish.wants != wish.gives and wish.wants in graph and wish.gives in graph:
                 self.assertFalse(nx.has_path(graph, wish.wants, wish.gives))
 
-    @settings(max_examples=200)
+    @examples(200)
     @given(many())
     def test_the_shortest_ring_over_those_who_wait_longest(self, wishes: list[Wish]) -> None:
         expected: list[list[int]] = []

@@ -10,7 +10,7 @@ from dataclasses import replace
 from itertools import product
 from random import Random
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.catalogue import Policy, Section
@@ -22,6 +22,7 @@ from gremba.core.search.fit import WeekFit
 from gremba.core.search.index import SearchIndex
 from gremba.core.search.words import slips_allowed
 from gremba.core.situation import SeatFigures
+from tests.support.examples import examples
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
 
 SUBJECTS = {"SOIL": "Soil science", "APIC": "Beekeeping", "BAKE": "Baking"}
@@ -183,7 +184,7 @@ filters = st.builds(
 
 
 class AgainstPlainReading(unittest.TestCase):
-    @settings(max_examples=300, deadline=None)
+    @examples(300)
     @given(st.integers(0, 40), filters)
     def test_finds_the_same(self, seed: int, wanted: Filters) -> None:
         world = college(seed)
@@ -197,7 +198,7 @@ class AgainstPlainReading(unittest.TestCase):
         }
         self.assertEqual(found, plainly(world, replace(wanted, **kept)))
 
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(st.integers(0, 40), filters)
     def test_counts_are_what_choosing_the_value_alone_would_find(
         self, seed: int, wanted: Filters
@@ -209,7 +210,7 @@ class AgainstPlainReading(unittest.TestCase):
                 alone, _ = search(world, replace(wanted, **{name: (count.value,)}))
                 self.assertEqual(count.sections, len(alone), (name, count.value))
 
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(st.integers(0, 40), filters)
     def test_what_is_offered_to_be_loosened_finds_something(self, seed: int, wanted: Filters) -> None:
         world = college(seed)
@@ -223,7 +224,7 @@ class AgainstPlainReading(unittest.TestCase):
 
 
 class SeatsThatMove(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(st.integers(0, 20), st.randoms(use_true_random=False))
     def test_following_changes_ends_where_a_new_index_begins(self, seed: int, rng: Random) -> None:
         term = college(seed).catalogue()
@@ -242,7 +243,7 @@ class SeatsThatMove(unittest.TestCase):
 
 
 class FitsAgreesWithTheDecision(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(st.integers(0, 40), st.data())
     def test_on_random_weeks(self, seed: int, data: st.DataObject) -> None:
         world = college(seed)

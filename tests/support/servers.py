@@ -22,11 +22,15 @@ _servers: list[Server] = []
 _numbers = iter(range(10_000))
 
 
+CLUSTER = "GREMBA_TEST_CLUSTER"
+"""The variable of the environment that names the cluster, where tests run side by side."""
+
+
 @cache
 def cluster() -> Cluster:
     """The tests' own cluster, started when it is first needed."""
     LOCAL.mkdir(exist_ok=True)
-    found = private_cluster(LOCAL, "postgres-test", durable=False)
+    found = private_cluster(LOCAL, os.environ.get(CLUSTER, "postgres-test"), durable=False)
     found.start()
     _started.append(found)
     for name in found.databases():
