@@ -14,6 +14,5 @@ FEW = 30
 
 
 def examples(many: int, **more: Any) -> settings:
-    """The settings of a property that wants so many examples. None of them has a deadline: machines are
-    shared."""
-    return settings(max_examples=min(many, FEW) if FAST in os.environ else many, deadline=None, **more)
+    """The settings of a property that wants so many examples."""
+    return settings(max_examples=min(many, FEW) if FAST in os.environ else many, **more)
