@@ -107,7 +107,7 @@ def prepare(
         found = look_at(database)
     step = step_for(found, demo, fresh)
     if step is Step.MAKE_ANEW and not fresh:
-        say("The demo in this database was never finished, or is damaged: it is made anew.")
+        say("The demo in this database was never finished, is damaged, or is too old: it is made anew.")
     if step is not Step.SERVE:
         build_demo(database, say)
     else:

@@ -87,27 +87,28 @@ def look_at(database: PooledPostgresqlDatabase) -> Installation:
         return Installation(Kind.EMPTY)
     if HISTORY not in tables:
         return Installation(Kind.FOREIGN, tables)
-    applied = [row[0] for row in fetch_sql(database, f"SELECT name FROM {HISTORY}")]
-    if _FIRST not in applied:
-        # A demo from before the first version can only be made anew.
-        demo = models.Installation.select(models.Installation.is_demo)
-        is_demo = "installation" in tables and bool(fetch_value(database, demo))
-        return Installation(Kind.OURS if is_demo else Kind.FOREIGN, tables, is_demo, not is_demo)
+    applied = {row[0] for row in fetch_sql(database, f"SELECT name FROM {HISTORY}")}
     known = {path.stem for path in MIGRATIONS.glob("0*.py")}
-    unknown = tuple(sorted(set(applied) - known))
-    if "installation" not in tables or "persons" not in tables:
-        missing = tuple(t for t in ("installation", "persons") if t not in tables)
-        return Installation(Kind.OURS, tables, False, True, False, unknown, missing)
+    unknown = tuple(sorted(applied - known))
+    if "installation" not in tables:
+        # It may be anything that keeps a history of that name, or ours and damaged.
+        kind = Kind.OURS if _FIRST in applied else Kind.FOREIGN
+        return Installation(kind, tables, unknown=unknown, missing=("installation",))
     table = models.Installation
     said = fetch_tuples(database, table.select(table.is_demo, table.is_complete, table.columns))
-    is_demo, is_complete, columns = said[0] if said else (False, True, [])
-    present = {row[0] for row in fetch_sql(database, _COLUMNS)}
+    is_demo, is_complete, columns = said[0] if said else (False, True, ())
     own = {name.partition(".")[0] for name in columns}
+    strange = tuple(t for t in tables if own and t not in own)
+    if _FIRST not in applied:
+        # From before the first version. A demo of then can only be made anew.
+        kind = Kind.OURS if is_demo else Kind.FOREIGN
+        return Installation(kind, tables, is_demo, not is_demo, strange=strange)
+    present = {row[0] for row in fetch_sql(database, _COLUMNS)}
+    people = models.Person.select(models.Person.id)
     return Installation(
         Kind.OURS, tables, is_demo, is_complete,
-        has_rows(database, models.Person.select(models.Person.id)), unknown,
-        tuple(sorted(set(columns) - present)),
-        tuple(t for t in tables if own and t not in own),
+        "persons" in tables and has_rows(database, people), unknown,
+        tuple(sorted(set(columns) - present)), strange,
     )  # fmt: skip
 
 

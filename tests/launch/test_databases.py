@@ -94,6 +94,30 @@ class OnRealOnes(unittest.TestCase):
         self.assertEqual(self.sql("SELECT username FROM persons"), [("ann",)])
         self.assertFalse(prepare_at(self.url, demo=None, fresh=False, say=_silent))
 
+    def test_a_demo_from_before_the_first_version_is_made_anew_and_nothing_else_is(self) -> None:
+        self.sql("CREATE TABLE schema_migration (name text)")
+        self.sql("INSERT INTO schema_migration VALUES ('0001_catalogue')")
+        self.sql("CREATE TABLE installation (is_demo bool, is_complete bool, columns text[])")
+        self.sql("INSERT INTO installation VALUES (false, true, '{}')")
+
+        def step(demo: bool | None) -> Step:
+            database = connect(self.url)
+            self.addCleanup(database.close_all)
+            with connected(database):
+                return step_for(look_at(database), demo, False)
+
+        for demo in (None, True):
+            with self.assertRaisesRegex(NotServed, "not Gremba's"):
+                step(demo)
+        self.sql("UPDATE installation SET is_demo = true, "
+                 "columns = '{schema_migration.name,installation.is_demo}'")  # fmt: skip
+        self.assertIs(step(None), Step.MAKE_ANEW)
+        with self.assertRaises(NotServed):
+            step(False)
+        self.sql("CREATE TABLE orders (id int)")
+        with self.assertRaisesRegex(NotServed, "orders"):
+            step(None)
+
     def test_a_demo_interrupted_half_way_is_made_anew_and_a_whole_one_is_not(self) -> None:
         cut_short = mock.patch.object(build, "_play_morning", side_effect=KeyboardInterrupt)
         with cut_short, self.assertRaises(KeyboardInterrupt):
