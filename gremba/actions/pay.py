@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from gremba.actions.desk import Desk
 from gremba.actions.problem import Problem
-from gremba.core.states import PaymentState
+from gremba.core.states import ClearedBy, PaymentState
 from gremba.store.database import connected
 from gremba.store.holds import (
     PaymentLine,
@@ -70,7 +70,7 @@ def begin(desk: Desk, student_id: int, hold_id: int) -> Begun:
         if hold.lifted_at is not None:
             raise Problem("hold-lifted", "The hold has been lifted already",
                           "There is nothing left to pay; your cart knows it.", 409)  # fmt: skip
-        if hold.amount_cents is None or hold.cleared_by != "student":
+        if hold.amount_cents is None or hold.cleared_by != ClearedBy.STUDENT:
             raise Problem("hold-unpayable", "This hold cannot be lifted by paying",
                           f"Settle it with {hold.office}: {hold.contact}.", 409)  # fmt: skip
         if count_waiting(database, hold.id) >= MOST_WAITING:

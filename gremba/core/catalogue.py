@@ -14,6 +14,7 @@ from typing import Any, TypeVar
 from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
 from gremba.core.fees import Tariff
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
+from gremba.core.states import Component, Delivery, RepeatPolicy, WaitlistWay
 
 AUDIT = "audit"
 """The grading basis of those who only listen: no credits, no tuition, no grade."""
@@ -46,8 +47,7 @@ class Course:
         equivalents: keys of courses that count as the same one.
         by_topic: sections with different topics count as different courses.
         attempts_allowed: how often it may be begun; None for any number of times.
-        repeats: what becomes of it when it is taken again: "never after a pass", "best counts",
-            "last counts", or "for credit" (every time earns its credits).
+        repeats: what becomes of it when it is taken again; for credit, every time earns its credits.
     """
 
     key: str
@@ -59,7 +59,7 @@ class Course:
     equivalents: frozenset[str] = frozenset()
     by_topic: bool = False
     attempts_allowed: int | None = None
-    repeats: str = "best counts"
+    repeats: RepeatPolicy = RepeatPolicy.BEST_COUNTS
     tags: tuple[str, ...] = ()
     fees: tuple[Fee, ...] = ()
     description: str = ""
@@ -112,18 +112,18 @@ class Section:
     id: int
     reference_number: str
     course: Course
-    component: str
+    component: Component
     block: Block
     pool: int
     meetings: tuple[Meeting, ...] = ()
-    delivery: str = "in person"
+    delivery: Delivery = Delivery.IN_PERSON
     campus: str = ""
     instructors: tuple[str, ...] = ()
     cancelled: bool = False
     topic: str = ""
     notes: str = ""
     waitlist_limit: int = 0
-    waitlist_way: str = "offer"
+    waitlist_way: WaitlistWay = WaitlistWay.OFFER
     companions: frozenset[str] = frozenset()
     bundle: str | None = None
     carries_credit: bool = True
@@ -141,7 +141,7 @@ class Section:
     @cached_property
     def name(self) -> str:
         """``SOIL 240`` or, for a component that is no lecture, ``SOIL 240 lab``."""
-        usual = self.component in ("lecture", "seminar")
+        usual = self.component in (Component.LECTURE, Component.SEMINAR)
         return self.course.key if usual else f"{self.course.key} {self.component}"
 
     @cached_property

@@ -10,6 +10,7 @@ from enum import StrEnum
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind
 from gremba.core.record import Record
+from gremba.core.states import ClearedBy
 
 
 @dataclass(slots=True)
@@ -47,7 +48,7 @@ class Hold:
     office: str
     contact: str
     stops: frozenset[str]
-    cleared_by: str = "office"
+    cleared_by: ClearedBy = ClearedBy.OFFICE
     amount_cents: int | None = None
     id: int = 0
 

@@ -22,7 +22,7 @@ from gremba.core.situation import (
     Student,
     Window,
 )
-from gremba.core.states import WaitlistState
+from gremba.core.states import ClearedBy, WaitlistState
 from gremba.store import models
 from gremba.store.database import as_array, fetch_named, send_sql
 from gremba.store.queries import fetch_value
@@ -235,7 +235,9 @@ def _situation(
             for opens, closes in row.windows or ()
         ]),
         holds=tuple([
-            Hold(reason, office, contact, frozenset(stops), cleared_by, amount_cents, hold_id)
+            Hold(
+                reason, office, contact, frozenset(stops), ClearedBy(cleared_by), amount_cents, hold_id
+            )
             for reason, office, contact, stops, cleared_by, amount_cents, hold_id in row.holds or ()
         ]),
         held=tuple([

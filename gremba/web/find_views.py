@@ -13,6 +13,7 @@ from gremba.core.search.find import NAMES, Found
 from gremba.core.search.fit import Fit, Seats, WeekFit
 from gremba.core.search.index import SearchIndex
 from gremba.core.situation import SeatFigures
+from gremba.core.states import WaitlistWay
 from gremba.core.wording import WEEKDAYS, counted, credits_text, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of
 from gremba.web import schemas
@@ -278,7 +279,7 @@ def _waitlist(section: Section) -> str:
     if not section.waitlist_limit:
         return "It has no waitlist."
     many = counted(section.waitlist_limit, "place", "places")
-    if section.waitlist_way == "automatic":
+    if section.waitlist_way == WaitlistWay.AUTOMATIC:
         return f"Its waitlist has {many}. Whoever is at its head is registered when a seat comes."
     return f"Its waitlist has {many}. Whoever is at its head is offered a seat when one comes."
 

@@ -21,6 +21,7 @@ from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.search.fit import week_ahead
 from gremba.core.section_action import section_actions
 from gremba.core.situation import SeatFigures
+from gremba.core.states import ClearedBy
 from gremba.core.windows import WindowView
 from gremba.core.wording import pattern, times_text
 from gremba.formats.decision_json import (
@@ -249,7 +250,7 @@ def hold_view(hold: HoldLine, waiting: str | None) -> schemas.HoldView:
         contact=hold.contact,
         stops=list(hold.stops),
         amount_cents=hold.amount_cents,
-        payable=hold.amount_cents is not None and hold.cleared_by == "student"
+        payable=hold.amount_cents is not None and hold.cleared_by == ClearedBy.STUDENT
         and hold.lifted_at is None,
         placed_at=hold.placed_at,
         lifted_at=hold.lifted_at,

@@ -10,6 +10,7 @@ from gremba.core.findings import Finding, Remedy, Severity, put, wait
 from gremba.core.rules.case import Case, Rule, Step, rule
 from gremba.core.rules.seats import NO_FIGURES
 from gremba.core.rules.ways import take_one_out
+from gremba.core.states import WaitlistWay
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted, moment
 
@@ -238,7 +239,7 @@ def wait_place(case: Case, me: Rule) -> Iterator[Finding]:
     """
     figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
     policy = case.situation.catalogue.policy
-    if case.section.waitlist_way == "automatic":
+    if case.section.waitlist_way == WaitlistWay.AUTOMATIC:
         how = "When your turn comes you are registered by itself, if nothing stands in the way."
     else:
         how = f"An offer must be answered within {policy.offer_hours} hours."
