@@ -56,11 +56,13 @@ class Clearing(BrowserTest):
         cart = page.get_by_role("complementary", name="Cart")
         expect(cart).to_contain_text("Will go through on 19 Apr 09:00")
         # Some seconds before the minute; then the cart turns live by itself.
-        self.set_clock(TOBINS_WINDOW - timedelta(seconds=8))
+        self.set_clock(TOBINS_WINDOW - timedelta(seconds=15))
+        # The server has heard of it when the page has.
+        expect(page.get_by_role("button", name=re.compile("^Campus clock: .* 08:59"))).to_be_visible()
         page.reload()
         expect(page.get_by_role("button", name=re.compile("^Window opens in"))).to_be_disabled()
         put = page.get_by_role("button", name=re.compile(r"^Put \d changes? through"))
-        expect(put).to_be_enabled(timeout=20_000)
+        expect(put).to_be_enabled(timeout=30_000)
         put.click()
         expect(page.get_by_test_id("outcome")).to_contain_text("went through.")
         page.keyboard.press("w")
