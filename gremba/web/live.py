@@ -35,6 +35,15 @@ PING = 15.0
 """Seconds in which a page is told something, be it only that somebody is still here: that is how it is
 found out whether anybody listens."""
 
+RECENT = 10.0
+"""Seconds back of which a page is told when it opens: its first data may be as old."""
+
+NOTED = 20_000
+"""So many recent changes are kept before those are thrown away that are not recent any more."""
+
+OWN = ("cart", "week", "places", "messages", "clearance")
+"""Kinds of changes that are one student's."""
+
 SIGNED_OUT = "signed out"
 CLOCK = "clock"
 TERM = "term"
@@ -71,6 +80,10 @@ class Live:
         self._stepped_at = 0.0
         self._is_pacing = False
         self._is_pinging = False
+        # When a kind last changed, by the student's row or the term that it is about; None for all.
+        self._lately: dict[tuple[str, int | str | None], float] = {}
+        self._thrown_away_at = NOTED
+        self._has_been_open = False
 
     @property
     def pages(self) -> int:
@@ -109,7 +122,7 @@ class Live:
 
     def _in_loop(self, call: Callable[..., None], *arguments: object) -> None:
         loop = self._loop
-        if loop is not None and self._open:
+        if loop is not None:
             # The loop may be gone at the very end.
             with contextlib.suppress(RuntimeError):
                 loop.call_soon_threadsafe(call, *arguments)
@@ -174,13 +187,33 @@ class Live:
 
     def _pass_on_rows(self, kind: str, rows: Collection[int]) -> None:
         for row in rows:
+            self._note(kind, row)
             for page in self._by_row.get(row, ()):
                 self._tell(page, kind)
 
     def _pass_on_to_all(self, kind: str, term: str | None) -> None:
+        self._note(kind, term)
         for page in self._open:
             if term is None or page.term.code == term:
                 self._tell(page, kind)
+
+    def _note(self, kind: str, about: int | str | None) -> None:
+        if not self._has_been_open:
+            # A server that begins looks at everything anew: that is no change.
+            return
+        now = self._now()
+        self._lately[kind, about] = now
+        if len(self._lately) > self._thrown_away_at:
+            self._lately = {key: at for key, at in self._lately.items() if at > now - RECENT}
+            self._thrown_away_at = max(NOTED, 2 * len(self._lately))
+
+    def _changed_lately(self, page: _Page, row: int | None) -> list[str]:
+        """What has changed since the page's first data may have been read."""
+        looked_at: list[tuple[str, int | str | None]] = [(CLOCK, None), (TERM, page.term.code)]
+        if row is not None:
+            looked_at += [(kind, about) for kind in OWN for about in (row, None)]
+        since = self._now() - RECENT
+        return sorted({key[0] for key in looked_at if self._lately.get(key, since) > since})
 
     def _end_session(self, digest: bytes) -> None:
         for page in self._open:
@@ -204,7 +237,8 @@ class Live:
         row: int | None = None,
         session: bytes = b"",
     ) -> AsyncIterator[News | None]:
-        """What a page is told: the seats of all its sections first, then what changes. None where
+        """What a page is told: the seats of all its sections first, then what has changed just before,
+        then what changes. None where
         there was nothing for so long, to find out whether anybody listens.
 
         Args:
@@ -222,12 +256,16 @@ class Live:
         if row is not None:
             self._by_row.setdefault(row, set()).add(page)
         self._open[page] = None
+        self._has_been_open = True
         page.seen = self._times
         page.told_at = self._now()
         if not self._is_pinging:
             self._ping_all()
         try:
+            lately = self._changed_lately(page, row)
             yield News([n for numbers in page.numbers.values() for n in numbers], [])
+            if lately:
+                yield News([], lately)
             while not page.ended:
                 await page.woken()
                 seats = page.take_seats(self._changed_at, self._times)

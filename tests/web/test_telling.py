@@ -155,6 +155,43 @@ class OneAfterAnother(unittest.TestCase):
         self.assertEqual(told, [News([], ["week"]), News(["30000", "30002"], ["cart"])])
         self.assertGreaterEqual(rested, 0.15)
 
+    def test_whoever_opens_is_told_what_has_changed_just_before(self) -> None:
+        """The first data of a page are read before its stream opens."""
+        term = _world().catalogue()
+
+        async def go(changed: str, recent: float) -> list[object]:
+            live = Live(ping=0.1)
+            live.begin(asyncio.get_running_loop())
+            await anext(live.follow(term, []))
+            live.students_changed(changed)
+            live.term_changed("another")
+            await asyncio.sleep(0.02)
+            with mock.patch.object(module, "RECENT", recent):
+                page = live.follow(term, ["30000"], row=7)
+                async with asyncio.timeout(5):
+                    told: list[object] = [await anext(page), await anext(page)]
+            await page.aclose()
+            return told
+
+        for changed, recent, then in (
+            ("cart 7", 5.0, News([], ["cart"])), ("cart 8", 5.0, None), ("cart 7", 0.001, None),
+        ):  # fmt: skip
+            with self.subTest(changed, recent=recent):
+                self.assertEqual(asyncio.run(go(changed, recent)), [News(["30000"], []), then])
+
+    def test_what_is_not_recent_any_more_is_not_kept(self) -> None:
+        async def go() -> int:
+            live = Live()
+            live.begin(asyncio.get_running_loop())
+            await anext(live.follow(_world().catalogue(), []))
+            for row in range(100):
+                live.students_changed(f"cart {row}")
+                await asyncio.sleep(0.001)
+            return len(live._lately)
+
+        with mock.patch.multiple(module, NOTED=10, RECENT=0.005):
+            self.assertLess(asyncio.run(go()), 40)
+
     def test_after_a_session_ended_its_pages_are_told_nothing_more(self) -> None:
         term = _world().catalogue()
 
