@@ -10,14 +10,16 @@ from psycopg import sql
 from psycopg.types.json import Jsonb
 
 from gremba.store.database import fetch_sql
+from gremba.store.models import TABLES
+from gremba.store.models.base import Json
 
-_ORDER = (
-    "campuses", "travel", "subjects", "courses", "terms", "term_breaks", "blocks", "seat_pools",
-    "seat_reservations", "bundles", "sections", "companions", "meetings", "persons",
-    "section_instructors", "students", "contact_details", "record_entries", "placement_scores", "holds",
-    "student_terms", "windows", "clearance_items", "registrations", "places",
-)  # fmt: skip
+_ORDER = [table._meta.table_name for table in TABLES]
 """Tables in an order in which every row finds those it refers to."""
+
+_DOCUMENTS = {
+    (table._meta.table_name, field.column_name)
+    for table in TABLES for field in table._meta.sorted_fields if isinstance(field, Json)
+}  # fmt: skip
 
 
 class Tables:
@@ -58,8 +60,5 @@ class Tables:
                 )
 
 
-_JSON = {"policy", "refund_steps", "requisites", "fees", "restrictions"}
-
-
 def _plain(table: str, column: str, value: Any) -> Any:
-    return Jsonb(value) if column in _JSON and value is not None else value
+    return Jsonb(value) if (table, column) in _DOCUMENTS and value is not None else value

@@ -5,26 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from enum import StrEnum
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.core.states import AuditKind
 from gremba.store.database import run_sql
-
-
-class Act(StrEnum):
-    """Kinds of entries."""
-
-    SIGNED_IN = "signed in"
-    SIGN_IN_FAILED = "sign-in failed"
-    SIGN_IN_PUT_OFF = "sign-in put off"
-    SIGNED_OUT = "signed out"
-    REFUSED = "refused"
-    LIMIT_MET = "limit met"
-    PAYMENT_FORGED = "payment forged"
-    ACTED_FOR = "acted for"
-    OFFICE_ACT = "office act"
-    PAGE_FAILED = "page failed"
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +23,7 @@ class Entry:
     """
 
     at: datetime
-    act: Act
+    act: AuditKind
     person_id: int | None = None
     account: str = ""
     student_id: int | None = None

@@ -16,7 +16,7 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.store import models
 from gremba.store.database import as_array, send_sql
 from gremba.store.models import StudentTerm
-from gremba.store.queries import fetch, fetch_value, fetch_values, write
+from gremba.store.queries import fetch, fetch_value, fetch_values, one_of, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -209,7 +209,7 @@ def remove(
     database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]
 ) -> int:
     """Take changes out of a cart; gives how many there were."""
-    named = models.CartChange.id.in_(list(ids))
+    named = one_of(models.CartChange.id, ids)
     return write(database, models.CartChange.delete().where(_of(student_term_id), named))
 
 
@@ -219,9 +219,10 @@ def reorder(
     """Put the named changes first, in this order; any others follow in the order they had."""
     own = models.CartChange
     there = own.select(own.id).where(_of(student_term_id)).order_by(own.position)
-    first = {change: place for place, change in enumerate(ids)}
+    # Named twice, the first counts.
+    first = {change: -place for place, change in enumerate(reversed(ids))}
     in_order = sorted(
-        fetch_values(database, there), key=lambda change: first.get(change, len(first))
+        fetch_values(database, there), key=lambda change: first.get(change, 1)
     )
     if in_order:
         places = [(change, place) for place, change in enumerate(in_order, 1)]

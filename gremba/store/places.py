@@ -22,7 +22,7 @@ from gremba.store.models import (
     Vacancy,
 )
 from gremba.store.models.base import literal
-from gremba.store.queries import columns, fetch, fetch_one, fetch_values, notify, write
+from gremba.store.queries import columns, fetch, fetch_one, fetch_values, notify, one_of, write
 
 JOIN = """
 WITH joined AS (
@@ -106,7 +106,7 @@ def heads(
     """
     query = _PLACES.where(Place.pool_id == pool, _IS_LOOKED_AT)
     if apart_from:
-        query = query.where(Place.id.not_in(list(apart_from)))
+        query = query.where(~one_of(Place.id, apart_from))
     return fetch(database, query.order_by(RANK, Place.id).limit(most), PlaceRow)
 
 
@@ -272,12 +272,12 @@ def open_places(
     states: Collection[WaitlistState],
 ) -> list[PlaceRow]:
     """Places of these sections that are in one of these states."""
-    query = _PLACES.where(Place.section_id.in_(list(sections)), Place.state.in_(list(states)))
+    query = _PLACES.where(one_of(Place.section_id, sections), Place.state.in_(list(states)))
     return fetch(database, query.order_by(Place.id), PlaceRow)
 
 
 def lock_places(database: PooledPostgresqlDatabase, ids: Collection[int]) -> dict[int, PlaceRow]:
     """Lock these places, and read them as they are now."""
-    named = Place.id.in_(list(ids))
+    named = one_of(Place.id, ids)
     fetch_values(database, Place.select(Place.id).where(named).order_by(Place.id).for_update())
     return {place.id: place for place in fetch(database, _PLACES.where(named), PlaceRow)}

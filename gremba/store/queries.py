@@ -5,7 +5,7 @@ Queries are made without a database; whoever puts them says which one, as with S
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import fields
 from typing import Any, TypeVar
 
@@ -68,6 +68,12 @@ def has_rows(database: PooledPostgresqlDatabase, query: Query) -> bool:
 def keeping_keys(query: Any) -> Any:
     """Lock the rows that a query gives until the transaction ends, but for rows that refer to them."""
     return query.for_update("FOR NO KEY UPDATE")
+
+
+def one_of(column: Any, values: Collection[Any]) -> Any:
+    """Whether a column is one of these, however many: they are one value of the statement, which so stays
+    the same and has no end to them."""
+    return column == fn.ANY(Value(list(values), unpack=False))
 
 
 def is_answered(database: PooledPostgresqlDatabase) -> bool:

@@ -11,7 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.states import Role
 from gremba.store import models
 from gremba.store.database import fetch_named, send_sql
-from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, write
+from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, one_of, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,7 +105,7 @@ def find_sessions(
         write(
             database,
             models.Session.update(seen_at=at).where(
-                models.Session.token_digest.in_(used), models.Session.ended_at.is_null()
+                one_of(models.Session.token_digest, used), models.Session.ended_at.is_null()
             ),
         )
     return found

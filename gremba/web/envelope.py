@@ -14,7 +14,8 @@ from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gremba.actions.problem import Problem
-from gremba.store.audit import Act, Entry
+from gremba.core.states import AuditKind
+from gremba.store.audit import Entry
 from gremba.web.limits import address_of
 from gremba.web.problems import respond, too_large
 
@@ -129,27 +130,27 @@ class Envelope:
         )
 
 
-def _act_of(route: str, method: str, status: int, session: Any) -> Act | None:
+def _act_of(route: str, method: str, status: int, session: Any) -> AuditKind | None:
     if route == "open_session":
         if status == 200:
-            return Act.SIGNED_IN
-        return {401: Act.SIGN_IN_FAILED, 429: Act.SIGN_IN_PUT_OFF}.get(status)
+            return AuditKind.SIGNED_IN
+        return {401: AuditKind.SIGN_IN_FAILED, 429: AuditKind.SIGN_IN_PUT_OFF}.get(status)
     if route == "take_payment_answer" and status == 403:
-        return Act.PAYMENT_FORGED
+        return AuditKind.PAYMENT_FORGED
     if status == 403:
-        return Act.REFUSED
+        return AuditKind.REFUSED
     if status == 429:
-        return Act.LIMIT_MET
+        return AuditKind.LIMIT_MET
     if route == "report_failed_page" and status < 300:
-        return Act.PAGE_FAILED
+        return AuditKind.PAGE_FAILED
     if method in _SAFE or session is None or status >= 300:
         return None
     if route in ("close_session", "close_other_sessions"):
-        return Act.SIGNED_OUT
+        return AuditKind.SIGNED_OUT
     role = session.person.role
     if role == "student":
         return None
-    return Act.ACTED_FOR if role == "advisor" else Act.OFFICE_ACT
+    return AuditKind.ACTED_FOR if role == "advisor" else AuditKind.OFFICE_ACT
 
 
 def _named_student(scope: Scope) -> int | None:

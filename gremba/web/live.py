@@ -117,7 +117,7 @@ class Live:
 
     def missed(self) -> None:
         """Announcements may have been missed: every page looks at everything anew."""
-        for kind in ("cart", "week", "places", "messages", "clearance", CLOCK):
+        for kind in (*OWN, CLOCK):
             self._in_loop(self._pass_on_to_all, kind, None)
 
     def _in_loop(self, call: Callable[..., None], *arguments: object) -> None:
@@ -238,8 +238,7 @@ class Live:
         session: bytes = b"",
     ) -> AsyncIterator[News | None]:
         """What a page is told: the seats of all its sections first, then what has changed just before,
-        then what changes. None where
-        there was nothing for so long, to find out whether anybody listens.
+        then what changes. None where there was nothing for so long, to find out whether anybody listens.
 
         Args:
             row: the student's row of the term whose cart and places the page shows.

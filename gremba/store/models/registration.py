@@ -27,8 +27,8 @@ from gremba.store.models.people import Person
 from gremba.store.models.seats import SeatReservation
 from gremba.store.models.sections import Section
 
-_OF_STUDENT = refers(("student_term_id", "term_id"), "student_terms", ("id", "term_id"))
-_OF_SECTION = refers(
+OF_STUDENT = refers(("student_term_id", "term_id"), "student_terms", ("id", "term_id"))
+OF_SECTION = refers(
     ("section_id", "pool_id", "term_id"), "sections", ("id", "pool_id", "term_id")
 )
 
@@ -66,8 +66,8 @@ class CartChange(Table):
         constraints = [
             unique("student_term_id", "section_id"),
             unique("student_term_id", "position", deferred=True),
-            _OF_STUDENT,
-            _OF_SECTION,
+            OF_STUDENT,
+            OF_SECTION,
             check(
                 "CASE kind WHEN 'swap' THEN gives_up_section_id IS NOT NULL WHEN 'wait' THEN true "
                 "ELSE gives_up_section_id IS NULL END"
@@ -168,7 +168,7 @@ class Starred(Table):
     class Meta:
         table_name = "starred"
         primary_key = CompositeKey("student_term_id", "section")
-        constraints = [_OF_STUDENT]
+        constraints = [OF_STUDENT]
 
 
 class WeekLink(Table):

@@ -17,11 +17,10 @@ from gremba.store.models.base import (
     check,
     default,
     index,
-    refers,
 )
 from gremba.store.models.clearance import StudentTerm
 from gremba.store.models.people import Person
-from gremba.store.models.registration import Receipt
+from gremba.store.models.registration import OF_SECTION, OF_STUDENT, Receipt
 from gremba.store.models.seats import SeatReservation
 from gremba.store.models.sections import Section
 
@@ -64,8 +63,8 @@ class Place(Table):
         constraints = [
             check("(state IN ('waiting', 'offered')) = (ended_at IS NULL)"),
             check("(state = 'offered') <= (offer_until IS NOT NULL)"),
-            refers(("student_term_id", "term_id"), "student_terms", ("id", "term_id")),
-            refers(("section_id", "pool_id", "term_id"), "sections", ("id", "pool_id", "term_id")),
+            OF_STUDENT,
+            OF_SECTION,
         ]
 
 
