@@ -66,7 +66,7 @@ class Attempt:
 def begin(
     database: PooledPostgresqlDatabase, username: str, address: str, browser: str
 ) -> Attempt:
-    """Write an attempt down, and see whether it may be verified now. Four statements.
+    """Write an attempt down, and see whether it may be verified now. Five statements.
 
     Args:
         browser: the token that a browser keeps of having been signed in with; "" for none.
@@ -81,17 +81,19 @@ def begin(
         found = find_person(database, account)
         is_known = bool(found and digest and knows_browser(database, digest, found[0].id))
         origin = f"browser {digest.hex()}" if is_known else f"address {address}"
-        attempt = write_attempt(database, account, origin, now)
-        before = failures_before(
-            database, attempt, account, origin, now - WITHIN, now - SPRAYING_WITHIN
-        )
-        is_unusual = not is_known and (
-            before.of_account >= GUESSED or before.of_origin >= SPRAYING
-        )
-        seconds = seconds_left(before.of_both, before.last_at, is_unusual, now)
-        if seconds:
-            settle_attempt(database, attempt, SignInResult.PUT_OFF)
-            raise _later(math.ceil(seconds))
+        with database.atomic():
+            attempt = write_attempt(database, account, origin, now)
+            before = failures_before(
+                database, attempt, account, origin, now - WITHIN, now - SPRAYING_WITHIN
+            )
+            is_unusual = not is_known and (
+                before.of_account >= GUESSED or before.of_origin >= SPRAYING
+            )
+            seconds = seconds_left(before.of_both, before.last_at, is_unusual, now)
+            if seconds:
+                settle_attempt(database, attempt, SignInResult.PUT_OFF)
+    if seconds:
+        raise _later(math.ceil(seconds))
     person, hashed = found or (None, None)
     return Attempt(attempt, account, person, hashed, browser if is_known else "")
 

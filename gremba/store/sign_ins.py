@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -10,7 +11,10 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.states import SignInResult
 from gremba.store.database import fetch_named, send_sql
 from gremba.store.models import KnownBrowser, SignIn
-from gremba.store.queries import fetch_value, has_rows, write
+from gremba.store.queries import fetch_value, has_rows, lock_until_end, write
+
+_ATTEMPTING = 0x73696769
+"""Of an account, whoever makes an attempt has this lock together with a number of the account's name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +38,10 @@ class Failures:
 def write_attempt(
     database: PooledPostgresqlDatabase, account: str, origin: str, at: datetime
 ) -> int:
-    """Write an attempt before it is verified; gives its id."""
+    """Write an attempt before it is verified; gives its id. Within a transaction, in which what was
+    before it is counted too: attempts of one account come one after another, so that each sees those
+    with a smaller id."""
+    lock_until_end(database, _ATTEMPTING, zlib.crc32(account.encode()) & 0x7FFF_FFFF)
     new = SignIn.insert(account=account, origin=origin, at=at, result=SignInResult.OPEN)
     return int(fetch_value(database, new.returning(SignIn.id)))
 
