@@ -86,7 +86,7 @@ def generate_load(port: int, requests: Path, seconds: int) -> Load:
     """Post the requests of a file over so many connections."""
     found = subprocess.run(
         ["wrk", "-t1", f"-c{CONNECTIONS}", f"-d{seconds}s", "--timeout", "60s", "-s",
-         str(HERE / "sendings.lua"), f"http://127.0.0.1:{port}", "--", str(requests)],
+         str(HERE / "submissions.lua"), f"http://127.0.0.1:{port}", "--", str(requests)],
         capture_output=True, text=True, check=True,
     )  # fmt: skip
     match = re.search(r"RESULT (\d+) (\d+) (\d+) (\d+) (\d+) (\d+) (\d+)", found.stdout)
@@ -276,7 +276,7 @@ def _take_turns(
     each = len(lines) * 2 // 3 // rounds
     # The same bytes to read as a submission, many times over, so that time and not number ends it.
     plain = LOCAL / "bench-empty.tsv"
-    plain.write_text(lines[0].replace(f"/api/terms/{TERM}/sendings", "/") * 200_000)
+    plain.write_text(lines[0].replace(f"/api/terms/{TERM}/submissions", "/") * 200_000)
     empty_port, port = free_port(), free_port()
     servers = [
         serve("benchmarks.empty:app", empty_port, workers, False, url),

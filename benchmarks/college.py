@@ -46,7 +46,7 @@ def fill(database: PooledPostgresqlDatabase, students: int, requests: Path) -> N
                        for slot in chosen]  # fmt: skip
             body = {"mode": "each", "changes": [{"kind": "add", "number": n} for n in numbers]}
             file.write("\t".join([
-                f"/api/terms/{TERM}/sendings", f"{session_cookie(False).full_name}={token}", csrf_token,
+                f"/api/terms/{TERM}/submissions", f"{session_cookie(False).full_name}={token}", csrf_token,
                 f"bench-key-{student}", json.dumps(body),
             ]) + "\n")  # fmt: skip
     with connected(database), database.atomic():

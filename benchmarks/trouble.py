@@ -21,10 +21,10 @@ INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by,
 SELECT DISTINCT st.student_id, 'fee', 'A fee is unpaid.', 'the cashier', 'room 3', ARRAY['add', 'swap'],
        'office', now()
 FROM places w JOIN student_terms st ON st.id = w.student_term_id
-WHERE w.state = 'waiting' AND (w.gives_up_section_id IS NOT NULL OR w.pool_id <= %s)
+WHERE w.state = 'waiting' AND (w.in_exchange_id IS NOT NULL OR w.pool_id <= %s)
 """
 _SWAPS = """
-INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at, gives_up_section_id)
+INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at, in_exchange_id)
 SELECT r.student_term_id, 1, s.id, s.pool_id, 'waiting', now(), r.section_id
 FROM (SELECT DISTINCT ON (student_term_id) student_term_id, section_id FROM registrations
       WHERE state = 'registered' ORDER BY student_term_id, id) r

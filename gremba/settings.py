@@ -19,8 +19,8 @@ class Settings(BaseSettings):
         payment_secret: shared with the payment service, whose answers are signed with it.
         payment_standin: payments go to the stand-in, which takes its own test cards and no money.
         mail_server: host and port that take mail, such as ``127.0.0.1:2525``; "" keeps it back.
-        lane_threads: worker threads that put sendings through, a process.
-        lane_lull: seconds that a batch of sendings waits for one more, see :class:`Lane`.
+        lane_threads: worker threads that process submissions, a process.
+        lane_lull: seconds that a batch of submissions waits for one more, see :class:`BatchQueue`.
     """
 
     model_config = SettingsConfigDict(env_prefix="GREMBA_")

@@ -94,7 +94,7 @@ def give_consent(
     instructor_id: int,
     term: TermCatalogue,
     number: str,
-    lifts: Sequence[Waiver],
+    waives: Sequence[Waiver],
     many: int,
     username: str,
     expires_at: datetime | None,
@@ -102,7 +102,7 @@ def give_consent(
     """Give out codes for a section of one's own; gives the codes.
 
     Args:
-        lifts: of what the term's policy lets instructors lift. A hold is lifted by its office only.
+        waives: of what the term's policy lets instructors lift. A hold is lifted by its office only.
         many: how many codes, each good once.
         username: the one student they are for, or "" for anybody.
         expires_at: None for as long as the term's policy has codes last.
@@ -113,7 +113,7 @@ def give_consent(
     """
     section = term.by_number.get(number)
     policy, now = term.policy, desk.clock.now()
-    not_theirs = sorted({w.value for w in lifts} - set(policy.instructors_lift))
+    not_theirs = sorted({w.value for w in waives} - set(policy.instructors_lift))
     if not_theirs:
         raise Problem("consent-not-yours", f"Not yours to lift: {listed(not_theirs)}",
                       "Send the student to the office whose it is. A hold is lifted by the office that "
@@ -141,7 +141,7 @@ def give_consent(
                           409)  # fmt: skip
         codes = ["".join(secrets.choice(_LETTERS) for _ in range(8)) for _ in range(many)]
         insert_consents(
-            database, codes, section.id, student, [w.value for w in lifts], instructor_id, now,
+            database, codes, section.id, student, [w.value for w in waives], instructor_id, now,
             expires_at,
         )  # fmt: skip
     return codes

@@ -78,8 +78,8 @@ class _OpenCart:
         there = self.changes.get(wish.number)
         if there is None or wish.kind not in _WANTS or there.change.kind not in _WANTS:
             return False
-        same = (wish.kind, wish.gives_up) == (there.change.kind, there.change.gives_up)
-        return not same and (wish.gives_up in self.held or not wish.gives_up)
+        same = (wish.kind, wish.in_exchange) == (there.change.kind, there.change.in_exchange)
+        return not same and (wish.in_exchange in self.held or not wish.in_exchange)
 
     def why_not(self, wish: Wish) -> str | None:
         """Why a change cannot go into the cart; None if it can."""
@@ -98,9 +98,9 @@ class _OpenCart:
             return f"You are not registered for {section.name}, so it cannot be dropped."
         if wish.kind is Kind.ADJUST and not is_held:
             return f"You are not registered for {section.name}, so there is nothing to adjust."
-        gives_up = wish.kind is Kind.SWAP or (wish.kind is Kind.WAIT and wish.gives_up)
-        if gives_up and wish.gives_up not in self.held:
-            return f"You are not registered for {wish.gives_up}, so it cannot be given up."
+        in_exchange = wish.kind is Kind.SWAP or (wish.kind is Kind.WAIT and wish.in_exchange)
+        if in_exchange and wish.in_exchange not in self.held:
+            return f"You are not registered for {wish.in_exchange}, so it cannot be given up."
         return None
 
     def at(self, change_id: int, version: int) -> CartChange:
@@ -123,14 +123,14 @@ _WANTS = (Kind.ADD, Kind.SWAP, Kind.WAIT)
 
 
 def put_pasted(
-    desk: Desk, subject: Subject, term_code: str, kind: Kind, pasted: str, gives_up: str = ""
+    desk: Desk, subject: Subject, term_code: str, kind: Kind, pasted: str, in_exchange: str = ""
 ) -> list[Report]:
     """Read reference numbers out of a text and put those that can be into the cart.
 
     Whatever cannot is reported one by one, and the rest kept.
 
     Args:
-        gives_up: for a swap, the section held that is given up; only one number fits then.
+        in_exchange: for a swap, the section held that is given up; only one number fits then.
 
     Raises:
         Problem: the text is too long, there is no such term, or the student is not expected in it.
@@ -140,7 +140,7 @@ def put_pasted(
                       f"Paste at most {MOST_SIGNS:,} signs at a time, such as the lines with the "
                       "numbers. What you typed is still in the field.", 422)  # fmt: skip
     found = read_pasted(pasted)
-    wishes = [Wish(kind, number, gives_up) for number in found.numbers]
+    wishes = [Wish(kind, number, in_exchange) for number in found.numbers]
     if kind is Kind.SWAP and len(wishes) > 1:
         text = f"A swap is for one section; {wishes[0].number} was taken as the one you want."
         reports = [Report(w.number, False, text, mend=True) for w in wishes[1:]]
@@ -178,7 +178,7 @@ def put_wishes(
         for wish in wishes:
             if cart.turns(wish):
                 there = cart.changes[wish.number]
-                given_up = cart.section(wish.gives_up) if wish.gives_up else None
+                given_up = cart.section(wish.in_exchange) if wish.in_exchange else None
                 turn_into(desk.database, cart.row, there.id, wish.kind, given_up)
                 name = cart.section(wish.number).name
                 what = {Kind.ADD: "an add", Kind.SWAP: "a swap"}.get(wish.kind, "a wait")
@@ -195,7 +195,7 @@ def put_wishes(
                 left_out.append(wish.number)
             else:
                 section = cart.section(wish.number)
-                given_up = cart.section(wish.gives_up) if wish.gives_up else None
+                given_up = cart.section(wish.in_exchange) if wish.in_exchange else None
                 wanted.append(NewChange(wish.kind, section, given_up))
                 reports.append(Report(wish.number, True, f"{section.name} is in your cart."))
         if wanted:
@@ -259,7 +259,7 @@ def choose(
 
     Args:
         version: that of the change as it was seen.
-        chosen: any of "grading", "credits", "consent", "wait_if_full", "leaves_places" and "or_else".
+        chosen: any of "grading", "credits", "consent", "wait_if_full", "leaves_waitlists" and "alternatives".
 
     Raises:
         Problem: the change is not in the cart or has been changed since, a section cannot be a next
@@ -274,10 +274,10 @@ def choose(
     with _open_cart(desk, subject, term_code) as cart:
         there = cart.at(change_id, version)
         wants_now = there.change.kind in (Kind.ADD, Kind.SWAP)
-        if not wants_now and (values.get("wait_if_full") or values.get("or_else")):
+        if not wants_now and (values.get("wait_if_full") or values.get("alternatives")):
             raise cart_moved()
-        if "or_else" in values:
-            values["or_else"] = _next_choices(cart, there, values["or_else"])
+        if "alternatives" in values:
+            values["alternatives"] = _next_choices(cart, there, values["alternatives"])
         cart.done.append(f"chose {listed(sorted(values))} of {there.change.number}")
         set_choices(desk.database, cart.row, change_id, values)
 
@@ -293,9 +293,9 @@ def _section_of(
 
 
 def _next_choices(
-    cart: _OpenCart, there: CartChange, or_else: Sequence[Sequence[str]]
+    cart: _OpenCart, there: CartChange, alternatives: Sequence[Sequence[str]]
 ) -> list[Sequence[str]]:
-    chosen = [numbers for numbers in or_else if numbers[0] != there.change.number]
+    chosen = [numbers for numbers in alternatives if numbers[0] != there.change.number]
     if len(chosen) > MOST_CHOICES:
         raise Problem("too-many-choices", f"A change has at most {MOST_CHOICES} next choices",
                       "Take one of them out first.", 422)  # fmt: skip

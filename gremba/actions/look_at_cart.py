@@ -102,8 +102,8 @@ def pools_in_sight(situation: Situation, request: Request) -> set[int]:
     term = situation.catalogue
     named: set[int] = set()
     for change in request.changes:
-        others = (n for numbers in change.or_else for n in numbers)
-        for number in (change.number, change.gives_up, *others):
+        others = (n for numbers in change.alternatives for n in numbers)
+        for number in (change.number, change.in_exchange, *others):
             section = term.by_number.get(number)
             if section is not None:
                 named |= {s.pool for s in _around(term, section)}

@@ -41,16 +41,16 @@ class Acceptance:
     """How an offer is accepted.
 
     Attributes:
-        gives_up: number of a section to be given up for it; else what the place says.
+        in_exchange: number of a section to be given up for it; else what the place says.
         names: numbers of the companions chosen; else those of the place, or any that fit.
     """
 
-    gives_up: str = ""
+    in_exchange: str = ""
     names: tuple[str, ...] = ()
 
     def digest(self, place_id: int) -> bytes:
         """Tells whether a key was used for this very acceptance."""
-        return hashlib.sha256(orjson.dumps([place_id, self.gives_up, self.names])).digest()
+        return hashlib.sha256(orjson.dumps([place_id, self.in_exchange, self.names])).digest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,7 +176,7 @@ def _accepting(
     seats = {**locked.seats, pool: locked.seats[pool].offering(-1, place.part)}
     return serve_for(
         term, place, replace(locked, seats=seats),
-        gives_up=term.by_number.get(how.gives_up),
+        in_exchange=term.by_number.get(how.in_exchange),
         names=[term.by_number[n] for n in how.names if n in term.by_number],
     )  # fmt: skip
 

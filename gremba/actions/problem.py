@@ -77,10 +77,10 @@ def too_many_changes(most: int) -> Problem:
     )
 
 
-def too_many_sendings(seconds: int) -> Problem:
+def too_many_submissions(seconds: int) -> Problem:
     """Somebody sends more within a minute than anybody would by hand."""
     return Problem(
-        "sendings-limited",
+        "submissions-limited",
         "That is very much within a minute",
         f"Wait {seconds} seconds, then send again. Your cart is kept, and nothing of this was "
         "changed.",

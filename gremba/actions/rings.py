@@ -48,9 +48,9 @@ def serve_rings(desk: Desk, term: TermCatalogue) -> int:
         return 0
     now = desk.clock.now()
     wishes = [
-        Wish(p.id, p.pool, term.by_id[p.gives_up].pool)
+        Wish(p.id, p.pool, term.by_id[p.in_exchange].pool)
         for p in waiting
-        if p.gives_up is not None
+        if p.in_exchange is not None
         and not term.by_id[p.section].cancelled
         and now < closes_at(term.by_id[p.section].block, term.calendar, term.policy)
     ]
@@ -116,7 +116,7 @@ def _write(
     write(desk.database, writings, locked.now)
     for place, writing in zip(there, writings, strict=True):
         section = term.by_id[place.section]
-        given = term.by_id[place.gives_up].name if place.gives_up else ""
+        given = term.by_id[place.in_exchange].name if place.in_exchange else ""
         put_message(
             desk.database, place, f"You are registered for {section.name}",
             f"You and {others} each waited for what another of you had: all of you changed "
@@ -131,7 +131,7 @@ def _given_up(term: TermCatalogue, place: PlaceRow, locked: Locked) -> list[Regi
     if the section is not held any more."""
     situation = locked.situations[place.student_term_id]
     for held in situation.held:
-        if held.section.id == place.gives_up:
+        if held.section.id == place.in_exchange:
             section = term.by_id[place.section]
             return [held, *exchanged_with(situation, section, held.section)]
     return []
@@ -144,7 +144,7 @@ def _decide_all(
     stopped, since the others rest on it."""
     given = [_given_up(term, p, locked) for p in places]
     decisions = _decide_with(term, places, locked, given)
-    gone = [{g.held.section.id for o in d.outcomes for g in o.gives_up} for d in decisions]
+    gone = [{g.held.section.id for o in d.outcomes for g in o.drops} for d in decisions]
     if all({h.section.id for h in all_} <= ids for all_, ids in zip(given, gone, strict=False)):
         return decisions
     # Somebody keeps a lab whose seat the others may have counted on.

@@ -79,7 +79,7 @@ def pools_of_place(term: TermCatalogue, place: PlaceRow, situation: Situation) -
     section = term.by_id[place.section]
     pools = {section.pool} | {h.section.pool for h in situation.held}
     pools |= {term.by_number[n].pool for n in section.companions if n in term.by_number}
-    given = term.by_id.get(place.gives_up) if place.gives_up else None
+    given = term.by_id.get(place.in_exchange) if place.in_exchange else None
     return pools if given is None else pools | {given.pool}
 
 
@@ -88,25 +88,25 @@ def serve_for(
     place: PlaceRow,
     locked: Locked,
     *,
-    gives_up: Section | None = None,
+    in_exchange: Section | None = None,
     names: Sequence[Section] = (),
 ) -> Decision:
     """Decide what a place asks for, with a seat of its pool free in the figures.
 
     Args:
-        gives_up: in the place of what the place itself would give up.
+        in_exchange: in the place of what the place itself would give up.
         names: companions chosen instead of those named for the place; none but these will do.
     """
     section = term.by_id[place.section]
-    if gives_up is None and place.gives_up:
-        gives_up = term.by_id.get(place.gives_up)
+    if in_exchange is None and place.in_exchange:
+        in_exchange = term.by_id.get(place.in_exchange)
     own = [term.by_id[n] for n in place.names if n in term.by_id]
     usual = section.course.gradings[0]
     varies = section.course.credits_least < section.course.credits_most and section.carries_credit
     return serve(
         for_place(locked.situations[place.student_term_id], section, locked.seats, locked.now),
         section, locked.now,
-        gives_up=gives_up,
+        in_exchange=in_exchange,
         names=tuple(names or own),
         grading=place.grading if place.grading not in (None, "", usual) else None,
         credits=place.credits if varies else None,
@@ -149,7 +149,7 @@ def give_seat(
     write(desk.database, [writing], locked.now)
     if by_itself:
         section = term.by_id[place.section]
-        given = [g.held.section.name for o in decision.outcomes for g in o.gives_up]
+        given = [g.held.section.name for o in decision.outcomes for g in o.drops]
         swapped = f" {given[0]} was given up for it." if given else ""
         put_message(
             desk.database, place, f"You are registered for {section.name}",

@@ -34,9 +34,9 @@ class Submission:
     def digest(self) -> bytes:
         """Tells whether a key was used for this very request."""
         changes = [
-            [c.kind, c.number, c.grading, c.credits, c.gives_up, c.consent,
-             *([c.or_else] if c.or_else else []), *(["wait"] if c.wait_if_full else []),
-             *(["leave"] if c.leaves_places else [])]
+            [c.kind, c.number, c.grading, c.credits, c.in_exchange, c.consent,
+             *([c.alternatives] if c.alternatives else []), *(["wait"] if c.wait_if_full else []),
+             *(["leave"] if c.leaves_waitlists else [])]
             for c in self.request.changes
         ]  # fmt: skip
         return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
@@ -45,14 +45,14 @@ class Submission:
     def is_plain(self) -> bool:
         """Whether only the sections named are asked for, at once and without consent."""
         return all([
-            c.kind is not Kind.WAIT and not (c.consent or c.or_else or c.wait_if_full)
+            c.kind is not Kind.WAIT and not (c.consent or c.alternatives or c.wait_if_full)
             for c in self.request.changes
         ])
 
     @property
     def chooses(self) -> bool:
         """Whether there are next choices to go through, which may take many decisions."""
-        return any([bool(c.or_else) for c in self.request.changes])
+        return any([bool(c.alternatives) for c in self.request.changes])
 
     def pools_wanted(self) -> list[int]:
         """The seat pools that it asks a seat of, as often as it does."""
@@ -72,14 +72,14 @@ class Submission:
             section = by_number.get(change.number)
             if section is not None:
                 found.add(section.pool)
-            for number in (n for numbers in change.or_else for n in numbers):
+            for number in (n for numbers in change.alternatives for n in numbers):
                 if number in by_number:
                     other = by_number[number]
                     found.add(other.pool)
                     found |= {by_number[n].pool for n in other.companions if n in by_number}
             if change.kind in (Kind.ADD, Kind.WAIT):
                 continue
-            given_up = by_number.get(change.gives_up or change.number)
+            given_up = by_number.get(change.in_exchange or change.number)
             if given_up is not None:
                 found |= {s.pool for s in self.term.goes_along_with(given_up)}
         return found

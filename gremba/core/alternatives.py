@@ -86,7 +86,7 @@ def _candidates(
     """Other sections of the course with companions that may go with them, and the request with
     them in place."""
     catalogue = situation.catalogue
-    named = {n for c in request.changes for n in (c.number, c.gives_up)}
+    named = {n for c in request.changes for n in (c.number, c.in_exchange)}
     held = {h.section.reference_number for h in situation.held}
     for other in catalogue.by_course.get(section.course.key, ()):
         number = other.reference_number
@@ -140,7 +140,7 @@ def companions_at_hand(
             stay.add(place)
             needed.discard(section.component)
     given_up = {
-        c.gives_up or c.number for c in request.changes if c.kind not in (Kind.ADD, Kind.WAIT)
+        c.in_exchange or c.number for c in request.changes if c.kind not in (Kind.ADD, Kind.WAIT)
     }
     for held in situation.held:
         number = held.section.reference_number
@@ -159,7 +159,7 @@ def _moves(
         return
     catalogue = situation.catalogue
     in_way = catalogue.by_number[str(clashes[0].facts["other"])]
-    named = {n for c in request.changes for n in (c.number, c.gives_up)}
+    named = {n for c in request.changes for n in (c.number, c.in_exchange)}
     held = {h.section.reference_number: h.section for h in situation.held}
     beside = [s for s in held.values() if s.course is in_way.course and s is not in_way]
     for other in catalogue.by_course.get(in_way.course.key, ()):
@@ -180,7 +180,7 @@ def _moves(
         ]
         for more in islice(product(*options), OFFERED):
             swaps = (Wish(Kind.SWAP, number, in_way.reference_number), *more)
-            added = tuple(Change(w.kind, w.number, gives_up=w.gives_up) for w in swaps)
+            added = tuple(Change(w.kind, w.number, in_exchange=w.in_exchange) for w in swaps)
             yield swaps, replace(request, changes=(*request.changes, *added))
 
 
@@ -188,7 +188,7 @@ def _move_remedy(situation: Situation, swaps: tuple[Wish, ...]) -> Remedy:
     """``Move your BAKE 120 from TR 13:00–14:15 to TR 15:30–16:45 (30991) and this fits.``"""
     by_number = situation.catalogue.by_number
     parts = [
-        f"your {by_number[w.gives_up].name} from {times_text(by_number[w.gives_up])} to "
+        f"your {by_number[w.in_exchange].name} from {times_text(by_number[w.in_exchange])} to "
         f"{times_text(by_number[w.number])} ({w.number})"
         for w in swaps
     ]

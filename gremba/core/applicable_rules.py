@@ -46,7 +46,7 @@ def rules_for(case: Case) -> _Concerned:
     key = (
         _traits(step.section, kept), step.does, step.implied,
         None if step.section is None else tuple([bool(of_step(step)) for of_step in _OF_STEP]),
-        step.consent.lifts if step.consent else None,
+        step.consent.waives if step.consent else None,
     )  # fmt: skip
     found: _Concerned | None = kept.get(key)
     if found is None:

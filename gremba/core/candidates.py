@@ -88,7 +88,7 @@ def decide_taken(
 
 
 def _mark(situation: Situation, outcome: Outcome, told: Finding) -> None:
-    outcome.wished = situation.catalogue.by_number.get(outcome.change.wished)
+    outcome.original = situation.catalogue.by_number.get(outcome.change.original)
     outcome.findings = (*outcome.findings, told)
 
 
@@ -133,7 +133,7 @@ def choose(
         effort: what may be spent on all that is tried for it.
     """
     wishes = len(request.changes)
-    if not any(c.or_else for c in request.changes):
+    if not any(c.alternatives for c in request.changes):
         return Taken(request, wishes)
     effort = effort or Effort()
     # What goes through alone is found one by one; then, with all or nothing, all are judged.
@@ -157,7 +157,7 @@ def choose(
     told = {
         place: _told(first.outcomes[place])
         for place, change in enumerate(alone.changes[:wishes])
-        if change.wished
+        if change.original
     }
     return Taken(replace(alone, mode=request.mode), wishes, told, tuple(cut_short))
 
@@ -168,7 +168,7 @@ def _in_its_place(
     """The request with each of the next choices, and where companions are needed and not named
     with each of those that may do."""
     catalogue = situation.catalogue
-    for numbers in change.or_else[:MOST]:
+    for numbers in change.alternatives[:MOST]:
         if numbers[0] == change.number or any(n not in catalogue.by_number for n in numbers):
             continue
         section = catalogue.by_number[numbers[0]]
@@ -202,7 +202,7 @@ def _with(
     changes = list(request.changes)
     old, new = by_number.get(changes[place].number), by_number[number]
     changes[place] = replace(
-        changes[place], number=number, wished=changes[place].wished or changes[place].number
+        changes[place], number=number, original=changes[place].original or changes[place].number
     )
     for companion in companions:
         section = by_number[companion]
@@ -216,7 +216,7 @@ def _with(
                 and other.component == section.component
             ):  # fmt: skip
                 changes[at] = replace(
-                    change, number=companion, wished=change.wished or change.number
+                    change, number=companion, original=change.original or change.number
                 )
                 break
         else:

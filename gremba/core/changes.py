@@ -36,27 +36,27 @@ class Change:
         number: the section's reference number; for a swap or a wait, that of the section wanted.
         grading: grading basis; None for the course's usual one.
         credits: chosen credits where they vary; None for the least.
-        gives_up: for a swap, the reference number of the section held that is given up for it;
+        in_exchange: for a swap, the reference number of the section held that is given up for it;
             for a wait, of one that is given up when a seat comes, or "".
         consent: a consent code, or "".
-        or_else: sections to try in turn where this one cannot be had: each as reference numbers,
+        alternatives: sections to try in turn where this one cannot be had: each as reference numbers,
             the section and then companions; see :mod:`gremba.core.candidates`.
         wait_if_full: for an add or swap: where no seat can be had, join the waitlist.
-        leaves_places: for what gives a section up: a place that would have given it up for its seat
+        leaves_waitlists: for what gives a section up: a place that would have given it up for its seat
             ends; else it stays as a plain wait.
-        wished: where one of those stands in its place, the number that was wished for first.
+        original: where one of those stands in its place, the number that was wished for first.
     """
 
     kind: Kind
     number: str
     grading: str | None = None
     credits: float | None = None
-    gives_up: str = ""
+    in_exchange: str = ""
     consent: str = ""
-    or_else: tuple[tuple[str, ...], ...] = ()
-    wished: str = ""
+    alternatives: tuple[tuple[str, ...], ...] = ()
+    original: str = ""
     wait_if_full: bool = False
-    leaves_places: bool = False
+    leaves_waitlists: bool = False
 
 
 @dataclass(frozen=True, slots=True)

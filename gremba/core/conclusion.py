@@ -19,7 +19,7 @@ from gremba.core.outcome import (
     Adjusted,
     Decision,
     Figures,
-    GivenUp,
+    DroppedSeat,
     NewWaitlistEntry,
     Outcome,
     Result,
@@ -44,7 +44,7 @@ def conclude(
             continue
         outcome = _accepted(board, steps, tuple(findings[index]), seats)
         outcomes.append(outcome)
-        for given_up in outcome.gives_up:
+        for given_up in outcome.drops:
             held.pop(given_up.held.section.id, None)
             kept_cents += given_up.kept_cents
         if outcome.adjusted is not None:
@@ -73,10 +73,10 @@ def _places_after(
     if not places:
         return (), ()
     taken = [o.takes.section for o in outcomes if o.takes is not None]
-    gone = {g.held.section.id: o.change.leaves_places for o in outcomes for g in o.gives_up}
+    gone = {g.held.section.id: o.change.leaves_waitlists for o in outcomes for g in o.drops}
     ends = {p.id for p in places if any(p.section.stands_for_same(s) for s in taken)}
-    touched = [p for p in places if p.gives_up is not None and p.gives_up.id in gone]
-    ends |= {p.id for p in touched if p.gives_up is not None and gone[p.gives_up.id]}
+    touched = [p for p in places if p.in_exchange is not None and p.in_exchange.id in gone]
+    ends |= {p.id for p in touched if p.in_exchange is not None and gone[p.in_exchange.id]}
     return (
         tuple(p for p in places if p.id in ends),
         tuple(p for p in touched if p.id not in ends),
@@ -108,7 +108,7 @@ def _accepted(
             waits=None if first.implied else _joining(board, first),
         )  # fmt: skip
     takes: Seat | None = None
-    gives_up: list[GivenUp] = []
+    drops: list[DroppedSeat] = []
     adjusted: Adjusted | None = None
     for step in steps:
         section = step.section
@@ -121,12 +121,12 @@ def _accepted(
             consent = step.consent.id if step.consent else None
             takes = Seat(section, step.credits, step.grading, part, beyond, consent)
         elif step.does is Kind.DROP:
-            gives_up.append(_given_up(board, section))
+            drops.append(_given_up(board, section))
         else:
             adjusted = _adjust(board, board.held[section.id], step)
     return Outcome(
         first.change, first.section, first.credits, first.grading, Result.ACCEPTED, findings,
-        takes, tuple(gives_up), adjusted,
+        takes, tuple(drops), adjusted,
     )  # fmt: skip
 
 
@@ -138,17 +138,17 @@ def _joining(board: Board, step: Step) -> NewWaitlistEntry:
     change = step.change
     return NewWaitlistEntry(
         section, step.credits, step.grading, change.consent,
-        board.situation.catalogue.by_number.get(change.gives_up),
+        board.situation.catalogue.by_number.get(change.in_exchange),
         tuple(s.section for s in named if s.section and s.number in section.companions),
     )  # fmt: skip
 
 
-def _given_up(board: Board, section: Section) -> GivenUp:
+def _given_up(board: Board, section: Section) -> DroppedSeat:
     held = board.held[section.id]
     tariff = board.situation.catalogue.policy.tariff
     kept = kept_after_drop(section, held.credits, tariff, board.today)
     charge = section_charge(section, held.credits, tariff)
-    return GivenUp(
+    return DroppedSeat(
         held, board.today > section.block.drop_by, held.kept_cents + kept, charge - kept
     )
 

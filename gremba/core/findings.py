@@ -22,12 +22,12 @@ class Wish:
     """A change that the screen can put into the cart.
 
     Attributes:
-        gives_up: for a swap, the section held that is given up.
+        in_exchange: for a swap, the section held that is given up.
     """
 
     kind: Kind
     number: str
-    gives_up: str = ""
+    in_exchange: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,14 +42,14 @@ def put(kind: Kind, *numbers: str) -> PutInCart:
     return PutInCart(tuple(Wish(kind, number) for number in numbers))
 
 
-def swap(number: str, gives_up: str) -> PutInCart:
+def swap(number: str, in_exchange: str) -> PutInCart:
     """Put a swap into the cart; an add of the section wanted that is there turns into it."""
-    return PutInCart((Wish(Kind.SWAP, number, gives_up),))
+    return PutInCart((Wish(Kind.SWAP, number, in_exchange),))
 
 
-def wait(number: str, gives_up: str = "") -> PutInCart:
+def wait(number: str, in_exchange: str = "") -> PutInCart:
     """Put a wait into the cart; an add or swap of the section that is there turns into it."""
-    return PutInCart((Wish(Kind.WAIT, number, gives_up),))
+    return PutInCart((Wish(Kind.WAIT, number, in_exchange),))
 
 
 @dataclass(frozen=True, slots=True)

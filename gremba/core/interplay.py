@@ -126,7 +126,7 @@ def _footprint(situation: Situation, steps: Sequence[Step]) -> _Footprint:
         found.courses_moved |= section.course.same_as
         if step.does is Kind.WAIT:
             found.waits.append(section)
-            given_up = situation.catalogue.by_number.get(step.change.gives_up)
+            given_up = situation.catalogue.by_number.get(step.change.in_exchange)
             if given_up is not None:
                 found.courses |= given_up.course.same_as
         else:

@@ -39,7 +39,7 @@ class Seat:
 
 
 @dataclass(slots=True)
-class GivenUp:
+class DroppedSeat:
     """A seat that an accepted change gives up.
 
     Attributes:
@@ -72,7 +72,7 @@ class NewWaitlistEntry:
     """A place on a waitlist that an accepted change takes.
 
     Attributes:
-        gives_up: the registered section to be given up for the seat, when it comes.
+        in_exchange: the registered section to be given up for the seat, when it comes.
         names: companions named for it.
     """
 
@@ -80,7 +80,7 @@ class NewWaitlistEntry:
     credits: float
     grading: str
     consent: str
-    gives_up: Section | None
+    in_exchange: Section | None
     names: tuple[Section, ...]
 
 
@@ -92,11 +92,11 @@ class Outcome:
         section: the section that the change names; None if it is unknown.
         grading: the grading basis it would have, or has had.
         takes: for an add or swap that goes through.
-        gives_up: for a drop or swap that goes through: the sections given up, those included
+        drops: for a drop or swap that goes through: the sections given up, those included
             that go along.
         adjusted: for an adjustment that goes through.
         waits: for a wait that goes through.
-        wished: where a next choice was taken, the section that was wished for first.
+        original: where a next choice was taken, the section that was wished for first.
     """
 
     change: Change
@@ -106,20 +106,20 @@ class Outcome:
     result: Result
     findings: tuple[Finding, ...]
     takes: Seat | None = None
-    gives_up: tuple[GivenUp, ...] = ()
+    drops: tuple[DroppedSeat, ...] = ()
     adjusted: Adjusted | None = None
     waits: NewWaitlistEntry | None = None
-    wished: Section | None = None
+    original: Section | None = None
 
     @property
     def withdrawn(self) -> bool:
         """Whether it leaves a W on the record."""
-        return any(g.withdrawn for g in self.gives_up)
+        return any(g.withdrawn for g in self.drops)
 
     @property
     def refund_cents(self) -> int:
         """What comes back of what is given up, or taken in part only."""
-        back = sum(g.refund_cents for g in self.gives_up)
+        back = sum(g.refund_cents for g in self.drops)
         return back + (self.adjusted.refund_cents if self.adjusted else 0)
 
 
@@ -156,7 +156,7 @@ class Decision:
         Args:
             only: the pools that matter; None for all.
         """
-        gone = [g.held for o in self.outcomes for g in o.gives_up]
+        gone = [g.held for o in self.outcomes for g in o.drops]
         moves = [(h.section.pool, -1, h.part) for h in gone]
         moves += [(o.takes.section.pool, 1, o.takes.part) for o in self.outcomes if o.takes]
         for pool, by, part in moves:

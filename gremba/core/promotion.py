@@ -56,26 +56,26 @@ def companions_are_full(
 
 
 def exchanged_with(
-    situation: Situation, section: Section, gives_up: Section | None
+    situation: Situation, section: Section, in_exchange: Section | None
 ) -> list[Registration]:
-    """What the student has besides `gives_up` that does not go with a section, and may be exchanged
+    """What the student has besides `in_exchange` that does not go with a section, and may be exchanged
     for a companion of it: the lab of another lecture of the same course."""
     options = situation.catalogue.companions_of(section)
-    lacking = _lacking(situation, section, gives_up)
+    lacking = _lacking(situation, section, in_exchange)
     return [
         h
         for h in situation.held
-        if h.section is not gives_up
+        if h.section is not in_exchange
         and h.section.component in lacking
         and any(h.section.stands_for_same(o) for o in options[h.section.component])
     ]
 
 
-def _lacking(situation: Situation, section: Section, gives_up: Section | None) -> set[str]:
+def _lacking(situation: Situation, section: Section, in_exchange: Section | None) -> set[str]:
     """Components that a section is taken with and of which the student has none that goes with it."""
     have = {
         h.section.component for h in situation.held
-        if h.section.reference_number in section.companions and h.section is not gives_up
+        if h.section.reference_number in section.companions and h.section is not in_exchange
     }  # fmt: skip
     return set(situation.catalogue.companions_of(section)) - have
 
@@ -105,7 +105,7 @@ def serve(
     section: Section,
     now: datetime,
     *,
-    gives_up: Section | None,
+    in_exchange: Section | None,
     names: tuple[Section, ...],
     grading: str | None = None,
     credits: float | None = None,
@@ -121,8 +121,8 @@ def serve(
         any_companion: where those cannot be had, any that fits will do.
     """
     first: Decision | None = None
-    for companions in _companions(situation, section, gives_up, names, any_companion):
-        request = _request(situation, section, gives_up, companions, grading, credits, consent)
+    for companions in _companions(situation, section, in_exchange, names, any_companion):
+        request = _request(situation, section, in_exchange, companions, grading, credits, consent)
         decision = decide(situation, request, now)
         if all(o.result is Result.ACCEPTED for o in decision.outcomes):
             return decision
@@ -135,7 +135,7 @@ def serve(
 def _request(
     situation: Situation,
     section: Section,
-    gives_up: Section | None,
+    in_exchange: Section | None,
     companions: tuple[str, ...],
     grading: str | None,
     credits: float | None,
@@ -143,8 +143,8 @@ def _request(
 ) -> Request:
     held = {h.section.id: h.section for h in situation.held}
     number = section.reference_number
-    if gives_up is not None and gives_up.id in held:
-        main = Change(Kind.SWAP, number, grading, credits, gives_up.reference_number, consent)
+    if in_exchange is not None and in_exchange.id in held:
+        main = Change(Kind.SWAP, number, grading, credits, in_exchange.reference_number, consent)
     else:
         main = Change(Kind.ADD, number, grading, credits, consent=consent)
     more = []
@@ -155,18 +155,18 @@ def _request(
         if old is None:
             more.append(Change(Kind.ADD, companion))
         else:
-            more.append(Change(Kind.SWAP, companion, gives_up=old.reference_number))
+            more.append(Change(Kind.SWAP, companion, in_exchange=old.reference_number))
     return Request((main, *more), Mode.ALL)
 
 
 def _companions(
     situation: Situation,
     section: Section,
-    gives_up: Section | None,
+    in_exchange: Section | None,
     names: tuple[Section, ...],
     any_companion: bool,
 ) -> Iterator[tuple[str, ...]]:
-    needed = _lacking(situation, section, gives_up)
+    needed = _lacking(situation, section, in_exchange)
     named = tuple(s.reference_number for s in names if s.component in needed)
     if named or not needed:
         yield named

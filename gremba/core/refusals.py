@@ -44,7 +44,7 @@ def explain(
             own.append(_would_undo(board, index, undone))
         else:
             own.append(_stands_or_falls(board, request, group, stopped, found))
-    there = {(c.kind, c.number, c.gives_up) for c in request.changes}
+    there = {(c.kind, c.number, c.in_exchange) for c in request.changes}
     return {i: [_without_what_is_there(f, there) for f in own] for i, own in found.items()}
 
 
@@ -53,7 +53,7 @@ def _without_what_is_there(finding: Finding, there: Collection[tuple[Kind, str, 
 
     def is_there(way: Remedy) -> bool:
         return isinstance(way.action, PutInCart) and all(
-            (w.kind, w.number, w.gives_up) in there for w in way.action.changes
+            (w.kind, w.number, w.in_exchange) in there for w in way.action.changes
         )
 
     if not any(is_there(way) for way in finding.remedies):

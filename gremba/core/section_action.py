@@ -28,13 +28,13 @@ class SectionAction:
 
     Attributes:
         exchange: place of the change in the cart in whose stead it can be taken; None for none.
-        gives_up: number of the section held that it would be swapped for, or waited for by swap; "".
+        in_exchange: number of the section held that it would be swapped for, or waited for by swap; "".
     """
 
     section: Section
     state: SectionState = SectionState.OPEN
     exchange: int | None = None
-    gives_up: str = ""
+    in_exchange: str = ""
 
 
 def section_action(
@@ -44,9 +44,9 @@ def section_action(
     number = section.reference_number
     if any(h.section is section for h in situation.held):
         return SectionAction(section, SectionState.REGISTERED)
-    if any(number in (c.number, c.wished) for c in changes):
+    if any(number in (c.number, c.original) for c in changes):
         return SectionAction(section, SectionState.IN_CART)
-    if any(numbers[0] == number for c in changes for numbers in c.or_else):
+    if any(numbers[0] == number for c in changes for numbers in c.alternatives):
         return SectionAction(section, SectionState.NEXT_CHOICE)
     for place in situation.places:
         if place.section is section:
@@ -57,11 +57,11 @@ def section_action(
         other = by_number.get(change.number)
         if change.kind in (Kind.ADD, Kind.SWAP) and other and section.stands_for_same(other):
             return SectionAction(section, exchange=at)
-    given_up = {c.gives_up or c.number for c in changes if c.kind in (Kind.DROP, Kind.SWAP)}
+    given_up = {c.in_exchange or c.number for c in changes if c.kind in (Kind.DROP, Kind.SWAP)}
     for held in situation.held:
         old = held.section
         if section.stands_for_same(old) and old.reference_number not in given_up:
-            return SectionAction(section, gives_up=old.reference_number)
+            return SectionAction(section, in_exchange=old.reference_number)
     return SectionAction(section)
 
 
@@ -70,7 +70,7 @@ def section_actions(situation: Situation, changes: Sequence[Change]) -> list[Sec
     that the week, the cart and the places name, and others of their courses."""
     catalogue = situation.catalogue
     named: Iterable[str] = [
-        n for c in changes for n in (c.number, c.wished, *(ns[0] for ns in c.or_else))
+        n for c in changes for n in (c.number, c.original, *(ns[0] for ns in c.alternatives))
     ]
     touched = [catalogue.by_number[n] for n in named if n in catalogue.by_number]
     touched += [h.section for h in situation.held] + [p.section for p in situation.places]
@@ -92,9 +92,9 @@ def as_change(action: SectionAction, changes: Sequence[Change]) -> Change:
     number = action.section.reference_number
     if action.state is SectionState.REGISTERED:
         return Change(Kind.ADJUST, number)
-    if action.gives_up:
-        return Change(Kind.SWAP, number, gives_up=action.gives_up)
+    if action.in_exchange:
+        return Change(Kind.SWAP, number, in_exchange=action.in_exchange)
     if action.exchange is not None:
         there = changes[action.exchange]
-        return Change(there.kind, number, gives_up=there.gives_up)
+        return Change(there.kind, number, in_exchange=there.in_exchange)
     return Change(Kind.ADD, number)

@@ -83,14 +83,14 @@ class Consent:
     Attributes:
         section: id of the section it is for.
         student: id of the one student it is for; None for anybody.
-        lifts: what it lifts, see :class:`Waiver`.
+        waives: what it lifts, see :class:`Waiver`.
         used: it has been used already.
     """
 
     id: int
     code: str
     section: int
-    lifts: frozenset[str]
+    waives: frozenset[str]
     by: str
     student: int | None = None
     expires_at: datetime | None = None
@@ -111,13 +111,13 @@ class Place:
 
     Attributes:
         offered: a seat is held for the student.
-        gives_up: the registered section that is given up in the step that gives the seat.
+        in_exchange: the registered section that is given up in the step that gives the seat.
     """
 
     id: int
     section: Section
     offered: bool = False
-    gives_up: Section | None = None
+    in_exchange: Section | None = None
 
 
 @dataclass(slots=True)
@@ -249,8 +249,8 @@ class Situation:
 
     def places_touched_by(self, change: Change) -> list[Place]:
         """The places that would give up what a change gives up."""
-        number = {Kind.DROP: change.number, Kind.SWAP: change.gives_up}.get(change.kind)
-        return [p for p in self.places if p.gives_up and p.gives_up.reference_number == number]
+        number = {Kind.DROP: change.number, Kind.SWAP: change.in_exchange}.get(change.kind)
+        return [p for p in self.places if p.in_exchange and p.in_exchange.reference_number == number]
 
     @property
     def class_standing(self) -> str:

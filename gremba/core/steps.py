@@ -118,7 +118,7 @@ def _own_steps(
         add = _add(situation, index, change, section, now)
         return (replace(add, does=Kind.WAIT, raises=0.0),)
     if change.kind is Kind.SWAP:
-        given_up = situation.catalogue.by_number.get(change.gives_up)
+        given_up = situation.catalogue.by_number.get(change.in_exchange)
         return (
             _add(situation, index, change, section, now),
             _drop(held, index, change, given_up),

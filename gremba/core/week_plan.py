@@ -56,12 +56,12 @@ def stopped_for_now(outcome: Outcome) -> bool:
 
 def week_plan(situation: Situation, decision: Decision) -> list[WeekEntry]:
     """Every section registered, then those that the cart would add."""
-    gone = {g.held.section.id for o in decision.outcomes for g in o.gives_up}
+    gone = {g.held.section.id for o in decision.outcomes for g in o.drops}
     planned: dict[str, Kind] = {}
     for outcome in decision.outcomes:
         change = outcome.change
         if change.kind is Kind.SWAP:
-            planned[change.gives_up] = Kind.SWAP
+            planned[change.in_exchange] = Kind.SWAP
         elif change.kind in (Kind.DROP, Kind.ADJUST):
             planned[change.number] = change.kind
     entries = [

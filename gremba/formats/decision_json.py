@@ -30,8 +30,8 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
         "number": change.number,
         "name": "" if section is None else section.name,
         "title": "" if section is None else title_of(section),
-        "gives_up": change.gives_up,
-        "wished": change.wished,
+        "in_exchange": change.in_exchange,
+        "original": change.original,
         "grading": outcome.grading,
         "credits": outcome.credits,
         "unusual": _unusual(outcome),
@@ -40,8 +40,8 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
         "refund_cents": outcome.refund_cents,
         "also_dropped": [
             {"name": g.held.section.name, "number": g.held.section.reference_number}
-            for g in outcome.gives_up
-            if g.held.section.reference_number not in (change.number, change.gives_up)
+            for g in outcome.drops
+            if g.held.section.reference_number not in (change.number, change.in_exchange)
         ],
         "findings": [finding_data(f) for f in outcome.findings],
     }
@@ -77,7 +77,7 @@ def remedy_data(remedy: Remedy) -> dict[str, Any]:
 def _action_data(action: Action | None) -> dict[str, Any] | None:
     match action:
         case PutInCart(changes):
-            wishes = [{"kind": w.kind.value, "number": w.number, "gives_up": w.gives_up}
+            wishes = [{"kind": w.kind.value, "number": w.number, "in_exchange": w.in_exchange}
                       for w in changes]  # fmt: skip
             return {"do": "put", "changes": wishes, "numbers": [], "place": None}
         case TakeInstead(numbers):

@@ -64,7 +64,7 @@ def read_cart(
     by_id = catalogue.by_id
 
     def change(**row: Any) -> CartChange:
-        given_up = row["gives_up_section"]
+        given_up = row["in_exchange"]
         return CartChange(
             row["id"],
             Change(
@@ -72,11 +72,11 @@ def read_cart(
                 by_id[row["section_id"]].reference_number,
                 grading=row["grading"],
                 credits=row["credits"],
-                gives_up="" if given_up is None else by_id[given_up].reference_number,
+                in_exchange="" if given_up is None else by_id[given_up].reference_number,
                 consent=row["consent"],
-                or_else=tuple(tuple(numbers) for numbers in row["or_else"]),
+                alternatives=tuple(tuple(numbers) for numbers in row["alternatives"]),
                 wait_if_full=row["wait_if_full"],
-                leaves_places=row["leaves_places"],
+                leaves_waitlists=row["leaves_waitlists"],
             ),
             row["version"],
         )
@@ -116,12 +116,12 @@ class NewChange:
     """A change on its way into a cart.
 
     Attributes:
-        gives_up: for a swap, the section held that is given up.
+        in_exchange: for a swap, the section held that is given up.
     """
 
     kind: Kind
     section: Section
-    gives_up: Section | None = None
+    in_exchange: Section | None = None
     grading: str | None = None
     credits: float | None = None
 
@@ -147,7 +147,7 @@ def append(
                     "kind": change.kind,
                     "section_id": change.section.id,
                     "pool_id": change.section.pool,
-                    "gives_up_section": change.gives_up and change.gives_up.id,
+                    "in_exchange": change.in_exchange and change.in_exchange.id,
                     "grading": change.grading,
                     "credits": change.credits,
                     "added_at": at,
@@ -163,17 +163,17 @@ def turn_into(
     student_term_id: int,
     change_id: int,
     kind: Kind,
-    gives_up: Section | None,
+    in_exchange: Section | None,
 ) -> None:
     """Let an add, swap or wait in the cart be another of these, giving up a section held or
     nothing."""
     own = models.CartChange
-    now = own.update(kind=kind, gives_up_section=gives_up and gives_up.id)
+    now = own.update(kind=kind, in_exchange=in_exchange and in_exchange.id)
     takes = own.kind.in_([Kind.ADD, Kind.SWAP, Kind.WAIT])
     write(database, now.where(_of(student_term_id, change_id), takes))
 
 
-_CHOICES = ("grading", "credits", "consent", "wait_if_full", "leaves_places", "or_else")
+_CHOICES = ("grading", "credits", "consent", "wait_if_full", "leaves_waitlists", "alternatives")
 """What can be chosen for a change, by the names of the columns."""
 
 
@@ -200,7 +200,7 @@ def replace_section(
     """Put another section in a change's place; what was chosen for the old one goes."""
     other = models.CartChange.update(
         section_id=section.id, pool_id=section.pool, grading=None, credits=None, consent="",
-        leaves_places=False,
+        leaves_waitlists=False,
     )  # fmt: skip
     write(database, other.where(_of(student_term_id, change_id)))
 

@@ -27,7 +27,7 @@ class ConsentLine:
 
     id: int
     code: str
-    lifts: tuple[str, ...]
+    waives: tuple[str, ...]
     student: str
     given_at: datetime
     expires_at: datetime | None
@@ -57,14 +57,14 @@ def insert_consents(
     codes: Sequence[str],
     section_id: int,
     student_id: int | None,
-    lifts: Sequence[str],
+    waives: Sequence[str],
     given_by: int,
     at: datetime,
     expires_at: datetime | None,
 ) -> None:
     """Write codes that differ in nothing but their wording."""
     same = {
-        "section": section_id, "student": student_id, "lifts": list(lifts), "given_by": given_by,
+        "section": section_id, "student": student_id, "waives": list(waives), "given_by": given_by,
         "given_at": at, "expires_at": expires_at,
     }  # fmt: skip
     write(database, ConsentCode.insert_many([{"code": code, **same} for code in codes]))

@@ -27,12 +27,12 @@ from gremba.store.queries import columns, fetch, fetch_one, fetch_values, notify
 JOIN = """
 WITH joined AS (
     INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at,
-                        gives_up_section_id, grading, credits, consent, names)
-    SELECT row, term, section, pool, 'waiting', %s, gives_up, grading, credits, consent,
+                        in_exchange_id, grading, credits, consent, names)
+    SELECT row, term, section, pool, 'waiting', %s, in_exchange, grading, credits, consent,
            string_to_array(names, ' ')::int[]
     FROM unnest(%s::int[], %s::int[], %s::int[], %s::int[], %s::int[], %b::text[], %s::numeric[],
                 %b::text[], %b::text[])
-         AS t (row, term, section, pool, gives_up, grading, credits, consent, names)
+         AS t (row, term, section, pool, in_exchange, grading, credits, consent, names)
     RETURNING id, joined_at
 )
 INSERT INTO place_events (place_id, what, at) SELECT id, 'joined', joined_at FROM joined
@@ -45,7 +45,7 @@ class PlaceRow:
 
     Attributes:
         term: code of the term.
-        gives_up: id of the section given up for the seat; None for a plain place.
+        in_exchange: id of the section given up for the seat; None for a plain place.
         names: ids of companions named for it.
         receipt: the receipt of the registration that it has led to.
         part: the reserved part that the seat offered comes from; None for an open seat.
@@ -57,7 +57,7 @@ class PlaceRow:
     section: int
     pool: int
     state: WaitlistState
-    gives_up: int | None
+    in_exchange: int | None
     grading: str | None
     credits: float | None
     consent: str
@@ -74,7 +74,7 @@ RANK = fn.COALESCE(Place.ranked, Place.id)
 _PLACES = Place.select(
     *columns(
         PlaceRow, Place, term=Term.code, section=Place.section_id, pool=Place.pool_id,
-        gives_up=Place.gives_up_section,
+        in_exchange=Place.in_exchange,
     )
 ).join(Term, on=Term.id == Place.term_id)  # fmt: skip
 
@@ -114,7 +114,7 @@ def waiting_swaps(database: PooledPostgresqlDatabase, term_id: int) -> list[Plac
     """Everybody of a term who waits by swap and is to be looked at, those who have waited longest
     first."""
     query = _PLACES.where(
-        Place.term_id == term_id, _IS_LOOKED_AT, ~Place.gives_up_section.is_null()
+        Place.term_id == term_id, _IS_LOOKED_AT, ~Place.in_exchange.is_null()
     )
     return fetch(database, query.order_by(RANK, Place.id), PlaceRow)
 

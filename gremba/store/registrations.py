@@ -91,8 +91,8 @@ SELECT expect_rows((SELECT count(*) FROM gone), %s, 'places left')
 
 _LOOSENS = """
 WITH loosened AS (
-    UPDATE places SET gives_up_section_id = NULL
-    WHERE id = ANY(%s::bigint[]) AND state IN ('waiting', 'offered') AND gives_up_section_id IS NOT NULL
+    UPDATE places SET in_exchange_id = NULL
+    WHERE id = ANY(%s::bigint[]) AND state IN ('waiting', 'offered') AND in_exchange_id IS NOT NULL
     RETURNING id, student_term_id, section_id
 ), told AS (
     INSERT INTO place_events (place_id, what, at, cause)
@@ -206,7 +206,7 @@ def write(
         (w, o) for w in batch for o in w.decision.outcomes if o.result is Result.ACCEPTED
     ]
     # What is given up goes first: its seats may be those that others in the batch take.
-    drops = [(w, g) for w, o in accepted for g in o.gives_up]
+    drops = [(w, g) for w, o in accepted for g in o.drops]
     if drops:
         send_sql(
             database,
@@ -271,7 +271,7 @@ def write(
     done = [
         (w, s)
         for w in batch for o in w.decision.outcomes if o.result is not Result.REFUSED
-        for s in (o.section, o.wished) if s is not None
+        for s in (o.section, o.original) if s is not None
     ]  # fmt: skip
     if done:
         send_sql(
@@ -302,7 +302,7 @@ def _write_places(
                 as_array(w.term_id for w, _ in joins),
                 as_array(j.section.id for _, j in joins),
                 as_array(j.section.pool for _, j in joins),
-                as_array(None if j.gives_up is None else j.gives_up.id for _, j in joins),
+                as_array(None if j.in_exchange is None else j.in_exchange.id for _, j in joins),
                 [j.grading for _, j in joins],
                 as_array(j.credits for _, j in joins),
                 [j.consent for _, j in joins],

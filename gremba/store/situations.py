@@ -69,7 +69,7 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
         FROM record_entries e WHERE e.student_id = s.id) AS attempts,
        (SELECT json_agg(json_build_array(t.test, t.score, t.taken_on))
         FROM placement_scores t WHERE t.student_id = s.id) AS placements,
-       (SELECT json_agg(json_build_array(w.id, w.section_id, w.state, w.gives_up_section_id)
+       (SELECT json_agg(json_build_array(w.id, w.section_id, w.state, w.in_exchange_id)
                         ORDER BY w.id)
         FROM places w WHERE w.student_term_id = st.id AND w.state IN ('waiting', 'offered')) AS places
 FROM student_terms st
@@ -79,7 +79,7 @@ WHERE st.id = ANY(%s::int[])
 """
 
 _CONSENTS = """
-SELECT c.id, c.code, c.section_id AS section, c.lifts, p.full_name AS given_by, c.student_id AS student,
+SELECT c.id, c.code, c.section_id AS section, c.waives, p.full_name AS given_by, c.student_id AS student,
        least(c.expires_at, c.withdrawn_at) AS ends_at, u.consent_id IS NOT NULL AS is_used
 FROM consent_codes c JOIN persons p ON p.id = c.given_by
 LEFT JOIN consent_uses u ON u.consent_id = c.id
@@ -164,7 +164,7 @@ def read_consents(
             id=row.id,
             code=row.code,
             section=row.section,
-            lifts=frozenset(row.lifts),
+            waives=frozenset(row.waives),
             by=row.given_by,
             student=row.student,
             expires_at=row.ends_at,
@@ -250,8 +250,8 @@ def _situation(
         consents=consents,
         places=tuple([
             Place(place, section_by_id[section], state == WaitlistState.OFFERED,
-                  None if gives_up is None else section_by_id[gives_up])
-            for place, section, state, gives_up in row.places or ()
+                  None if in_exchange is None else section_by_id[in_exchange])
+            for place, section, state, in_exchange in row.places or ()
         ]),
     )  # fmt: skip
 

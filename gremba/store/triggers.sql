@@ -270,7 +270,7 @@ BEGIN
     WHERE c.state = 'waiting' AND p.taken + p.offered < p.seat_limit
     ON CONFLICT DO NOTHING;
     -- Who waits by swap may close a ring.
-    IF FOUND OR EXISTS (SELECT 1 FROM changed WHERE gives_up_section_id IS NOT NULL) THEN
+    IF FOUND OR EXISTS (SELECT 1 FROM changed WHERE in_exchange_id IS NOT NULL) THEN
         PERFORM pg_notify('gremba_vacancies', '');
     END IF;
     RETURN NULL;
@@ -287,11 +287,11 @@ BEGIN
     RETURN NEW;
 END $$;
 CREATE OR REPLACE TRIGGER raise_version BEFORE UPDATE ON cart_changes
-    FOR EACH ROW WHEN ((OLD.kind, OLD.section_id, OLD.gives_up_section_id, OLD.grading, OLD.credits,
-                        OLD.consent, OLD.or_else, OLD.wait_if_full, OLD.leaves_places)
-        IS DISTINCT FROM (NEW.kind, NEW.section_id, NEW.gives_up_section_id, NEW.grading,
-                          NEW.credits, NEW.consent, NEW.or_else, NEW.wait_if_full,
-                          NEW.leaves_places))
+    FOR EACH ROW WHEN ((OLD.kind, OLD.section_id, OLD.in_exchange_id, OLD.grading, OLD.credits,
+                        OLD.consent, OLD.alternatives, OLD.wait_if_full, OLD.leaves_waitlists)
+        IS DISTINCT FROM (NEW.kind, NEW.section_id, NEW.in_exchange_id, NEW.grading,
+                          NEW.credits, NEW.consent, NEW.alternatives, NEW.wait_if_full,
+                          NEW.leaves_waitlists))
     EXECUTE FUNCTION raise_version();
 
 -- ## Access

@@ -45,7 +45,7 @@ class PlaceLine:
     joined_at: datetime
     ended_at: datetime | None
     offer_until: datetime | None
-    gives_up: int | None
+    in_exchange: int | None
     names: tuple[int, ...]
     position: int
     waiting: int
@@ -53,7 +53,7 @@ class PlaceLine:
 
 
 _LINES = """
-SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.gives_up_section_id,
+SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.in_exchange_id,
        w.names,
        CASE WHEN w.state = 'waiting' THEN (
            SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
@@ -78,7 +78,7 @@ def read_places(
             joined_at=row.joined_at,
             ended_at=row.ended_at,
             offer_until=row.offer_until,
-            gives_up=row.gives_up_section_id,
+            in_exchange=row.in_exchange_id,
             names=tuple(row.names),
             position=row.position,
             waiting=row.waiting,

@@ -20,10 +20,10 @@ from gremba.web import problems
 from gremba.web.routes.stream import answer_stream
 from gremba.web.routes.submissions import answer_submission
 
-_ADDRESS = re.compile(r"/api/terms/([a-z0-9-]{1,40})/(sendings|stream)")
+_ADDRESS = re.compile(r"/api/terms/([a-z0-9-]{1,40})/(submissions|stream)")
 
 _WAYS: dict[tuple[str, str], tuple[str, Callable[[Request], Awaitable[Response]]]] = {
-    ("POST", "sendings"): ("send_changes", answer_submission),
+    ("POST", "submissions"): ("send_changes", answer_submission),
     ("GET", "stream"): ("follow_term", answer_stream),
 }
 """By method and the end of the address, the route's name and what answers."""

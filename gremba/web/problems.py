@@ -113,12 +113,12 @@ _UNFORESEEN = Problem(
 
 _OF_FIELD = {
     "number": "A reference number has five digits, such as 30412.",
-    "gives_up": "The section given up is named by its reference number, five digits such as 30412.",
+    "in_exchange": "The section given up is named by its reference number, five digits such as 30412.",
     "credits": "Credits are a number from 0 to 30, such as 3 or 1.5.",
     "changes": f"Name at least one change, and no more than {MOST_NAMED}.",
     "kind": "A change is one of add, drop, swap, adjust and wait.",
     "mode": "Choose “each” or “all”.",
-    "or_else": "Name next choices by reference number, each with its companions.",
+    "alternatives": "Name next choices by reference number, each with its companions.",
     "Idempotency-Key": "Send a key of 8 to 200 signs without blanks, a new one for each sending.",
 }
 """What to do about a value that cannot be read, by the name of its field."""

@@ -62,11 +62,11 @@ def cart_view(view: CartView) -> schemas.CartView:
                     "number": a.section.reference_number,
                     "state": a.state.value,
                     "exchange": None if a.exchange is None else view.cart.changes[a.exchange].id,
-                    "gives_up": a.gives_up,
+                    "in_exchange": a.in_exchange,
                 }
                 for a in section_actions(view.situation, view.cart.request.changes)
             ],
-            "brings": [outcome_data(o) for o in view.decision.outcomes[len(view.cart.changes) :]],
+            "companions_added": [outcome_data(o) for o in view.decision.outcomes[len(view.cart.changes) :]],
             "before": figures_data(view.decision.before),
             "after": figures_data(view.decision.after),
             "credit_limit": view.situation.credit_limit,
@@ -82,9 +82,9 @@ def _sends_data(view: CartView) -> dict[str, Any] | None:
     changes = [
         {
             "kind": c.kind.value, "number": c.number, "grading": c.grading, "credits": c.credits,
-            "gives_up": c.gives_up or None, "consent": c.consent,
-            "or_else": [list(numbers) for numbers in c.or_else],
-            "wait_if_full": c.wait_if_full, "leaves_places": c.leaves_places,
+            "in_exchange": c.in_exchange or None, "consent": c.consent,
+            "alternatives": [list(numbers) for numbers in c.alternatives],
+            "wait_if_full": c.wait_if_full, "leaves_waitlists": c.leaves_waitlists,
         }
         for c in request.changes
     ]  # fmt: skip
@@ -106,7 +106,7 @@ def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str
     other = view.otherwise.outcomes[place]
     section, change = outcome.section, outcome.change
     wants = change.kind in (Kind.ADD, Kind.SWAP, Kind.WAIT)
-    given_up = view.term.by_number.get(change.gives_up)
+    given_up = view.term.by_number.get(change.in_exchange)
     today = view.term.calendar.local_date(view.as_of)
     evidence = None
     if section is not None and wants and any("requisite" in f.code for f in outcome.findings):
@@ -119,16 +119,16 @@ def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str
         "wish": {"name": wish.name, "number": kept.change.number},
         "group": group[0],
         "together": _together(view, group),
-        "or_else": [
+        "alternatives": [
             _next_choice(view.term, numbers, change.number)
-            for numbers in kept.change.or_else
+            for numbers in kept.change.alternatives
             if numbers[0] in view.term.by_number
         ],
-        "takes_next": is_wish and len(kept.change.or_else) < MOST_CHOICES,
+        "takes_next": is_wish and len(kept.change.alternatives) < MOST_CHOICES,
         "may_wait": is_wish and section is not None and section.waitlist_limit > 0,
         "wait_if_full": kept.change.wait_if_full,
         "outcome": outcome_data(outcome),
-        "gives_up_name": given_up.name if given_up else "",
+        "in_exchange_name": given_up.name if given_up else "",
         "times": times_text(section) if section else "",
         "seats": seats_data(section, view.situation.seats, today) if section and wants else None,
         "options": _options_data(view, outcome),
@@ -181,7 +181,7 @@ def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
         "consent": change.consent,
         "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP)
         and (bool(change.consent) or could_lift),
-        "leaves_places": change.leaves_places,
+        "leaves_waitlists": change.leaves_waitlists,
         "loosens": loosens,
     }
 

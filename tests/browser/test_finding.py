@@ -147,7 +147,7 @@ class Finding(BrowserTest):
         pages[0].wait_for_timeout(1500)
         with closing(signed_in_client(self.server.url, "wren")) as client:
             answer = client.post(
-                "/api/terms/harvest-2027/sendings",
+                "/api/terms/harvest-2027/submissions",
                 json={"changes": [{"kind": "add", "number": number}]},
                 headers={"Idempotency-Key": "the-same-seat"},
             )

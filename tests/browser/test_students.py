@@ -65,7 +65,7 @@ class Students(BrowserTest):
             else:
                 route.fulfill(content_type="application/json", body=old)
 
-        page.route("**/sendings", send)
+        page.route("**/submissions", send)
         page.route("**/harvest-2027/cart", read)
         return sent
 

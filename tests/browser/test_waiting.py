@@ -103,7 +103,7 @@ class Waiting(BrowserTest):
         # Wren has one of the two, and an early student the other; both sections are full.
         with closing(signed_in_client(self.server.url, "wren")) as wren:
             sent = {"changes": [{"kind": "add", "number": one}]}
-            answer = wren.post(f"{HARVEST}/sendings", json=sent,
+            answer = wren.post(f"{HARVEST}/submissions", json=sent,
                                headers={"Idempotency-Key": "ring-wren-has"})  # fmt: skip
             self.assertEqual(outcome(answer), "a")
         holder = self.ask(
@@ -117,7 +117,7 @@ class Waiting(BrowserTest):
         self.ask("UPDATE sections SET waitlist_limit = 20 WHERE reference_number = ANY(%s) "
                  "RETURNING 1", [one, two])  # fmt: skip
         self.ask("INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at, "
-                 "gives_up_section_id) SELECT %s, 3, a.id, a.pool_id, 'waiting', now(), b.id "
+                 "in_exchange_id) SELECT %s, 3, a.id, a.pool_id, 'waiting', now(), b.id "
                  "FROM sections a, sections b WHERE a.reference_number = %s AND a.term_id = 3 "
                  "AND b.reference_number = %s AND b.term_id = 3 RETURNING id",
                  holder, one, two)  # fmt: skip
@@ -126,8 +126,8 @@ class Waiting(BrowserTest):
         page.goto(f"{self.server.url}/harvest-2027/find?section={two}")
         self.ask("UPDATE terms SET catalogue_version = catalogue_version + 1 RETURNING 1")
         with closing(signed_in_client(self.server.url, "wren")) as wren:
-            sent = {"changes": [{"kind": "wait", "number": two, "gives_up": one}]}
-            answer = wren.post(f"{HARVEST}/sendings", json=sent,
+            sent = {"changes": [{"kind": "wait", "number": two, "in_exchange": one}]}
+            answer = wren.post(f"{HARVEST}/submissions", json=sent,
                                headers={"Idempotency-Key": "ring-wren-waits"})  # fmt: skip
             self.assertEqual(outcome(answer), "w", answer.text)
         page.goto(f"{self.server.url}/harvest-2027/messages")

@@ -33,8 +33,8 @@ def open_items(*kinds: ClearanceKind) -> Setup:
     return lambda w: setattr(w, "clearance_open", kinds)
 
 
-def consent(code: str, number: str, *lifts: str, **options: object) -> Setup:
-    return lambda w: w.consent(code, number, *lifts, **options)
+def consent(code: str, number: str, *waives: str, **options: object) -> Setup:
+    return lambda w: w.consent(code, number, *waives, **options)
 
 
 def travel(minutes: int) -> Setup:

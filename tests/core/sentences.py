@@ -44,7 +44,7 @@ def _lines(finding: Finding) -> list[str]:
         does = ""
         match way.action:
             case PutInCart(wishes):
-                does = " -> " + ", ".join(f"{w.kind} {w.number} {w.gives_up}".strip() for w in wishes)
+                does = " -> " + ", ".join(f"{w.kind} {w.number} {w.in_exchange}".strip() for w in wishes)
             case TakeInstead(numbers):
                 does = f" -> instead {' '.join(numbers)}"
             case GoTo(place):

@@ -29,7 +29,7 @@ TOGETHER = CourseNeed("SOIL 110", None, "together")
 
 def waits_for(number: str, giving_up: str) -> Setup:
     def wait(w: World) -> None:
-        place = Place(7, w.sections[number], gives_up=w.sections[giving_up])
+        place = Place(7, w.sections[number], in_exchange=w.sections[giving_up])
         w.places = (*w.places, place)
 
     return wait

@@ -115,7 +115,7 @@ class Alternatives(unittest.TestCase):
                     changes[place] = replace(changes[place], number=way.action.numbers[0])
                 else:
                     assert isinstance(way.action, PutInCart)
-                    changes += [Change(w.kind, w.number, gives_up=w.gives_up)
+                    changes += [Change(w.kind, w.number, in_exchange=w.in_exchange)
                                 for w in way.action.changes]  # fmt: skip
                 after = decide(situation, Request(tuple(changes), wanted.mode), world.now)
                 self.assertIs(after.outcomes[place].result, Result.ACCEPTED)

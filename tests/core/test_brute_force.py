@@ -54,7 +54,7 @@ class WhatGoesThrough(unittest.TestCase):
             world, decision = _decided(seed)
             held = {h.section.reference_number: h.credits for h in world.situation().held}
             for outcome in decision.outcomes:
-                for gone in outcome.gives_up:
+                for gone in outcome.drops:
                     self.assertIn(gone.held.section.reference_number, held, seed)
                     del held[gone.held.section.reference_number]
             for outcome in decision.outcomes:

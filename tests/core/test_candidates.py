@@ -23,12 +23,12 @@ from tests.support.world import World, codes, request, results
 
 
 def wishes(
-    world: World, *changes: str, or_else: dict[int, list[str]], mode: Mode = Mode.EACH
+    world: World, *changes: str, alternatives: dict[int, list[str]], mode: Mode = Mode.EACH
 ) -> tuple[list[str], Decision]:
-    """The numbers taken, and the decision. ``or_else`` names next choices by place."""
+    """The numbers taken, and the decision. ``alternatives`` names next choices by place."""
     wanted = request(changes, mode)
     named = [
-        replace(c, or_else=tuple(tuple(n.split()) for n in or_else.get(place, ())))
+        replace(c, alternatives=tuple(tuple(n.split()) for n in alternatives.get(place, ())))
         for place, c in enumerate(wanted.changes)
     ]
     taken, decision = decide_wishes(world.situation(), Request(tuple(named), mode), world.now)
@@ -46,35 +46,35 @@ class Candidates(unittest.TestCase):
         w.section("30011", "HIST 110", "T 09:00-09:50")
 
     def test_the_first_that_goes_through_is_taken_and_says_why(self) -> None:
-        taken, decision = wishes(self.world, "+30001", or_else={0: ["30002", "30003"]})
+        taken, decision = wishes(self.world, "+30001", alternatives={0: ["30002", "30003"]})
         self.assertEqual(taken, ["30002"])
         self.assertEqual(codes(decision), ["together.next_choice"])
         self.assertIn("SOIL 110 30001 cannot be had: Full", decision.outcomes[0].findings[0].text)
 
     def test_a_first_choice_that_goes_through_needs_none(self) -> None:
-        taken, decision = wishes(self.world, "+30003", or_else={0: ["30002"]})
+        taken, decision = wishes(self.world, "+30003", alternatives={0: ["30002"]})
         self.assertEqual((taken, codes(decision)), (["30003"], []))
 
     def test_no_earlier_wish_is_lost_for_a_next_choice(self) -> None:
-        taken, decision = wishes(self.world, "+30010", "+30001", or_else={1: ["30002", "30003"]})
+        taken, decision = wishes(self.world, "+30010", "+30001", alternatives={1: ["30002", "30003"]})
         self.assertEqual((taken, results(decision)), (["30010", "30003"], "aa"))
 
     def test_a_later_wish_gives_way_and_takes_its_own_next_choice(self) -> None:
         taken, decision = wishes(
-            self.world, "+30001", "+30010", or_else={0: ["30002"], 1: ["30011"]}
+            self.world, "+30001", "+30010", alternatives={0: ["30002"], 1: ["30011"]}
         )
         self.assertEqual((taken, results(decision)), (["30002", "30011"], "aa"))
 
     def test_where_none_goes_through_the_first_stands_refused(self) -> None:
         self.world.held = ["30010"]
-        taken, decision = wishes(self.world, "+30001", or_else={0: ["30002", "99999"]})
+        taken, decision = wishes(self.world, "+30001", alternatives={0: ["30002", "99999"]})
         self.assertEqual((taken, results(decision)), (["30001"], "r"))
 
     def test_all_or_nothing_finds_what_goes_through_whole(self) -> None:
         self.world.section("30004", "ECON 110", "W 08:00-08:50", seats=0)
         self.world.section("30005", "ECON 110", "W 09:00-09:50")
         taken, decision = wishes(
-            self.world, "+30001", "+30004", or_else={0: ["30003"], 1: ["30005"]}, mode=Mode.ALL
+            self.world, "+30001", "+30004", alternatives={0: ["30003"], 1: ["30005"]}, mode=Mode.ALL
         )
         self.assertEqual((taken, results(decision)), (["30003", "30005"], "aa"))
 
@@ -82,16 +82,16 @@ class Candidates(unittest.TestCase):
         lecture_with_labs(self.world)
         self.world.section("30020", "LAND 110", "M 13:00-14:15")
         self.world.held = ["30020"]
-        taken, decision = wishes(self.world, "+30040", "+30041", or_else={0: ["30044"]})
+        taken, decision = wishes(self.world, "+30040", "+30041", alternatives={0: ["30044"]})
         self.assertEqual((taken, results(decision)), (["30044", "30043"], "aa"))
-        taken, decision = wishes(self.world, "+30040", or_else={0: ["30044"]})
+        taken, decision = wishes(self.world, "+30040", alternatives={0: ["30044"]})
         self.assertEqual((taken, results(decision)), (["30044", "30043"], "aa"))
 
     def test_a_swap_may_have_next_choices(self) -> None:
         self.world.held = ["30003"]
-        taken, decision = wishes(self.world, "30003>30001", or_else={0: ["30002"]})
+        taken, decision = wishes(self.world, "30003>30001", alternatives={0: ["30002"]})
         self.assertEqual((taken, results(decision)), (["30002"], "a"))
-        self.assertEqual(decision.outcomes[0].change.gives_up, "30003")
+        self.assertEqual(decision.outcomes[0].change.in_exchange, "30003")
 
     def test_what_is_tried_has_a_bound_and_where_it_is_cut_short_it_is_said(self) -> None:
         """Forty wishes at three hours, each with four next choices at the same: none helps, and all
@@ -101,7 +101,7 @@ class Candidates(unittest.TestCase):
         for n in range(40):
             for k in range(5):
                 world.section(f"{32_000 + 5 * n + k}", f"LAND {n}10", f"M {8 + n % 3:02d}:00-{8 + n % 3:02d}:50")
-        or_else = {n: [f"{32_000 + 5 * n + k}" for k in range(1, 5)] for n in range(40)}
+        alternatives = {n: [f"{32_000 + 5 * n + k}" for k in range(1, 5)] for n in range(40)}
         judged = []
         real = candidates.decide
 
@@ -110,7 +110,7 @@ class Candidates(unittest.TestCase):
             return real(situation, wanted, *more)
 
         with mock.patch.object(candidates, "decide", decide):
-            _, decision = wishes(world, *(f"+{32_000 + 5 * n}" for n in range(40)), or_else=or_else)
+            _, decision = wishes(world, *(f"+{32_000 + 5 * n}" for n in range(40)), alternatives=alternatives)
         # The first look and the last are not trials.
         self.assertLessEqual(sum(judged) - 2 * 40, candidates.JUDGED)
         self.assertEqual(results(decision)[:3], "aaa")
@@ -121,7 +121,7 @@ class Candidates(unittest.TestCase):
     def test_a_next_choice_without_a_seat_costs_no_trial(self) -> None:
         self.world.section("30004", "SOIL 110", "T 10:00-10:50", seats=0)
         with mock.patch.object(candidates, "decide", wraps=candidates.decide) as decide:
-            taken, _ = wishes(self.world, "+30001", or_else={0: ["30004", "30002"]})
+            taken, _ = wishes(self.world, "+30001", alternatives={0: ["30004", "30002"]})
         self.assertEqual((taken, decide.call_count), (["30002"], 3))
 
     @examples(150)
@@ -132,7 +132,7 @@ class Candidates(unittest.TestCase):
         world, wanted = made
         numbers = st.sampled_from(sorted(world.sections))
         named = tuple(
-            replace(c, or_else=tuple((n,) for n in data.draw(st.lists(numbers, max_size=2))))
+            replace(c, alternatives=tuple((n,) for n in data.draw(st.lists(numbers, max_size=2))))
             if c.kind in (Kind.ADD, Kind.SWAP) else c
             for c in wanted.changes
         )  # fmt: skip

@@ -235,7 +235,7 @@ class Properties(unittest.TestCase):
         for o in decision.outcomes:
             if o.takes is not None:
                 moved[o.takes.section.pool] = moved.get(o.takes.section.pool, 0) + 1
-            for given_up in o.gives_up:
+            for given_up in o.drops:
                 pool = given_up.held.section.pool
                 moved[pool] = moved.get(pool, 0) - 1
         for pool, change in moved.items():
@@ -331,7 +331,7 @@ def _after(world: World, decision: Decision, held: tuple[object, ...]) -> Situat
     """The situation once the decision is written, with these sections held."""
     seats = dict(world.seats)
     for o in decision.outcomes:
-        for given_up in o.gives_up:
+        for given_up in o.drops:
             pool = given_up.held.section.pool
             seats[pool] = seats[pool].after(-1)
     mine = {h.section.id for h in held}  # type: ignore[attr-defined]

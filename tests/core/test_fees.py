@@ -81,7 +81,7 @@ class Fees(unittest.TestCase):
         at_once = w.decide("-30001").outcomes[0]
         w.registrations, w.held = (adjusted.held,), ["30003"]
         later = w.decide("-30001").outcomes[0]
-        self.assertEqual(later.gives_up[0].kept_cents, at_once.gives_up[0].kept_cents)
+        self.assertEqual(later.drops[0].kept_cents, at_once.drops[0].kept_cents)
 
     def test_an_adjustment_keeps_what_it_does_not_name(self) -> None:
         w = self.world

@@ -15,7 +15,7 @@ KEYS = {
         "mode", "sent_by", "outcomes", "before", "after",
         "before.credits", "before.load", "before.full_time", "before.charge_cents",
         "after.credits", "after.load", "after.full_time", "after.charge_cents",
-        "outcomes.kind", "outcomes.number", "outcomes.name", "outcomes.title", "outcomes.gives_up",
+        "outcomes.kind", "outcomes.number", "outcomes.name", "outcomes.title", "outcomes.in_exchange",
         "outcomes.wished", "outcomes.grading", "outcomes.credits", "outcomes.unusual",
         "outcomes.result", "outcomes.withdrawn", "outcomes.refund_cents", "outcomes.also_dropped",
         "outcomes.findings", "outcomes.findings.code", "outcomes.findings.severity",

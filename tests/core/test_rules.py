@@ -100,7 +100,7 @@ class Money(unittest.TestCase):
         world.now = on(*when)
         decision = world.decide("-30001")
         outcome = decision.outcomes[0]
-        kept = sum(g.kept_cents for g in outcome.gives_up)
+        kept = sum(g.kept_cents for g in outcome.drops)
         return outcome.refund_cents, kept, decision.after.charge_cents
 
     def test_adding(self) -> None:

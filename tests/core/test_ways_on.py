@@ -136,14 +136,14 @@ class WaysOn(unittest.TestCase):
             world = plain_term.as_world(term)
             asked = plain_term.as_request(wanted)
             decision = decide(world.situation(), asked, world.now)
-            there = {(c.kind, c.number, c.gives_up) for c in asked.changes}
+            there = {(c.kind, c.number, c.in_exchange) for c in asked.changes}
             for outcome in decision.outcomes:
                 for finding in outcome.findings:
                     if finding.severity is Severity.STOP:
                         self.assertIs(outcome.result, Result.REFUSED)
                     for way in finding.remedies:
                         if isinstance(way.action, PutInCart):
-                            wishes = {(w.kind, w.number, w.gives_up) for w in way.action.changes}
+                            wishes = {(w.kind, w.number, w.in_exchange) for w in way.action.changes}
                             self.assertFalse(wishes <= there, (seed, way))
 
 
@@ -155,6 +155,6 @@ class ConsentForAClash(unittest.TestCase):
         for changes in (("+30001 #CLASHING", "+30002"), ("+30002", "+30001 #CLASHING")):
             decision = decide(world.situation(), request(changes), world.now)
             self.assertEqual({o.result for o in decision.outcomes}, {Result.ACCEPTED})
-        world.consents["CLASHING"] = replace(world.consents["CLASHING"], lifts=frozenset({"seats"}))
+        world.consents["CLASHING"] = replace(world.consents["CLASHING"], waives=frozenset({"seats"}))
         decision = decide(world.situation(), request(("+30001 #CLASHING", "+30002")), world.now)
         self.assertIs(decision.outcomes[1].result, Result.REFUSED)

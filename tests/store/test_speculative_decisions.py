@@ -66,7 +66,7 @@ def _with_next(wanted: Request, other: str | None) -> Request:
     changes = list(wanted.changes)
     for place, change in enumerate(changes):
         if change.kind is Kind.ADD:
-            changes[place] = replace(change, or_else=((other,),))
+            changes[place] = replace(change, alternatives=((other,),))
             break
     return replace(wanted, changes=tuple(changes))
 
@@ -131,7 +131,7 @@ class SameAsUnderLocks(unittest.TestCase):
                     self.assertEqual(orjson.loads(a.body), orjson.loads(b.body), wishes)
                     for o in orjson.loads(a.body)["outcomes"]:
                         if o["result"] == "accepted":
-                            held[person.id].discard(o["gives_up"] or o["number"])
+                            held[person.id].discard(o["in_exchange"] or o["number"])
                             if o["kind"] in ("add", "swap"):
                                 held[person.id].add(o["number"])
                 self.assertEqual(one.disagreements(), [])
@@ -213,11 +213,11 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         found = [orjson.loads(a.body)["outcomes"][0] for a in answers if isinstance(a, Receipt)]
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
 
-    def _choosing(self, who: Somebody, *or_else: str) -> dict[str, Any]:
+    def _choosing(self, who: Somebody, *alternatives: str) -> dict[str, Any]:
         """Send a full section with next choices; gives the outcome."""
         full = self.campus.section(seats=0)
         wanted = request([f"+{full}"])
-        changes = (replace(wanted.changes[0], or_else=tuple((n,) for n in or_else)),)
+        changes = (replace(wanted.changes[0], alternatives=tuple((n,) for n in alternatives)),)
         desk = self.campus.desk()
         submission = Submission(who.row, desk.term(TERM), replace(wanted, changes=changes),
                           f"a-key-of-{who.id}", who.id, who.username)  # fmt: skip

@@ -205,7 +205,7 @@ class Machine(RuleBasedStateMachine):
         with connected(self.campus.database) as database:
             seats = fetch_sql(database, "SELECT section_id, student_term_id FROM registrations "
                          "WHERE state = 'registered'")  # fmt: skip
-            places = fetch_sql(database, "SELECT student_term_id, section_id, gives_up_section_id FROM places "
+            places = fetch_sql(database, "SELECT student_term_id, section_id, in_exchange_id FROM places "
                           "WHERE state = 'waiting' ORDER BY id")  # fmt: skip
         for which in range(SECTIONS):
             assert {by_row[r] for s, r in seats if s == which + 1} == self.model.has[which], which

@@ -220,11 +220,11 @@ class Lines(OnWaitlists):
             self.assertEqual(self.send(who, f"{one}?{number}"), "w")
         self.send(people[0], f"-{one}")
         term = self.desk.term(TERM)
-        leaving = Change(Kind.DROP, one, leaves_places=True)
+        leaving = Change(Kind.DROP, one, leaves_waitlists=True)
         process_submissions(self.desk, [
             Submission(people[1].row, term, Request((leaving,)), "leaves-too", people[1].id, "x")])  # fmt: skip
         self.assertEqual(self.states(), ["waiting", "left"])
-        self.assertIsNone(self.campus.value("SELECT gives_up_section_id FROM places WHERE id = 1"))
+        self.assertIsNone(self.campus.value("SELECT in_exchange_id FROM places WHERE id = 1"))
         self.assertEqual(self.campus.value("SELECT array_agg(what ORDER BY id) FROM place_events "
                                            "WHERE place_id = 1"), ["joined", "loosened"])  # fmt: skip
         self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")

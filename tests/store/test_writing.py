@@ -18,7 +18,7 @@ from gremba.actions.submission import Submission
 from gremba.actions.vacancies import fill_vacancies
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Wish
-from gremba.core.outcome import Adjusted, Decision, Figures, GivenUp, Outcome, Result
+from gremba.core.outcome import Adjusted, Decision, Figures, DroppedSeat, Outcome, Result
 from gremba.core.situation import Place, Registration
 from gremba.demo.morning import SetClock
 from gremba.store.carts import read_cart
@@ -62,10 +62,10 @@ class Written(unittest.TestCase):
                          (int(number) - 40_000,))  # fmt: skip
         return found[0][0], found[0][1]
 
-    def consent(self, code: str, number: str, *lifts: str) -> None:
+    def consent(self, code: str, number: str, *waives: str) -> None:
         giver = self.campus.person("instructor")
         self.campus.run("INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
-                        "VALUES (%s, %s, %s, %s, now())", code, int(number) - 40_000, list(lifts),
+                        "VALUES (%s, %s, %s, %s, now())", code, int(number) - 40_000, list(waives),
                         giver.id)  # fmt: skip
 
     def test_a_swap_succeeds_or_fails_whole(self) -> None:
@@ -140,7 +140,7 @@ class Written(unittest.TestCase):
         held, place = Registration(section, 3.0), Place(77, section)
         change = Change(Kind.DROP, number)
         gone = Outcome(change, section, 3.0, "standard", Result.ACCEPTED, (),
-                       gives_up=(GivenUp(held, False, 0, 0),))  # fmt: skip
+                       drops=(DroppedSeat(held, False, 0, 0),))  # fmt: skip
         adjusted = Outcome(change, section, 3.0, "standard", Result.ACCEPTED, (), adjusted=Adjusted(held, 0))
         figures = Figures(0.0, "", False, 0)
         for turn, decision in enumerate((

@@ -177,12 +177,12 @@ def send(
     """Send changes as :func:`tests.support.world.request` reads them: ``+40001``,
     ``40001>40002``, ``+40001 #CODE``."""
     wanted = [
-        {"kind": c.kind, "number": c.number, "gives_up": c.gives_up or None, "grading": c.grading,
+        {"kind": c.kind, "number": c.number, "in_exchange": c.in_exchange or None, "grading": c.grading,
          "credits": c.credits, "consent": c.consent, "wait_if_full": c.wait_if_full}
         for c in request(changes).changes
     ]  # fmt: skip
     return client.post(
-        f"/api/terms/{TERM}/sendings",
+        f"/api/terms/{TERM}/submissions",
         params=query,
         json={"mode": mode, "changes": wanted},
         headers={"Idempotency-Key": key or secrets.token_hex(12)},

@@ -119,11 +119,11 @@ class World:
         self.seats[pool] = SeatFigures(seats, 0) if isinstance(seats, int) else seats
         return made
 
-    def consent(self, code: str, number: str, *lifts: str, **options: object) -> None:
+    def consent(self, code: str, number: str, *waives: str, **options: object) -> None:
         """A consent code for a section."""
         section = self.sections[number]
         self.consents[code] = Consent(
-            len(self.consents) + 1, code, section.id, frozenset(lifts), "Petra Lunn", **options,  # type: ignore[arg-type]
+            len(self.consents) + 1, code, section.id, frozenset(waives), "Petra Lunn", **options,  # type: ignore[arg-type]
         )  # fmt: skip
 
     def passed(self, *courses: tuple[str, str | None]) -> None:
@@ -177,8 +177,8 @@ def request(changes: Sequence[str], mode: Mode = Mode.EACH) -> Request:
 def _change(text: str) -> Change:
     head, *options = text.split()
     kinds = {"+": Kind.ADD, "-": Kind.DROP, "~": Kind.ADJUST, ">": Kind.SWAP, "?": Kind.WAIT}
-    gives_up, sign, number = re.fullmatch(r"(\d*)([-+~>?]\??)(\d+)", head).groups()  # type: ignore[union-attr]
-    made = Change(kinds[sign[0]], number, gives_up=gives_up, wait_if_full=sign == "+?")
+    in_exchange, sign, number = re.fullmatch(r"(\d*)([-+~>?]\??)(\d+)", head).groups()  # type: ignore[union-attr]
+    made = Change(kinds[sign[0]], number, in_exchange=in_exchange, wait_if_full=sign == "+?")
     for option in options:
         if option.startswith("#"):
             made = replace(made, consent=option[1:])

@@ -56,7 +56,7 @@ class Access(unittest.TestCase):
                 with self.subTest(headers):
                     answer = client.post(f"{CART}/changes", json=body, headers=headers)
                     self.assertEqual(answer.status_code, 403)
-                    answer = client.post(f"/api/terms/{TERM}/sendings", headers=headers, json={
+                    answer = client.post(f"/api/terms/{TERM}/submissions", headers=headers, json={
                         "changes": [{"kind": "add", "number": self.number}]})  # fmt: skip
                     self.assertEqual(answer.status_code, 403)
             self.assertEqual(client.get(CART).json()["changes"], [])

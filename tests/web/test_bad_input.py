@@ -62,7 +62,7 @@ class BadInput(unittest.TestCase):
             self.assertIn("20,000", answer.json()["detail"])
 
     def test_what_is_not_a_request_at_all(self) -> None:
-        submissions = f"/api/terms/{TERM}/sendings"
+        submissions = f"/api/terms/{TERM}/submissions"
         key = {"Idempotency-Key": "a-good-key"}
         change = {"kind": "add", "number": self.numbers[0]}
         cases = (
@@ -77,7 +77,7 @@ class BadInput(unittest.TestCase):
             (409, lambda: self.client.put(f"{CART}/order", json={"ids": [987654321]})),
             (422, lambda: self.client.put(f"{CART}/mode", json={"mode": "some"})),
             (404, lambda: self.client.get("/api/terms/no-such-term/cart")),
-            (404, lambda: self.client.post("/api/terms/no-such-term/sendings", headers=key,
+            (404, lambda: self.client.post("/api/terms/no-such-term/submissions", headers=key,
                                            json={"changes": [change]})),
             (404, lambda: self.client.get("/api/receipts/99999999999999999999")),
             (404, lambda: self.client.get("/api/nothing")),
@@ -99,7 +99,7 @@ class BadInput(unittest.TestCase):
             "a number from 0 to 30": [{**change, "credits": -1}],
             "has five digits": [{**change, "number": "123"}],
             "names the section that is given up": [{**change, "kind": "swap"}],
-            "Only a swap": [{**change, "gives_up": self.numbers[1]}],
+            "Only a swap": [{**change, "in_exchange": self.numbers[1]}],
             "Name at least one change": [],
             "no such field": [{**change, "colour": "red"}],
             "is missing": [{"kind": "add"}],
@@ -111,7 +111,7 @@ class BadInput(unittest.TestCase):
             self.assertIn(words, " ".join(f["what"] for f in answer.json()["fields"]))
             self.assertNotRegex(answer.text, r"Input should|Value error|pydantic|String should")
         not_a_number = self.client.post(
-            f"/api/terms/{TERM}/sendings",
+            f"/api/terms/{TERM}/submissions",
             content=f'{{"changes": [{{"kind": "add", "number": "{self.numbers[0]}", "credits": NaN}}]}}',
             headers={"Idempotency-Key": "not-a-number", "Content-Type": "application/json"},
         )
@@ -127,7 +127,7 @@ class BadInput(unittest.TestCase):
         self.assertEqual(self.send_raw({"changes": changes[:most]}).status_code, 200)
 
     def send_raw(self, body: dict[str, Any]) -> httpx.Response:
-        return self.client.post(f"/api/terms/{TERM}/sendings", json=body,
+        return self.client.post(f"/api/terms/{TERM}/submissions", json=body,
                                 headers={"Idempotency-Key": secrets.token_hex(12)})  # fmt: skip
 
     def test_unknown_numbers_sent_by_a_program_are_findings(self) -> None:

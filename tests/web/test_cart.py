@@ -46,7 +46,7 @@ class Cart(unittest.TestCase):
         return student
 
     def put(self, *changes: tuple[str, str, str]) -> dict[str, Any]:
-        body = {"changes": [{"kind": k, "number": n, "gives_up": g} for k, n, g in changes]}
+        body = {"changes": [{"kind": k, "number": n, "in_exchange": g} for k, n, g in changes]}
         answer = self.client.post(f"{CART}/wishes", json=body)
         self.assertEqual(answer.status_code, 200, answer.text)
         return dict(answer.json())
@@ -101,7 +101,7 @@ class Cart(unittest.TestCase):
         [finding] = cart["changes"][0]["outcome"]["findings"]
         self.assertEqual(finding["code"], "companion.missing")
         wish = finding["remedies"][0]["action"]["changes"]
-        self.assertEqual(wish, [{"kind": "add", "number": self.other_lab, "gives_up": ""}])
+        self.assertEqual(wish, [{"kind": "add", "number": self.other_lab, "in_exchange": ""}])
 
     def test_what_the_other_choice_would_change_is_shown(self) -> None:
         self.sign_in()
@@ -139,7 +139,7 @@ class Cart(unittest.TestCase):
                          ("adjust", self.project, ""), ("drop", "99999", ""))  # fmt: skip
         self.assertEqual([r["taken"] for r in found["reports"]], [True, False, False, False])
         change = found["cart"]["changes"][0]
-        self.assertEqual((change["outcome"]["gives_up"], change["outcome"]["result"]),
+        self.assertEqual((change["outcome"]["in_exchange"], change["outcome"]["result"]),
                          (self.far, "accepted"))  # fmt: skip
         # An add in the cart turns into the swap.
         self.client.delete(f"{CART}/changes/{change['id']}")
@@ -149,10 +149,10 @@ class Cart(unittest.TestCase):
         self.assertEqual([(c["id"], c["outcome"]["kind"]) for c in turned["cart"]["changes"]],
                          [(cart["changes"][0]["id"], "swap")])  # fmt: skip
         lonely = {"changes": [{"kind": "swap", "number": self.other}]}
-        answer = self.client.post(f"/api/terms/{TERM}/sendings", json=lonely,
+        answer = self.client.post(f"/api/terms/{TERM}/submissions", json=lonely,
                                   headers={"Idempotency-Key": "a-good-key"})  # fmt: skip
         self.assertEqual(answer.status_code, 422)
-        pasted = {"kind": "swap", "text": f"{self.lecture} or {self.other}", "gives_up": self.far}
+        pasted = {"kind": "swap", "text": f"{self.lecture} or {self.other}", "in_exchange": self.far}
         many = self.client.post(f"{CART}/changes", json=pasted).json()
         self.assertEqual([r["taken"] for r in many["reports"]], [True, False])
 
@@ -160,18 +160,18 @@ class Cart(unittest.TestCase):
         student = self.sign_in()
         cart = self.put(("add", self.full, ""))["cart"]
         (change,) = cart["changes"]
-        answer = self.choose(change, or_else=[[self.other]])
+        answer = self.choose(change, alternatives=[[self.other]])
         (change,) = answer.json()["changes"]
         self.assertEqual(change["wish"]["number"], self.full)
         self.assertEqual((change["outcome"]["number"], change["outcome"]["result"]),
                          (self.other, "accepted"))  # fmt: skip
-        self.assertEqual([n["taken"] for n in change["or_else"]], [True])
+        self.assertEqual([n["taken"] for n in change["alternatives"]], [True])
         self.assertEqual(answer.json()["week"], [self.other])
-        sent = {"changes": [{"kind": "add", "number": self.full, "or_else": [[self.other]]}]}
-        receipt = self.client.post(f"/api/terms/{TERM}/sendings", json=sent,
+        sent = {"changes": [{"kind": "add", "number": self.full, "alternatives": [[self.other]]}]}
+        receipt = self.client.post(f"/api/terms/{TERM}/submissions", json=sent,
                                    headers={"Idempotency-Key": "next-choice"}).json()  # fmt: skip
         (outcome,) = receipt["body"]["outcomes"]
-        self.assertEqual((outcome["number"], outcome["wished"]), (self.other, self.full))
+        self.assertEqual((outcome["number"], outcome["original"]), (self.other, self.full))
         self.assertEqual(self.client.get(CART).json()["changes"], [], "the wish has left the cart")
         self.assertEqual(self.campus.value(
             "SELECT section_id FROM registrations WHERE student_term_id = %s", student.row), 2)  # fmt: skip
@@ -181,7 +181,7 @@ class Cart(unittest.TestCase):
         cart = self.put(("add", self.lecture, ""), ("add", self.lab, ""))["cart"]
         self.assertEqual({c["group"] for c in cart["changes"]}, {0})
         self.assertTrue(all(c["together"] for c in cart["changes"]))
-        cart = self.choose(cart["changes"][0], or_else=[[self.other_lecture]]).json()
+        cart = self.choose(cart["changes"][0], alternatives=[[self.other_lecture]]).json()
         self.assertEqual([(c["wish"]["number"], c["outcome"]["number"], c["outcome"]["result"])
                           for c in cart["changes"]],
                          [(self.lecture, self.other_lecture, "accepted"),
@@ -191,13 +191,13 @@ class Cart(unittest.TestCase):
         self.sign_in()
         cart = self.put(("add", self.full, ""))["cart"]
         (change,) = cart["changes"]
-        for or_else, status in (([["99999"]], 422), ([["1"]], 422), ([[]], 422),
+        for alternatives, status in (([["99999"]], 422), ([["1"]], 422), ([[]], 422),
                                 ([[self.other]] * 5, 422), ([[self.full]], 200)):  # fmt: skip
-            answer = self.choose(change, or_else=or_else)
+            answer = self.choose(change, alternatives=alternatives)
             self.assertEqual(answer.status_code, status, answer.text)
-        self.assertEqual(self.client.get(CART).json()["changes"][0]["or_else"], [])
+        self.assertEqual(self.client.get(CART).json()["changes"][0]["alternatives"], [])
         elsewhere = {**change, "id": 9999999}
-        self.assertEqual(self.choose(elsewhere, or_else=[]).status_code, 409)
+        self.assertEqual(self.choose(elsewhere, alternatives=[]).status_code, 409)
 
     def test_two_tabs_set_only_what_they_changed_and_a_stale_one_is_told(self) -> None:
         self.sign_in()
@@ -232,7 +232,7 @@ class Cart(unittest.TestCase):
         self.assertEqual((again.status_code, again.json()["id"]), (200, sent.json()["id"]))
 
     def send_as_told(self, sends: dict[str, Any], key: str = "as-the-server-says") -> httpx.Response:
-        return self.client.post(f"/api/terms/{TERM}/sendings", json=sends,
+        return self.client.post(f"/api/terms/{TERM}/submissions", json=sends,
                                 headers={"Idempotency-Key": key})  # fmt: skip
 
     def test_the_server_says_what_can_be_done_with_a_section(self) -> None:
@@ -240,14 +240,14 @@ class Cart(unittest.TestCase):
         cart = self.put(("add", self.full, ""))["cart"]
         (change,) = cart["changes"]
         self.assertEqual(
-            {a["number"]: (a["state"], a["exchange"], a["gives_up"]) for a in cart["actions"]},
+            {a["number"]: (a["state"], a["exchange"], a["in_exchange"]) for a in cart["actions"]},
             {self.full: ("in cart", None, ""), self.other: ("open", change["id"], "")},
         )
         self.client.delete(f"{CART}/changes/{change['id']}")
         send(self.client, [f"+{self.other}"]).raise_for_status()
         actions = self.client.get(CART).json()["actions"]
         self.assertEqual(
-            {a["number"]: (a["state"], a["gives_up"]) for a in actions},
+            {a["number"]: (a["state"], a["in_exchange"]) for a in actions},
             {self.full: ("open", self.other), self.other: ("registered", "")},
         )
 
@@ -255,7 +255,7 @@ class Cart(unittest.TestCase):
         self.sign_in()
         self.put(("add", self.full, ""))
         (change,) = self.client.get(CART).json()["changes"]
-        self.choose(change, or_else=[[self.other]])
+        self.choose(change, alternatives=[[self.other]])
         (line,) = self.client.get(CART).json()["changes"]
         sheet = self.client.get(f"/api/terms/{TERM}/sections/{self.full}/outlook").json()
         self.assertEqual(sheet["outcome"], line["outcome"])

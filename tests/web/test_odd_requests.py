@@ -48,10 +48,10 @@ class Odd(unittest.TestCase):
         body = json.dumps({"changes": [{"kind": "add", "number": self.numbers[0]}]})
         client = self.client()
         for path, kind, status in (
-            (f"/api/terms/{TERM}/sendings", "text/plain", 415),
-            (f"/api/terms/{TERM}/sendings", "", 415),
-            (f"/api/terms/{TERM}/sendings%0A", "application/json", 404),
-            (f"/api/terms/{TERM}/sendings", "application/json; charset=utf-8", 200),
+            (f"/api/terms/{TERM}/submissions", "text/plain", 415),
+            (f"/api/terms/{TERM}/submissions", "", 415),
+            (f"/api/terms/{TERM}/submissions%0A", "application/json", 404),
+            (f"/api/terms/{TERM}/submissions", "application/json; charset=utf-8", 200),
         ):
             headers = {"Idempotency-Key": secrets.token_hex(8), "Content-Type": kind}
             with self.subTest(path, kind=kind):
@@ -65,7 +65,7 @@ class Odd(unittest.TestCase):
             for _ in range(20):
                 yield b"x" * 40_000
 
-        for path in (f"{CART}/changes", f"/api/terms/{TERM}/sendings"):
+        for path in (f"{CART}/changes", f"/api/terms/{TERM}/submissions"):
             answer = self.client().post(path, content=pieces(), headers={  # type: ignore[arg-type]
                 "Content-Type": "application/json", "Idempotency-Key": "a-good-key"})  # fmt: skip
             self.assertEqual((answer.status_code, answer.json()["type"]), (413, "/problems/too-large"))
@@ -142,15 +142,15 @@ class Odd(unittest.TestCase):
             self.campus.taught_by(taught, petra)
         path = f"/api/terms/{TERM}/taught/{number}/consents"
         with self.campus.client(petra, self.server.url) as client:
-            hold = client.post(path, json={"lifts": ["hold", "seats"]})
+            hold = client.post(path, json={"waives": ["hold", "seats"]})
             self.assertEqual((hold.status_code, hold.json()["type"]), (403, "/problems/consent-not-yours"))
-            late = client.post(path, json={"lifts": ["seats"], "expires_at": "2060-01-01T00:00:00Z"})
+            late = client.post(path, json={"waives": ["seats"], "expires_at": "2060-01-01T00:00:00Z"})
             self.assertEqual(late.status_code, 422)
-            codes = [client.post(path, json={"lifts": ["seats"], "many": 20}).status_code for _ in range(3)]
+            codes = [client.post(path, json={"waives": ["seats"], "many": 20}).status_code for _ in range(3)]
             self.assertEqual(codes, [200, 200, 409])
             given = client.get(f"/api/terms/{TERM}/taught/{number}").json()["consents"]
             self.assertEqual({c["expires_at"] is None for c in given}, {False})
-            elsewhere = client.post(f"/api/terms/{TERM}/taught/{other}/consents", json={"lifts": ["seats"]})
+            elsewhere = client.post(f"/api/terms/{TERM}/taught/{other}/consents", json={"waives": ["seats"]})
             code = elsewhere.json()["consents"][0]["code"]
         who = self.campus.person()
         with self.campus.client(who, self.server.url) as student:
@@ -209,6 +209,6 @@ class TooMany(unittest.TestCase):
         with self.campus.client(self.campus.person(), self.server.url) as client:
             answers = [send(client, [f"-{self.number}"]) for _ in range(32)]
         self.assertEqual([a.status_code for a in answers], [200] * 30 + [429] * 2)
-        self.assertEqual(answers[-1].json()["type"], "/problems/sendings-limited")
+        self.assertEqual(answers[-1].json()["type"], "/problems/submissions-limited")
         self.assertIn("Your cart is kept", answers[-1].json()["detail"])
         soon(lambda: self.campus.value("SELECT count(*) FROM audit_entries WHERE kind = 'limit met'") >= 2)

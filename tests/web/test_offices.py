@@ -101,7 +101,7 @@ class Offices(unittest.TestCase):
         roster = own.get(f"{taught}/{number}").json()["roster"]
         self.assertEqual([r["username"] for r in roster], [student.username])
         self.assertEqual(own.get(f"{taught}/{elsewhere}").status_code, 404)
-        given = {"lifts": ["seats"]}
+        given = {"waives": ["seats"]}
         self.assertEqual(own.post(f"{taught}/{elsewhere}/consents", json=given).status_code, 404)
         self.assertEqual(own.post(f"{taught}/{number}/consents", json=given).status_code, 200)
 
@@ -113,13 +113,13 @@ class Offices(unittest.TestCase):
         self.campus.taught_by(number, petra)
         own, mine, theirs = self.client(petra), self.client(student), self.client(other)
         consents = f"/api/terms/{TERM}/taught/{number}/consents"
-        past = own.post(consents, json={"lifts": ["seats"], "expires_at": "2020-01-01T10:00:00"})
+        past = own.post(consents, json={"waives": ["seats"], "expires_at": "2020-01-01T10:00:00"})
         self.assertEqual(past.json()["type"], "/problems/consent-expired")
-        unknown = own.post(consents, json={"lifts": ["seats"], "student": "nobody"})
+        unknown = own.post(consents, json={"waives": ["seats"], "student": "nobody"})
         self.assertEqual(unknown.json()["type"], "/problems/student-unknown")
-        self.assertEqual(own.post(consents, json={"lifts": ["everything"]}).status_code, 422)
-        self.assertEqual(own.post(consents, json={"lifts": ["seats"], "many": 51}).status_code, 422)
-        made = own.post(consents, json={"lifts": ["seats"], "many": 2, "student": student.username})
+        self.assertEqual(own.post(consents, json={"waives": ["everything"]}).status_code, 422)
+        self.assertEqual(own.post(consents, json={"waives": ["seats"], "many": 51}).status_code, 422)
+        made = own.post(consents, json={"waives": ["seats"], "many": 2, "student": student.username})
         one, two = (c["code"] for c in made.json()["consents"])
         self.assertEqual(outcome(send(theirs, [f"+{number} #{one}"])), "r")
         # Typed small and with a dash, as it may have been written down.

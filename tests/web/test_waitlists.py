@@ -53,7 +53,7 @@ class Waitlists(unittest.TestCase):
     def test_from_the_cart_to_the_seat(self) -> None:
         number, holder = self.full()
         student = self.client(self.campus.person())
-        body = {"changes": [{"kind": "add", "number": number, "gives_up": ""}]}
+        body = {"changes": [{"kind": "add", "number": number, "in_exchange": ""}]}
         (change,) = student.post(f"{CART}/wishes", json=body).json()["cart"]["changes"]
         (way, *_) = [r for f in change["outcome"]["findings"] for r in f["remedies"] if r["action"]]
         self.assertIn("you would be number 1", way["text"])
@@ -61,7 +61,7 @@ class Waitlists(unittest.TestCase):
         cart = student.patch(f"{CART}/changes/{change['id']}", json=wait).json()
         self.assertEqual(cart["changes"][0]["outcome"]["result"], "waiting")
         sent = {"changes": [{"kind": "add", "number": number, "wait_if_full": True}]}
-        receipt = student.post(f"/api/terms/{TERM}/sendings", json=sent,
+        receipt = student.post(f"/api/terms/{TERM}/submissions", json=sent,
                                headers={"Idempotency-Key": "waits-if-full"}).json()  # fmt: skip
         self.assertEqual(receipt["body"]["outcomes"][0]["result"], "waiting")
         self.assertEqual(student.get(CART).json()["changes"], [])
@@ -87,7 +87,7 @@ class Waitlists(unittest.TestCase):
             again = self.accept(student, place["id"], key=key)
             self.assertEqual((again.status_code, again.json()["receipt"]), (200, taken["receipt"]))
             self.assertEqual(again.json()["outcomes"], taken["outcomes"])
-        other = self.accept(student, place["id"], gives_up=number)
+        other = self.accept(student, place["id"], in_exchange=number)
         self.assertEqual((other.status_code, other.json()["type"]), (422, "/problems/key-used"))
         keyless = student.post(f"/api/places/{place['id']}/acceptance", json={})
         self.assertEqual(keyless.status_code, 422)
@@ -102,9 +102,9 @@ class Waitlists(unittest.TestCase):
         send(holder, [f"-{number}"])
         soon(lambda: self.places(student)[0]["state"] == "offered")
         place = self.places(student)[0]["id"]
-        look = student.get(f"/api/places/{place}/offer", params={"gives_up": own}).json()
+        look = student.get(f"/api/places/{place}/offer", params={"in_exchange": own}).json()
         self.assertEqual([o["kind"] for o in look["outcomes"]], ["swap"])
-        self.accept(student, place, gives_up=own)
+        self.accept(student, place, in_exchange=own)
         soon(lambda: self.places(third)[0]["state"] == "offered")
 
     def test_two_who_want_what_the_other_has_are_served_at_once(self) -> None:
@@ -161,7 +161,7 @@ class Waitlists(unittest.TestCase):
         acting.delete(f"/api/places/{place['id']}", params=about)
         (place,) = self.places(mine)
         self.assertEqual(place["events"][-1]["by"], "Advisor" + advisor.username.removeprefix("advisor"))
-        body = {"changes": [{"kind": "add", "number": number, "gives_up": ""}]}
+        body = {"changes": [{"kind": "add", "number": number, "in_exchange": ""}]}
         (change,) = acting.post(f"{CART}/wishes", json=body, params=about).json()["cart"]["changes"]
         acting.patch(f"{CART}/changes/{change['id']}", params=about,
                      json={"version": 1, "wait_if_full": True})  # fmt: skip

@@ -181,7 +181,7 @@ export const placesQuery = (whose: Whose) =>
     refetchInterval: again,
   });
 
-export type OfferWish = { gives_up: string; names: string[] };
+export type OfferWish = { in_exchange: string; names: string[] };
 
 export const offerQuery = (place: number, student: number | undefined, wish: OfferWish) =>
   queryOptions({
@@ -191,7 +191,7 @@ export const offerQuery = (place: number, student: number | undefined, wish: Off
         api.GET("/api/places/{place_id}/offer", {
           params: {
             path: { place_id: place },
-            query: { student, names: wish.names, gives_up: wish.gives_up || undefined },
+            query: { student, names: wish.names, in_exchange: wish.in_exchange || undefined },
           },
         }),
       ),

@@ -47,7 +47,7 @@ class Step:
         if self.section is not None:
             return self.section.reference_number
         swap_drop = self.change.kind is Kind.SWAP and self.does is Kind.DROP
-        return self.change.gives_up if swap_drop else self.change.number
+        return self.change.in_exchange if swap_drop else self.change.number
 
     @property
     def name(self) -> str:
@@ -56,7 +56,7 @@ class Step:
 
     def is_lifted(self, what: Waiver) -> bool:
         """Whether the consent code given lifts a matter."""
-        return self.consent is not None and what.value in self.consent.lifts
+        return self.consent is not None and what.value in self.consent.waives
 
 
 @dataclass(slots=True)
@@ -106,7 +106,7 @@ class Wanted:
     steps: tuple[Step, ...]
     contested: frozenset[int]
 
-    def gives_up(self, section: Section) -> list[Step]:
+    def drops_of(self, section: Section) -> list[Step]:
         """The steps that give a section up."""
         return [s for s in self.steps if s.does is Kind.DROP and s.section is section]
 

@@ -141,11 +141,11 @@ def drop_place(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Say whether the place stays as a plain wait, or ends with the section.
     """
     for place in case.situation.places:
-        if place.gives_up is not case.section:
+        if place.in_exchange is not case.section:
             continue
         name = f"{place.section.name} {place.section.reference_number}"
         what = "offer" if place.offered else "place on its waitlist"
-        if case.step.change.leaves_places:
+        if case.step.change.leaves_waitlists:
             text, way = f"Your {what} for {name} ends with it.", "Keep it as a plain wait instead."
         else:
             text = f"You would have given it up for {name}. Your {what} stays, with nothing given up."

@@ -143,7 +143,7 @@ def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
         number = mine.reference_number
         name = f"{mine.name} {number}"
         way = Remedy(f"Drop {name} as well.", put(Kind.DROP, number))
-        if case.wanted.gives_up(mine):
+        if case.wanted.drops_of(mine):
             way = Remedy(f"See what stops the drop of {name} in your cart first.")
         yield me.finding(
             f"{name}, which you keep, needs {describe(mine.course.requisites)}, and nothing else that "

@@ -70,7 +70,7 @@ def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
             f"{kept.name} {number}, which you keep, would be left without its {gone.component}.",
             remedies=[
                 Remedy(f"Swap it for another {gone.component}, or drop {kept.name} {number} too.",
-                       None if case.wanted.gives_up(kept) else put(Kind.DROP, number)),
+                       None if case.wanted.drops_of(kept) else put(Kind.DROP, number)),
             ],
             other=number,
         )  # fmt: skip

@@ -112,7 +112,7 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Wait by swap: you keep what you have until the seat comes.
     """
-    mine, gives_up = case.section, case.step.change.gives_up
+    mine, in_exchange = case.section, case.step.change.in_exchange
     for held in case.end.kept:
         other = held.section
         number = other.reference_number
@@ -122,7 +122,7 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
                 remedies=[Remedy("Take the wait out of the cart; you have the seat.")],
             )
             return
-        if other.stands_for_same(mine) and number != gives_up:
+        if other.stands_for_same(mine) and number != in_exchange:
             yield me.finding(
                 f"You are registered for {other.name} {number}, which is the same course.",
                 remedies=[Remedy("Wait by swap: keep that one until a seat comes here.",
@@ -180,7 +180,7 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Wait by swap: the section that clashes is kept until the very step that gives you
     the other.
     """
-    mine, gives_up = case.section, case.step.change.gives_up
+    mine, in_exchange = case.section, case.step.change.in_exchange
     for other in _clashing(case, [h.section for h in case.end.kept]):
         number = other.reference_number
         ways = [Remedy(f"Wait by swap: keep {other.name} {number} until a seat comes.",
@@ -188,7 +188,7 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
         yield me.finding(
             f"It clashes with {other.name} {number}, which you are registered for.",
             remedies=ways
-            if not gives_up
+            if not in_exchange
             else [Remedy(f"Drop {other.name} {number}, or wait by swap for it instead.")],
             other=number,
         )
@@ -203,10 +203,10 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _clashing(case: Case, sections: Sequence[Section]) -> list[Section]:
-    gives_up = case.step.change.gives_up
+    in_exchange = case.step.change.in_exchange
     return [
         s for s in sections
-        if s is not case.section and s.reference_number != gives_up
+        if s is not case.section and s.reference_number != in_exchange
         and not s.stands_for_same(case.section)
         and case.section.clash_with(s) is not None
     ]  # fmt: skip
@@ -220,10 +220,10 @@ def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Wait without giving anything up.
     """
-    gives_up = case.step.change.gives_up
-    if gives_up and all(h.section.reference_number != gives_up for h in case.end.kept):
+    in_exchange = case.step.change.in_exchange
+    if in_exchange and all(h.section.reference_number != in_exchange for h in case.end.kept):
         yield me.finding(
-            f"You would not be registered for {gives_up}, so it cannot be given up.",
+            f"You would not be registered for {in_exchange}, so it cannot be given up.",
             remedies=[Remedy("Wait without giving anything up.",
                              wait(case.section.reference_number))],
         )  # fmt: skip
@@ -243,8 +243,8 @@ def wait_place(case: Case, me: Rule) -> Iterator[Finding]:
         how = "When your turn comes you are registered by itself, if nothing stands in the way."
     else:
         how = f"An offer must be answered within {policy.offer_hours} hours."
-    if case.step.change.gives_up:
-        how += f" You keep {case.step.change.gives_up} until then."
+    if case.step.change.in_exchange:
+        how += f" You keep {case.step.change.in_exchange} until then."
     position = figures.waiting + len(_ahead_in_line(case)) + 1
     yield me.finding(
         f"You would be number {position} of {position} waiting. {how}",

@@ -17,7 +17,7 @@ def give_up(case: Case, held: Section) -> list[Remedy]:
     over = held.block.withdraw_by
     if case.today > over:
         return [Remedy(f"{name} can no longer be dropped (until {day(over)}); take another section.")]
-    asked = case.wanted.gives_up(held)
+    asked = case.wanted.drops_of(held)
     if asked:
         # It stands in the cart already and was refused: the section would not be kept otherwise.
         return [Remedy(f"See what stops {_named(asked[0].change.kind, name)} in your cart first.")]
@@ -63,7 +63,7 @@ def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
     return [
         Remedy(
             f"Wait for a seat: you would be number {figures.waiting + 1}.",
-            wait(change.number, change.gives_up),
+            wait(change.number, change.in_exchange),
         )
     ]
 

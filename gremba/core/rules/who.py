@@ -152,7 +152,7 @@ def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
     """
     consent = case.step.consent
     if consent is not None:
-        lifted = listed([what.value for what in Waiver if what.value in consent.lifts])
+        lifted = listed([what.value for what in Waiver if what.value in consent.waives])
         yield me.finding(
             f"With the consent of {consent.by}, which covers: {lifted}. The code is used up then.",
             by=consent.by,

@@ -20,7 +20,7 @@ from gremba.store.models.people import Person, Student
 from gremba.store.models.registration import Receipt
 from gremba.store.models.sections import Section
 
-_LIFTS = ", ".join(f"'{one.value}'" for one in Waiver)
+_WAIVABLE = ", ".join(f"'{one.value}'" for one in Waiver)
 
 
 class ConsentCode(Table):
@@ -30,7 +30,7 @@ class ConsentCode(Table):
     code = TextField(unique=True, constraints=[check("code ~ '^[A-Z0-9]{8}$'")])
     section = Reference(Section)
     student = Reference(Student, null=True, help_text="the one it is for; anybody if none")
-    lifts = Words(constraints=[check(f"cardinality(lifts) > 0 AND lifts <@ ARRAY[{_LIFTS}]")])
+    waives = Words(constraints=[check(f"cardinality(waives) > 0 AND waives <@ ARRAY[{_WAIVABLE}]")])
     given_by = Reference(Person, column_name="given_by")
     given_at = Moment()
     expires_at = Moment(null=True)

@@ -46,9 +46,9 @@ class CartChange(Table):
     grading = TextField(null=True)
     credits = Credits(null=True)
     added_at = Moment()
-    gives_up_section = Reference(Section, null=True, help_text="dropped in exchange")
+    in_exchange = Reference(Section, null=True, help_text="dropped in exchange")
     consent = TextField(constraints=[default("''")], help_text="a consent code")
-    or_else = Json(
+    alternatives = Json(
         constraints=[default("'[]'")],
         help_text="other sections to try in turn, each as reference numbers: it, then its companions",
     )
@@ -56,7 +56,7 @@ class CartChange(Table):
     version = IntegerField(
         constraints=[default("1")], help_text="raised with whatever is chosen for it"
     )
-    leaves_places = BooleanField(
+    leaves_waitlists = BooleanField(
         constraints=[default("false")],
         help_text="for a drop: waitlist entries that would have dropped this section are left, too",
     )
@@ -69,8 +69,8 @@ class CartChange(Table):
             OF_STUDENT,
             OF_SECTION,
             check(
-                "CASE kind WHEN 'swap' THEN gives_up_section_id IS NOT NULL WHEN 'wait' THEN true "
-                "ELSE gives_up_section_id IS NULL END"
+                "CASE kind WHEN 'swap' THEN in_exchange_id IS NOT NULL WHEN 'wait' THEN true "
+                "ELSE in_exchange_id IS NULL END"
             ),
         ]
 

@@ -38,7 +38,7 @@ class Place(Table):
     joined_at = Moment()
     ended_at = Moment(null=True)
     offer_until = Moment(null=True)
-    gives_up_section = Reference(Section, null=True, help_text="dropped when the seat is taken")
+    in_exchange = Reference(Section, null=True, help_text="dropped when the seat is taken")
     grading = TextField(null=True)
     credits = Credits(null=True)
     consent = TextField(constraints=[default("''")], help_text="a consent code")

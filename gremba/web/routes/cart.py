@@ -55,7 +55,7 @@ def add_to_cart(request: Request, about: About, term: str, pasted: Pasted) -> Pa
     """Put sections into the cart by reference number; what cannot be taken is reported."""
     reports = edit_cart.put_pasted(
         services_of(request).desk, about, term, Kind(pasted.kind), pasted.text,
-        pasted.gives_up or "",
+        pasted.in_exchange or "",
     )  # fmt: skip
     return _reported(request, about.student_id, term, reports)
 
@@ -65,7 +65,7 @@ def put_in_cart(request: Request, about: About, term: str, wishes: Wishes) -> Pa
     """Put changes of any kind into the cart, all at once."""
     reports = edit_cart.put_wishes(
         services_of(request).desk, about, term,
-        [Wish(Kind(w.kind), w.number, w.gives_up) for w in wishes.changes],
+        [Wish(Kind(w.kind), w.number, w.in_exchange) for w in wishes.changes],
     )  # fmt: skip
     return _reported(request, about.student_id, term, reports)
 

@@ -136,7 +136,7 @@ def give_consent_codes(
     desk = services_of(request).desk
     found = desk.term(term)
     consent.give_consent(
-        desk, session.person.id, found, number, [Waiver(w) for w in wanted.lifts], wanted.many,
+        desk, session.person.id, found, number, [Waiver(w) for w in wanted.waives], wanted.many,
         wanted.student, _campus_time(wanted.expires_at, found),
     )  # fmt: skip
     return read_taught_section(request, session, term, number)
@@ -180,7 +180,7 @@ def _consent_view(line: ConsentLine, now: datetime) -> ConsentView:
         state = "expired" if line.expires_at is not None and line.expires_at <= now else "open"
     return ConsentView.model_validate(
         {
-            "id": line.id, "code": line.code, "lifts": list(line.lifts), "student": line.student,
+            "id": line.id, "code": line.code, "waives": list(line.waives), "student": line.student,
             "given_at": line.given_at, "expires_at": line.expires_at, "state": state,
             "used_by": line.used_by, "used_at": line.used_at,
         }

@@ -17,7 +17,7 @@ from gremba.actions.problem import (
     Problem,
     not_expected,
     too_many_changes,
-    too_many_sendings,
+    too_many_submissions,
 )
 from gremba.actions.process_submissions import Receipt
 from gremba.actions.submission import Submission
@@ -51,7 +51,7 @@ Key = Annotated[
 ]
 
 
-@router.post("/terms/{term}/sendings", response_model=ReceiptView)
+@router.post("/terms/{term}/submissions", response_model=ReceiptView)
 async def send_changes(
     request: Request,
     session: SignedIn,
@@ -66,7 +66,7 @@ async def send_changes(
     services = services_of(request)
     waits = services.submissions_a_minute.take(session.person.id)
     if waits:
-        raise too_many_sendings(math.ceil(waits))
+        raise too_many_submissions(math.ceil(waits))
     desk = services.desk
     catalogue = desk.catalogue.known(term)
     if catalogue is None:
@@ -84,11 +84,11 @@ async def send_changes(
         raise too_many_changes(most)
     changes = [
         Change(
-            Kind(c.kind), c.number, c.grading, c.credits, c.gives_up or "",
+            Kind(c.kind), c.number, c.grading, c.credits, c.in_exchange or "",
             normal_code(c.consent) if c.consent else "",
-            tuple([tuple(numbers) for numbers in c.or_else]),
+            tuple([tuple(numbers) for numbers in c.alternatives]),
             wait_if_full=c.wait_if_full,
-            leaves_places=c.leaves_places,
+            leaves_waitlists=c.leaves_waitlists,
         )
         for c in sent.changes
     ]

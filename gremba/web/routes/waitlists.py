@@ -59,7 +59,7 @@ def list_places(request: Request, subject_id: SubjectId, term: str) -> PlacesVie
 
 def _place_view(chances: Chances, term: TermCatalogue, place: PlaceLine) -> PlaceView:
     section = term.by_id[place.section]
-    gives_up = term.by_id.get(place.gives_up) if place.gives_up else None
+    in_exchange = term.by_id.get(place.in_exchange) if place.in_exchange else None
     zone = term.calendar.zone
     chance = None
     if place.state == "waiting":
@@ -78,7 +78,7 @@ def _place_view(chances: Chances, term: TermCatalogue, place: PlaceLine) -> Plac
             "closes_at": closes_at(section.block, term.calendar, term.policy),
             "position": place.position,
             "waiting": place.waiting,
-            "gives_up": gives_up and _named(gives_up),
+            "in_exchange": in_exchange and _named(in_exchange),
             "names": [_named(term.by_id[n]) for n in place.names if n in term.by_id],
             "events": [
                 {"what": e.what, "at": e.at.astimezone(zone), "cause": e.cause, "by": e.by}
@@ -101,12 +101,12 @@ def look_at_offer(
     request: Request,
     subject_id: SubjectId,
     place_id: int,
-    gives_up: Number = None,
+    in_exchange: Number = None,
     names: Numbers = [],  # noqa: B006
 ) -> OfferView:
     """What accepting an offer would lead to; nothing is changed."""
     desk = services_of(request).desk
-    how = Acceptance(gives_up or "", tuple(names))
+    how = Acceptance(in_exchange or "", tuple(names))
     return _offer_view(offers.look_at_offer(desk, subject_id, place_id, how))
 
 
@@ -137,7 +137,7 @@ def accept_offer(
     """Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
     it answers with the first receipt."""
     desk = services_of(request).desk
-    how = Acceptance(choice.gives_up or "", tuple(choice.names))
+    how = Acceptance(choice.in_exchange or "", tuple(choice.names))
     return _offer_view(offers.accept_offer(desk, subject_id, place_id, how, actor_of(session), key))
 
 

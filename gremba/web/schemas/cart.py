@@ -1,4 +1,4 @@
-"""The cart, its verdicts, sendings and receipts. Amounts of money are in cents."""
+"""The cart, its verdicts, submissions and receipts. Amounts of money are in cents."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ class WishView(Shape):
 
     kind: Kind
     number: Number
-    gives_up: str = Field("", description="For a swap or wait: the section held that is given up")
+    in_exchange: str = Field("", description="For a swap or wait: the section held that is given up")
 
 
 class ActionView(Shape):
@@ -69,8 +69,8 @@ class OutcomeView(Shape):
     number: str
     name: str
     title: str
-    gives_up: str = ""
-    wished: str = Field("", description="Where a next choice was taken: the first")
+    in_exchange: str = ""
+    original: str = Field("", description="Where a next choice was taken: the first")
     grading: str
     credits: float
     unusual: bool = Field(False, description="The grading basis is not the usual one")
@@ -111,7 +111,7 @@ class OptionsView(Shape):
     varies: bool = Field(description="Credits can be chosen with that grading basis")
     consent: str
     takes_consent: bool = Field(description="A consent code would be of use")
-    leaves_places: bool
+    leaves_waitlists: bool
     loosens: list[str] = Field(
         description="Sections waited for that would give up this one: their places end or stay"
     )
@@ -134,12 +134,12 @@ class CartChangeView(Shape):
     wish: SectionName = Field(description="The section wished for first")
     group: int = Field(description="Changes with the same figure belong together")
     together: str = Field(description="Why they do, in a few words; empty where it stands alone")
-    or_else: list[NextChoice]
+    alternatives: list[NextChoice]
     takes_next: bool = Field(description="It may be given one more choice")
     may_wait: bool = Field(description="It can wait where it is full")
     wait_if_full: bool
     outcome: OutcomeView
-    gives_up_name: str = Field(description="For a swap: the name of the section given up")
+    in_exchange_name: str = Field(description="For a swap: the name of the section given up")
     times: str = Field(description="When the section meets, in one line")
     seats: SeatsView | None = Field(description="For an add or swap")
     options: OptionsView | None
@@ -156,7 +156,7 @@ class ActionOnSection(Shape):
     number: Number
     state: Literal["registered", "in cart", "next choice", "waiting", "offered", "open"]
     exchange: int | None = Field(description="The change in the cart in whose place it can be taken")
-    gives_up: str = Field(description="The section held that it would be swapped for")
+    in_exchange: str = Field(description="The section held that it would be swapped for")
 
 
 class CartView(Shape):
@@ -173,7 +173,7 @@ class CartView(Shape):
     sends: Sent | None = Field(description="What is to be sent to put it through; None for nothing")
     passing: int = Field(description="So many changes would go through or wait")
     actions: list[ActionOnSection]
-    brings: list[OutcomeView] = Field(description="Companions that next choices bring along")
+    companions_added: list[OutcomeView] = Field(description="Companions that next choices bring along")
     before: FiguresView
     after: FiguresView
     credit_limit: float
@@ -185,7 +185,7 @@ class Pasted(Shape):
 
     kind: Literal["add", "drop", "swap", "wait"] = "add"
     text: Annotated[str, StringConstraints(max_length=200_000)]
-    gives_up: Number | None = None
+    in_exchange: Number | None = None
 
 
 class Wishes(Shape):
@@ -204,7 +204,7 @@ class Instead(Shape):
 Credits = Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)]
 Grading = Annotated[str, StringConstraints(max_length=40)]
 Code = Annotated[str, StringConstraints(max_length=40)]
-OrElse = Annotated[
+Alternatives = Annotated[
     list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=12)
 ]
 """Sections to try in turn, each with companions named with it."""
@@ -218,10 +218,10 @@ class Choices(Shape):
     credits: Credits | None = None
     consent: Code = Field(default_factory=str)
     wait_if_full: bool = Field(default_factory=bool, description="It waits where there is no seat")
-    leaves_places: bool = Field(
+    leaves_waitlists: bool = Field(
         default_factory=bool, description="A place that would give up the section ends with it"
     )
-    or_else: OrElse = Field(default_factory=list)
+    alternatives: Alternatives = Field(default_factory=list)
 
 
 class ReportView(Shape):
@@ -259,19 +259,19 @@ class ChangeWanted(Shape):
     number: Number
     grading: Grading | None = None
     credits: Credits | None = None
-    gives_up: Number | None = Field(
+    in_exchange: Number | None = Field(
         None, description="For a swap: the section given up; for a wait: when the seat comes"
     )
     consent: Code = ""
-    or_else: OrElse = Field(default_factory=list)
+    alternatives: Alternatives = Field(default_factory=list)
     wait_if_full: bool = False
-    leaves_places: bool = False
+    leaves_waitlists: bool = False
 
     @model_validator(mode="after")
     def _swap_is_whole(self) -> ChangeWanted:
-        if self.kind == "swap" and self.gives_up is None:
-            raise ValueError("A swap names the section that is given up, with “gives_up”.")
-        if self.kind not in ("swap", "wait") and self.gives_up is not None:
+        if self.kind == "swap" and self.in_exchange is None:
+            raise ValueError("A swap names the section that is given up, with “in_exchange”.")
+        if self.kind not in ("swap", "wait") and self.in_exchange is not None:
             raise ValueError("Only a swap, or a wait, names a section that is given up.")
         return self
 

@@ -75,7 +75,7 @@ class ConsentView(Shape):
 
     id: int
     code: str
-    lifts: list[Lift]
+    waives: list[Lift]
     student: str
     given_at: datetime
     expires_at: datetime | None
@@ -105,7 +105,7 @@ class TaughtView(Shape):
 class ConsentWanted(Shape):
     """Codes to give out."""
 
-    lifts: Annotated[list[Lift], Field(min_length=1, max_length=8)]
+    waives: Annotated[list[Lift], Field(min_length=1, max_length=8)]
     many: Annotated[int, Field(ge=1, le=50)] = 1
     student: Annotated[str, StringConstraints(max_length=60)] = Field(
         "", description="User name of the one student they are for; empty for anybody"

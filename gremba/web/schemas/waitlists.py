@@ -45,7 +45,7 @@ class PlaceView(Shape):
     closes_at: datetime
     position: int = Field(description="Counted now; 0 where it does not wait")
     waiting: int
-    gives_up: SectionName | None
+    in_exchange: SectionName | None
     names: list[SectionName]
     events: list[PlaceEventView]
     chance: ChanceView | None
@@ -60,7 +60,7 @@ class PlacesView(Shape):
 class OfferChoice(Shape):
     """How an offer is accepted."""
 
-    gives_up: Number | None = Field(None, description="As a swap: the section given up")
+    in_exchange: Number | None = Field(None, description="As a swap: the section given up")
     names: Annotated[list[Number], Field(max_length=4)] = Field(
         [], description="Companions to take with it"
     )

@@ -105,10 +105,10 @@ export function Cart({ session }: { session: SignedIn }) {
             />
           )}
         </Suspense>
-        {cart.data && cart.data.brings.length > 0 && (
+        {cart.data && cart.data.companions_added.length > 0 && (
           <p className="border-b border-hair px-[18px] py-2 text-[13px] text-soft">
             The next choice brings along{" "}
-            {cart.data.brings.map(({ name, number }) => `${name} ${number}`).join(", ")}.
+            {cart.data.companions_added.map(({ name, number }) => `${name} ${number}`).join(", ")}.
           </p>
         )}
       </div>

@@ -75,7 +75,7 @@ export function ChangeItem({
     >
       <div className="flex items-start gap-1">
         <h3 className="flex-1 font-sans text-[14px] font-semibold">
-          <ChangeTitle outcome={outcome} givesUp={change.gives_up_name} />
+          <ChangeTitle outcome={outcome} givesUp={change.in_exchange_name} />
         </h3>
         {handle}
         <button
@@ -118,7 +118,7 @@ export function ChangeItem({
         <NextChoices
           change={change}
           open={addsNext}
-          onNext={(or_else) => onChoose({ or_else })}
+          onNext={(alternatives) => onChoose({ alternatives })}
           onClose={() => setAddsNext(false)}
         />
         {change.requisites && <RequisiteTree evidence={change.requisites} />}
@@ -139,7 +139,7 @@ export function ChangeItem({
               title="A section to take where this one cannot be had"
               onClick={() => setAddsNext(!addsNext)}
             >
-              {change.or_else.length ? "Another choice" : "Next choice"}
+              {change.alternatives.length ? "Another choice" : "Next choice"}
               <span className="sr-only"> for {what}</span>
             </Button>
           )}

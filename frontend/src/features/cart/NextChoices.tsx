@@ -21,8 +21,8 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
   const id = useId();
   const link = useSectionLink();
   const [typed, setTyped] = useState("");
-  const { or_else, wish, outcome } = change;
-  const chosen = or_else.map(({ numbers }) => numbers);
+  const { alternatives, wish, outcome } = change;
+  const chosen = alternatives.map(({ numbers }) => numbers);
   const number = typedNumber(typed);
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -34,15 +34,15 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
   const what = `${wish.name} ${wish.number}`;
   return (
     <>
-      {or_else.length > 0 && (
+      {alternatives.length > 0 && (
         <ol
           className="mt-1 border-l border-hair pl-2.5 text-small"
           aria-label={`Choices for ${what}`}
         >
-          <li className={outcome.wished ? "text-soft line-through" : ""}>
+          <li className={outcome.original ? "text-soft line-through" : ""}>
             First <span className="number">{wish.number}</span>
           </li>
-          {or_else.map(({ numbers, name, times, taken }, index) => (
+          {alternatives.map(({ numbers, name, times, taken }, index) => (
             <li key={numbers.join()} className="flex items-center gap-1">
               <span className={taken ? "font-semibold" : ""}>
                 else{" "}

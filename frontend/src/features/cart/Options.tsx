@@ -95,8 +95,8 @@ export function OptionsForm({ options, onChoose }: Props) {
                 type="radio"
                 name={`${id}-places`}
                 className="size-4 accent-pine"
-                checked={options.leaves_places === leaves}
-                onChange={() => onChoose({ leaves_places: Boolean(leaves) })}
+                checked={options.leaves_waitlists === leaves}
+                onChange={() => onChoose({ leaves_waitlists: Boolean(leaves) })}
               />
               {words}
             </label>

@@ -12,7 +12,7 @@ export function OutcomeList({ outcomes }: { outcomes: Outcome[] }) {
         const { word, tone } = verdictOf(outcome, null);
         return (
           <li
-            key={outcome.kind + outcome.number + outcome.gives_up}
+            key={outcome.kind + outcome.number + outcome.in_exchange}
             className={`border-b border-l-4 border-hair py-2.5 pr-4 pl-3.5 ${EDGES[tone]}`}
           >
             <h3 className="font-sans text-[14px] font-semibold">

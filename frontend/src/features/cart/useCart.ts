@@ -83,7 +83,7 @@ export function useCartChanges(whose: Whose) {
   const adjust = useMutation({
     mutationKey: CART_CHANGE,
     mutationFn: async ({ number, chosen }: { number: string; chosen: Chosen }) => {
-      const changes = [{ kind: "adjust" as const, number, gives_up: "" }];
+      const changes = [{ kind: "adjust" as const, number, in_exchange: "" }];
       const { cart } = await take(
         api.POST("/api/terms/{term}/cart/wishes", { params, body: { changes } }),
       );

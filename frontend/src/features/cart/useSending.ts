@@ -29,7 +29,7 @@ async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["R
   for (let attempt = 1; ; attempt += 1) {
     try {
       return await take(
-        api.POST("/api/terms/{term}/sendings", {
+        api.POST("/api/terms/{term}/submissions", {
           params: { ...pathOf(pending), header: { "Idempotency-Key": pending.key } },
           body: pending.body,
         }),

@@ -4,7 +4,7 @@ import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 
 type Wanted = Schemas["ConsentWanted"];
-type Lift = Wanted["lifts"][number];
+type Lift = Wanted["waives"][number];
 type Props = { isPending: boolean; onGive: (wanted: Wanted) => void };
 
 const LIFTS: [Lift, string][] = [
@@ -20,13 +20,13 @@ const LIFTS: [Lift, string][] = [
 /** New codes: what they lift, how many, for whom, until when. */
 export function ConsentForm({ isPending, onGive }: Props) {
   const id = useId();
-  const [lifts, setLifts] = useState<Lift[]>(["consent", "seats"]);
+  const [waives, setWaives] = useState<Lift[]>(["consent", "seats"]);
   const [many, setMany] = useState("1");
   const [student, setStudent] = useState("");
   const [until, setUntil] = useState("");
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    onGive({ lifts, many: Number(many), student: student.trim(), expires_at: until || null });
+    onGive({ waives, many: Number(many), student: student.trim(), expires_at: until || null });
   };
   return (
     <form className="my-3 bg-shade p-3.5 text-[13px]" onSubmit={submit}>
@@ -38,10 +38,10 @@ export function ConsentForm({ isPending, onGive }: Props) {
               <input
                 type="checkbox"
                 className="size-4 accent-pine"
-                checked={lifts.includes(lift)}
+                checked={waives.includes(lift)}
                 onChange={(event) =>
-                  setLifts(
-                    event.target.checked ? [...lifts, lift] : lifts.filter((l) => l !== lift),
+                  setWaives(
+                    event.target.checked ? [...waives, lift] : waives.filter((l) => l !== lift),
                   )
                 }
               />
@@ -88,7 +88,7 @@ export function ConsentForm({ isPending, onGive }: Props) {
             />
           </Field>
         </div>
-        <Button type="submit" disabled={isPending || lifts.length === 0}>
+        <Button type="submit" disabled={isPending || waives.length === 0}>
           {Number(many) > 1 ? `Give out ${many} codes` : "Give out a code"}
         </Button>
       </div>

@@ -50,7 +50,7 @@ export function Consents({ term, number, consents, session }: Props) {
             className="grid items-center gap-x-4 border-b border-hair py-1.5 text-[13px] md:grid-cols-[100px_minmax(0,1.4fr)_minmax(0,1.6fr)_auto]"
           >
             <span className="number text-[14px] font-bold">{consent.code}</span>
-            <span>lifts {consent.lifts.join(", ")}</span>
+            <span>lifts {consent.waives.join(", ")}</span>
             <span className="text-soft">{fate(consent, session)}</span>
             {consent.state === "open" ? (
               <Button

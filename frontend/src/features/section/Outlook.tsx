@@ -25,9 +25,9 @@ export function Outlook({ number }: { number: string }) {
   const act = (action: Schemas["ActionView"]) => {
     if (action.do === "put") {
       // What is offered goes with the section: that comes too, if it is not there yet.
-      const { kind, gives_up } = outcome;
+      const { kind, in_exchange } = outcome;
       const comes = state === "open" && action.changes.every((wish) => wish.number !== number);
-      put.mutate([...(comes ? [{ kind, number, gives_up }] : []), ...action.changes]);
+      put.mutate([...(comes ? [{ kind, number, in_exchange }] : []), ...action.changes]);
     } else navigate(action.do === "go" ? `${place.base}/clearance` : `${place.base}/cart`);
   };
   return (

@@ -42,8 +42,8 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
         { onSuccess: () => announce(`${row.name} ${row.number} is in the cart instead.`) },
       );
     } else {
-      const { kind, gives_up } = offer;
-      put.mutate([{ kind, number: row.number, gives_up }], {
+      const { kind, in_exchange } = offer;
+      put.mutate([{ kind, number: row.number, in_exchange }], {
         onSuccess: ({ reports }) => announce(reports.map((report) => report.text).join(" ")),
       });
     }
@@ -65,7 +65,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
               id: asNext.id,
               version: asNext.version,
               chosen: {
-                or_else: [...asNext.or_else.map(({ numbers }) => numbers), [row.number]],
+                alternatives: [...asNext.alternatives.map(({ numbers }) => numbers), [row.number]],
               },
             })
           }
@@ -84,7 +84,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
 
 type Offer =
   | { is: "said"; text: string }
-  | { is: "put"; word: string; title: string; kind: "add" | "swap" | "wait"; gives_up: string }
+  | { is: "put"; word: string; title: string; kind: "add" | "swap" | "wait"; in_exchange: string }
   | { is: "exchange"; word: string; title: string; change: Schemas["CartChangeView"] };
 
 const SAID = {
@@ -107,16 +107,16 @@ function offerOf(row: Row, { cart, actions }: Mine): Offer {
     const title = `Instead of ${there.outcome.number}, which is in your cart`;
     return { is: "exchange", word: "Take", title, change: there };
   }
-  const held = told?.gives_up ?? "";
+  const held = told?.in_exchange ?? "";
   if (row.seats.left === 0 && hasRoom(row.seats)) {
     const title = held
       ? `You keep ${held} until a seat comes`
       : `You would be number ${row.seats.waiting + 1} waiting`;
-    return { is: "put", word: "Wait", title, kind: "wait", gives_up: held };
+    return { is: "put", word: "Wait", title, kind: "wait", in_exchange: held };
   }
   if (held) {
     const title = `You keep ${held} until the swap has gone through`;
-    return { is: "put", word: "Swap", title, kind: "swap", gives_up: held };
+    return { is: "put", word: "Swap", title, kind: "swap", in_exchange: held };
   }
-  return { is: "put", word: "Add", title: "Put it into the cart", kind: "add", gives_up: "" };
+  return { is: "put", word: "Add", title: "Put it into the cart", kind: "add", in_exchange: "" };
 }

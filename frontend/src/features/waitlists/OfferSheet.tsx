@@ -24,13 +24,13 @@ export function OfferSheet({ place, session, onClose }: Props) {
   const id = useId();
   const announce = useAnnounce();
   const [wish, setWish] = useState<OfferWish>({
-    gives_up: place.gives_up?.number ?? "",
+    in_exchange: place.in_exchange?.number ?? "",
     names: [],
   });
   const offer = useQuery(offerQuery(place.id, student, wish));
   const { accept } = useAnswers();
   // Sent again after a lost answer it is the same acceptance; another wish is another one.
-  const key = useMemo(() => `${crypto.randomUUID()}-${wish.gives_up}${wish.names.join()}`, [wish]);
+  const key = useMemo(() => `${crypto.randomUUID()}-${wish.in_exchange}${wish.names.join()}`, [wish]);
   const now = useNow(session.ahead).getTime();
   const until = place.offer_until ? Date.parse(place.offer_until) : 0;
   const go = () =>
@@ -60,8 +60,8 @@ export function OfferSheet({ place, session, onClose }: Props) {
               <select
                 id={`${id}-swap`}
                 className={INPUT}
-                value={wish.gives_up}
-                onChange={(event) => setWish({ ...wish, gives_up: event.target.value })}
+                value={wish.in_exchange}
+                onChange={(event) => setWish({ ...wish, in_exchange: event.target.value })}
               >
                 <option value="">beside what I have</option>
                 {shown.swaps.map(({ name, number }) => (

@@ -145,10 +145,10 @@ function OpenPlace({ place, session }: { place: Place; session: SignedIn }) {
           It closes on {shortMoment(new Date(place.closes_at), session.zone)}.
         </p>
       )}
-      {place.gives_up && (
+      {place.in_exchange && (
         <p className="mt-1 text-[13px]">
-          By swap: you keep {place.gives_up.name}{" "}
-          <span className="number">{place.gives_up.number}</span> until the very step that gives you
+          By swap: you keep {place.in_exchange.name}{" "}
+          <span className="number">{place.in_exchange.number}</span> until the very step that gives you
           this one. Should somebody who has this want that, both of you change places at once.
         </p>
       )}

@@ -19,7 +19,7 @@ export function useAnswers() {
       take(
         api.POST("/api/places/{place_id}/acceptance", {
           params: { ...params(id), header: { "Idempotency-Key": key } },
-          body: { gives_up: wish.gives_up || null, names: wish.names },
+          body: { in_exchange: wish.in_exchange || null, names: wish.names },
         }),
       ),
     onSettled,

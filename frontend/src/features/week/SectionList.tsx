@@ -80,7 +80,7 @@ export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props
                   </Button>
                   <Button
                     disabled={disabled}
-                    onClick={() => onPut([{ kind: "drop", number: section.number, gives_up: "" }])}
+                    onClick={() => onPut([{ kind: "drop", number: section.number, in_exchange: "" }])}
                   >
                     Drop<span className="sr-only"> {section.name}: put it into the cart</span>
                   </Button>
@@ -91,7 +91,7 @@ export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props
               <SwapForm
                 section={section}
                 onSwap={(number) => {
-                  onPut([{ kind: "swap", number, gives_up: section.number }]);
+                  onPut([{ kind: "swap", number, in_exchange: section.number }]);
                   setOpen(null);
                 }}
               />
