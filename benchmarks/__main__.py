@@ -85,10 +85,23 @@ class Load:
 def generate_load(port: int, requests: Path, seconds: int) -> Load:
     """Post the requests of a file over so many connections."""
     found = subprocess.run(
-        ["wrk", "-t1", f"-c{CONNECTIONS}", f"-d{seconds}s", "--timeout", "60s", "-s",
-         str(HERE / "submissions.lua"), f"http://127.0.0.1:{port}", "--", str(requests)],
-        capture_output=True, text=True, check=True,
-    )  # fmt: skip
+        [
+            "wrk",
+            "-t1",
+            f"-c{CONNECTIONS}",
+            f"-d{seconds}s",
+            "--timeout",
+            "60s",
+            "-s",
+            str(HERE / "submissions.lua"),
+            f"http://127.0.0.1:{port}",
+            "--",
+            str(requests),
+        ],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     match = re.search(r"RESULT (\d+) (\d+) (\d+) (\d+) (\d+) (\d+) (\d+)", found.stdout)
     if match is None:
         raise RuntimeError(found.stdout + found.stderr)
@@ -99,10 +112,22 @@ def generate_load(port: int, requests: Path, seconds: int) -> Load:
 def serve(app: str, port: int, workers: int, factory: bool, url: str) -> subprocess.Popen[bytes]:
     """Start a server as the application's own is started, and wait for it."""
     process = subprocess.Popen(
-        [sys.executable, "-m", "uvicorn", app, *(["--factory"] if factory else []), "--port",
-         str(port), "--workers", str(workers), "--log-level", "error", "--no-access-log"],
+        [
+            sys.executable,
+            "-m",
+            "uvicorn",
+            app,
+            *(["--factory"] if factory else []),
+            "--port",
+            str(port),
+            "--workers",
+            str(workers),
+            "--log-level",
+            "error",
+            "--no-access-log",
+        ],
         env={**os.environ, "GREMBA_DATABASE_URL": url, "GREMBA_SECURE_COOKIES": "false"},
-    )  # fmt: skip
+    )
     time.sleep(5 + 2 * workers)
     return process
 
@@ -118,10 +143,25 @@ def measure_bare(url: str, seconds: int) -> float:
     script.write_text(BARE_SENDING)
     for _ in range(3):
         found = subprocess.run(
-            [str(programs() / "pgbench"), "-n", "-M", "prepared", "-c", str(CLIENTS), "-j", "1",
-             "-T", str(seconds), "-f", str(script), url],
-            capture_output=True, text=True, check=True,
-        )  # fmt: skip
+            [
+                str(programs() / "pgbench"),
+                "-n",
+                "-M",
+                "prepared",
+                "-c",
+                str(CLIENTS),
+                "-j",
+                "1",
+                "-T",
+                str(seconds),
+                "-f",
+                str(script),
+                url,
+            ],
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         match = re.search(r"tps = ([\d.]+)", found.stdout)
         if match is not None:
             return float(match[1])
@@ -220,9 +260,13 @@ def _measure_crowd(console: Console, cluster: Cluster, workers: int) -> Crowd:
         # As ./start serves it: with its bounds, and as a role that has no more rights than it needs.
         process = subprocess.Popen(
             [sys.executable, "-m", "gremba", "serve", "--port", str(port), "--workers", str(workers)],
-            env={**os.environ, "GREMBA_SECURE_COOKIES": "false", "GREMBA_FRONTEND": str(BUILT),
-                 "GREMBA_DATABASE_URL": cluster.url("bench_crowd", SERVING_ROLE)},
-        )  # fmt: skip
+            env={
+                **os.environ,
+                "GREMBA_SECURE_COOKIES": "false",
+                "GREMBA_FRONTEND": str(BUILT),
+                "GREMBA_DATABASE_URL": cluster.url("bench_crowd", SERVING_ROLE),
+            },
+        )
         servers.append(process)
         time.sleep(6 + 2 * workers)
         return process.pid
@@ -368,23 +412,30 @@ def _print_table(
         ("receipts : registrations", f"{receipts:,} : {taken:,}"),
         ("pools oversold or unlike their rows", f"{wrong}"),
         ("search among 5,000 in a rush, median", f"{middle(rush.searches):,.1f} ms"),
-        ("search among 5,000 in a rush, 99th percentile",
-         f"{statistics.quantiles(rush.searches, n=100)[-1]:,.1f} ms"),
+        (
+            "search among 5,000 in a rush, 99th percentile",
+            f"{statistics.quantiles(rush.searches, n=100)[-1]:,.1f} ms",
+        ),
         ("searches measured", f"{len(rush.searches):,}"),
         ("a freed seat offered to the head, median", f"{middle(rush.freed):,.0f} ms"),
         ("a freed seat offered to the head, longest", f"{max(rush.freed):,.0f} ms"),
         ("seats freed", f"{len(rush.freed)}"),
-        (f"the same beside {SWAPS:,} stopped swaps, {BLOCKED} blocked lists and a silent mail server",
-         f"{middle(troubled):,.0f} ms, longest {max(troubled):,.0f}"),
+        (
+            f"the same beside {SWAPS:,} stopped swaps, {BLOCKED} blocked lists and a silent mail server",
+            f"{middle(troubled):,.0f} ms, longest {max(troubled):,.0f}",
+        ),
         (f"sweep over {sweeps[0]:,} places that wait, median", f"{sweeps[1] * 1e3:,.0f} ms"),
         ("decide, six changes, median", f"{statistics.median(decide) * 1e3:.2f} ms"),
-        ("decide, six changes, 99th percentile",
-         f"{statistics.quantiles(decide, n=100)[-1] * 1e3:.2f} ms"),
-        ("decide, ten tangled swaps, median and longest",
-         f"{statistics.median(ten) * 1e3:.1f}, {max(ten) * 1e3:.0f} ms"),
-        ("decide, forty tangled swaps, median and longest",
-         f"{statistics.median(forty) * 1e3:.0f}, {max(forty) * 1e3:.0f} ms"),
-    ):  # fmt: skip
+        ("decide, six changes, 99th percentile", f"{statistics.quantiles(decide, n=100)[-1] * 1e3:.2f} ms"),
+        (
+            "decide, ten tangled swaps, median and longest",
+            f"{statistics.median(ten) * 1e3:.1f}, {max(ten) * 1e3:.0f} ms",
+        ),
+        (
+            "decide, forty tangled swaps, median and longest",
+            f"{statistics.median(forty) * 1e3:.0f}, {max(forty) * 1e3:.0f} ms",
+        ),
+    ):
         table.add_row(name, value)
     console.print(table)
 

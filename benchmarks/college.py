@@ -42,13 +42,20 @@ def fill(database: PooledPostgresqlDatabase, students: int, requests: Path) -> N
             token, csrf_token = secrets.token_urlsafe(24), secrets.token_urlsafe(16)
             sessions.append((token_digest(token), student, csrf_token))
             chosen = rng.sample(range(len(HOURS)), 5)
-            numbers = [_number(slot + len(HOURS) * rng.randrange(SECTIONS // len(HOURS)))
-                       for slot in chosen]  # fmt: skip
+            numbers = [_number(slot + len(HOURS) * rng.randrange(SECTIONS // len(HOURS))) for slot in chosen]
             body = {"mode": "each", "changes": [{"kind": "add", "number": n} for n in numbers]}
-            file.write("\t".join([
-                f"/api/terms/{TERM}/submissions", f"{session_cookie(False).full_name}={token}", csrf_token,
-                f"bench-key-{student}", json.dumps(body),
-            ]) + "\n")  # fmt: skip
+            file.write(
+                "\t".join(
+                    [
+                        f"/api/terms/{TERM}/submissions",
+                        f"{session_cookie(False).full_name}={token}",
+                        csrf_token,
+                        f"bench-key-{student}",
+                        json.dumps(body),
+                    ]
+                )
+                + "\n"
+            )
     with connected(database), database.atomic():
         tables.write(database)
         run_sql(
@@ -73,38 +80,88 @@ def _catalogue(tables: Tables) -> None:
     rng = random.Random(2)
     begins = date.today() + timedelta(60)
     ends = begins + timedelta(109)
-    tables.add("terms", code=TERM, name="Bench Term", zone="America/New_York", first_day=begins,
-               last_day=ends, policy={"credit_limits": {"good": 18}})  # fmt: skip
-    tables.add("blocks", term_id=1, code="full", name="full term", first_day=begins, last_day=ends,
-               add_by=begins + timedelta(4), drop_by=begins + timedelta(11),
-               withdraw_by=begins + timedelta(74), refund_steps=[])  # fmt: skip
+    tables.add(
+        "terms",
+        code=TERM,
+        name="Bench Term",
+        zone="America/New_York",
+        first_day=begins,
+        last_day=ends,
+        policy={"credit_limits": {"good": 18}},
+    )
+    tables.add(
+        "blocks",
+        term_id=1,
+        code="full",
+        name="full term",
+        first_day=begins,
+        last_day=ends,
+        add_by=begins + timedelta(4),
+        drop_by=begins + timedelta(11),
+        withdraw_by=begins + timedelta(74),
+        refund_steps=[],
+    )
     tables.add_link("subjects", code="LAND", name="Land")
     tables.add_link("subjects", code="CRAFT", name="Craft")
     for course in range(COURSES):
         subject = "LAND" if course < COURSES // 2 else "CRAFT"
         # Every other course needs one that most students have passed or are taking.
         need = None if course % 2 else to_data(CourseNeed(f"BASE {course % 20 + 100}", "D-"))
-        tables.add("courses", subject=subject, number=f"{100 + course % (COURSES // 2)}",
-                   title=f"{rng.choice(WORDS)} and {rng.choice(WORDS)}",
-                   description=" ".join(rng.sample(WORDS, 12)), credits_least=3, credits_most=3, requisites=need)  # fmt: skip
+        tables.add(
+            "courses",
+            subject=subject,
+            number=f"{100 + course % (COURSES // 2)}",
+            title=f"{rng.choice(WORDS)} and {rng.choice(WORDS)}",
+            description=" ".join(rng.sample(WORDS, 12)),
+            credits_least=3,
+            credits_most=3,
+            requisites=need,
+        )
     for section in range(SECTIONS):
         pool = tables.add("seat_pools", term_id=1, seat_limit=30)
-        row = tables.add("sections", term_id=1, reference_number=_number(section),
-                         course_id=section // 4 + 1, block_id=1, pool_id=pool, component="lecture",
-                         delivery="in person", notes=" ".join(rng.sample(WORDS, 3)))  # fmt: skip
+        row = tables.add(
+            "sections",
+            term_id=1,
+            reference_number=_number(section),
+            course_id=section // 4 + 1,
+            block_id=1,
+            pool_id=pool,
+            component="lecture",
+            delivery="in person",
+            notes=" ".join(rng.sample(WORDS, 3)),
+        )
         days, hour = HOURS[section % len(HOURS)]
-        tables.add("meetings", section_id=row, weekdays=days, starts=time(hour), ends=time(hour, 50),
-                   first_day=begins, last_day=ends)  # fmt: skip
+        tables.add(
+            "meetings",
+            section_id=row,
+            weekdays=days,
+            starts=time(hour),
+            ends=time(hour, 50),
+            first_day=begins,
+            last_day=ends,
+        )
 
 
 def _student(tables: Tables, rng: random.Random, student: int, now: datetime) -> None:
-    tables.add("persons", username=f"s{student}", full_name=f"Student {student}", role="student",
-               email="nobody@college.example", password_hash="")  # fmt: skip
+    tables.add(
+        "persons",
+        username=f"s{student}",
+        full_name=f"Student {student}",
+        role="student",
+        email="nobody@college.example",
+        password_hash="",
+    )
     tables.add_link("students", id=student)
     row = tables.add("student_terms", student_id=student, term_id=1)
-    tables.add_link("windows", student_term_id=row, opens_at=now - timedelta(1),
-                    closes_at=now + timedelta(30))  # fmt: skip
+    tables.add_link(
+        "windows", student_term_id=row, opens_at=now - timedelta(1), closes_at=now + timedelta(30)
+    )
     for course in range(20):
-        tables.add("record_entries", student_id=student, course=f"BASE {course + 100}",
-                   term_name="Earlier Term", grade=rng.choice(["A", "B", "C", "D", None]),
-                   credits=3)  # fmt: skip
+        tables.add(
+            "record_entries",
+            student_id=student,
+            course=f"BASE {course + 100}",
+            term_name="Earlier Term",
+            grade=rng.choice(["A", "B", "C", "D", None]),
+            credits=3,
+        )

@@ -110,8 +110,11 @@ def measure_crowd(
     say("One student's worst beside others' sendings …")
     found.others = _timed(port, lines[at : at + OTHERS])
     at += OTHERS
-    selfish = subprocess.Popen([sys.executable, "-m", "benchmarks.selfish", str(port), str(requests)],
-                               stdout=subprocess.PIPE, text=True)  # fmt: skip
+    selfish = subprocess.Popen(
+        [sys.executable, "-m", "benchmarks.selfish", str(port), str(requests)],
+        stdout=subprocess.PIPE,
+        text=True,
+    )
     try:
         assert selfish.stdout is not None
         selfish.stdout.readline()
@@ -132,9 +135,16 @@ def _timed(port: int, lines: list[str]) -> list[float]:
         for line in lines:
             path, cookie, csrf_token, key, body = line.rstrip("\n").split("\t")
             begun = time.perf_counter()
-            answer = client.post(path, content=body, headers={
-                "Cookie": cookie, "X-CSRF-Token": csrf_token, "Idempotency-Key": key,
-                "Content-Type": "application/json"})  # fmt: skip
+            answer = client.post(
+                path,
+                content=body,
+                headers={
+                    "Cookie": cookie,
+                    "X-CSRF-Token": csrf_token,
+                    "Idempotency-Key": key,
+                    "Content-Type": "application/json",
+                },
+            )
             took.append((time.perf_counter() - begun) * 1000)
             answer.raise_for_status()
             time.sleep(rng.uniform(0.02, 0.08))
@@ -185,8 +195,10 @@ def _pages(port: int, requests: Path) -> Iterator[dict[str, Any]]:
     """All pages open; what they were told is in what this gives, afterwards."""
     process = subprocess.Popen(
         [sys.executable, "-m", "benchmarks.pages", str(port), str(requests), MARK, str(PAGES)],
-        stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
     assert process.stdin is not None and process.stdout is not None
     process.stdout.readline()
     told: dict[str, Any] = {}
@@ -214,16 +226,20 @@ def rows_of(crowd: Crowd) -> list[tuple[str, str]]:
     return [
         (f"sendings with {PAGES:,} pages open : with none", f"{middle(rates):.2f}"),
         ("their 99th percentile, pages open : none", f"{middle(slowest):.2f}"),
-        ("99th percentile, none and pages open",
-         f"{middle(p for _, p in crowd.alone):,.0f}, {middle(p for _, p in crowd.beside):,.0f} ms"),
+        (
+            "99th percentile, none and pages open",
+            f"{middle(p for _, p in crowd.alone):,.0f}, {middle(p for _, p in crowd.beside):,.0f} ms",
+        ),
         ("memory a page", f"{crowd.memory / 1024:,.0f} KB"),
-        ("the last page told of a change, median and longest",
-         f"{middle(crowd.told):.1f}, {max(crowd.told):.1f} s"),
+        (
+            "the last page told of a change, median and longest",
+            f"{middle(crowd.told):.1f}, {max(crowd.told):.1f} s",
+        ),
         ("pages that missed the last change", f"{crowd.missed}"),
         ("script sent for a first view", f"{crowd.first_view / 1000:,.0f} KB"),
         ("another's sending, 99th percentile", f"{_p99(crowd.others):,.0f} ms"),
         ("the same while one student does their worst", f"{_p99(crowd.troubled):,.0f} ms"),
-    ]  # fmt: skip
+    ]
 
 
 def _p99(values: list[float]) -> float:

@@ -15,8 +15,9 @@ def time_decisions(many: int = 2_000) -> list[float]:
     """Seconds of decisions on six changes: four that go through, a clash and a full section."""
     world = World()
     for n in range(5):
-        world.section(f"3000{n}", f"LAND {n}10", f"MW {8 + n:02d}:00-{8 + n:02d}:50",
-                      needs=CourseNeed("BASE 100", "C"))  # fmt: skip
+        world.section(
+            f"3000{n}", f"LAND {n}10", f"MW {8 + n:02d}:00-{8 + n:02d}:50", needs=CourseNeed("BASE 100", "C")
+        )
     world.section("30005", "CRAFT 110", "M 08:30-09:30")
     world.section("30006", "CRAFT 120", "F 08:30-09:30", seats=0)
     world.section("30010", "HIST 110", "TR 08:00-09:15")
@@ -37,8 +38,11 @@ def time_tangled(swaps: int, terms: int = 60) -> list[float]:
         world.student.credit_limit = 1_000.0
         for n in range(swaps):
             hours = [rng.randrange(8, 20) for _ in range(2)]
-            world.section(f"{31_000 + n}", f"HELD {n}10",
-                          f"{'MT'[rng.randrange(2)]} {hours[0]:02d}:00-{hours[0] + 1:02d}:30")  # fmt: skip
+            world.section(
+                f"{31_000 + n}",
+                f"HELD {n}10",
+                f"{'MT'[rng.randrange(2)]} {hours[0]:02d}:00-{hours[0] + 1:02d}:30",
+            )
             world.section(f"{32_000 + n}", f"LAND {n}10", f"MT {hours[1]:02d}:00-{hours[1] + 1:02d}:30")
             world.held.append(f"{31_000 + n}")
         wanted = request([f"{31_000 + n}>{32_000 + n}" for n in range(swaps)])

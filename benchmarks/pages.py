@@ -51,8 +51,12 @@ async def _listen(
     rng = random.Random(seed)
     numbers = sorted({mark, *(f"{20_000 + rng.randrange(SECTIONS)}" for _ in range(IN_SIGHT))})
     reader, writer = await asyncio.open_connection("127.0.0.1", port)
-    writer.write((f"GET /api/terms/{TERM}/stream?numbers={','.join(numbers)} HTTP/1.1\r\n"
-                  f"Host: 127.0.0.1\r\nCookie: {cookie}\r\n\r\n").encode())  # fmt: skip
+    writer.write(
+        (
+            f"GET /api/terms/{TERM}/stream?numbers={','.join(numbers)} HTTP/1.1\r\n"
+            f"Host: 127.0.0.1\r\nCookie: {cookie}\r\n\r\n"
+        ).encode()
+    )
     is_open = False
     while piece := await reader.read(65_536):
         sizes[1] += 1

@@ -56,9 +56,17 @@ class Typing(threading.Thread):
 def _some_filters(rng: random.Random) -> dict[str, str | int | list[str]]:
     word = rng.choice(WORDS)
     mistyped = word[:2] + word[3:]
-    return rng.choice([
-        {}, {"words": word[: rng.randint(2, len(word))]}, {"words": f"{word} {rng.choice(WORDS)}"},
-        {"words": mistyped}, {"subject": "LAND", "number": "1*"}, {"fits": "true", "sort": "fit"},
-        {"day": ["T", "R"], "part": "morning", "seats": "open"}, {"offset": rng.randrange(6_000)},
-        {"sort": "seats", "fits": "true"}, {"sort": "time", "level": ["1", "3"]},
-    ])  # fmt: skip
+    return rng.choice(
+        [
+            {},
+            {"words": word[: rng.randint(2, len(word))]},
+            {"words": f"{word} {rng.choice(WORDS)}"},
+            {"words": mistyped},
+            {"subject": "LAND", "number": "1*"},
+            {"fits": "true", "sort": "fit"},
+            {"day": ["T", "R"], "part": "morning", "seats": "open"},
+            {"offset": rng.randrange(6_000)},
+            {"sort": "seats", "fits": "true"},
+            {"sort": "time", "level": ["1", "3"]},
+        ]
+    )

@@ -32,14 +32,21 @@ def worst(port: int, cookie: str, csrf_token: str, seed: int) -> None:
 
     with httpx.Client(base_url=base, headers=headers, timeout=120) as client:
         while True:
-            changes = [{"kind": "add", "number": number(), "alternatives": [[number()] for _ in range(4)]}
-                       for _ in range(40)]  # fmt: skip
+            changes = [
+                {"kind": "add", "number": number(), "alternatives": [[number()] for _ in range(4)]}
+                for _ in range(40)
+            ]
             try:
-                client.post(f"/api/terms/{TERM}/submissions", json={"changes": changes},
-                            headers={"Idempotency-Key": secrets.token_hex(8)})  # fmt: skip
+                client.post(
+                    f"/api/terms/{TERM}/submissions",
+                    json={"changes": changes},
+                    headers={"Idempotency-Key": secrets.token_hex(8)},
+                )
                 client.post(f"/api/terms/{TERM}/cart/changes", json={"kind": "add", "text": marks})
-                client.post(f"/api/terms/{TERM}/cart/changes",
-                            json={"kind": "add", "text": " ".join(number() for _ in range(40))})  # fmt: skip
+                client.post(
+                    f"/api/terms/{TERM}/cart/changes",
+                    json={"kind": "add", "text": " ".join(number() for _ in range(40))},
+                )
                 client.get(f"/api/terms/{TERM}/cart")
                 client.get(f"/api/terms/{TERM}/search", params={"words": "qwertzuiop asdfghjk " * 20})
                 with client.stream("GET", f"/api/terms/{TERM}/stream"):

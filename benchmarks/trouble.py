@@ -20,11 +20,11 @@ _HOLDS = """
 INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by, placed_at)
 SELECT DISTINCT st.student_id, 'fee', 'A fee is unpaid.', 'the cashier', 'room 3', ARRAY['add', 'swap'],
        'office', now()
-FROM places w JOIN student_terms st ON st.id = w.student_term_id
+FROM waitlist_entries w JOIN student_terms st ON st.id = w.student_term_id
 WHERE w.state = 'waiting' AND (w.in_exchange_id IS NOT NULL OR w.pool_id <= %s)
 """
 _SWAPS = """
-INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at, in_exchange_id)
+INSERT INTO waitlist_entries (student_term_id, term_id, section_id, pool_id, state, joined_at, in_exchange_id)
 SELECT r.student_term_id, 1, s.id, s.pool_id, 'waiting', now(), r.section_id
 FROM (SELECT DISTINCT ON (student_term_id) student_term_id, section_id FROM registrations
       WHERE state = 'registered' ORDER BY student_term_id, id) r
@@ -37,19 +37,31 @@ ORDER BY r.student_term_id LIMIT %s ON CONFLICT DO NOTHING
 def make_trouble(database: PooledPostgresqlDatabase) -> None:
     """Fill the tables with it."""
     with connected(database):
-        run_sql(database, "UPDATE sections SET waitlist_limit = 60, "
-            "waitlist_way = CASE WHEN pool_id <= %s THEN 'automatic' ELSE 'offer' END", (BLOCKED,))  # fmt: skip
+        run_sql(
+            database,
+            "UPDATE sections SET waitlist_limit = 60, "
+            "waitlist_way = CASE WHEN pool_id <= %s THEN 'automatic' ELSE 'offer' END",
+            (BLOCKED,),
+        )
         run_sql(database, "UPDATE terms SET catalogue_version = catalogue_version + 1")
         run_sql(database, "UPDATE seat_pools SET seat_limit = taken + offered WHERE id <= 700")
         make_full(database, f"p.id <= {BLOCKED}", HEADS)
         run_sql(database, _SWAPS, (SWAPS,))
         run_sql(database, _HOLDS, (BLOCKED,))
-        make_full(database, f"p.id > (SELECT max(id) FROM seat_pools) - {2 * POOLS} "
-                  f"AND p.id <= (SELECT max(id) FROM seat_pools) - {POOLS}", 2)  # fmt: skip
-        run_sql(database, "INSERT INTO messages (student_term_id, title, body, made_at) "
-            "SELECT id, 'A title', 'A text.', now() FROM student_terms ORDER BY id LIMIT %s", (MAILS,))  # fmt: skip
+        make_full(
+            database,
+            f"p.id > (SELECT max(id) FROM seat_pools) - {2 * POOLS} "
+            f"AND p.id <= (SELECT max(id) FROM seat_pools) - {POOLS}",
+            2,
+        )
+        run_sql(
+            database,
+            "INSERT INTO messages (student_term_id, title, body, made_at) "
+            "SELECT id, 'A title', 'A text.', now() FROM student_terms ORDER BY id LIMIT %s",
+            (MAILS,),
+        )
         run_sql(database, "UPDATE seat_pools SET seat_limit = taken + offered + 1 WHERE id <= %s", (BLOCKED,))
-        run_sql(database, "ANALYZE places")
+        run_sql(database, "ANALYZE waitlist_entries")
 
 
 def offered_beside_trouble(url: str, serve: Callable[[], Callable[[], None]]) -> list[float]:

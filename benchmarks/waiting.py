@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from playhouse.pool import PooledPostgresqlDatabase
 
 from benchmarks.college import TERM
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.sweep import sweep
 from gremba.standins.clock import RealClock
 from gremba.store.catalogue_cache import CatalogueCache
@@ -44,7 +44,7 @@ def make_full(database: PooledPostgresqlDatabase, which: str, each: int) -> None
 def _join(database: PooledPostgresqlDatabase, which: str, each: int) -> None:
     run_sql(
         database,
-        "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at) "
+        "INSERT INTO waitlist_entries (student_term_id, term_id, section_id, pool_id, state, joined_at) "
         "SELECT 1 + mod(p.id * 7 + n * 131, (SELECT count(*) FROM student_terms)), 1, s.id, p.id, "
         f"'waiting', now() - n * interval '1 minute' FROM seat_pools p JOIN sections s "
         f"ON s.pool_id = p.id CROSS JOIN generate_series(1, %s) n WHERE {which} "
@@ -70,9 +70,14 @@ class Freeing(threading.Thread):
     def run(self) -> None:
         """Free one seat after another, until told to stop."""
         with connected(self._database) as database:
-            pools = [row[0] for row in fetch_sql(
-                database, "SELECT id FROM seat_pools ORDER BY id DESC LIMIT %s OFFSET %s",
-                (POOLS, self._skip))]  # fmt: skip
+            pools = [
+                row[0]
+                for row in fetch_sql(
+                    database,
+                    "SELECT id FROM seat_pools ORDER BY id DESC LIMIT %s OFFSET %s",
+                    (POOLS, self._skip),
+                )
+            ]
             for pool in pools:
                 if self._ending.is_set():
                     return
@@ -82,7 +87,9 @@ class Freeing(threading.Thread):
 
     def _until_offered(self, pool: int, freed: datetime) -> float:
         for _ in range(2_000):
-            found = fetch_sql(self._database, "SELECT max(offered_at) FROM places WHERE pool_id = %s", (pool,))
+            found = fetch_sql(
+                self._database, "SELECT max(offered_at) FROM waitlist_entries WHERE pool_id = %s", (pool,)
+            )
             if found[0][0] is not None:
                 return max(0.0, (found[0][0] - freed).total_seconds() * 1000)
             time.sleep(0.01)
@@ -101,16 +108,16 @@ def time_sweeps(url: str) -> tuple[int, float]:
     with connected(database):
         run_sql(database, "UPDATE seat_pools SET seat_limit = taken + offered")
         _join(database, "p.id <= 2500", 2)
-        run_sql(database, "ANALYZE places")
-        waiting = fetch_sql(database, "SELECT count(*) FROM places WHERE state = 'waiting'")[0][0]
-    desk = Desk(database, CatalogueCache(database), RealClock())
-    term = desk.term(TERM)
-    while sweep(desk, [term]):
+        run_sql(database, "ANALYZE waitlist_entries")
+        waiting = fetch_sql(database, "SELECT count(*) FROM waitlist_entries WHERE state = 'waiting'")[0][0]
+    context = ActionContext(database, CatalogueCache(database), RealClock())
+    term = context.term(TERM)
+    while sweep(context, [term]):
         pass
     took = []
     for _ in range(5):
         begun = time.perf_counter()
-        sweep(desk, [term])
+        sweep(context, [term])
         took.append(time.perf_counter() - begun)
     database.close_all()
     return waiting, statistics.median(took)

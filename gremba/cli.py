@@ -44,9 +44,13 @@ def serve(
             say(f"GREMBA_{str(error['loc'][0]).upper()}: {error['msg']}")
         raise typer.Exit(2) from None
     serve_workers(
-        settings, host=host, port=port, workers=workers,
-        on_ready=lambda: say(f"Serving at {host}:{port}"), on_workers=lambda _: None,
-    )  # fmt: skip
+        settings,
+        host=host,
+        port=port,
+        workers=workers,
+        on_ready=lambda: say(f"Serving at {host}:{port}"),
+        on_workers=lambda _: None,
+    )
 
 
 @app.command()
@@ -59,9 +63,7 @@ def openapi() -> None:
 @app.command()
 def requisites(
     source: Annotated[Path, typer.Argument(help="A list, one course a line.", exists=True)],
-    database: Annotated[
-        str, typer.Option(help="Write them into the courses of this database.")
-    ] = "",
+    database: Annotated[str, typer.Option(help="Write them into the courses of this database.")] = "",
 ) -> None:
     """Check a list of courses with their requisites, and write it into a catalogue."""
     text = source.read_text()

@@ -58,9 +58,8 @@ def _diagram() -> list[str]:
 def _named_by(table: type[Table]) -> list[str]:
     own = table._meta
     found = [
-        field.rel_model._meta.table_name
-        for field in own.sorted_fields if isinstance(field, ForeignKeyField)
-    ]  # fmt: skip
+        field.rel_model._meta.table_name for field in own.sorted_fields if isinstance(field, ForeignKeyField)
+    ]
     for constraint in own.constraints or ():
         found += _REFERENCES.findall(constraint.sql)
     return found + list(table.checked_by_trigger)

@@ -19,8 +19,8 @@ class Settings(BaseSettings):
         payment_secret: shared with the payment service, whose answers are signed with it.
         payment_standin: payments go to the stand-in, which takes its own test cards and no money.
         mail_server: host and port that take mail, such as ``127.0.0.1:2525``; "" keeps it back.
-        lane_threads: worker threads that process submissions, a process.
-        lane_lull: seconds that a batch of submissions waits for one more, see :class:`BatchQueue`.
+        batch_queue_threads: worker threads that process submissions, a process.
+        batching_window: seconds that a batch of submissions waits for one more, see :class:`BatchQueue`.
     """
 
     model_config = SettingsConfigDict(env_prefix="GREMBA_")
@@ -31,7 +31,7 @@ class Settings(BaseSettings):
     hosts: str = ""
     trusted_proxies: str = ""
     openapi: bool = True
-    lane_threads: int = 1
+    batch_queue_threads: int = 1
     batching_window: float = 0.003
     frontend: str = ""
     payment_secret: str = ""

@@ -19,8 +19,15 @@ PARTS = ("core", "store", "web", "launch", "browser", "quality")
 SIDES = (("browser", "core", "quality"), ("store", "web", "launch"))
 """All of them, in two heaps that take about as long, each with a database server of its own."""
 
-QUICK = ("core", "quality", "store.test_models", "store.test_process_submissions", "store.test_waitlists",
-         "web.test_cart", "web.test_find")  # fmt: skip
+QUICK = (
+    "core",
+    "quality",
+    "store.test_models",
+    "store.test_process_submissions",
+    "store.test_waitlists",
+    "web.test_cart",
+    "web.test_find",
+)
 """What ``--fast`` runs, with few examples for each property: what most slips show in, while one is at it."""
 
 _FIGURES = re.compile(r"(\d+) passed, (\d+) failed, (\d+) skipped")
@@ -73,9 +80,12 @@ class Side(threading.Thread):
     def __init__(self, parts: tuple[str, ...], number: int) -> None:
         super().__init__()
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "tests", *parts], text=True, stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT, env={**os.environ, CLUSTER: f"postgres-test-{number}"},
-        )  # fmt: skip
+            [sys.executable, "-m", "tests", *parts],
+            text=True,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            env={**os.environ, CLUSTER: f"postgres-test-{number}"},
+        )
         self._parts = parts
         self.figures = (0, 1, 0)
 

@@ -104,4 +104,3 @@ def _log(entry: Entry) -> None:
         if (value := getattr(entry, name)) not in (None, "")
     }
     log.info(entry.act.value, at=entry.at.isoformat(), **known)
-

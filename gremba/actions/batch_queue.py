@@ -16,7 +16,7 @@ from typing import Generic, TypeVar
 
 from gremba.actions.problem import Problem
 
-_MOST_LULLS = 8
+_MOST_WINDOWS = 8
 
 Job = TypeVar("Job")
 Answer = TypeVar("Answer")
@@ -90,10 +90,12 @@ class BatchQueue(Generic[Job, Answer]):
         if slow is not None:
             self._threads.append(
                 threading.Thread(
-                    target=self._run, args=(self._slow_queue, 1, 0.0), name=f"{name}-slow",
+                    target=self._run,
+                    args=(self._slow_queue, 1, 0.0),
+                    name=f"{name}-slow",
                     daemon=True,
                 )
-            )  # fmt: skip
+            )
         for thread in self._threads:
             thread.start()
 
@@ -169,7 +171,7 @@ class BatchQueue(Generic[Job, Answer]):
             while not queue.entries and not self._is_over:
                 queue.changed.wait()
         seen = 0
-        for _ in range(_MOST_LULLS):
+        for _ in range(_MOST_WINDOWS):
             many = len(queue.entries)
             if not batching_window or self._ending or many == seen or many >= most:
                 return
@@ -210,8 +212,7 @@ def _too_many() -> Problem:
     return Problem(
         "too-many",
         "Too many are registering at this moment",
-        "Your cart is kept. Send it again in a few seconds; sending the same request again is "
-        "safe.",
+        "Your cart is kept. Send it again in a few seconds; sending the same request again is safe.",
         503,
         retry_after=3,
     )

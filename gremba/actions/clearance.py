@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.core.clearance import SURVEY, ItemNotes, item_notes, sentence
 from gremba.core.situation import ClearanceKind, Situation
-from gremba.core.windows import WindowView, view_window
+from gremba.core.windows import WindowResponse, view_window
 from gremba.store.clearance import (
     Details,
     ItemLine,
@@ -40,7 +40,7 @@ class Item:
 
 
 @dataclass(frozen=True, slots=True)
-class ClearanceView:
+class ClearanceOverview:
     """Everything that Clearance shows.
 
     Attributes:
@@ -48,7 +48,7 @@ class ClearanceView:
     """
 
     situation: Situation
-    window: WindowView
+    window: WindowResponse
     now: datetime
     sentence: str
     is_clear: bool
@@ -59,86 +59,87 @@ class ClearanceView:
     details: Details
 
 
-def look_at_clearance(desk: Desk, student_id: int, term_code: str) -> ClearanceView:
+def look_at_clearance(context: ActionContext, student_id: int, term_code: str) -> ClearanceOverview:
     """Read a student's clearance for a term. Five statements.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
     """
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
-    with connected(desk.database) as database:
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
+    with connected(context.database) as database:
         situation = read_situations(database, {row: term}, {})[row]
         lines = {line.kind: line for line in read_items(database, row)}
         holds = holds_of(database, student_id)
         waiting = waiting_payments(database, student_id)
         email, details = read_details(database, student_id)
-    now = desk.clock.now()
+    now = context.clock.now()
     window = view_window(situation.windows, now)
     text, is_clear = sentence(situation, window, now)
-    items = tuple(
-        Item(kind, item_notes(kind, situation), lines.get(kind)) for kind in ClearanceKind
-    )
-    return ClearanceView(
+    items = tuple(Item(kind, item_notes(kind, situation), lines.get(kind)) for kind in ClearanceKind)
+    return ClearanceOverview(
         situation, window, now, text, is_clear, items, tuple(holds), waiting, email, details
     )
 
 
-def accept_agreement(desk: Desk, student_id: int, term_code: str) -> None:
+def accept_agreement(context: ActionContext, student_id: int, term_code: str) -> None:
     """The student has read and accepted the agreement."""
-    _done(desk, student_id, term_code, ClearanceKind.AGREEMENT)
+    _done(context, student_id, term_code, ClearanceKind.AGREEMENT)
 
 
-def finish_orientation(desk: Desk, student_id: int, term_code: str) -> None:
+def finish_orientation(context: ActionContext, student_id: int, term_code: str) -> None:
     """The student has gone through orientation to its end."""
-    _done(desk, student_id, term_code, ClearanceKind.ORIENTATION)
+    _done(context, student_id, term_code, ClearanceKind.ORIENTATION)
 
 
-def confirm_details(desk: Desk, student_id: int, term_code: str, details: Details) -> None:
+def confirm_details(context: ActionContext, student_id: int, term_code: str, details: Details) -> None:
     """The student confirms, or corrects, how to be reached.
 
     Raises:
         Problem: a detail that is needed is empty.
     """
     missing = [
-        name for name, value in (
-            ("a phone number", details.phone), ("an address", details.address),
+        name
+        for name, value in (
+            ("a phone number", details.phone),
+            ("an address", details.address),
             ("somebody to call in an emergency", details.emergency_name),
             ("their phone number", details.emergency_phone),
-        ) if not value.strip()
-    ]  # fmt: skip
+        )
+        if not value.strip()
+    ]
     if missing:
-        raise Problem("details-missing", "Something is missing",
-                      f"Give {' and '.join(missing)}, then confirm.", 422)  # fmt: skip
-    with connected(desk.database) as database:
+        raise Problem(
+            "details-missing", "Something is missing", f"Give {' and '.join(missing)}, then confirm.", 422
+        )
+    with connected(context.database) as database:
         write_details(database, student_id, details)
-    _done(desk, student_id, term_code, ClearanceKind.DETAILS)
+    _done(context, student_id, term_code, ClearanceKind.DETAILS)
 
 
 def answer_survey(
-    desk: Desk, student_id: int, term_code: str, answers: Mapping[str, str]
+    context: ActionContext, student_id: int, term_code: str, answers: Mapping[str, str]
 ) -> None:
     """The student answers the survey.
 
     Raises:
         Problem: a question is left out, or an answer is none of those offered.
     """
-    wrong = [
-        q.text for q in SURVEY if answers.get(q.key, "") not in q.options
-    ]  # fmt: skip
+    wrong = [q.text for q in SURVEY if answers.get(q.key, "") not in q.options]
     if wrong:
-        raise Problem("survey-open", "A question is not answered yet",
-                      f"Choose an answer to: {wrong[0]}", 422)  # fmt: skip
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
+        raise Problem(
+            "survey-open", "A question is not answered yet", f"Choose an answer to: {wrong[0]}", 422
+        )
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
     known = {q.key for q in SURVEY}
-    with connected(desk.database) as database:
-        kept = {key: answer for key, answer in answers.items() if key in known}
-        write_survey(database, row, kept, desk.clock.now())
-    _done(desk, student_id, term_code, ClearanceKind.SURVEY)
+    with connected(context.database) as database:
+        answered = {key: answer for key, answer in answers.items() if key in known}
+        write_survey(database, row, answered, context.clock.now())
+    _done(context, student_id, term_code, ClearanceKind.SURVEY)
 
 
-def _done(desk: Desk, student_id: int, term_code: str, kind: ClearanceKind) -> None:
-    row = desk.student_term(student_id, desk.term(term_code))
-    with connected(desk.database) as database:
-        set_item(database, row, kind.value, desk.clock.now(), student_id)
+def _done(context: ActionContext, student_id: int, term_code: str, kind: ClearanceKind) -> None:
+    row = context.student_term(student_id, context.term(term_code))
+    with connected(context.database) as database:
+        set_item(database, row, kind.value, context.clock.now(), student_id)

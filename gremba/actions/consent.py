@@ -9,7 +9,7 @@ from datetime import UTC, datetime, timedelta
 import structlog
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.situation import Waiver
@@ -42,9 +42,7 @@ def normal_code(text: str) -> str:
     return "".join(c for c in text.upper() if c.isalnum())[:40]
 
 
-def note_guess(
-    database: PooledPostgresqlDatabase, person_id: int, code: str, now: datetime
-) -> None:
+def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, now: datetime) -> None:
     """Note that somebody named a code that is none for its section. By real time, not the campus
     clock.
 
@@ -56,8 +54,7 @@ def note_guess(
         raise Problem(
             "consent-limited",
             "Too many codes that do not exist",
-            "Wait fifteen minutes, then enter the code just as the instructor wrote it. Your cart "
-            "is kept.",
+            "Wait fifteen minutes, then enter the code just as the instructor wrote it. Your cart is kept.",
             429,
             retry_after=900,
         )
@@ -65,7 +62,7 @@ def note_guess(
 
 
 def note_guesses(
-    desk: Desk, person_id: int, student_id: int, codes: Sequence[tuple[str, Section | None]]
+    context: ActionContext, person_id: int, student_id: int, codes: Sequence[tuple[str, Section | None]]
 ) -> None:
     """Note those of these codes that do not exist, or exist for another section or student: who is
     told that such a code is none has guessed. Two statements, and one more a guess.
@@ -77,20 +74,22 @@ def note_guesses(
     Raises:
         Problem: there were too many of them lately.
     """
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         known = read_consents(database, [code for code, _ in codes])
         for code, section in codes:
             found = known.get(code)
             fits = (
-                found is not None and section is not None and found.section == section.id
+                found is not None
+                and section is not None
+                and found.section == section.id
                 and found.student in (None, student_id)
-            )  # fmt: skip
+            )
             if not fits:
                 note_guess(database, person_id, code, datetime.now(UTC))
 
 
 def give_consent(
-    desk: Desk,
+    context: ActionContext,
     instructor_id: int,
     term: TermCatalogue,
     number: str,
@@ -112,43 +111,59 @@ def give_consent(
             late, something is not theirs to lift, or too many codes are open.
     """
     section = term.by_number.get(number)
-    policy, now = term.policy, desk.clock.now()
+    policy, now = term.policy, context.clock.now()
     not_theirs = sorted({w.value for w in waives} - set(policy.instructors_lift))
     if not_theirs:
-        raise Problem("consent-not-yours", f"Not yours to lift: {listed(not_theirs)}",
-                      "Send the student to the office whose it is. A hold is lifted by the office that "
-                      "has placed it.", 403)  # fmt: skip
+        raise Problem(
+            "consent-not-yours",
+            f"Not yours to lift: {listed(not_theirs)}",
+            "Send the student to the office whose it is. A hold is lifted by the office that has placed it.",
+            403,
+        )
     latest = now + timedelta(days=policy.consent_days)
     if expires_at is None:
         expires_at = latest
     if not now < expires_at <= latest:
-        raise Problem("consent-expired", "A code cannot end then",
-                      f"Choose a time to come, {policy.consent_days} days from now at the latest.",
-                      422)  # fmt: skip
-    with connected(desk.database) as database, database.atomic():
+        raise Problem(
+            "consent-expired",
+            "A code cannot end then",
+            f"Choose a time to come, {policy.consent_days} days from now at the latest.",
+            422,
+        )
+    with connected(context.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
         student = student_by_username(database, username) if username else None
         if username and student is None:
-            raise Problem("student-unknown", "No such student",
-                          f"No student has the user name “{username[:40]}”.", 422)  # fmt: skip
+            raise Problem(
+                "student-unknown", "No such student", f"No student has the user name “{username[:40]}”.", 422
+            )
         lock_consents_of(database, section.id)
         open_now = count_open_consents(database, section.id, now)
         if open_now + many > policy.most_open_consents:
-            raise Problem("consent-quota", "Too many codes of this section are open",
-                          f"{open_now} of {policy.most_open_consents} have neither been used nor have they "
-                          "ended. Take some back, or ask the registrar to raise the limit.",
-                          409)  # fmt: skip
+            raise Problem(
+                "consent-quota",
+                "Too many codes of this section are open",
+                f"{open_now} of {policy.most_open_consents} have neither been used nor have they "
+                "ended. Take some back, or ask the registrar to raise the limit.",
+                409,
+            )
         codes = ["".join(secrets.choice(_LETTERS) for _ in range(8)) for _ in range(many)]
         insert_consents(
-            database, codes, section.id, student, [w.value for w in waives], instructor_id, now,
+            database,
+            codes,
+            section.id,
+            student,
+            [w.value for w in waives],
+            instructor_id,
+            now,
             expires_at,
-        )  # fmt: skip
+        )
     return codes
 
 
 def take_back_consent(
-    desk: Desk, instructor_id: int, term: TermCatalogue, number: str, consent_id: int
+    context: ActionContext, instructor_id: int, term: TermCatalogue, number: str, consent_id: int
 ) -> None:
     """Make a code that has not been used good for nothing.
 
@@ -156,16 +171,20 @@ def take_back_consent(
         Problem: the section or the code is not one's own, or the code has been used.
     """
     section = term.by_number.get(number)
-    with connected(desk.database) as database, database.atomic():
+    with connected(context.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
-        if not withdraw_consent(database, consent_id, section.id, desk.clock.now()):
-            raise Problem("consent-used", "That code cannot be taken back",
-                          "It has been used already, or was taken back before.", 409)  # fmt: skip
+        if not withdraw_consent(database, consent_id, section.id, context.clock.now()):
+            raise Problem(
+                "consent-used",
+                "That code cannot be taken back",
+                "It has been used already, or was taken back before.",
+                409,
+            )
 
 
 def codes_of(
-    desk: Desk, instructor_id: int, term: TermCatalogue, number: str
+    context: ActionContext, instructor_id: int, term: TermCatalogue, number: str
 ) -> list[ConsentLine]:
     """The codes given out for a section of one's own.
 
@@ -173,7 +192,7 @@ def codes_of(
         Problem: the section is not one's own.
     """
     section = term.by_number.get(number)
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
         return list_consents(database, section.id)
@@ -181,5 +200,6 @@ def codes_of(
 
 def not_your_section() -> Problem:
     """The section is not one that the instructor teaches."""
-    return Problem("section-unknown", "No such section of yours",
-                   "Choose one of the sections that you teach.", 404)  # fmt: skip
+    return Problem(
+        "section-unknown", "No such section of yours", "Choose one of the sections that you teach.", 404
+    )

@@ -9,12 +9,12 @@ from typing import Any
 
 from gremba.actions.actor import Subject
 from gremba.actions.consent import normal_code, note_guesses
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind, Mode
-from gremba.core.findings import Wish
+from gremba.core.findings import ProposedChange
 from gremba.core.plain_text import MOST as MOST_SIGNS
 from gremba.core.reference_numbers import read_pasted
 from gremba.core.situation import Registration
@@ -72,35 +72,35 @@ class _OpenCart:
     def room(self) -> int:
         return self.term.policy.most_changes - len(self.changes)
 
-    def turns(self, wish: Wish) -> bool:
+    def turns(self, proposed: ProposedChange) -> bool:
         """Whether the section wished for stands in the cart already, as an add, swap or wait,
         and the wish is another of these."""
-        there = self.changes.get(wish.number)
-        if there is None or wish.kind not in _WANTS or there.change.kind not in _WANTS:
+        there = self.changes.get(proposed.number)
+        if there is None or proposed.kind not in _WANTS or there.change.kind not in _WANTS:
             return False
-        same = (wish.kind, wish.in_exchange) == (there.change.kind, there.change.in_exchange)
-        return not same and (wish.in_exchange in self.held or not wish.in_exchange)
+        same = (proposed.kind, proposed.in_exchange) == (there.change.kind, there.change.in_exchange)
+        return not same and (proposed.in_exchange in self.held or not proposed.in_exchange)
 
-    def why_not(self, wish: Wish) -> str | None:
+    def why_not(self, proposed: ProposedChange) -> str | None:
         """Why a change cannot go into the cart; None if it can."""
-        section = self.term.by_number.get(wish.number)
+        section = self.term.by_number.get(proposed.number)
         if section is None:
-            others = self.term.other_terms.get(wish.number)
+            others = self.term.other_terms.get(proposed.number)
             if others:
                 return f"It is a section of {listed(others)}, not of {self.term.name}."
             return f"No section of {self.term.name} has this number. One digit may be off."
-        if wish.number in self.in_cart:
+        if proposed.number in self.in_cart:
             return f"{section.name} is in your cart already."
-        is_held = wish.number in self.held
-        if wish.kind in _WANTS and is_held:
+        is_held = proposed.number in self.held
+        if proposed.kind in _WANTS and is_held:
             return f"You are registered for {section.name} already."
-        if wish.kind is Kind.DROP and not is_held:
+        if proposed.kind is Kind.DROP and not is_held:
             return f"You are not registered for {section.name}, so it cannot be dropped."
-        if wish.kind is Kind.ADJUST and not is_held:
+        if proposed.kind is Kind.ADJUST and not is_held:
             return f"You are not registered for {section.name}, so there is nothing to adjust."
-        in_exchange = wish.kind is Kind.SWAP or (wish.kind is Kind.WAIT and wish.in_exchange)
-        if in_exchange and wish.in_exchange not in self.held:
-            return f"You are not registered for {wish.in_exchange}, so it cannot be given up."
+        in_exchange = proposed.kind is Kind.SWAP or (proposed.kind is Kind.WAIT and proposed.in_exchange)
+        if in_exchange and proposed.in_exchange not in self.held:
+            return f"You are not registered for {proposed.in_exchange}, so it cannot be given up."
         return None
 
     def at(self, change_id: int, version: int) -> CartChange:
@@ -123,7 +123,7 @@ _WANTS = (Kind.ADD, Kind.SWAP, Kind.WAIT)
 
 
 def put_pasted(
-    desk: Desk, subject: Subject, term_code: str, kind: Kind, pasted: str, in_exchange: str = ""
+    context: ActionContext, subject: Subject, term_code: str, kind: Kind, pasted: str, in_exchange: str = ""
 ) -> list[Report]:
     """Read reference numbers out of a text and put those that can be into the cart.
 
@@ -136,35 +136,36 @@ def put_pasted(
         Problem: the text is too long, there is no such term, or the student is not expected in it.
     """
     if len(pasted) > MOST_SIGNS:
-        raise Problem("text-too-long", "That is too long to be read at once",
-                      f"Paste at most {MOST_SIGNS:,} signs at a time, such as the lines with the "
-                      "numbers. What you typed is still in the field.", 422)  # fmt: skip
+        raise Problem(
+            "text-too-long",
+            "That is too long to be read at once",
+            f"Paste at most {MOST_SIGNS:,} signs at a time, such as the lines with the "
+            "numbers. What you typed is still in the field.",
+            422,
+        )
     found = read_pasted(pasted)
-    wishes = [Wish(kind, number, in_exchange) for number in found.numbers]
-    if kind is Kind.SWAP and len(wishes) > 1:
-        text = f"A swap is for one section; {wishes[0].number} was taken as the one you want."
-        reports = [Report(w.number, False, text, mend=True) for w in wishes[1:]]
-        wishes = wishes[:1]
+    proposals = [ProposedChange(kind, number, in_exchange) for number in found.numbers]
+    if kind is Kind.SWAP and len(proposals) > 1:
+        text = f"A swap is for one section; {proposals[0].number} was taken as the one you want."
+        reports = [Report(w.number, False, text, mend=True) for w in proposals[1:]]
+        proposals = proposals[:1]
     else:
         reports = []
-    reports = [*put_wishes(desk, subject, term_code, wishes), *reports]
-    reports += [
-        Report(n, False, "It stands there more than once; once is enough.") for n in found.repeated
-    ]
+    reports = [*put_changes(context, subject, term_code, proposals), *reports]
+    reports += [Report(n, False, "It stands there more than once; once is enough.") for n in found.repeated]
     reports += [Report(m.text, False, f"Not taken: {m.reason}.", mend=True) for m in found.misread]
     if found.misread_more:
         more = counted(found.misread_more, "more piece", "more pieces")
         reports.append(Report(more, False, "They are no reference numbers either."))
     if not found.numbers and not found.misread:
         reports.append(
-            Report("", False, "There is no reference number in it. One has five digits, "
-                   "such as 30412.")
-        )  # fmt: skip
+            Report("", False, "There is no reference number in it. One has five digits, such as 30412.")
+        )
     return reports
 
 
-def put_wishes(
-    desk: Desk, subject: Subject, term_code: str, wishes: Sequence[Wish]
+def put_changes(
+    context: ActionContext, subject: Subject, term_code: str, proposals: Sequence[ProposedChange]
 ) -> list[Report]:
     """Put changes into the cart; each gets its report. Statements: lock, cart, situation, insert.
 
@@ -173,38 +174,40 @@ def put_wishes(
     """
     reports: list[Report] = []
     left_out: list[str] = []
-    with _open_cart(desk, subject, term_code) as cart:
+    with _open_cart(context, subject, term_code) as cart:
         wanted: list[NewChange] = []
-        for wish in wishes:
-            if cart.turns(wish):
-                there = cart.changes[wish.number]
-                given_up = cart.section(wish.in_exchange) if wish.in_exchange else None
-                turn_into(desk.database, cart.row, there.id, wish.kind, given_up)
-                name = cart.section(wish.number).name
-                what = {Kind.ADD: "an add", Kind.SWAP: "a swap"}.get(wish.kind, "a wait")
-                cart.done.append(f"{name} {wish.number} made {what}")
-                reports.append(Report(wish.number, True, f"{name} is {what} now."))
+        for proposed in proposals:
+            if cart.turns(proposed):
+                there = cart.changes[proposed.number]
+                given_up = cart.section(proposed.in_exchange) if proposed.in_exchange else None
+                turn_into(context.database, cart.row, there.id, proposed.kind, given_up)
+                name = cart.section(proposed.number).name
+                what = {Kind.ADD: "an add", Kind.SWAP: "a swap"}.get(proposed.kind, "a wait")
+                cart.done.append(f"{name} {proposed.number} made {what}")
+                reports.append(Report(proposed.number, True, f"{name} is {what} now."))
                 continue
-            problem = cart.why_not(wish)
+            problem = cart.why_not(proposed)
             if problem is not None:
-                mend = wish.number not in cart.term.by_number
-                reports.append(Report(wish.number, False, problem, mend=mend))
-            elif any(w.section.reference_number == wish.number for w in wanted):
+                mend = proposed.number not in cart.term.by_number
+                reports.append(Report(proposed.number, False, problem, mend=mend))
+            elif any(w.section.reference_number == proposed.number for w in wanted):
                 continue
             elif len(wanted) >= cart.room:
-                left_out.append(wish.number)
+                left_out.append(proposed.number)
             else:
-                section = cart.section(wish.number)
-                given_up = cart.section(wish.in_exchange) if wish.in_exchange else None
-                wanted.append(NewChange(wish.kind, section, given_up))
-                reports.append(Report(wish.number, True, f"{section.name} is in your cart."))
+                section = cart.section(proposed.number)
+                given_up = cart.section(proposed.in_exchange) if proposed.in_exchange else None
+                wanted.append(NewChange(proposed.kind, section, given_up))
+                reports.append(Report(proposed.number, True, f"{section.name} is in your cart."))
         if wanted:
-            cart.done.append("put in " + listed([f"{w.kind} {w.section.name} {w.section.reference_number}"
-                                                 for w in wanted]))  # fmt: skip
-            append(desk.database, cart.row, cart.term.id, wanted, desk.clock.now())
+            cart.done.append(
+                "put in "
+                + listed([f"{w.kind} {w.section.name} {w.section.reference_number}" for w in wanted])
+            )
+            append(context.database, cart.row, cart.term.id, wanted, context.clock.now())
     if left_out:
         shown = listed(left_out[:5]) + (" and others" if len(left_out) > 5 else "")
-        most = desk.term(term_code).policy.most_changes
+        most = context.term(term_code).policy.most_changes
         reports.append(
             Report(
                 counted(len(left_out), "number", "numbers"),
@@ -215,37 +218,37 @@ def put_wishes(
     return reports
 
 
-def take_out(desk: Desk, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
+def take_out(context: ActionContext, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
     """Take changes out of the cart; those that are not there any more do not matter."""
-    with _open_cart(desk, subject, term_code) as cart:
+    with _open_cart(context, subject, term_code) as cart:
         gone = [number for number, id_ in cart.in_cart.items() if id_ in ids]
         if gone:
             cart.done.append(f"took out {listed(gone)}")
-        remove(desk.database, cart.row, ids)
+        remove(context.database, cart.row, ids)
 
 
-def put_in_order(desk: Desk, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
+def put_in_order(context: ActionContext, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
     """Set the order of priority. Changes that came in meanwhile follow at the end.
 
     Raises:
         Problem: an id is not one of this cart's.
     """
-    with _open_cart(desk, subject, term_code) as cart:
+    with _open_cart(context, subject, term_code) as cart:
         if len(set(ids)) != len(ids) or not set(cart.in_cart.values()).issuperset(ids):
             raise cart_moved()
         cart.done.append("put it in another order")
-        reorder(desk.database, cart.row, ids)
+        reorder(context.database, cart.row, ids)
 
 
-def choose_mode(desk: Desk, subject: Subject, term_code: str, mode: Mode) -> None:
+def choose_mode(context: ActionContext, subject: Subject, term_code: str, mode: Mode) -> None:
     """Each change by itself, or all or nothing."""
-    with _open_cart(desk, subject, term_code) as cart:
+    with _open_cart(context, subject, term_code) as cart:
         cart.done.append(f"chose “{mode.value}”")
-        set_mode(desk.database, cart.row, mode)
+        set_mode(context.database, cart.row, mode)
 
 
 def choose(
-    desk: Desk,
+    context: ActionContext,
     subject: Subject,
     term_code: str,
     change_id: int,
@@ -269,9 +272,9 @@ def choose(
     if "consent" in values:
         values["consent"] = normal_code(values["consent"] or "")
         if values["consent"]:
-            section = _section_of(desk, subject, term_code, change_id)
-            note_guesses(desk, subject.by.id, subject.student_id, [(values["consent"], section)])
-    with _open_cart(desk, subject, term_code) as cart:
+            section = _section_of(context, subject, term_code, change_id)
+            note_guesses(context, subject.by.id, subject.student_id, [(values["consent"], section)])
+    with _open_cart(context, subject, term_code) as cart:
         there = cart.at(change_id, version)
         wants_now = there.change.kind in (Kind.ADD, Kind.SWAP)
         if not wants_now and (values.get("wait_if_full") or values.get("alternatives")):
@@ -279,16 +282,14 @@ def choose(
         if "alternatives" in values:
             values["alternatives"] = _next_choices(cart, there, values["alternatives"])
         cart.done.append(f"chose {listed(sorted(values))} of {there.change.number}")
-        set_choices(desk.database, cart.row, change_id, values)
+        set_choices(context.database, cart.row, change_id, values)
 
 
-def _section_of(
-    desk: Desk, subject: Subject, term_code: str, change_id: int
-) -> Section | None:
+def _section_of(context: ActionContext, subject: Subject, term_code: str, change_id: int) -> Section | None:
     """The section of a change in the cart."""
-    term = desk.term(term_code)
-    with connected(desk.database) as database:
-        cart = read_cart(database, desk.student_term(subject.student_id, term), term)
+    term = context.term(term_code)
+    with connected(context.database) as database:
+        cart = read_cart(database, context.student_term(subject.student_id, term), term)
     return next((term.by_number[c.change.number] for c in cart.changes if c.id == change_id), None)
 
 
@@ -297,21 +298,30 @@ def _next_choices(
 ) -> list[Sequence[str]]:
     chosen = [numbers for numbers in alternatives if numbers[0] != there.change.number]
     if len(chosen) > MOST_CHOICES:
-        raise Problem("too-many-choices", f"A change has at most {MOST_CHOICES} next choices",
-                      "Take one of them out first.", 422)  # fmt: skip
+        raise Problem(
+            "too-many-choices",
+            f"A change has at most {MOST_CHOICES} next choices",
+            "Take one of them out first.",
+            422,
+        )
     for number in (n for numbers in chosen for n in numbers):
         if number not in cart.term.by_number:
-            raise Problem("section-unknown", f"{cart.term.name} has no section {number}",
-                          "One digit may be off.", 422)  # fmt: skip
+            raise Problem(
+                "section-unknown", f"{cart.term.name} has no section {number}", "One digit may be off.", 422
+            )
         if number in cart.held:
             name = cart.section(number).name
-            raise Problem("held-already", f"You are registered for {name} already",
-                          "A next choice is a section that you do not have.", 422)  # fmt: skip
+            raise Problem(
+                "held-already",
+                f"You are registered for {name} already",
+                "A next choice is a section that you do not have.",
+                422,
+            )
     return chosen
 
 
 def take_instead(
-    desk: Desk,
+    context: ActionContext,
     subject: Subject,
     term_code: str,
     change_id: int,
@@ -328,7 +338,7 @@ def take_instead(
         Problem: the change is not in the cart or has been changed since, or a section cannot go into
             it.
     """
-    with _open_cart(desk, subject, term_code) as cart:
+    with _open_cart(context, subject, term_code) as cart:
         there = cart.at(change_id, version)
         sections = [cart.term.by_number.get(n) for n in numbers]
         if not sections or None in sections:
@@ -337,20 +347,23 @@ def take_instead(
         if new.reference_number in cart.in_cart or new.reference_number in cart.held:
             raise cart_moved()
         old_ones = [
-            id_ for number, id_ in cart.in_cart.items()
-            if cart.section(number).course is new.course and id_ != change_id
+            id_
+            for number, id_ in cart.in_cart.items()
+            if cart.section(number).course is new.course
+            and id_ != change_id
             and cart.section(number).component != new.component
             and number not in new.companions
-        ]  # fmt: skip
+        ]
         cart.done.append(f"took {listed(list(numbers))} in the place of {there.change.number}")
-        remove(desk.database, cart.row, old_ones)
-        replace_section(desk.database, cart.row, change_id, new)
+        remove(context.database, cart.row, old_ones)
+        replace_section(context.database, cart.row, change_id, new)
         added = [
-            NewChange(Kind.ADD, c) for c in companions
+            NewChange(Kind.ADD, c)
+            for c in companions
             if c.reference_number not in cart.in_cart and c.reference_number not in cart.held
-        ]  # fmt: skip
+        ]
         if added:
-            append(desk.database, cart.row, cart.term.id, added, desk.clock.now())
+            append(context.database, cart.row, cart.term.id, added, context.clock.now())
 
 
 def cart_moved() -> Problem:
@@ -364,11 +377,11 @@ def cart_moved() -> Problem:
 
 
 @contextmanager
-def _open_cart(desk: Desk, subject: Subject, term_code: str) -> Iterator[_OpenCart]:
+def _open_cart(context: ActionContext, subject: Subject, term_code: str) -> Iterator[_OpenCart]:
     """The cart, locked, in a transaction. What an office does to it is kept with who did it."""
-    term = desk.term(term_code)
-    row = desk.student_term(subject.student_id, term)
-    with connected(desk.database) as database, database.atomic():
+    term = context.term(term_code)
+    row = context.student_term(subject.student_id, term)
+    with connected(context.database) as database, database.atomic():
         lock_cart(database, row)
         changes = {c.change.number: c for c in read_cart(database, row, term).changes}
         held = read_situations(database, {row: term}, {})[row].held
@@ -377,5 +390,5 @@ def _open_cart(desk: Desk, subject: Subject, term_code: str) -> Iterator[_OpenCa
         if subject.by.acts_for_another and cart.done:
             what, detail = "changed the cart", f"{'; '.join(cart.done)}, {term.name}"
             note_office_event(
-                database, subject.student_id, subject.by.id, what, detail[:2000], desk.clock.now()
+                database, subject.student_id, subject.by.id, what, detail[:2000], context.clock.now()
             )

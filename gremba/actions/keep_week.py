@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import Registration
@@ -33,25 +33,25 @@ class KeptWeek:
     expires_at: datetime | None = None
 
 
-def own_week(desk: Desk, student_id: int, term_code: str) -> KeptWeek:
+def own_week(context: ActionContext, student_id: int, term_code: str) -> KeptWeek:
     """The sections a student is registered for. One statement.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
     """
-    term = desk.term(term_code)
-    return _week(desk, term, desk.student_term(student_id, term))
+    term = context.term(term_code)
+    return _week(context, term, context.student_term(student_id, term))
 
 
-def _week(desk: Desk, term: TermCatalogue, row: int, expires: datetime | None = None) -> KeptWeek:
-    with connected(desk.database) as database:
+def _week(context: ActionContext, term: TermCatalogue, row: int, expires: datetime | None = None) -> KeptWeek:
+    with connected(context.database) as database:
         situation = read_situations(database, {row: term}, {})[row]
     return KeptWeek(term, situation.student.name, situation.held, expires)
 
 
-def as_calendar(desk: Desk, week: KeptWeek) -> bytes:
+def as_calendar(context: ActionContext, week: KeptWeek) -> bytes:
     """The week as a calendar file."""
-    return calendar_file(week.term, [h.section for h in week.held], desk.clock.now())
+    return calendar_file(week.term, [h.section for h in week.held], context.clock.now())
 
 
 def as_table(week: KeptWeek) -> bytes:
@@ -60,7 +60,7 @@ def as_table(week: KeptWeek) -> bytes:
 
 
 def make_link(
-    desk: Desk, student_id: int, term_code: str, kind: WeekLinkKind, days: int
+    context: ActionContext, student_id: int, term_code: str, kind: WeekLinkKind, days: int
 ) -> tuple[str, Sequence[WeekLink]]:
     """Make a link; gives its secret part, which is told only now, and all links in force. A new
     subscription takes the place of an earlier one.
@@ -71,23 +71,25 @@ def make_link(
     Raises:
         Problem: there are too many links.
     """
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
-    now = desk.clock.now()
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
+    now = context.clock.now()
     token = secrets.token_urlsafe(32)
-    with connected(desk.database) as database, database.atomic():
+    with connected(context.database) as database, database.atomic():
         links = list_links(database, row, now)
         if len(links) >= MOST_LINKS:
-            raise Problem("too-many-links", "There are too many links",
-                          "Withdraw one that is not needed any more.", 409)  # fmt: skip
+            raise Problem(
+                "too-many-links", "There are too many links", "Withdraw one that is not needed any more.", 409
+            )
         for link in links:
             if kind == link.kind == WeekLinkKind.CALENDAR:
                 withdraw_link(database, row, link.id, now)
         # Whatever it is for, it ends with the term.
         ends = datetime.combine(term.calendar.last + timedelta(days=1), time(), term.calendar.zone)
         if ends <= now:
-            raise Problem("term-over", f"{term.name} is over",
-                          "Links are made for terms that run or are to come.", 409)  # fmt: skip
+            raise Problem(
+                "term-over", f"{term.name} is over", "Links are made for terms that run or are to come.", 409
+            )
         expires = ends
         if kind == WeekLinkKind.SHARE:
             expires = min(now + timedelta(days=days), ends)
@@ -95,40 +97,39 @@ def make_link(
         return token, list_links(database, row, now)
 
 
-def links_of(desk: Desk, student_id: int, term_code: str) -> Sequence[WeekLink]:
+def links_of(context: ActionContext, student_id: int, term_code: str) -> Sequence[WeekLink]:
     """The links in force."""
-    term = desk.term(term_code)
-    with connected(desk.database) as database:
-        return list_links(database, desk.student_term(student_id, term), desk.clock.now())
+    term = context.term(term_code)
+    with connected(context.database) as database:
+        return list_links(database, context.student_term(student_id, term), context.clock.now())
 
 
-def take_back(
-    desk: Desk, student_id: int, term_code: str, link_id: int
-) -> Sequence[WeekLink]:
+def take_back(context: ActionContext, student_id: int, term_code: str, link_id: int) -> Sequence[WeekLink]:
     """Withdraw a link, at once and for good.
 
     Raises:
         Problem: there is no such link of the student's in force.
     """
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
-    now = desk.clock.now()
-    with connected(desk.database) as database:
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
+    now = context.clock.now()
+    with connected(context.database) as database:
         done = withdraw_link(database, row, link_id, now) if 0 < link_id < 2**31 else 0
         if not done:
-            raise Problem("link-unknown", "No such link",
-                          "It has been withdrawn already, or has expired.", 404)  # fmt: skip
+            raise Problem(
+                "link-unknown", "No such link", "It has been withdrawn already, or has expired.", 404
+            )
         return list_links(database, row, now)
 
 
-def linked_week(desk: Desk, token: str, kind: WeekLinkKind) -> KeptWeek:
+def linked_week(context: ActionContext, token: str, kind: WeekLinkKind) -> KeptWeek:
     """The week that a link leads to.
 
     Raises:
         Problem: the link is not in force. Whether there ever was one is not told.
     """
-    with connected(desk.database) as database:
-        found = find_link(database, _digest(token), kind, desk.clock.now())
+    with connected(context.database) as database:
+        found = find_link(database, _digest(token), kind, context.clock.now())
     if found is None:
         raise Problem(
             "link-gone",
@@ -137,7 +138,7 @@ def linked_week(desk: Desk, token: str, kind: WeekLinkKind) -> KeptWeek:
             "to you for a new one.",
             404,
         )
-    return _week(desk, desk.term(found.term), found.student_term_id, found.expires_at)
+    return _week(context, context.term(found.term), found.student_term_id, found.expires_at)
 
 
 def _digest(token: str) -> bytes:

@@ -6,9 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from gremba.actions.desk import Desk
-from gremba.core.alternatives import find_alternatives
-from gremba.core.candidates import decide_wishes
+from gremba.actions.context import ActionContext
+from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Mode, Request
 from gremba.core.findings import Remedy
@@ -16,14 +15,15 @@ from gremba.core.outcome import Decision, Result
 from gremba.core.selection import Effort
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.steps import groups_of
-from gremba.core.windows import WindowState, WindowView, view_window
+from gremba.core.substitutes import find_substitutes
+from gremba.core.windows import WindowResponse, WindowState, view_window
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import connected
 from gremba.store.situations import read_consents, read_seats, read_situations
 
 
 @dataclass(frozen=True, slots=True)
-class CartView:
+class JudgedCart:
     """A cart, what it would lead to, and what that rests on.
 
     Attributes:
@@ -39,7 +39,7 @@ class CartView:
     term: TermCatalogue
     cart: Cart
     situation: Situation
-    window: WindowView
+    window: WindowResponse
     now: datetime
     as_of: datetime
     taken: Request
@@ -67,33 +67,41 @@ class CartView:
         return request if request.mode is Mode.ALL else replace(request, changes=self.passing)
 
 
-def look_at_cart(desk: Desk, student_id: int, term_code: str) -> CartView:
+def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> JudgedCart:
     """Read the cart and decide on it. Four statements: the cart's two, situation, seats; one more
     where consent codes are named.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
     """
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
     seats: dict[int, SeatFigures] = {}
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         cart = read_cart(database, row, term)
         request = cart.request
         consents = read_consents(database, (c.consent for c in request.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]
         seats.update(read_seats(database, pools_in_sight(situation, request)))
-    now = desk.clock.now()
+    now = context.clock.now()
     as_of = as_of_opening(situation, now)
     effort = Effort()
-    taken, decision = decide_wishes(situation, request, as_of, effort)
+    taken, decision = decide_with_alternatives(situation, request, as_of, effort)
     other = replace(request, mode=request.mode.other)
-    _, otherwise = decide_wishes(situation, other, as_of, effort)
-    return CartView(
-        term, cart, situation, view_window(situation.windows, now), now, as_of, taken, decision,
-        otherwise, find_alternatives(situation, taken, decision, as_of, effort),
+    _, otherwise = decide_with_alternatives(situation, other, as_of, effort)
+    return JudgedCart(
+        term,
+        cart,
+        situation,
+        view_window(situation.windows, now),
+        now,
+        as_of,
+        taken,
+        decision,
+        otherwise,
+        find_substitutes(situation, taken, decision, as_of, effort),
         groups_of(situation, taken, as_of),
-    )  # fmt: skip
+    )
 
 
 def pools_in_sight(situation: Situation, request: Request) -> set[int]:

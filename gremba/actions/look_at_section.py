@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.problem import Problem
-from gremba.core.candidates import decide_wishes
+from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Request
 from gremba.core.outcome import Outcome
@@ -54,37 +54,37 @@ def section_of(term: TermCatalogue, number: str) -> Section:
     )
 
 
-def look_at_section(desk: Desk, student_id: int, term_code: str, number: str) -> Outlook:
+def look_at_section(context: ActionContext, student_id: int, term_code: str, number: str) -> Outlook:
     """Decide, as the cart does, on the cart with the section as its last change, or with what stands
     there of it. Statements: the cart's two, situation, seats; one more where consent codes are named.
 
     Raises:
         Problem: no such term or section, or the student is not expected in the term.
     """
-    term = desk.term(term_code)
+    term = context.term(term_code)
     section = section_of(term, number)
-    row = desk.student_term(student_id, term)
+    row = context.student_term(student_id, term)
     seats: dict[int, SeatFigures] = {}
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         cart = read_cart(database, row, term).request
         consents = read_consents(database, (c.consent for c in cart.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]
         action = section_action(situation, cart.changes, section)
-        request, place = _with_section(cart, action)
+        request, index = _with_section(cart, action)
         seats.update(read_seats(database, pools_in_sight(situation, request)))
-    now = desk.clock.now()
+    now = context.clock.now()
     as_of = as_of_opening(situation, now)
-    _, decision = decide_wishes(situation, request, as_of)
+    _, decision = decide_with_alternatives(situation, request, as_of)
     evidence = requisite_evidence(situation, decision.held, section)
-    return Outlook(action.state, decision.outcomes[place], evidence, as_of == now)
+    return Outlook(action.state, decision.outcomes[index], evidence, as_of == now)
 
 
 def _with_section(cart: Request, action: SectionAction) -> tuple[Request, int]:
     """The request with the section in it, and its place there."""
     number = action.section.reference_number
-    for place, change in enumerate(cart.changes):
+    for index, change in enumerate(cart.changes):
         if change.number == number:
-            return cart, place
+            return cart, index
     wanted = as_change(action, cart.changes)
     if action.exchange is not None:
         changes = [wanted if n == action.exchange else c for n, c in enumerate(cart.changes)]

@@ -17,7 +17,7 @@ from email.message import EmailMessage
 
 import structlog
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.formats.deadline_file import deadline_file
 from gremba.store.database import Unavailable, connected
 from gremba.store.outbox import Outgoing, mark_refused, mark_sent, next_mail, put_off
@@ -56,7 +56,7 @@ class _ForNow(Exception):
     """This mail is not taken now."""
 
 
-def deliver(desk: Desk, server: MailServer, is_ending: Callable[[], bool] = lambda: False) -> int:
+def deliver(context: ActionContext, server: MailServer, is_ending: Callable[[], bool] = lambda: False) -> int:
     """Send what is due in the outbox, and give how many were sent. Any number of processes may do so
     at once: each takes mails that no other has. Two statements a mail.
 
@@ -67,22 +67,22 @@ def deliver(desk: Desk, server: MailServer, is_ending: Callable[[], bool] = lamb
     connection: smtplib.SMTP | None = None
     try:
         while not is_ending():
-            with connected(desk.database) as database, database.atomic():
-                now = desk.clock.now()
+            with connected(context.database) as database, database.atomic():
+                now = context.clock.now()
                 mail = next_mail(database, now, timedelta(seconds=PAUSES[-1]))
                 if mail is None:
                     return sent
                 if connection is None:
                     connection = smtplib.SMTP(server.host, server.port, timeout=server.patience)
                 try:
-                    _send(connection, _written(desk, mail, now))
+                    _send(connection, _written(context, mail, now))
                     mark_sent(database, mail.id, now)
                     sent += 1
                 except _Lasting as problem:
                     mark_refused(database, mail.id, now, str(problem))
                     log.warning("mail is refused for good", message=mail.id, problem=str(problem))
                 except _ForNow as problem:
-                    _put_off(desk, mail, now, str(problem))
+                    _put_off(context, mail, now, str(problem))
     finally:
         if connection is not None:
             _close(connection)
@@ -96,13 +96,13 @@ def _close(connection: smtplib.SMTP) -> None:
         connection.close()
 
 
-def _put_off(desk: Desk, mail: Outgoing, now: datetime, problem: str) -> None:
+def _put_off(context: ActionContext, mail: Outgoing, now: datetime, problem: str) -> None:
     if now - mail.made_at > GIVEN_UP_AFTER:
-        mark_refused(desk.database, mail.id, now, f"Given up after days: {problem}")
+        mark_refused(context.database, mail.id, now, f"Given up after days: {problem}")
         log.warning("mail is given up", message=mail.id, problem=problem)
         return
     pause = PAUSES[min(mail.tries, len(PAUSES) - 1)]
-    put_off(desk.database, mail.id, now + timedelta(seconds=pause), problem)
+    put_off(context.database, mail.id, now + timedelta(seconds=pause), problem)
     log.info("mail is put off", message=mail.id, seconds=pause, problem=problem)
 
 
@@ -146,7 +146,7 @@ def _refusal(code: int, said: bytes | str) -> Exception:
     return _Lasting(told) if 500 <= code < 600 else _ForNow(told)
 
 
-def _written(desk: Desk, message: Outgoing, now: datetime) -> EmailMessage:
+def _written(context: ActionContext, message: Outgoing, now: datetime) -> EmailMessage:
     """The mail of a message.
 
     Raises:
@@ -162,12 +162,14 @@ def _written(desk: Desk, message: Outgoing, now: datetime) -> EmailMessage:
         mail["Subject"] = " ".join(message.title.split())
         mail["Message-ID"] = f"<message-{message.id}@gremba.college.example>"
         mail.set_content(message.body)
-        section = desk.term(message.term).by_id.get(message.section or 0)
-        if message.until is not None and section is not None and message.place is not None:
+        section = context.term(message.term).by_id.get(message.section or 0)
+        if message.until is not None and section is not None and message.entry is not None:
             mail.add_attachment(
-                deadline_file(message.place, section, message.until, now),
-                maintype="text", subtype="calendar", filename="deadline.ics",
-            )  # fmt: skip
+                deadline_file(message.entry, section, message.until, now),
+                maintype="text",
+                subtype="calendar",
+                filename="deadline.ics",
+            )
         mail.as_bytes()
     except (ValueError, UnicodeError) as problem:
         raise _Lasting(f"It could not be written: {problem}") from problem
@@ -177,9 +179,9 @@ def _written(desk: Desk, message: Outgoing, now: datetime) -> EmailMessage:
 class Postman(threading.Thread):
     """Delivers what is in the outbox."""
 
-    def __init__(self, desk: Desk, server: MailServer) -> None:
+    def __init__(self, context: ActionContext, server: MailServer) -> None:
         super().__init__(name="postman", daemon=True)
-        self._desk = desk
+        self._desk = context
         self._server = server
         self._ending = threading.Event()
 

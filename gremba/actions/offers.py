@@ -12,14 +12,14 @@ from typing import Any
 import orjson
 
 from gremba.actions.actor import Actor
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem, key_used
 from gremba.actions.seat_giving import (
     Locked,
+    decide_promotion,
     give_seat,
     lock_for,
-    pools_of_place,
-    serve_for,
+    pools_of_entry,
     why_refused,
 )
 from gremba.core.catalogue import TermCatalogue
@@ -30,7 +30,7 @@ from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.formats.deadline_file import deadline_file
 from gremba.formats.decision_json import decision_data
 from gremba.store.database import connected
-from gremba.store.places import PlaceRow, change_place, lock_places, note_event, rank_before, read_place
+from gremba.store.entries import EntryRow, change_entry, lock_entries, note_event, rank_before, read_entry
 from gremba.store.receipts import find_receipt
 from gremba.store.registrations import ask_earlier_receipts
 from gremba.store.situations import lock_seats, read_consents, read_seats, read_situations
@@ -41,20 +41,20 @@ class Acceptance:
     """How an offer is accepted.
 
     Attributes:
-        in_exchange: number of a section to be given up for it; else what the place says.
-        names: numbers of the companions chosen; else those of the place, or any that fit.
+        in_exchange: number of a section to be given up for it; else what the entry says.
+        chosen_companions: numbers of the companions chosen; else those of the entry, or any that fit.
     """
 
     in_exchange: str = ""
-    names: tuple[str, ...] = ()
+    chosen_companions: tuple[str, ...] = ()
 
-    def digest(self, place_id: int) -> bytes:
+    def digest(self, entry_id: int) -> bytes:
         """Tells whether a key was used for this very acceptance."""
-        return hashlib.sha256(orjson.dumps([place_id, self.in_exchange, self.names])).digest()
+        return hashlib.sha256(orjson.dumps([entry_id, self.in_exchange, self.chosen_companions])).digest()
 
 
 @dataclass(frozen=True, slots=True)
-class Answer:
+class OfferOutcome:
     """What accepting an offer leads, or would lead, to.
 
     Attributes:
@@ -66,7 +66,7 @@ class Answer:
     """
 
     term: TermCatalogue
-    place: PlaceRow
+    entry: EntryRow
     decision: Mapping[str, Any]
     is_possible: bool
     held: tuple[Registration, ...]
@@ -75,48 +75,48 @@ class Answer:
 
 
 def look_at_offer(
-    desk: Desk, student_id: int, place_id: int, how: Acceptance | None = None
-) -> Answer:
+    context: ActionContext, student_id: int, entry_id: int, how: Acceptance | None = None
+) -> OfferOutcome:
     """What accepting an offer would lead to: the same decision over the same facts, on rows that are
     not locked.
 
     Raises:
         Problem: there is no such offer of the student's, or it has ended.
     """
-    term, place = _own_place(desk, student_id, place_id)
-    _still(place, WaitlistState.OFFERED, desk.clock.now())
-    row = place.student_term_id
-    with connected(desk.database) as database:
+    term, entry = _own_entry(context, student_id, entry_id)
+    _still(entry, WaitlistState.OFFERED, context.clock.now())
+    row = entry.student_term_id
+    with connected(context.database) as database:
         seats: dict[int, SeatFigures] = {}
-        consents = read_consents(database, [place.consent])
+        consents = read_consents(database, [entry.consent])
         situations = read_situations(database, {row: term}, seats, consents)
-        seats.update(read_seats(database, pools_of_place(term, place, situations[row])))
-    locked = Locked(situations, seats, {place.id: place}, desk.clock.now())
-    return _answer(term, place, locked, _accepting(term, place, locked, how or Acceptance()))
+        seats.update(read_seats(database, pools_of_entry(term, entry, situations[row])))
+    locked = Locked(situations, seats, {entry.id: entry}, context.clock.now())
+    return _answer(term, entry, locked, _accepting(term, entry, locked, how or Acceptance()))
 
 
-def deadline_of(desk: Desk, student_id: int, place_id: int) -> bytes:
+def deadline_of(context: ActionContext, student_id: int, entry_id: int) -> bytes:
     """An open offer's deadline as a calendar file.
 
     Raises:
         Problem: there is no such offer of the student's, or it has ended.
     """
-    term, place = _own_place(desk, student_id, place_id)
-    _still(place, WaitlistState.OFFERED, desk.clock.now())
-    if place.offer_until is None:
+    term, entry = _own_entry(context, student_id, entry_id)
+    _still(entry, WaitlistState.OFFERED, context.clock.now())
+    if entry.offer_until is None:
         raise _gone()
-    section = term.by_id[place.section]
-    return deadline_file(place.id, section, place.offer_until, desk.clock.now())
+    section = term.by_id[entry.section]
+    return deadline_file(entry.id, section, entry.offer_until, context.clock.now())
 
 
 def accept_offer(
-    desk: Desk,
+    context: ActionContext,
     student_id: int,
-    place_id: int,
+    entry_id: int,
     how: Acceptance,
     by: Actor,
     key: str,
-) -> Answer:
+) -> OfferOutcome:
     """Accept an offer; where the decision does not agree nothing changes, and the clock runs on.
 
     Repeated, it answers with the receipt of the first time.
@@ -128,138 +128,146 @@ def accept_offer(
         Problem: there is no such offer of the student's, it has ended, or the key was used for
             something else.
     """
-    term, place = _own_place(desk, student_id, place_id)
-    with connected(desk.database) as database, database.atomic():
-        locked = lock_for(desk, term, [place])
-        now_there = locked.places[place.id]
-        digest = how.digest(place.id)
-        earlier = ask_earlier_receipts(database, [(place.student_term_id, key)])()
+    term, entry = _own_entry(context, student_id, entry_id)
+    with connected(context.database) as database, database.atomic():
+        locked = lock_for(context, term, [entry])
+        now_there = locked.entries[entry.id]
+        digest = how.digest(entry.id)
+        earlier = ask_earlier_receipts(database, [(entry.student_term_id, key)])()
         for receipt in earlier.values():
             if receipt.digest != digest:
                 raise key_used()
-            return _repeated(desk, term, now_there, locked, receipt.id, student_id)
+            return _repeated(context, term, now_there, locked, receipt.id, student_id)
         if now_there.receipt is not None:
-            return _repeated(desk, term, now_there, locked, now_there.receipt, student_id)
+            return _repeated(context, term, now_there, locked, now_there.receipt, student_id)
         _still(now_there, WaitlistState.OFFERED, locked.now)
         decision = _accepting(term, now_there, locked, how)
         answer = _answer(term, now_there, locked, decision)
         if not answer.is_possible:
             return answer
-        writing = give_seat(desk, term, now_there, decision, locked, by, key, digest)
+        writing = give_seat(context, term, now_there, decision, locked, by, key, digest)
         return replace(answer, receipt=writing.receipt)
 
 
 def _repeated(
-    desk: Desk, term: TermCatalogue, place: PlaceRow, locked: Locked, receipt: int, student_id: int
-) -> Answer:
-    found = find_receipt(desk.database, receipt, student_id)
+    context: ActionContext,
+    term: TermCatalogue,
+    entry: EntryRow,
+    locked: Locked,
+    receipt: int,
+    student_id: int,
+) -> OfferOutcome:
+    found = find_receipt(context.database, receipt, student_id)
     if found is None:
         raise _gone()
-    held = locked.situations[place.student_term_id].held
+    held = locked.situations[entry.student_term_id].held
     told = {name: found.body[name] for name in ("outcomes", "before", "after")}
-    return Answer(term, place, told, True, held, receipt=receipt)
+    return OfferOutcome(term, entry, told, True, held, receipt=receipt)
 
 
-def _answer(term: TermCatalogue, place: PlaceRow, locked: Locked, decision: Decision) -> Answer:
-    situation = locked.situations[place.student_term_id]
-    full = companions_are_full(situation, term.by_id[place.section], locked.seats)
-    return Answer(
-        term, place, decision_data(decision), why_refused(decision) is None, situation.held, full
+def _answer(term: TermCatalogue, entry: EntryRow, locked: Locked, decision: Decision) -> OfferOutcome:
+    situation = locked.situations[entry.student_term_id]
+    full = companions_are_full(situation, term.by_id[entry.section], locked.seats)
+    return OfferOutcome(
+        term, entry, decision_data(decision), why_refused(decision) is None, situation.held, full
     )
 
 
-def _accepting(
-    term: TermCatalogue, place: PlaceRow, locked: Locked, how: Acceptance
-) -> Decision:
-    pool = term.by_id[place.section].pool
+def _accepting(term: TermCatalogue, entry: EntryRow, locked: Locked, how: Acceptance) -> Decision:
+    pool = term.by_id[entry.section].pool
     # The seat that is held for the offer is the one that is taken.
-    seats = {**locked.seats, pool: locked.seats[pool].offering(-1, place.part)}
-    return serve_for(
-        term, place, replace(locked, seats=seats),
+    seats = {**locked.seats, pool: locked.seats[pool].offering(-1, entry.reserved_block)}
+    return decide_promotion(
+        term,
+        entry,
+        replace(locked, seats=seats),
         in_exchange=term.by_number.get(how.in_exchange),
-        names=[term.by_number[n] for n in how.names if n in term.by_number],
-    )  # fmt: skip
+        chosen_companions=[term.by_number[n] for n in how.chosen_companions if n in term.by_number],
+    )
 
 
-def decline_offer(desk: Desk, student_id: int, place_id: int, by: Actor) -> None:
+def decline_offer(context: ActionContext, student_id: int, entry_id: int, by: Actor) -> None:
     """Decline an offer; the seat that was held goes to the next.
 
     Raises:
         Problem: there is no such offer of the student's.
     """
-    with _ending(desk, student_id, place_id) as (place, now):
-        _still(place, WaitlistState.OFFERED, now)
-        change_place(
-            desk.database, place, WaitlistState.DECLINED, WaitlistEventKind.DECLINED, now, by=by.kept_id
+    with _ending(context, student_id, entry_id) as (entry, now):
+        _still(entry, WaitlistState.OFFERED, now)
+        change_entry(
+            context.database, entry, WaitlistState.DECLINED, WaitlistEventKind.DECLINED, now, by=by.kept_id
         )
 
 
-def leave_waitlist(desk: Desk, student_id: int, place_id: int, by: Actor) -> None:
+def leave_waitlist(context: ActionContext, student_id: int, entry_id: int, by: Actor) -> None:
     """Leave a waitlist; a seat that was held goes to the next.
 
     Raises:
-        Problem: there is no such place of the student's.
+        Problem: there is no such entry of the student's.
     """
-    with _ending(desk, student_id, place_id) as (place, now):
-        _still(place, place.state, now)
+    with _ending(context, student_id, entry_id) as (entry, now):
+        _still(entry, entry.state, now)
         cause = f"left by {by.signature}" if by.acts_for_another else "left by the student"
-        change_place(
-            desk.database, place, WaitlistState.LEFT, WaitlistEventKind.LEFT, now, cause, by=by.kept_id
+        change_entry(
+            context.database, entry, WaitlistState.LEFT, WaitlistEventKind.LEFT, now, cause, by=by.kept_id
         )
 
 
 @contextmanager
-def _ending(
-    desk: Desk, student_id: int, place_id: int
-) -> Iterator[tuple[PlaceRow, datetime]]:
-    """The place, locked, in a transaction."""
-    term, place = _own_place(desk, student_id, place_id)
-    with connected(desk.database) as database, database.atomic():
-        locked = lock_for(desk, term, [place])
-        yield locked.places[place.id], locked.now
+def _ending(context: ActionContext, student_id: int, entry_id: int) -> Iterator[tuple[EntryRow, datetime]]:
+    """The entry, locked, in a transaction."""
+    term, entry = _own_entry(context, student_id, entry_id)
+    with connected(context.database) as database, database.atomic():
+        locked = lock_for(context, term, [entry])
+        yield locked.entries[entry.id], locked.now
 
 
-def move_place(desk: Desk, place_id: int, before: int, by: Actor, reason: str) -> None:
-    """An office moves a waiting place in front of another, with a reason that is recorded.
+def move_entry(context: ActionContext, entry_id: int, before: int, by: Actor, reason: str) -> None:
+    """An office moves a waiting entry in front of another, with a reason that is recorded.
 
     Raises:
         Problem: one of the two does not wait in the same waitlist.
     """
-    with connected(desk.database) as database, database.atomic():
-        there = read_place(database, before) if 0 < before < 2**62 else None
+    with connected(context.database) as database, database.atomic():
+        there = read_entry(database, before) if 0 < before < 2**62 else None
         lock_seats(database, [there.pool] if there else [])
-        places = lock_places(database, [place_id, before]) if there else {}
-        one, other = places.get(place_id), places.get(before)
+        entries = lock_entries(database, [entry_id, before]) if there else {}
+        one, other = entries.get(entry_id), entries.get(before)
         if (
-            one is None or other is None or one is other or one.pool != other.pool
-            or one.state != WaitlistState.WAITING or other.state != WaitlistState.WAITING
-        ):  # fmt: skip
+            one is None
+            or other is None
+            or one is other
+            or one.pool != other.pool
+            or one.state != WaitlistState.WAITING
+            or other.state != WaitlistState.WAITING
+        ):
             raise _gone()
-        rank_before(database, place_id, before)
+        rank_before(database, entry_id, before)
         note_event(
-            database, place_id, WaitlistEventKind.MOVED, desk.clock.now(), f"{by.name}: {reason}", by.id
+            database, entry_id, WaitlistEventKind.MOVED, context.clock.now(), f"{by.name}: {reason}", by.id
         )
 
 
-def _own_place(desk: Desk, student_id: int, place_id: int) -> tuple[TermCatalogue, PlaceRow]:
-    with connected(desk.database) as database:
-        place = read_place(database, place_id, student_id) if 0 < place_id < 2**62 else None
-    if place is None:
-        raise Problem("place-unknown", "No such place of yours",
-                      "Look at your waitlists as they are now.", 404)  # fmt: skip
-    return desk.term(place.term), place
+def _own_entry(context: ActionContext, student_id: int, entry_id: int) -> tuple[TermCatalogue, EntryRow]:
+    with connected(context.database) as database:
+        entry = read_entry(database, entry_id, student_id) if 0 < entry_id < 2**62 else None
+    if entry is None:
+        raise Problem(
+            "waitlist-entry-unknown", "No such place of yours", "Look at your waitlists as they are now.", 404
+        )
+    return context.term(entry.term), entry
 
 
-def _still(place: PlaceRow, state: WaitlistState, now: datetime) -> None:
-    is_offered = place.state == WaitlistState.OFFERED
-    over = is_offered and place.offer_until is not None and place.offer_until < now
-    if not place.state.is_open or place.state != state or over:
+def _still(entry: EntryRow, state: WaitlistState, now: datetime) -> None:
+    is_offered = entry.state == WaitlistState.OFFERED
+    over = is_offered and entry.offer_until is not None and entry.offer_until < now
+    if not entry.state.is_open or entry.state != state or over:
         raise _gone()
 
 
 def _gone() -> Problem:
     return Problem(
-        "place-moved",
+        "waitlist-entry-moved",
         "This has changed meanwhile",
         "The offer has been answered or has lapsed, or the place has ended. Look at your waitlists "
         "as they are now.",

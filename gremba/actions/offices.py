@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.core.situation import ClearanceKind
 from gremba.core.wording import amount, credits_text
@@ -21,13 +21,13 @@ MOST_CREDITS = 24.0
 """Nobody is allowed more, overload included."""
 
 
-def own_student(desk: Desk, advisor_id: int, student_id: int) -> StudentLine:
+def own_student(context: ActionContext, advisor_id: int, student_id: int) -> StudentLine:
     """One of the advisor's own students. Two statements.
 
     Raises:
         Problem: the student is another advisor's, or nobody.
     """
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         student = find_student(database, student_id)
         if student is None or not is_advisee(database, advisor_id, student_id):
             raise _not_yours()
@@ -35,18 +35,18 @@ def own_student(desk: Desk, advisor_id: int, student_id: int) -> StudentLine:
 
 
 def set_release(
-    desk: Desk, advisor_id: int, student_id: int, term_code: str, released: bool
+    context: ActionContext, advisor_id: int, student_id: int, term_code: str, released: bool
 ) -> None:
     """Release a student of one's own to register, or take the release back.
 
     Raises:
         Problem: the student is not one's own, or is not expected in the term.
     """
-    own_student(desk, advisor_id, student_id)
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
-    now = desk.clock.now()
-    with connected(desk.database) as database, database.atomic():
+    own_student(context, advisor_id, student_id)
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
         done = (now, advisor_id) if released else (None, None)
         set_item(database, row, ClearanceKind.RELEASE.value, *done)
         what = "released" if released else "release taken back"
@@ -54,16 +54,16 @@ def set_release(
 
 
 def set_limit(
-    desk: Desk, advisor_id: int, student_id: int, term_code: str, limit: float | None
+    context: ActionContext, advisor_id: int, student_id: int, term_code: str, limit: float | None
 ) -> None:
     """Allow a student of one's own another credit limit, or go back to the standing's.
 
     Raises:
         Problem: the student is not one's own, or the limit is out of range.
     """
-    own_student(desk, advisor_id, student_id)
-    term = desk.term(term_code)
-    row = desk.student_term(student_id, term)
+    own_student(context, advisor_id, student_id)
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
     if limit is not None and not term.policy.half_time <= limit <= MOST_CREDITS:
         raise Problem(
             "limit-range",
@@ -71,22 +71,20 @@ def set_limit(
             f"Choose {term.policy.half_time:g} to {credits_text(MOST_CREDITS)}.",
             422,
         )
-    now = desk.clock.now()
-    with connected(desk.database) as database, database.atomic():
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
         set_credit_limit(database, row, limit)
         detail = "the limit of the standing" if limit is None else credits_text(limit)
-        note_office_event(
-            database, student_id, advisor_id, "credit limit", f"{detail}, {term.name}", now
-        )
+        note_office_event(database, student_id, advisor_id, "credit limit", f"{detail}, {term.name}", now)
 
 
-def fee_holds_of(desk: Desk, student_id: int) -> tuple[StudentLine, list[HoldLine]]:
+def fee_holds_of(context: ActionContext, student_id: int) -> tuple[StudentLine, list[HoldLine]]:
     """A student and the fee holds that the cashier has placed.
 
     Raises:
         Problem: there is no such student.
     """
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         student = find_student(database, student_id)
         if student is None:
             raise _unknown()
@@ -94,15 +92,15 @@ def fee_holds_of(desk: Desk, student_id: int) -> tuple[StudentLine, list[HoldLin
 
 
 def place_fee_hold(
-    desk: Desk, cashier_id: int, student_id: int, reason: str, amount_cents: int
+    context: ActionContext, cashier_id: int, student_id: int, reason: str, amount_cents: int
 ) -> int:
     """Place a fee hold; gives its id.
 
     Raises:
         Problem: there is no such student.
     """
-    now = desk.clock.now()
-    with connected(desk.database) as database, database.atomic():
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
         if find_student(database, student_id) is None:
             raise _unknown()
         hold = place_hold(database, student_id, reason, amount_cents, cashier_id, now)
@@ -112,29 +110,26 @@ def place_fee_hold(
     return hold
 
 
-def lift_fee_hold(
-    desk: Desk, cashier_id: int, student_id: int, hold_id: int, why: str
-) -> None:
+def lift_fee_hold(context: ActionContext, cashier_id: int, student_id: int, hold_id: int, why: str) -> None:
     """Lift a fee hold of a student.
 
     Raises:
         Problem: the student has no such fee hold, or it was lifted before.
     """
-    now = desk.clock.now()
-    with connected(desk.database) as database, database.atomic():
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
         hold = lock_hold(database, hold_id)
         if hold is None or hold.kind != "fee" or hold.student_id != student_id:
-            raise Problem("hold-unknown", "No such fee hold",
-                          "Look at the student's holds again.", 404)  # fmt: skip
+            raise Problem("hold-unknown", "No such fee hold", "Look at the student's holds again.", 404)
         if not lift_hold(database, hold_id, why, cashier_id, now):
-            raise Problem("hold-lifted", "The hold has been lifted already",
-                          "Nothing is left to do.", 409)  # fmt: skip
+            raise Problem("hold-lifted", "The hold has been lifted already", "Nothing is left to do.", 409)
         note_office_event(database, hold.student_id, cashier_id, "hold lifted", why, now)
 
 
 def _not_yours() -> Problem:
-    return Problem("student-unknown", "No such student of yours",
-                   "Choose one of the students whom you advise.", 404)  # fmt: skip
+    return Problem(
+        "student-unknown", "No such student of yours", "Choose one of the students whom you advise.", 404
+    )
 
 
 def _unknown() -> Problem:

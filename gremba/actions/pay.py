@@ -13,7 +13,7 @@ import orjson
 import structlog
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.core.states import ClearedBy, PaymentState
 from gremba.store.database import connected
@@ -56,28 +56,39 @@ class Begun:
     amount_cents: int
 
 
-def begin(desk: Desk, student_id: int, hold_id: int) -> Begun:
+def begin(context: ActionContext, student_id: int, hold_id: int) -> Begun:
     """Begin to pay a hold of one's own.
 
     Raises:
         Problem: there is no such hold, it was lifted, or it cannot be paid.
     """
     reference = secrets.token_hex(12)
-    with connected(desk.database) as database, database.atomic():
+    with connected(context.database) as database, database.atomic():
         hold = lock_hold(database, hold_id)
         if hold is None or hold.student_id != student_id:
             raise _unknown()
         if hold.lifted_at is not None:
-            raise Problem("hold-lifted", "The hold has been lifted already",
-                          "There is nothing left to pay; your cart knows it.", 409)  # fmt: skip
+            raise Problem(
+                "hold-lifted",
+                "The hold has been lifted already",
+                "There is nothing left to pay; your cart knows it.",
+                409,
+            )
         if hold.amount_cents is None or hold.cleared_by != ClearedBy.STUDENT:
-            raise Problem("hold-unpayable", "This hold cannot be lifted by paying",
-                          f"Settle it with {hold.office}: {hold.contact}.", 409)  # fmt: skip
+            raise Problem(
+                "hold-unpayable",
+                "This hold cannot be lifted by paying",
+                f"Settle it with {hold.office}: {hold.contact}.",
+                409,
+            )
         if count_waiting(database, hold.id) >= MOST_WAITING:
-            raise Problem("payments-waiting", "Payments for this hold have had no answer yet",
-                          "Ask what became of the last one before you try again; nothing is charged "
-                          "twice.", 409)  # fmt: skip
-        begin_payment(database, reference, hold, desk.clock.now())
+            raise Problem(
+                "payments-waiting",
+                "Payments for this hold have had no answer yet",
+                "Ask what became of the last one before you try again; nothing is charged twice.",
+                409,
+            )
+        begin_payment(database, reference, hold, context.clock.now())
         return Begun(reference, hold.amount_cents)
 
 
@@ -86,7 +97,7 @@ def sign(body: bytes, secret: str) -> str:
     return hmac.new(secret.encode(), body, hashlib.sha256).hexdigest()
 
 
-def take_answer(desk: Desk, secret: str, body: bytes, signature: str) -> PaymentLine:
+def take_answer(context: ActionContext, secret: str, body: bytes, signature: str) -> PaymentLine:
     """Take an answer of the payment service; gives the payment as it is afterwards.
 
     The same answer may come any number of times: the hold is lifted once. An approval for a
@@ -95,35 +106,39 @@ def take_answer(desk: Desk, secret: str, body: bytes, signature: str) -> Payment
     Raises:
         Problem: the signature is wrong, the answer is old or unreadable, or it does not fit.
     """
-    if not secret or not hmac.compare_digest(
-        sign(body, secret).encode(), signature.encode(errors="replace")
-    ):
+    if not secret or not hmac.compare_digest(sign(body, secret).encode(), signature.encode(errors="replace")):
         log.warning("a payment answer with a wrong signature")
-        raise Problem("payment-forged", "The answer is not signed by the payment service",
-                      "Nothing was changed.", 403)  # fmt: skip
+        raise Problem(
+            "payment-forged", "The answer is not signed by the payment service", "Nothing was changed.", 403
+        )
     try:
         answer = PaymentAnswer.model_validate(orjson.loads(body))
     except (ValidationError, orjson.JSONDecodeError):
-        raise Problem("payment-unreadable", "The answer cannot be read",
-                      "Send reference, amount_cents, result and sent_at.", 422) from None  # fmt: skip
+        raise Problem(
+            "payment-unreadable",
+            "The answer cannot be read",
+            "Send reference, amount_cents, result and sent_at.",
+            422,
+        ) from None
     if abs(time.time() - answer.sent_at) > ANSWER_KEEPS:
-        raise Problem("payment-old", "The answer is too old",
-                      "Send it again with the present time.", 422)  # fmt: skip
+        raise Problem("payment-old", "The answer is too old", "Send it again with the present time.", 422)
     if answer.result not in ("approved", "declined"):
-        raise Problem("payment-unreadable", "The answer cannot be read",
-                      "The result is approved or declined.", 422)  # fmt: skip
-    with connected(desk.database) as database, database.atomic():
+        raise Problem(
+            "payment-unreadable", "The answer cannot be read", "The result is approved or declined.", 422
+        )
+    with connected(context.database) as database, database.atomic():
         payment = lock_payment(database, answer.reference)
         if payment is None or payment.amount_cents != answer.amount_cents:
-            raise Problem("payment-unknown", "No such payment",
-                          "There is no payment of that reference and amount.", 404)  # fmt: skip
+            raise Problem(
+                "payment-unknown", "No such payment", "There is no payment of that reference and amount.", 404
+            )
         if payment.state != PaymentState.WAITING:
             return payment
-        return _settle(desk, payment, answer.result, desk.clock.now())
+        return _settle(context, payment, answer.result, context.clock.now())
 
 
-def _settle(desk: Desk, payment: PaymentLine, result: str, now: datetime) -> PaymentLine:
-    database = desk.database
+def _settle(context: ActionContext, payment: PaymentLine, result: str, now: datetime) -> PaymentLine:
+    database = context.database
     state = PaymentState(result)
     if state == PaymentState.APPROVED:
         hold = lock_hold(database, payment.hold_id)
@@ -135,13 +150,13 @@ def _settle(desk: Desk, payment: PaymentLine, result: str, now: datetime) -> Pay
     return replace(payment, state=state)
 
 
-def own_payment(desk: Desk, student_id: int, reference: str) -> PaymentLine:
+def own_payment(context: ActionContext, student_id: int, reference: str) -> PaymentLine:
     """A payment of one's own.
 
     Raises:
         Problem: there is none.
     """
-    with connected(desk.database) as database, database.atomic():
+    with connected(context.database) as database, database.atomic():
         payment = lock_payment(database, reference)
     if payment is None or payment.student_id != student_id:
         raise _unknown()
@@ -149,5 +164,6 @@ def own_payment(desk: Desk, student_id: int, reference: str) -> PaymentLine:
 
 
 def _unknown() -> Problem:
-    return Problem("hold-unknown", "No such hold of yours",
-                   "Look at Clearance again; it may have been lifted.", 404)  # fmt: skip
+    return Problem(
+        "hold-unknown", "No such hold of yours", "Look at Clearance again; it may have been lifted.", 404
+    )

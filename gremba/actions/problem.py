@@ -30,9 +30,7 @@ class Problem(Exception):
 def no_such_term(code: str) -> Problem:
     """The term is unknown."""
     shown = code if len(code) <= 40 else f"{code[:40]}…"
-    return Problem(
-        "term-unknown", "No such term", f"There is no term “{shown}”. Choose one at the top.", 404
-    )
+    return Problem("term-unknown", "No such term", f"There is no term “{shown}”. Choose one at the top.", 404)
 
 
 def not_expected(term: str) -> Problem:
@@ -82,8 +80,7 @@ def too_many_submissions(seconds: int) -> Problem:
     return Problem(
         "submissions-limited",
         "That is very much within a minute",
-        f"Wait {seconds} seconds, then send again. Your cart is kept, and nothing of this was "
-        "changed.",
+        f"Wait {seconds} seconds, then send again. Your cart is kept, and nothing of this was changed.",
         429,
         retry_after=seconds,
     )

@@ -11,13 +11,13 @@ import orjson
 import psycopg
 import structlog
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.edit_cart import cart_moved
 from gremba.actions.problem import Problem, desk_away, key_used
 from gremba.actions.speculative_choice import TRIES, SeatsMoved, SpeculativeChoice
 from gremba.actions.speculative_decisions import SpeculativeDecisions
 from gremba.actions.submission import Submission
-from gremba.core.candidates import decide_wishes
+from gremba.core.candidates import decide_with_alternatives
 from gremba.core.outcome import Decision
 from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.receipt import receipt_data
@@ -56,10 +56,10 @@ class Receipt:
     repeated: bool = False
 
 
-Answer = Receipt | Problem
+SubmissionAnswer = Receipt | Problem
 
 
-def process_submissions(desk: Desk, submissions: Sequence[Submission]) -> list[Answer]:
+def process_submissions(context: ActionContext, submissions: Sequence[Submission]) -> list[SubmissionAnswer]:
     """Put a batch through in one transaction, in order of arrival; a student stands in it once.
 
     If the tables refuse the batch, each submission is tried alone, so that one never spoils
@@ -71,24 +71,24 @@ def process_submissions(desk: Desk, submissions: Sequence[Submission]) -> list[A
     one more where there are next choices.
     """
     if len(submissions) > 1 and any(s.chooses for s in submissions):
-        return [answer for s in submissions for answer in process_submissions(desk, [s])]
+        return [answer for s in submissions for answer in process_submissions(context, [s])]
     for _ in range(TRIES - 1):
         try:
-            return _try_for_a_while(desk, submissions, last_choice=False)
+            return _try_for_a_while(context, submissions, last_choice=False)
         except SeatsMoved:
             continue
-    return _try_for_a_while(desk, submissions, last_choice=True)
+    return _try_for_a_while(context, submissions, last_choice=True)
 
 
 def _try_for_a_while(
-    desk: Desk, submissions: Sequence[Submission], last_choice: bool
-) -> list[Answer]:
+    context: ActionContext, submissions: Sequence[Submission], last_choice: bool
+) -> list[SubmissionAnswer]:
     pause = _FIRST_PAUSE
     for attempt in range(_TRIES):
         try:
-            chosen = _choose(desk, submissions[0], last_choice) if submissions[0].chooses else None
-            with connected(desk.database, keep=True) as database, in_few_trips(database):
-                return _in_transaction(desk, submissions, chosen)
+            chosen = _choose(context, submissions[0], last_choice) if submissions[0].chooses else None
+            with connected(context.database, keep=True) as database, in_few_trips(database):
+                return _in_transaction(context, submissions, chosen)
         except SeatsMoved:
             raise
         except Refused as problem:
@@ -96,7 +96,7 @@ def _try_for_a_while(
             told = str(problem).partition("\n")[0]
             log.warning("the tables refused a batch", size=len(submissions), problem=told)
             if len(submissions) > 1:
-                return [answer for s in submissions for answer in process_submissions(desk, [s])]
+                return [answer for s in submissions for answer in process_submissions(context, [s])]
             if attempt:
                 return [_refused_by_tables()]
         except Unavailable as problem:
@@ -108,25 +108,25 @@ def _try_for_a_while(
             log.exception("a batch failed", size=len(submissions))
             if len(submissions) == 1:
                 return [_unforeseen()]
-            return [answer for s in submissions for answer in process_submissions(desk, [s])]
+            return [answer for s in submissions for answer in process_submissions(context, [s])]
     return [desk_away() for _ in submissions]
 
 
-def _choose(desk: Desk, submission: Submission, last_choice: bool) -> SpeculativeChoice:
+def _choose(context: ActionContext, submission: Submission, last_choice: bool) -> SpeculativeChoice:
     """Go through the next choices with nothing locked. Three statements at most."""
     row = submission.student_term_id
     seats: dict[int, SeatFigures] = {}
-    with connected(desk.database, keep=True) as database:
+    with connected(context.database, keep=True) as database:
         consents = read_consents(database, {c.consent for c in submission.request.changes if c.consent})
         situation = read_situations(database, {row: submission.term}, seats, consents)[row]
         seats.update(read_seats(database, submission.pools()))
-    return SpeculativeChoice(situation, submission.request, desk.clock.now(), last_choice)
+    return SpeculativeChoice(situation, submission.request, context.clock.now(), last_choice)
 
 
 def _in_transaction(
-    desk: Desk, submissions: Sequence[Submission], chosen: SpeculativeChoice | None
-) -> list[Answer]:
-    database = desk.database
+    context: ActionContext, submissions: Sequence[Submission], chosen: SpeculativeChoice | None
+) -> list[SubmissionAnswer]:
+    database = context.database
     lock_student_terms(database, [s.student_term_id for s in submissions])
     earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in submissions])
     situations_asked = ask_situations(database, {s.student_term_id: s.term for s in submissions})
@@ -146,7 +146,7 @@ def _in_transaction(
         if (s.student_term_id, s.key) not in earlier and s.student_term_id not in stale
     }
     speculative = SpeculativeDecisions(
-        [s for s, _ in new.values()], situations, desk.clock.now(), desk.scarce_pools
+        [s for s, _ in new.values()], situations, context.clock.now(), context.scarce_pools
     )
     prepared = {row: _writing(*new[row], decision) for row, decision in speculative.decisions.items()}
     codes = {c.consent for s in submissions for c in s.request.changes if c.consent}
@@ -159,11 +159,11 @@ def _in_transaction(
     seats.update(ask_seats(database, pools)())
     # The time is taken with the locks held: whoever waited for them is judged as of now, or of a
     # moment ago within the same second.
-    now = desk.clock.now()
+    now = context.clock.now()
     scarce_pools = speculative.scarce_pools(seats)
-    desk.scarce_pools = (desk.scarce_pools - pools) | scarce_pools
+    context.scarce_pools = (context.scarce_pools - pools) | scarce_pools
     still_valid = speculative.still_valid(scarce_pools, now)
-    answers: list[Answer] = []
+    answers: list[SubmissionAnswer] = []
     writings: list[Writing] = []
     for submission, receipt in zip(submissions, receipt_ids, strict=True):
         known = earlier.get((submission.student_term_id, submission.key))
@@ -176,7 +176,7 @@ def _in_transaction(
             elif chosen is not None:
                 writing = _writing(submission, receipt, chosen.decide(situations[row], now))
             else:
-                _, decision = decide_wishes(situations[row], submission.request, now)
+                _, decision = decide_with_alternatives(situations[row], submission.request, now)
                 writing = _writing(submission, receipt, decision)
             # The next in the batch sees what this one leaves, where it matters.
             writing.decision.move_seats(seats, only=scarce_pools)
@@ -203,9 +203,15 @@ def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
 def _writing(submission: Submission, receipt: int, decision: Decision) -> Writing:
     body = receipt_data(decision, submission.request.mode, submission.by_name)
     return Writing(
-        receipt, submission.student_term_id, submission.term.id, submission.key, submission.digest,
-        submission.by, decision, orjson.dumps(body),
-    )  # fmt: skip
+        receipt,
+        submission.student_term_id,
+        submission.term.id,
+        submission.key,
+        submission.digest,
+        submission.by,
+        decision,
+        orjson.dumps(body),
+    )
 
 
 def _deadlock(problem: BaseException) -> bool:

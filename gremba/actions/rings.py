@@ -8,25 +8,25 @@ from itertools import chain
 
 import structlog
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.seat_giving import (
     Locked,
+    decide_promotion,
     itself_for,
     lock_for,
     seat_writing,
-    serve_for,
     why_refused,
 )
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Decision
 from gremba.core.promotion import exchanged_with
-from gremba.core.rings import Ring, Wish, find_rings
+from gremba.core.rings import Ring, WaitingSwap, find_rings
 from gremba.core.situation import Registration
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted
 from gremba.store.database import Unavailable, connected
-from gremba.store.places import PlaceRow, pass_over, put_message, read_place, waiting_swaps
+from gremba.store.entries import EntryRow, pass_over, put_message, read_entry, waiting_swaps
 from gremba.store.registrations import write
 
 log = structlog.get_logger()
@@ -35,71 +35,68 @@ AT_A_TIME = 200
 """Rings that are tried in one go at the most; whoever was stopped in one is left out of the next."""
 
 
-def serve_rings(desk: Desk, term: TermCatalogue) -> int:
-    """Find rings among a term's waiting swaps and serve them; gives how many places were served.
+def close_rings(context: ActionContext, term: TermCatalogue) -> int:
+    """Find rings among a term's waiting swaps and serve them; gives how many entries were served.
     Any number of processes may do so at once. One statement where nobody waits by swap.
 
     Who is stopped is left out until something changes for them, so that a ring that fails is not
     tried again and again.
     """
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         waiting = waiting_swaps(database, term.id)
     if len(waiting) < 2:
         return 0
-    now = desk.clock.now()
-    wishes = [
-        Wish(p.id, p.pool, term.by_id[p.in_exchange].pool)
+    now = context.clock.now()
+    swaps = [
+        WaitingSwap(p.id, p.pool, term.by_id[p.in_exchange].pool)
         for p in waiting
         if p.in_exchange is not None
         and not term.by_id[p.section].cancelled
         and now < closes_at(term.by_id[p.section].block, term.calendar, term.policy)
     ]
 
-    def serve(ring: Ring) -> Collection[int]:
+    def close(ring: Ring) -> Collection[int]:
         try:
-            return _serve(desk, term, ring)
+            return _close(context, term, ring)
         except Unavailable as problem:
             log.warning("a ring could not be served", problem=str(problem).strip())
         except Exception:
             log.exception("a ring could not be served")
         # Not now: all of it is left out of this go.
-        return [w.place for w in ring]
+        return [w.entry for w in ring]
 
-    return sum(map(len, find_rings(wishes, serve, AT_A_TIME)))
+    return sum(map(len, find_rings(swaps, close, AT_A_TIME)))
 
 
-def _serve(desk: Desk, term: TermCatalogue, ring: Ring) -> Collection[int]:
+def _close(context: ActionContext, term: TermCatalogue, ring: Ring) -> Collection[int]:
     """Serve one ring in one transaction; gives those for whom that could not be, and then nothing else
     is changed."""
-    with connected(desk.database) as database, database.atomic():
-        places = [p for w in ring if (p := read_place(database, w.place)) is not None]
-        locked = lock_for(desk, term, places)
-        there = [locked.places[p.id] for p in places]
-        moved = [
-            p.id for p in there
-            if p.state != WaitlistState.WAITING or not _given_up(term, p, locked)
-        ]  # fmt: skip
+    with connected(context.database) as database, database.atomic():
+        entries = [p for w in ring if (p := read_entry(database, w.entry)) is not None]
+        locked = lock_for(context, term, entries)
+        there = [locked.entries[p.id] for p in entries]
+        moved = [p.id for p in there if p.state != WaitlistState.WAITING or not _given_up(term, p, locked)]
         if moved or len(there) < len(ring):
-            return moved or [w.place for w in ring]
+            return moved or [w.entry for w in ring]
         decisions = _decide_all(term, there, locked)
         stopped = [
-            (place, stop)
-            for place, decision in zip(there, decisions, strict=False)
+            (entry, stop)
+            for entry, decision in zip(there, decisions, strict=False)
             if (stop := why_refused(decision)) is not None
         ]
-        for place, stop in stopped:
+        for entry, stop in stopped:
             # A ring is no seat that came: it is noted, and no message tells of it.
-            pass_over(database, place, Blocked.STOPPED, stop.text, locked.now)
+            pass_over(database, entry, Blocked.STOPPED, stop.text, locked.now)
         if stopped:
             return [p.id for p, _ in stopped]
-        _write(desk, term, there, decisions, locked)
+        _write(context, term, there, decisions, locked)
         return []
 
 
 def _write(
-    desk: Desk,
+    context: ActionContext,
     term: TermCatalogue,
-    there: list[PlaceRow],
+    there: list[EntryRow],
     decisions: list[Decision],
     locked: Locked,
 ) -> None:
@@ -107,63 +104,68 @@ def _write(
     # One writing for all: seats are first given up by everybody and then taken.
     writings = [
         seat_writing(
-            desk, term, place, decision, locked, WaitlistEventKind.REGISTERED,
-            itself_for(locked.situations[place.student_term_id]),
+            context,
+            term,
+            entry,
+            decision,
+            locked,
+            WaitlistEventKind.REGISTERED,
+            itself_for(locked.situations[entry.student_term_id]),
             f"in a ring with {others}: all changed places in one step",
         )
-        for place, decision in zip(there, decisions, strict=True)
-    ]  # fmt: skip
-    write(desk.database, writings, locked.now)
-    for place, writing in zip(there, writings, strict=True):
-        section = term.by_id[place.section]
-        given = term.by_id[place.in_exchange].name if place.in_exchange else ""
+        for entry, decision in zip(there, decisions, strict=True)
+    ]
+    write(context.database, writings, locked.now)
+    for entry, writing in zip(there, writings, strict=True):
+        section = term.by_id[entry.section]
+        given = term.by_id[entry.in_exchange].name if entry.in_exchange else ""
         put_message(
-            desk.database, place, f"You are registered for {section.name}",
+            context.database,
+            entry,
+            f"You are registered for {section.name}",
             f"You and {others} each waited for what another of you had: all of you changed "
             f"places in one step. You have {section.name} {section.reference_number} now, and "
             f"{given} went to somebody who waited for it. Receipt {writing.receipt}.",
             locked.now,
-        )  # fmt: skip
+        )
 
 
-def _given_up(term: TermCatalogue, place: PlaceRow, locked: Locked) -> list[Registration]:
+def _given_up(term: TermCatalogue, entry: EntryRow, locked: Locked) -> list[Registration]:
     """What a member gives up: first the section, then what goes with it and is exchanged too. Empty
     if the section is not held any more."""
-    situation = locked.situations[place.student_term_id]
+    situation = locked.situations[entry.student_term_id]
     for held in situation.held:
-        if held.section.id == place.in_exchange:
-            section = term.by_id[place.section]
+        if held.section.id == entry.in_exchange:
+            section = term.by_id[entry.section]
             return [held, *exchanged_with(situation, section, held.section)]
     return []
 
 
-def _decide_all(
-    term: TermCatalogue, places: list[PlaceRow], locked: Locked
-) -> list[Decision]:
+def _decide_all(term: TermCatalogue, entries: list[EntryRow], locked: Locked) -> list[Decision]:
     """Every member's decision, with what all others give up given up; up to the first that is
     stopped, since the others rest on it."""
-    given = [_given_up(term, p, locked) for p in places]
-    decisions = _decide_with(term, places, locked, given)
+    given = [_given_up(term, p, locked) for p in entries]
+    decisions = _decide_with(term, entries, locked, given)
     gone = [{g.held.section.id for o in d.outcomes for g in o.drops} for d in decisions]
     if all({h.section.id for h in all_} <= ids for all_, ids in zip(given, gone, strict=False)):
         return decisions
     # Somebody keeps a lab whose seat the others may have counted on.
-    return _decide_with(term, places, locked, [held[:1] for held in given])
+    return _decide_with(term, entries, locked, [held[:1] for held in given])
 
 
 def _decide_with(
-    term: TermCatalogue, places: list[PlaceRow], locked: Locked, given: list[list[Registration]]
+    term: TermCatalogue, entries: list[EntryRow], locked: Locked, given: list[list[Registration]]
 ) -> list[Decision]:
     seats = dict(locked.seats)
     for held in chain.from_iterable(given):
-        seats[held.section.pool] = seats[held.section.pool].after(-1, held.part)
+        seats[held.section.pool] = seats[held.section.pool].after(-1, held.reserved_block)
     decisions = []
-    for place, own in zip(places, given, strict=True):
+    for entry, own in zip(entries, given, strict=True):
         # What this member gives up stands in the figures as given up already; the decision gives it
         # up once more, so here it is still taken.
         for held in own:
-            seats[held.section.pool] = seats[held.section.pool].after(1, held.part)
-        decision = serve_for(term, place, replace(locked, seats=seats))
+            seats[held.section.pool] = seats[held.section.pool].after(1, held.reserved_block)
+        decision = decide_promotion(term, entry, replace(locked, seats=seats))
         decisions.append(decision)
         if why_refused(decision) is not None:
             break

@@ -27,9 +27,7 @@ class SpeculativeChoice:
         must_stand: whatever is lost under the locks is lost, and it is not chosen anew.
     """
 
-    def __init__(
-        self, situation: Situation, request: Request, now: datetime, must_stand: bool
-    ) -> None:
+    def __init__(self, situation: Situation, request: Request, now: datetime, must_stand: bool) -> None:
         self._situation = situation
         self._made_at = now
         self._must_stand = must_stand

@@ -61,10 +61,7 @@ class SpeculativeDecisions:
     def scarce_pools(self, seats: Mapping[int, SeatFigures]) -> set[int]:
         """The pools that do not have an open seat for everybody in the batch who wants one, by
         figures that are locked."""
-        return {
-            pool for pool, figures in seats.items()
-            if not figures.has_open_for(self._wanted[pool])
-        }  # fmt: skip
+        return {pool for pool, figures in seats.items() if not figures.has_open_for(self._wanted[pool])}
 
     def still_valid(self, scarce_pools: Collection[int], now: datetime) -> set[int]:
         """Whose decisions hold: those that ask for no pool that is short. None does if a new
@@ -74,8 +71,6 @@ class SpeculativeDecisions:
         return {row for row in self.decisions if self._pools[row].isdisjoint(scarce_pools)}
 
 
-def _decide(
-    submission: Submission, situation: Situation, pools: set[int], now: datetime
-) -> Decision:
+def _decide(submission: Submission, situation: Situation, pools: set[int], now: datetime) -> Decision:
     plenty = replace(situation, seats=dict.fromkeys(pools, PLENTY))
     return decide(plenty, submission.request, now)

@@ -34,20 +34,30 @@ class Submission:
     def digest(self) -> bytes:
         """Tells whether a key was used for this very request."""
         changes = [
-            [c.kind, c.number, c.grading, c.credits, c.in_exchange, c.consent,
-             *([c.alternatives] if c.alternatives else []), *(["wait"] if c.wait_if_full else []),
-             *(["leave"] if c.leaves_waitlists else [])]
+            [
+                c.kind,
+                c.number,
+                c.grading,
+                c.credits,
+                c.in_exchange,
+                c.consent,
+                *([c.alternatives] if c.alternatives else []),
+                *(["wait"] if c.wait_if_full else []),
+                *(["leave"] if c.leaves_waitlists else []),
+            ]
             for c in self.request.changes
-        ]  # fmt: skip
+        ]
         return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
 
     @property
     def is_plain(self) -> bool:
         """Whether only the sections named are asked for, at once and without consent."""
-        return all([
-            c.kind is not Kind.WAIT and not (c.consent or c.alternatives or c.wait_if_full)
-            for c in self.request.changes
-        ])
+        return all(
+            [
+                c.kind is not Kind.WAIT and not (c.consent or c.alternatives or c.wait_if_full)
+                for c in self.request.changes
+            ]
+        )
 
     @property
     def chooses(self) -> bool:

@@ -11,20 +11,20 @@ from collections.abc import Callable, Sequence
 
 import structlog
 
-from gremba.actions.desk import Desk
-from gremba.actions.rings import serve_rings
+from gremba.actions.context import ActionContext
+from gremba.actions.rings import close_rings
 from gremba.actions.vacancies import fill_vacancies
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.store.database import Unavailable, connected
-from gremba.store.places import (
-    PlaceRow,
-    change_place,
+from gremba.store.entries import (
+    EntryRow,
+    change_entry,
     due_offers,
-    lock_places,
-    note_released_parts,
-    open_places,
+    lock_entries,
+    note_released_blocks,
+    open_entries,
     put_message,
 )
 from gremba.store.situations import lock_seats, lock_student_terms
@@ -40,114 +40,114 @@ RINGS_OFTEN = 20.0
 _MANY = 200
 
 
-def sweep(desk: Desk, terms: Sequence[TermCatalogue]) -> int:
-    """Let offers lapse, close waitlists, serve freed seats; gives how many places moved.
+def sweep(context: ActionContext, terms: Sequence[TermCatalogue]) -> int:
+    """Let offers lapse, close waitlists, serve freed seats; gives how many entries moved.
 
     Statements where there is nothing to do: two, and two a term; one or two more where waitlists
     have closed or sections are cancelled.
     """
-    moved = _lapse(desk)
+    moved = _lapse(context)
     for term in terms:
-        moved += _close(desk, term)
-        with connected(desk.database) as database:
-            note_released_parts(database, term.calendar.local_date(desk.clock.now()))
-    return moved + fill_vacancies(desk)
+        moved += _close(context, term)
+        with connected(context.database) as database:
+            note_released_blocks(database, term.calendar.local_date(context.clock.now()))
+    return moved + fill_vacancies(context)
 
 
-def _lapse(desk: Desk) -> int:
-    with connected(desk.database) as database:
-        due = due_offers(database, desk.clock.now(), _MANY)
+def _lapse(context: ActionContext) -> int:
+    with connected(context.database) as database:
+        due = due_offers(database, context.clock.now(), _MANY)
 
-    def tell(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
-        section = term.by_id[place.section]
+    def tell(entry: EntryRow, term: TermCatalogue) -> tuple[str, str]:
+        section = term.by_id[entry.section]
         return (
             f"The offer for {section.name} has lapsed",
             f"Nobody answered in time, so the seat in {section.name} {section.reference_number} "
             "went to the next. You may join its waitlist again, at the end.",
         )
 
-    return _end_all(desk, due, WaitlistState.LAPSED, "not answered in time", tell)
+    return _end_all(context, due, WaitlistState.LAPSED, "not answered in time", tell)
 
 
 _WAITING = (WaitlistState.WAITING,)
 _OPEN = (WaitlistState.WAITING, WaitlistState.OFFERED)
 
 
-def _close(desk: Desk, term: TermCatalogue) -> int:
-    now = desk.clock.now()
+def _close(context: ActionContext, term: TermCatalogue) -> int:
+    now = context.clock.now()
     over = [
         section
         for block, sections in term.waited_for.items()
         if now >= closes_at(block, term.calendar, term.policy)
         for section in sections
     ]
-    with connected(desk.database) as database:
-        places = open_places(database, over, _WAITING) if over else []
-        gone = (
-            open_places(database, term.cancelled, _OPEN) if term.cancelled else []
-        )
+    with connected(context.database) as database:
+        entries = open_entries(database, over, _WAITING) if over else []
+        gone = open_entries(database, term.cancelled, _OPEN) if term.cancelled else []
 
-    def tell_over(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
-        section = term.by_id[place.section]
+    def tell_over(entry: EntryRow, term: TermCatalogue) -> tuple[str, str]:
+        section = term.by_id[entry.section]
         return (
             f"The waitlist for {section.name} has closed",
             f"No seat came in {section.name} {section.reference_number} in time. Should one be free "
             "now, whoever comes first has it.",
         )
 
-    def tell_cancelled(place: PlaceRow, term: TermCatalogue) -> tuple[str, str]:
-        section = term.by_id[place.section]
+    def tell_cancelled(entry: EntryRow, term: TermCatalogue) -> tuple[str, str]:
+        section = term.by_id[entry.section]
         return (
             f"{section.name} {section.reference_number} is cancelled",
             "It does not take place, so your place on its waitlist has ended. Look for another "
             "section of the course.",
         )
 
-    moved = _end_all(desk, gone, WaitlistState.CLOSED, "the section was cancelled", tell_cancelled)
-    return moved + _end_all(desk, places, WaitlistState.CLOSED, "the waitlist closed", tell_over)
+    moved = _end_all(context, gone, WaitlistState.CLOSED, "the section was cancelled", tell_cancelled)
+    return moved + _end_all(context, entries, WaitlistState.CLOSED, "the waitlist closed", tell_over)
 
 
-Tell = Callable[[PlaceRow, TermCatalogue], tuple[str, str]]
+Tell = Callable[[EntryRow, TermCatalogue], tuple[str, str]]
 
 
 def _end_all(
-    desk: Desk, places: Sequence[PlaceRow], state: WaitlistState, cause: str, tell: Tell
+    context: ActionContext, entries: Sequence[EntryRow], state: WaitlistState, cause: str, tell: Tell
 ) -> int:
-    """End places, each by itself: one that fails delays no other. Gives how many were ended."""
+    """End entries, each by itself: one that fails delays no other. Gives how many were ended."""
     ended = 0
-    for place in places:
+    for entry in entries:
         try:
-            ended += _end(desk, place, place.state, state, cause, tell)
+            ended += _end(context, entry, entry.state, state, cause, tell)
         except Unavailable as problem:
-            log.warning("a place was not ended", place=place.id, problem=str(problem).strip())
+            log.warning("a waitlist entry was not ended", entry=entry.id, problem=str(problem).strip())
         except Exception:
-            log.exception("a place could not be ended", place=place.id)
+            log.exception("a waitlist entry could not be ended", entry=entry.id)
     return ended
 
 
 def _end(
-    desk: Desk,
-    place: PlaceRow,
+    context: ActionContext,
+    entry: EntryRow,
     was: WaitlistState,
     state: WaitlistState,
     cause: str,
     tell: Tell,
 ) -> int:
-    """End a place, if it is still as it was."""
-    with connected(desk.database) as database, database.atomic():
-        # The student's row too: no decision on them speaks of a place that ends meanwhile.
-        lock_student_terms(database, [place.student_term_id])
-        lock_seats(database, [place.pool])
-        now_there = lock_places(database, [place.id])[place.id]
-        now = desk.clock.now()
-        due = was != WaitlistState.OFFERED or state != WaitlistState.LAPSED or (
-            now_there.offer_until is not None and now_there.offer_until < now
+    """End an entry, if it is still as it was."""
+    with connected(context.database) as database, database.atomic():
+        # The student's row too: no decision on them speaks of an entry that ends meanwhile.
+        lock_student_terms(database, [entry.student_term_id])
+        lock_seats(database, [entry.pool])
+        now_there = lock_entries(database, [entry.id])[entry.id]
+        now = context.clock.now()
+        due = (
+            was != WaitlistState.OFFERED
+            or state != WaitlistState.LAPSED
+            or (now_there.offer_until is not None and now_there.offer_until < now)
         )
         if now_there.state != was or not due:
             return 0
-        change_place(database, now_there, state, WaitlistEventKind(state), now, cause)
-        title, body = tell(place, desk.term(place.term))
-        put_message(database, place, title, body, now)
+        change_entry(database, now_there, state, WaitlistEventKind(state), now, cause)
+        title, body = tell(entry, context.term(entry.term))
+        put_message(database, entry, title, body, now)
         return 1
 
 
@@ -202,10 +202,10 @@ class Sweeper(threading.Thread):
 class Sweepers:
     """Offers and lapses, and apart from them, since they are no promise to anybody, rings."""
 
-    def __init__(self, desk: Desk, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
-        self._offers = Sweeper("sweeper", lambda found: sweep(desk, found), terms, OFTEN)
+    def __init__(self, context: ActionContext, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
+        self._offers = Sweeper("sweeper", lambda found: sweep(context, found), terms, OFTEN)
         self._rings = Sweeper(
-            "rings", lambda found: [serve_rings(desk, term) for term in found], terms, RINGS_OFTEN
+            "rings", lambda found: [close_rings(context, term) for term in found], terms, RINGS_OFTEN
         )
 
     def start(self) -> None:

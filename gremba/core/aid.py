@@ -20,9 +20,7 @@ def share_completed(calendar: Calendar, on: date) -> float:
     more consecutive days left out of both (34 CFR 668.22(f)(2), from memory). A weekend that
     touches a break is part of it.
     """
-    days = [
-        calendar.first + timedelta(n) for n in range((calendar.last - calendar.first).days + 1)
-    ]
+    days = [calendar.first + timedelta(n) for n in range((calendar.last - calendar.first).days + 1)]
     left_out = _long_breaks(calendar)
     counted = [d for d in days if d not in left_out]
     return sum(d <= on for d in counted) / len(counted)

@@ -42,38 +42,41 @@ def rules_for(case: Case) -> _Concerned:
     ones, is kept with the catalogue, by what the rules themselves say of the section and the step.
     """
     step = case.step
-    kept = case.situation.catalogue.applicable_rules
+    cache = case.situation.catalogue.applicable_rules
     key = (
-        _traits(step.section, kept), step.does, step.implied,
+        _traits(step.section, cache),
+        step.does,
+        step.implied,
         None if step.section is None else tuple([bool(of_step(step)) for of_step in _OF_STEP]),
         step.consent.waives if step.consent else None,
-    )  # fmt: skip
-    found: _Concerned | None = kept.get(key)
+    )
+    found: _Concerned | None = cache.get(key)
     if found is None:
         everything = tuple((r, r.scope(step.section)) for r in BOOK if _concerns(r, step))
-        found = kept[key] = everything, *(
-            tuple(
-                ApplicableRules(gate, tuple(rules))
-                for gate, rules in groupby(
-                    (r for r, s in everything if s is scope), key=lambda rule: rule.gate
+        found = cache[key] = (
+            everything,
+            *(
+                tuple(
+                    ApplicableRules(gate, tuple(rules))
+                    for gate, rules in groupby(
+                        (r for r, s in everything if s is scope), key=lambda rule: rule.gate
+                    )
                 )
-            )
-            for scope in (Scope.CHANGE, Scope.REQUEST)
+                for scope in (Scope.CHANGE, Scope.REQUEST)
+            ),
         )
     return found
 
 
-def _traits(section: Section | None, kept: dict[object, Any]) -> int:
+def _traits(section: Section | None, cache: dict[object, Any]) -> int:
     """A number for what the rules say of a section by itself; the same for sections alike."""
     if section is None:
         return 0
-    number: int | None = kept.get(section.id)
+    number: int | None = cache.get(section.id)
     if number is None:
-        traits = tuple(
-            (r.of_section is None or bool(r.of_section(section)), r.scope(section)) for r in BOOK
-        )
+        traits = tuple((r.of_section is None or bool(r.of_section(section)), r.scope(section)) for r in BOOK)
         # Of equal ones the first is kept for good, so that its address is a number for all.
-        number = kept[section.id] = id(kept.setdefault(traits, traits))
+        number = cache[section.id] = id(cache.setdefault(traits, traits))
     return number
 
 

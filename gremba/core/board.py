@@ -36,9 +36,7 @@ class Board:
         self._of_student: dict[tuple[Kind, Kind], Mapping[str, Sequence[Finding]]] = {}
         self._memo: dict[object, object] = {}
 
-    def select(
-        self, groups: Sequence[Group], known: Sequence[int], effort: Effort | None
-    ) -> Selection:
+    def select(self, groups: Sequence[Group], known: Sequence[int], effort: Effort | None) -> Selection:
         """What of these groups goes through, as places in the list of them. They are stopped as
         they are, all together.
 
@@ -48,22 +46,20 @@ class Board:
         if len(groups) == 1:
             return Selection(0)
         hopeless = witness = 0
-        for place, group in enumerate(groups):
-            witness |= (group[0] in known) << place
-            hopeless |= any(self._is_stopped_by_facts(i) for i in group) << place
-        relations = find_relations(
-            self.situation, [[s for i in g for s in self.expanded[i]] for g in groups]
-        )
+        for position, group in enumerate(groups):
+            witness |= (group[0] in known) << position
+            hopeless |= any(self._is_stopped_by_facts(i) for i in group) << position
+        relations = find_relations(self.situation, [[s for i in g for s in self.expanded[i]] for g in groups])
         ends: dict[int, tuple[list[int], EndState]] = {}
 
-        def is_stopped(place: int, trial: int) -> bool:
+        def is_stopped(position: int, trial: int) -> bool:
             end = ends.get(trial)
             if end is None:
                 # Groups of one set are asked about one after another: only the last is kept.
                 ends.clear()
                 order = sorted([i for p, g in enumerate(groups) if trial >> p & 1 for i in g])
                 end = ends[trial] = order, self.end_state(order)
-            return self._is_stopped(groups[place], *end)
+            return self._is_stopped(groups[position], *end)
 
         return select(relations, is_stopped, hopeless, effort, witness)
 
@@ -92,10 +88,10 @@ class Board:
         stopping = self._stopping.get(id(step))
         if stopping is None:
             stopping = self._stopping[id(step)] = tuple(
-                ApplicableRules(gate, stops) for gate, rules, known in self._applicable[id(step)]
-                if not known
-                and (stops := tuple(r for r in rules if r.severity is Severity.STOP))
-            )  # fmt: skip
+                ApplicableRules(gate, stops)
+                for gate, rules, known in self._applicable[id(step)]
+                if not known and (stops := tuple(r for r in rules if r.severity is Severity.STOP))
+            )
         for gate, rules, _ in stopping:
             if gate is None or gate(case):
                 for rule in rules:
@@ -120,20 +116,20 @@ class Board:
                         waits.append(step)
                 elif step.section is not None:
                     adjusts.append(step)
-        kept: Iterable[Registration] = self.situation.held
+        remaining: Iterable[Registration] = self.situation.held
         if drops:
             given_up = {d.section.id for d in drops if d.section is not None}
-            kept = [h for h in kept if h.section.id not in given_up]
+            remaining = [h for h in remaining if h.section.id not in given_up]
         if adjusts:
             adjusted = {a.section.id: a for a in reversed(adjusts) if a.section is not None}
-            kept = [adjusted_by(h, adjusted.get(h.section.id)) for h in kept]
-        kept = list(kept)
-        credits_kept = sum([h.credits for h in kept])
-        credits = credits_kept + sum([a.credits for a in adds])
+            remaining = [adjusted_by(h, adjusted.get(h.section.id)) for h in remaining]
+        remaining = list(remaining)
+        credits_remaining = sum([h.credits for h in remaining])
+        credits = credits_remaining + sum([a.credits for a in adds])
         if adjusts:
-            credits_kept -= sum([a.raises for a in adjusts])
+            credits_remaining -= sum([a.raises for a in adjusts])
         return EndState(
-            kept, adds, drops, self.credits_before, credits_kept, credits, waits, adjusts
+            remaining, adds, drops, self.credits_before, credits_remaining, credits, waits, adjusts
         )
 
     def judge(self, order: Sequence[int], last: Sequence[int] = ()) -> dict[int, list[Finding]]:
@@ -179,9 +175,17 @@ class Board:
 
     def _case(self, step: Step, end: EndState, before: Before) -> Case:
         return Case(
-            self.situation, self.now, self.today, step, step.section,  # type: ignore[arg-type]
-            end, before, before.adds, self.wanted, self._memo,
-        )  # fmt: skip
+            self.situation,
+            self.now,
+            self.today,
+            step,
+            step.section,  # type: ignore[arg-type]
+            end,
+            before,
+            before.adds,
+            self.wanted,
+            self._memo,
+        )
 
     def _ask_facts(self, case: Case) -> Sequence[ApplicableRules]:
         """Findings that no other change can alter, and the rules still to be asked, in order."""
@@ -196,10 +200,11 @@ class Board:
         if not found:
             return of_request
         return tuple(
-            ApplicableRules(rule.gate, (rule,)) if scope is Scope.REQUEST
+            ApplicableRules(rule.gate, (rule,))
+            if scope is Scope.REQUEST
             else ApplicableRules(None, (), found.get(rule.code, ()))
             for rule, scope in everything
-        )  # fmt: skip
+        )
 
     def _ask_about_student(self, case: Case) -> Mapping[str, Sequence[Finding]]:
         """By code, what rules find that look at the student and the kind of change alone."""

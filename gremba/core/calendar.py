@@ -198,9 +198,7 @@ class Meeting:
         if finish <= begin:
             raise ValueError(f"a meeting from {start:%H:%M} to {end:%H:%M} has no length")
         days = parse_weekdays(weekdays)
-        return Meeting(
-            days, begin, finish, first, last, calendar.class_days(days, first, last), campus, room
-        )
+        return Meeting(days, begin, finish, first, last, calendar.class_days(days, first, last), campus, room)
 
 
 def _minutes(moment: time) -> int:

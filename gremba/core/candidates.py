@@ -12,7 +12,6 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
-from gremba.core.alternatives import companion_choices, companions_at_hand
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
@@ -21,6 +20,7 @@ from gremba.core.outcome import Decision, Outcome, Result
 from gremba.core.rules.together import next_choice, unfinished
 from gremba.core.selection import Effort
 from gremba.core.situation import Situation
+from gremba.core.substitutes import companion_choices, companions_at_hand
 
 MOST = 4
 """So many next choices at the most for one wish."""
@@ -43,18 +43,18 @@ class Taken:
     """A request with what is taken in the place of what cannot be had.
 
     Attributes:
-        wishes: how many changes were wished for; companions that next choices need stand behind.
+        originals: how many changes were asked for; companions that next choices need stand behind.
         told: by place in the request, what is said of a next choice.
         unfinished: places of which not every next choice was tried.
     """
 
     request: Request
-    wishes: int
+    originals: int
     told: Mapping[int, Finding] = field(default_factory=dict)
     unfinished: tuple[int, ...] = ()
 
 
-def decide_wishes(
+def decide_with_alternatives(
     situation: Situation, request: Request, now: datetime, effort: Effort | None = None
 ) -> tuple[Request, Decision]:
     """Decide a request whose changes may have next choices, and may wait where there is no seat;
@@ -78,11 +78,11 @@ def decide_taken(
     seat waits, where that is wished for. Gives the request as it was taken."""
     effort = effort or Effort()
     decision = decide(situation, taken.request, now, effort)
-    for place, told in taken.told.items():
-        _mark(situation, decision.outcomes[place], told)
-    for place in taken.unfinished:
-        if decision.outcomes[place].result is Result.REFUSED:
-            outcome = decision.outcomes[place]
+    for index, told in taken.told.items():
+        _mark(situation, decision.outcomes[index], told)
+    for index in taken.unfinished:
+        if decision.outcomes[index].result is Result.REFUSED:
+            outcome = decision.outcomes[index]
             outcome.findings = (*outcome.findings, _NOT_ALL_TRIED)
     return _wait_if_full(situation, taken, decision, now, effort)
 
@@ -96,16 +96,16 @@ def _wait_if_full(
     situation: Situation, taken: Taken, decision: Decision, now: datetime, effort: Effort
 ) -> tuple[Request, Decision]:
     request = taken.request
-    for place, outcome in enumerate(decision.outcomes):
+    for index, outcome in enumerate(decision.outcomes):
         change = outcome.change
         if change.wait_if_full and outcome.result is Result.REFUSED and _lacks_seat(outcome):
             if not effort.may_try(len(request.changes)):
                 break
             waiting = replace(change, kind=Kind.WAIT, wait_if_full=False)
-            changes = [waiting if n == place else c for n, c in enumerate(request.changes)]
+            changes = [waiting if n == index else c for n, c in enumerate(request.changes)]
             trial = replace(request, changes=tuple(changes))
             after = decide(situation, trial, now, effort)
-            if after.outcomes[place].result is Result.WAITING:
+            if after.outcomes[index].result is Result.WAITING:
                 for at, told in taken.told.items():
                     _mark(situation, after.outcomes[at], told)
                 request, decision = trial, after
@@ -121,9 +121,7 @@ def _lacks_seat(outcome: Outcome) -> bool:
     return bool(stops & _NO_SEAT) and stops <= _NO_SEAT | {"time.conflict", "credits.over"}
 
 
-def choose(
-    situation: Situation, request: Request, now: datetime, effort: Effort | None = None
-) -> Taken:
+def choose(situation: Situation, request: Request, now: datetime, effort: Effort | None = None) -> Taken:
     """Choose among the wishes: the request with next choices in the place of what cannot be had.
 
     This is where the trying is: to be done before anything is locked, and looked at again with
@@ -132,39 +130,37 @@ def choose(
     Args:
         effort: what may be spent on all that is tried for it.
     """
-    wishes = len(request.changes)
+    originals = len(request.changes)
     if not any(c.alternatives for c in request.changes):
-        return Taken(request, wishes)
+        return Taken(request, originals)
     effort = effort or Effort()
     # What goes through alone is found one by one; then, with all or nothing, all are judged.
     alone = replace(request, mode=Mode.EACH)
     first = tried = decide(situation, alone, now, effort)
     budget, units = TRIED, JUDGED
     cut_short = []
-    for place, change in enumerate(request.changes):
-        if tried.outcomes[place].result is Result.ACCEPTED:
+    for index, change in enumerate(request.changes):
+        if tried.outcomes[index].result is Result.ACCEPTED:
             continue
-        for trial in _in_its_place(situation, alone, place, change):
+        for trial in _in_its_place(situation, alone, index, change):
             units -= len(trial.changes)
             if budget == 0 or units < 0 or not effort.may_try(len(trial.changes)):
-                cut_short.append(place)
+                cut_short.append(index)
                 break
             budget -= 1
             after = decide(situation, trial, now, effort)
-            if _is_better(tried, after, place, len(alone.changes)):
+            if _is_better(tried, after, index, len(alone.changes)):
                 alone, tried = trial, after
                 break
     told = {
-        place: _told(first.outcomes[place])
-        for place, change in enumerate(alone.changes[:wishes])
+        index: _told(first.outcomes[index])
+        for index, change in enumerate(alone.changes[:originals])
         if change.original
     }
-    return Taken(replace(alone, mode=request.mode), wishes, told, tuple(cut_short))
+    return Taken(replace(alone, mode=request.mode), originals, told, tuple(cut_short))
 
 
-def _in_its_place(
-    situation: Situation, request: Request, place: int, change: Change
-) -> Iterator[Request]:
+def _in_its_place(situation: Situation, request: Request, index: int, change: Change) -> Iterator[Request]:
     """The request with each of the next choices, and where companions are needed and not named
     with each of those that may do."""
     catalogue = situation.catalogue
@@ -172,21 +168,19 @@ def _in_its_place(
         if numbers[0] == change.number or any(n not in catalogue.by_number for n in numbers):
             continue
         section = catalogue.by_number[numbers[0]]
-        if _has_surely_none(situation, request, place, section):
+        if _has_surely_none(situation, request, index, section):
             continue
         choices: Iterator[tuple[str, ...]] = iter([numbers[1:]])
         if len(numbers) == 1:
-            _, needed = companions_at_hand(situation, request, place, section)
+            _, needed = companions_at_hand(situation, request, index, section)
             choices = companion_choices(catalogue, section, needed)
         for companions in choices:
-            yield _with(situation, request, place, section.reference_number, companions)
+            yield _with(situation, request, index, section.reference_number, companions)
 
 
-def _has_surely_none(
-    situation: Situation, request: Request, place: int, section: Section
-) -> bool:
+def _has_surely_none(situation: Situation, request: Request, index: int, section: Section) -> bool:
     """Whether there is no seat whatever else is tried: then nothing need be."""
-    if request.changes[place].consent or section.id in situation.kept_for:
+    if request.changes[index].consent or section.id in situation.seat_held_for:
         return False
     figures = situation.seats.get(section.pool)
     if figures is None or figures.left:
@@ -196,13 +190,13 @@ def _has_surely_none(
 
 
 def _with(
-    situation: Situation, request: Request, place: int, number: str, companions: tuple[str, ...]
+    situation: Situation, request: Request, index: int, number: str, companions: tuple[str, ...]
 ) -> Request:
     by_number = situation.catalogue.by_number
     changes = list(request.changes)
-    old, new = by_number.get(changes[place].number), by_number[number]
-    changes[place] = replace(
-        changes[place], number=number, original=changes[place].original or changes[place].number
+    old, new = by_number.get(changes[index].number), by_number[number]
+    changes[index] = replace(
+        changes[index], number=number, original=changes[index].original or changes[index].number
     )
     for companion in companions:
         section = by_number[companion]
@@ -211,29 +205,30 @@ def _with(
         for at, change in enumerate(changes):
             other = by_number.get(change.number)
             if (
-                at != place and change.kind is Kind.ADD and other is not None and old is not None
+                at != index
+                and change.kind is Kind.ADD
+                and other is not None
+                and old is not None
                 and other.course in (old.course, new.course)
                 and other.component == section.component
-            ):  # fmt: skip
-                changes[at] = replace(
-                    change, number=companion, original=change.original or change.number
-                )
+            ):
+                changes[at] = replace(change, number=companion, original=change.original or change.number)
                 break
         else:
             changes.append(Change(Kind.ADD, companion))
     return replace(request, changes=tuple(changes))
 
 
-def _is_better(before: Decision, after: Decision, place: int, wishes: int) -> bool:
+def _is_better(before: Decision, after: Decision, index: int, originals: int) -> bool:
     """Whether the wish goes through now with all that it brings along, and no earlier one is
     lost for it."""
-    if after.outcomes[place].result is Result.REFUSED:
+    if after.outcomes[index].result is Result.REFUSED:
         return False
-    if any(o.result is Result.REFUSED for o in after.outcomes[wishes:]):
+    if any(o.result is Result.REFUSED for o in after.outcomes[originals:]):
         return False
     return all(
         one.result is Result.REFUSED or other.result is Result.ACCEPTED
-        for one, other in zip(before.outcomes[:place], after.outcomes[:place], strict=True)
+        for one, other in zip(before.outcomes[:index], after.outcomes[:index], strict=True)
     )
 
 

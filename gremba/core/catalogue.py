@@ -192,7 +192,7 @@ class Policy:
         half_time: credits from which a student is half time (half of full time).
         may_leave_by_dropping: whether the last section may be dropped like any other.
         most_changes: changes that one cart may hold.
-        most_places: places on waitlists that one student may hold.
+        most_waitlist_entries: places on waitlists that one student may hold.
         offer_hours: so long an offer is held (common practice: 24).
         last_answer_hour: on the day before a block begins, offers made late end at this hour and
             its waitlists close (common practice: 22:00).
@@ -201,23 +201,30 @@ class Policy:
         most_open_consents: codes of one section that may be open at a time.
     """
 
-    credit_limits: dict[str, float] = field(
-        default_factory=lambda: {"good": 18.0, "probation": 13.0}
-    )
+    credit_limits: dict[str, float] = field(default_factory=lambda: {"good": 18.0, "probation": 13.0})
     class_standings: tuple[tuple[float, str], ...] = (
-        (0.0, "first year"), (27.0, "second year"), (54.0, "third year"), (81.0, "fourth year"),
-    )  # fmt: skip
+        (0.0, "first year"),
+        (27.0, "second year"),
+        (54.0, "third year"),
+        (81.0, "fourth year"),
+    )
     full_time: float = 12.0
     half_time: float = 6.0
     may_leave_by_dropping: bool = False
     most_changes: int = 40
-    most_places: int = 5
+    most_waitlist_entries: int = 5
     offer_hours: int = 24
     last_answer_hour: int = 22
     leave_office: str = "the registrar's office"
     instructors_lift: tuple[str, ...] = (
-        "consent", "seats", "requisite", "restriction", "late add", "repeat", "conflict",
-    )  # fmt: skip
+        "consent",
+        "seats",
+        "requisite",
+        "restriction",
+        "late add",
+        "repeat",
+        "conflict",
+    )
     consent_days: int = 30
     most_open_consents: int = 50
     tariff: Tariff = Tariff()

@@ -1,6 +1,6 @@
-"""How often a place like this one came up, in the college's own past terms.
+"""How often an entry like this one came up, in the college's own past terms.
 
-A place is like another if its section is taught in the same component and its position is in the
+An entry is like another if its section is taught in the same component and its position is in the
 same band. The share of those that came up by the first class day is told with the Wilson score
 interval (E. B. Wilson, 1927, from memory), which is honest for few cases and for shares near none
 or all; where there are fewer than :data:`LEAST` nothing is told. See docs/chances.md.
@@ -16,18 +16,18 @@ from math import sqrt
 from gremba.core.catalogue import Section
 
 LEAST = 12
-"""So many past places at least, or nothing is told."""
+"""So many past entries at least, or nothing is told."""
 
 Z = 1.6449
 """Of the normal distribution: a two-sided interval of 90 %."""
 
 BANDS = ((1, 1), (2, 2), (3, 4), (5, 8), (9, 99))
-"""Positions taken together, since there are fewer places further back."""
+"""Positions taken together, since there are fewer entries further back."""
 
 
 @dataclass(frozen=True, slots=True)
-class PastPlace:
-    """A place of a past term.
+class PastEntry:
+    """An entry of a past term.
 
     Attributes:
         position: where it stood when it was taken; the first is 1.
@@ -41,7 +41,7 @@ class PastPlace:
 
 @dataclass(frozen=True, slots=True)
 class Chance:
-    """How often such places came up.
+    """How often such entries came up.
 
     Attributes:
         low: lower end of the interval, from 0 to 1.
@@ -77,18 +77,18 @@ def wilson(came_up: int, of: int) -> tuple[float, float]:
 
 
 class Chances:
-    """What past places have to say."""
+    """What past entries have to say."""
 
-    def __init__(self, past: Iterable[PastPlace]) -> None:
+    def __init__(self, past: Iterable[PastEntry]) -> None:
         self._came_up: Counter[tuple[str, tuple[int, int]]] = Counter()
         self._all: Counter[tuple[str, tuple[int, int]]] = Counter()
-        for place in past:
-            key = place.component, _band(place.position)
+        for entry in past:
+            key = entry.component, _band(entry.position)
             self._all[key] += 1
-            self._came_up[key] += place.came_up
+            self._came_up[key] += entry.came_up
 
     def of(self, section: Section, position: int) -> Chance | None:
-        """The chance of a place at that position; None where there is too little to go by."""
+        """The chance of an entry at that position; None where there is too little to go by."""
         band = _band(position)
         key = section.component, band
         many = self._all[key]

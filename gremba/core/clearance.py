@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from gremba.core.situation import ClearanceKind, Situation
-from gremba.core.windows import WindowState, WindowView
+from gremba.core.windows import WindowResponse, WindowState
 from gremba.core.wording import counted, duration, listed, moment
 
 
@@ -35,13 +35,22 @@ class Question:
 
 
 SURVEY = (
-    Question("housing", "Where will you live during the term?",
-             ("In a college house", "Within an hour of Hillfoot", "Further away")),
-    Question("work", "How many hours a week will you work beside your studies?",
-             ("None", "Up to ten", "Ten to twenty", "More than twenty")),
-    Question("tools", "Do you have boots and a coat for work outside?",
-             ("Yes", "I will get them", "I need help with that")),
-)  # fmt: skip
+    Question(
+        "housing",
+        "Where will you live during the term?",
+        ("In a college house", "Within an hour of Hillfoot", "Further away"),
+    ),
+    Question(
+        "work",
+        "How many hours a week will you work beside your studies?",
+        ("None", "Up to ten", "Ten to twenty", "More than twenty"),
+    ),
+    Question(
+        "tools",
+        "Do you have boots and a coat for work outside?",
+        ("Yes", "I will get them", "I need help with that"),
+    ),
+)
 """Asked once a term; the answers help with rooms, hours and the loan store."""
 
 AGREEMENT = (
@@ -68,23 +77,24 @@ def item_notes(kind: ClearanceKind, situation: Situation) -> ItemNotes:
     advisor = situation.student.advisor or "your advisor"
     return {
         ClearanceKind.AGREEMENT: ItemNotes(
-            "Registration agreement", "What registering binds you to, and what a drop costs.",
-            "you", True),
+            "Registration agreement", "What registering binds you to, and what a drop costs.", "you", True
+        ),
         ClearanceKind.DETAILS: ItemNotes(
-            "Contact details", "How the college reaches you, and whom it calls in an emergency.",
-            "you", True),
+            "Contact details", "How the college reaches you, and whom it calls in an emergency.", "you", True
+        ),
         ClearanceKind.SURVEY: ItemNotes(
-            "Survey", "Three questions about housing, work and tools.", "you", True),
+            "Survey", "Three questions about housing, work and tools.", "you", True
+        ),
         ClearanceKind.ORIENTATION: ItemNotes(
-            "Orientation", "Three pages about the campuses, safety, and whom to ask.",
-            "you", True),
+            "Orientation", "Three pages about the campuses, safety, and whom to ask.", "you", True
+        ),
         ClearanceKind.RELEASE: ItemNotes(
-            "Advisor’s release", f"{advisor} looks at your plan with you and releases you.",
-            advisor, False),
-    }[kind]  # fmt: skip
+            "Advisor’s release", f"{advisor} looks at your plan with you and releases you.", advisor, False
+        ),
+    }[kind]
 
 
-def sentence(situation: Situation, window: WindowView, now: datetime) -> tuple[str, bool]:
+def sentence(situation: Situation, window: WindowResponse, now: datetime) -> tuple[str, bool]:
     """The sentence at the top, and whether nothing but the window stands in the way."""
     things = []
     stopping = [h for h in situation.holds if "add" in h.stops]
@@ -108,7 +118,7 @@ _SHORT = {
 }
 
 
-def _when(situation: Situation, window: WindowView, now: datetime) -> str:
+def _when(situation: Situation, window: WindowResponse, now: datetime) -> str:
     name = situation.catalogue.name
     zone = situation.catalogue.calendar.zone
     found = window.window

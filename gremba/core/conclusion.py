@@ -18,8 +18,8 @@ from gremba.core.findings import Finding
 from gremba.core.outcome import (
     Adjusted,
     Decision,
-    Figures,
     DroppedSeat,
+    Figures,
     NewWaitlistEntry,
     Outcome,
     Result,
@@ -27,17 +27,15 @@ from gremba.core.outcome import (
 )
 from gremba.core.rules import Step
 from gremba.core.rules.seats import seat_to_take
-from gremba.core.situation import Place, Registration, SeatFigures
+from gremba.core.situation import Registration, SeatFigures, WaitlistEntry
 
 
-def conclude(
-    board: Board, accepted: set[int], findings: Mapping[int, Sequence[Finding]]
-) -> Decision:
+def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[Finding]]) -> Decision:
     """Put the outcomes into the order of the request, and work out the figures."""
     held = {h.section.id: h for h in board.situation.held}
     seats = _seats_without(board, accepted)
     outcomes = []
-    kept_cents = board.situation.kept_cents
+    retained_cents = board.situation.retained_cents
     for index, steps in enumerate(board.expanded):
         if index not in accepted:
             outcomes.append(_refused(steps, tuple(findings[index])))
@@ -46,39 +44,41 @@ def conclude(
         outcomes.append(outcome)
         for given_up in outcome.drops:
             held.pop(given_up.held.section.id, None)
-            kept_cents += given_up.kept_cents
+            retained_cents += given_up.retained_cents
         if outcome.adjusted is not None:
             held[outcome.adjusted.held.section.id] = outcome.adjusted.held
     for outcome in outcomes:
         seat = outcome.takes
         if seat is not None:
-            held[seat.section.id] = Registration(seat.section, seat.credits, seat.grading, seat.part)
+            held[seat.section.id] = Registration(
+                seat.section, seat.credits, seat.grading, seat.reserved_block
+            )
     end = tuple(held.values())
-    leaves, loosened = _places_after(board, outcomes)
+    leaves, loosened = _entries_after(board, outcomes)
     return Decision(
         tuple(outcomes),
-        _figures(board, board.situation.held, board.situation.kept_cents),
-        _figures(board, end, kept_cents),
+        _figures(board, board.situation.held, board.situation.retained_cents),
+        _figures(board, end, retained_cents),
         end,
         leaves,
         loosened,
     )
 
 
-def _places_after(
+def _entries_after(
     board: Board, outcomes: Sequence[Outcome]
-) -> tuple[tuple[Place, ...], tuple[Place, ...]]:
-    """The places that end, and those that stay without giving anything up."""
-    places = board.situation.places
-    if not places:
+) -> tuple[tuple[WaitlistEntry, ...], tuple[WaitlistEntry, ...]]:
+    """The entries that end, and those that stay without giving anything up."""
+    entries = board.situation.waitlist_entries
+    if not entries:
         return (), ()
     taken = [o.takes.section for o in outcomes if o.takes is not None]
     gone = {g.held.section.id: o.change.leaves_waitlists for o in outcomes for g in o.drops}
-    ends = {p.id for p in places if any(p.section.stands_for_same(s) for s in taken)}
-    touched = [p for p in places if p.in_exchange is not None and p.in_exchange.id in gone]
+    ends = {p.id for p in entries if any(p.section.stands_for_same(s) for s in taken)}
+    touched = [p for p in entries if p.in_exchange is not None and p.in_exchange.id in gone]
     ends |= {p.id for p in touched if p.in_exchange is not None and gone[p.in_exchange.id]}
     return (
-        tuple(p for p in places if p.id in ends),
+        tuple(p for p in entries if p.id in ends),
         tuple(p for p in touched if p.id not in ends),
     )
 
@@ -87,14 +87,15 @@ def _seats_without(board: Board, accepted: set[int]) -> dict[int, SeatFigures]:
     """The seats of what goes through, as they are when what is given up has been given back."""
     moves = [
         (s.section, s.does is Kind.DROP)
-        for i in accepted for s in board.expanded[i]
+        for i in accepted
+        for s in board.expanded[i]
         if s.section is not None and s.does in (Kind.ADD, Kind.DROP)
-    ]  # fmt: skip
+    ]
     seats = {section.pool: board.situation.seats[section.pool] for section, _ in moves}
     for section, is_given_up in moves:
         if is_given_up:
-            part = board.held[section.id].part
-            seats[section.pool] = seats[section.pool].after(-1, part)
+            reserved_block = board.held[section.id].reserved_block
+            seats[section.pool] = seats[section.pool].after(-1, reserved_block)
     return seats
 
 
@@ -104,9 +105,14 @@ def _accepted(
     first = steps[0]
     if first.does is Kind.WAIT:
         return Outcome(
-            first.change, first.section, first.credits, first.grading, Result.WAITING, findings,
+            first.change,
+            first.section,
+            first.credits,
+            first.grading,
+            Result.WAITING,
+            findings,
             waits=None if first.implied else _joining(board, first),
-        )  # fmt: skip
+        )
     takes: Seat | None = None
     drops: list[DroppedSeat] = []
     adjusted: Adjusted | None = None
@@ -116,31 +122,41 @@ def _accepted(
             raise LookupError("a change of an unknown section was accepted")
         if step.does is Kind.ADD:
             figures = seats[section.pool]
-            part, beyond = seat_to_take(figures, board.situation.student, board.today)
-            seats[section.pool] = figures.after(1, part)
+            reserved_block, beyond = seat_to_take(figures, board.situation.student, board.today)
+            seats[section.pool] = figures.after(1, reserved_block)
             consent = step.consent.id if step.consent else None
-            takes = Seat(section, step.credits, step.grading, part, beyond, consent)
+            takes = Seat(section, step.credits, step.grading, reserved_block, beyond, consent)
         elif step.does is Kind.DROP:
             drops.append(_given_up(board, section))
         else:
             adjusted = _adjust(board, board.held[section.id], step)
     return Outcome(
-        first.change, first.section, first.credits, first.grading, Result.ACCEPTED, findings,
-        takes, tuple(drops), adjusted,
-    )  # fmt: skip
+        first.change,
+        first.section,
+        first.credits,
+        first.grading,
+        Result.ACCEPTED,
+        findings,
+        takes,
+        tuple(drops),
+        adjusted,
+    )
 
 
 def _joining(board: Board, step: Step) -> NewWaitlistEntry:
     section = step.section
     if section is None:
-        raise LookupError("a place was taken on no waitlist")
+        raise LookupError("a waitlist entry was taken on no waitlist")
     named = [s for own in board.expanded for s in own if s.does is Kind.WAIT and s.implied]
     change = step.change
     return NewWaitlistEntry(
-        section, step.credits, step.grading, change.consent,
+        section,
+        step.credits,
+        step.grading,
+        change.consent,
         board.situation.catalogue.by_number.get(change.in_exchange),
         tuple(s.section for s in named if s.section and s.number in section.companions),
-    )  # fmt: skip
+    )
 
 
 def _given_up(board: Board, section: Section) -> DroppedSeat:
@@ -148,9 +164,7 @@ def _given_up(board: Board, section: Section) -> DroppedSeat:
     tariff = board.situation.catalogue.policy.tariff
     kept = kept_after_drop(section, held.credits, tariff, board.today)
     charge = section_charge(section, held.credits, tariff)
-    return DroppedSeat(
-        held, board.today > section.block.drop_by, held.kept_cents + kept, charge - kept
-    )
+    return DroppedSeat(held, board.today > section.block.drop_by, held.retained_cents + kept, charge - kept)
 
 
 def _adjust(board: Board, held: Registration, step: Step) -> Adjusted:
@@ -158,22 +172,20 @@ def _adjust(board: Board, held: Registration, step: Step) -> Adjusted:
     kept = kept_after_reduction(section, held.credits, step.credits, tariff, board.today)
     before = section_charge(section, held.credits, tariff)
     after = section_charge(section, step.credits, tariff)
-    changed = replace(adjusted_by(held, step), kept_cents=held.kept_cents + kept)
+    changed = replace(adjusted_by(held, step), retained_cents=held.retained_cents + kept)
     return Adjusted(changed, max(0, before - after - kept))
 
 
-def _figures(board: Board, held: Collection[Registration], kept_cents: int) -> Figures:
+def _figures(board: Board, held: Collection[Registration], retained_cents: int) -> Figures:
     policy = board.situation.catalogue.policy
     sections = [(h.section, h.credits) for h in held]
     credits = sum([c for _, c in sections])
-    kept_cents += sum([h.kept_cents for h in held])
-    charge = term_charge(sections, kept_cents, policy.tariff)
+    retained_cents += sum([h.retained_cents for h in held])
+    charge = term_charge(sections, retained_cents, policy.tariff)
     full_time = credits >= policy.full_time
     return Figures(credits, policy.load_name(credits), full_time, charge)
 
 
 def _refused(steps: Sequence[Step], findings: tuple[Finding, ...]) -> Outcome:
     first = steps[0]
-    return Outcome(
-        first.change, first.section, first.credits, first.grading, Result.REFUSED, findings
-    )
+    return Outcome(first.change, first.section, first.credits, first.grading, Result.REFUSED, findings)

@@ -12,9 +12,7 @@ NO_SUCH = "there is no such code for this section and you"
 learns nothing."""
 
 
-def consent_fault(
-    consent: Consent, section: Section, situation: Situation, now: datetime
-) -> str | None:
+def consent_fault(consent: Consent, section: Section, situation: Situation, now: datetime) -> str | None:
     """Why a consent code is not good for a section and student now; None if it is."""
     if consent.section != section.id:
         return NO_SUCH

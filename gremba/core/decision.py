@@ -20,9 +20,7 @@ from gremba.core.situation import Situation
 from gremba.core.steps import group_changes
 
 
-def decide(
-    situation: Situation, request: Request, now: datetime, effort: Effort | None = None
-) -> Decision:
+def decide(situation: Situation, request: Request, now: datetime, effort: Effort | None = None) -> Decision:
     """Judge a request against the end state it would lead to.
 
     A set of groups is valid if, judged in the end state it leads to, nothing in it is stopped. Of
@@ -49,10 +47,10 @@ def decide(
     chosen = sorted([i for p, g in enumerate(groups) if selection.chosen >> p & 1 for i in g])
     if chosen != accepted:
         findings = board.judge(chosen)
-    for place, group in enumerate(groups):
-        if not selection.chosen >> place & 1:
+    for index, group in enumerate(groups):
+        if not selection.chosen >> index & 1:
             findings |= explain(board, request, chosen, group)
-            if selection.unfinished >> place & 1:
+            if selection.unfinished >> index & 1:
                 findings[group[0]].append(NOT_ALL_TRIED)
     return conclude(board, set(chosen), findings)
 

@@ -44,9 +44,7 @@ def kept_after_drop(section: Section, credits: float, tariff: Tariff, on: date) 
     return _kept(section_charge(section, credits, tariff), section, on)
 
 
-def kept_after_reduction(
-    section: Section, before: float, after: float, tariff: Tariff, on: date
-) -> int:
+def kept_after_reduction(section: Section, before: float, after: float, tariff: Tariff, on: date) -> int:
     """What stays due when fewer credits are taken, or none for an audit: as after a drop of the
     difference. Nothing where they do not become fewer."""
     less = section_charge(section, before, tariff) - section_charge(section, after, tariff)
@@ -57,8 +55,8 @@ def _kept(charge: int, section: Section, on: date) -> int:
     return (charge * (100 - section.block.refund_percent(on)) + 50) // 100
 
 
-def term_charge(held: Iterable[tuple[Section, float]], kept: int, tariff: Tariff) -> int:
+def term_charge(held: Iterable[tuple[Section, float]], retained: int, tariff: Tariff) -> int:
     """Everything due for a term in cents: sections held, and what earlier drops left to pay."""
     sections = [section_charge(section, credits, tariff) for section, credits in held]
-    once = tariff.per_term if sections or kept else 0
-    return sum(sections) + kept + once
+    once = tariff.per_term if sections or retained else 0
+    return sum(sections) + retained + once

@@ -18,7 +18,7 @@ class Severity(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class ProposedChange:
     """A change that the screen can put into the cart.
 
     Attributes:
@@ -34,22 +34,22 @@ class Wish:
 class PutInCart:
     """An action that the screen can offer: put other changes into the cart, all at once."""
 
-    changes: tuple[Wish, ...]
+    changes: tuple[ProposedChange, ...]
 
 
 def put(kind: Kind, *numbers: str) -> PutInCart:
     """Put changes of one kind into the cart."""
-    return PutInCart(tuple(Wish(kind, number) for number in numbers))
+    return PutInCart(tuple(ProposedChange(kind, number) for number in numbers))
 
 
 def swap(number: str, in_exchange: str) -> PutInCart:
     """Put a swap into the cart; an add of the section wanted that is there turns into it."""
-    return PutInCart((Wish(Kind.SWAP, number, in_exchange),))
+    return PutInCart((ProposedChange(Kind.SWAP, number, in_exchange),))
 
 
 def wait(number: str, in_exchange: str = "") -> PutInCart:
     """Put a wait into the cart; an add or swap of the section that is there turns into it."""
-    return PutInCart((Wish(Kind.WAIT, number, in_exchange),))
+    return PutInCart((ProposedChange(Kind.WAIT, number, in_exchange),))
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,7 @@ class TakeInstead:
     numbers: tuple[str, ...]
 
 
-class Place(StrEnum):
+class Target(StrEnum):
     """Where the screen can lead."""
 
     CLEARANCE = "clearance"
@@ -76,7 +76,7 @@ class Place(StrEnum):
 class GoTo:
     """An action: go to where the matter is settled."""
 
-    place: Place
+    target: Target
 
 
 Action = PutInCart | TakeInstead | GoTo

@@ -22,14 +22,26 @@ class GradeScale:
     """
 
     letters: tuple[str, ...] = (
-        "A+", "A", "A-", "B+", "B", "B-", "C+", "C", "C-", "D+", "D", "D-", "F",
-    )  # fmt: skip
+        "A+",
+        "A",
+        "A-",
+        "B+",
+        "B",
+        "B-",
+        "C+",
+        "C",
+        "C-",
+        "D+",
+        "D",
+        "D-",
+        "F",
+    )
     failing: frozenset[str] = frozenset({"F"})
     pass_stands_for: str = "C"
 
     @cached_property
     def _ranks(self) -> dict[str, int]:
-        ranks = {letter: place for place, letter in enumerate(self.letters)}
+        ranks = {letter: index for index, letter in enumerate(self.letters)}
         if self.pass_stands_for in ranks:
             ranks[PASS] = ranks[TRANSFER] = ranks[self.pass_stands_for]
         return ranks

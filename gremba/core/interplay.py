@@ -70,26 +70,26 @@ def find_relations(situation: Situation, groups: Sequence[Sequence[Step]]) -> Re
     dropped = {s.section.id for s in steps if s.does is Kind.DROP and s.section is not None}
     last_matters = not policy.may_leave_by_dropping and len(dropped) >= len(situation.held)
     waits = sum(s.does is Kind.WAIT for s in steps)
-    places_matter = bool(waits) and len(situation.places) + waits > policy.most_places
+    entries_matter = bool(waits) and len(situation.waitlist_entries) + waits > policy.most_waitlist_entries
     affected_by, saved_by, excludes = [], [], []
     for mine in prints:
         affected = saved = excluded = 0
-        for place, other in enumerate(prints):
+        for index, other in enumerate(prints):
             if other is mine:
                 continue
             affects, saves = _relation(other, mine)
-            excluded |= (affects and _exclude_each_other(mine, other)) << place
+            excluded |= (affects and _exclude_each_other(mine, other)) << index
             if load_matters and mine.raises:
                 affects |= other.raises or other.lowers
                 saves |= other.lowers
             if last_matters and mine.drops:
                 affects |= bool(other.drops or other.adds)
                 saves |= bool(other.adds)
-            if places_matter and mine.waits:
+            if entries_matter and mine.waits:
                 affects |= bool(other.waits or other.adds)
                 saves |= bool(other.adds)
-            affected |= (affects or saves) << place
-            saved |= saves << place
+            affected |= (affects or saves) << index
+            saved |= saves << index
         affected_by.append(affected)
         saved_by.append(saved)
         excludes.append(excluded)

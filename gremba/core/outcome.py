@@ -9,7 +9,7 @@ from enum import StrEnum
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change
 from gremba.core.findings import Finding
-from gremba.core.situation import Place, Registration, SeatFigures
+from gremba.core.situation import Registration, SeatFigures, WaitlistEntry
 
 
 class Result(StrEnum):
@@ -25,7 +25,7 @@ class Seat:
     """A seat that an accepted change takes.
 
     Attributes:
-        part: the reserved part of the pool that it is taken from; None for an open seat.
+        reserved_block: the reserved block of the pool that it is taken from; None for an open seat.
         beyond: it lies beyond the pool's limit, by consent.
         consent: id of the consent code used up by it.
     """
@@ -33,7 +33,7 @@ class Seat:
     section: Section
     credits: float
     grading: str
-    part: int | None
+    reserved_block: int | None
     beyond: bool
     consent: int | None
 
@@ -44,13 +44,13 @@ class DroppedSeat:
 
     Attributes:
         withdrawn: it leaves a W on the record.
-        kept_cents: what stays to be paid for it in all.
+        retained_cents: what stays to be paid for it in all.
         refund_cents: what comes back of it.
     """
 
     held: Registration
     withdrawn: bool
-    kept_cents: int
+    retained_cents: int
     refund_cents: int
 
 
@@ -73,7 +73,7 @@ class NewWaitlistEntry:
 
     Attributes:
         in_exchange: the registered section to be given up for the seat, when it comes.
-        names: companions named for it.
+        chosen_companions: companions named for it.
     """
 
     section: Section
@@ -81,7 +81,7 @@ class NewWaitlistEntry:
     grading: str
     consent: str
     in_exchange: Section | None
-    names: tuple[Section, ...]
+    chosen_companions: tuple[Section, ...]
 
 
 @dataclass(slots=True)
@@ -142,14 +142,12 @@ class Decision:
     after: Figures
     held: tuple[Registration, ...]
     """The sections the student would be registered for."""
-    leaves: tuple[Place, ...] = ()
+    leaves: tuple[WaitlistEntry, ...] = ()
     """Places that end because their course is had, or with the section that they would give up."""
-    loosened: tuple[Place, ...] = ()
+    loosened: tuple[WaitlistEntry, ...] = ()
     """Places that stay without giving anything up, since what they would give up has gone."""
 
-    def move_seats(
-        self, seats: dict[int, SeatFigures], only: Collection[int] | None = None
-    ) -> None:
+    def move_seats(self, seats: dict[int, SeatFigures], only: Collection[int] | None = None) -> None:
         """Make figures what they are once this is written: first what is given up, then what is
         taken or waited for.
 
@@ -157,11 +155,11 @@ class Decision:
             only: the pools that matter; None for all.
         """
         gone = [g.held for o in self.outcomes for g in o.drops]
-        moves = [(h.section.pool, -1, h.part) for h in gone]
-        moves += [(o.takes.section.pool, 1, o.takes.part) for o in self.outcomes if o.takes]
-        for pool, by, part in moves:
+        moves = [(h.section.pool, -1, h.reserved_block) for h in gone]
+        moves += [(o.takes.section.pool, 1, o.takes.reserved_block) for o in self.outcomes if o.takes]
+        for pool, by, reserved_block in moves:
             if only is None or pool in only:
-                seats[pool] = seats[pool].after(by, part)
+                seats[pool] = seats[pool].after(by, reserved_block)
         for pool in [o.waits.section.pool for o in self.outcomes if o.waits]:
             if only is None or pool in only:
                 seats[pool] = replace(seats[pool], waiting=seats[pool].waiting + 1)

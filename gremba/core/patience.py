@@ -35,9 +35,7 @@ def delay_after(failures: int, is_unusual: bool) -> timedelta:
     return min(timedelta(seconds=2 ** min(failures - free, 12)), LONGEST)
 
 
-def seconds_left(
-    failures: int, last_failed_at: datetime | None, is_unusual: bool, now: datetime
-) -> float:
+def seconds_left(failures: int, last_failed_at: datetime | None, is_unusual: bool, now: datetime) -> float:
     """Seconds until the next attempt is looked at; 0 for at once."""
     if last_failed_at is None:
         return 0.0

@@ -1,4 +1,4 @@
-"""What becomes of a place when a seat comes: the request it stands for, and whether the seat may
+"""What becomes of an entry when a seat comes: the request it stands for, and whether the seat may
 be offered at all."""
 
 from __future__ import annotations
@@ -12,12 +12,12 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision, Result
-from gremba.core.rules.seats import NO_FIGURES, kept_from
+from gremba.core.rules.seats import NO_FIGURES, reserved_against
 from gremba.core.situation import Registration, SeatFigures, Situation, Window
 from gremba.core.wording import day, listed
 
 _MOST_TRIED = 24
-"""Choices of companions that are tried for one place at the most."""
+"""Choices of companions that are tried for one entry at the most."""
 
 
 def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
@@ -25,17 +25,17 @@ def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
     part that is kept for a group they belong to."""
     if not figures.left:
         return False
-    kept = [p for p in figures.parts if p.left and p.is_kept(on)]
-    if figures.left > sum(p.left for p in kept):
+    blocks = [p for p in figures.reserved_blocks if p.left and p.is_in_force(on)]
+    if figures.left > sum(p.left for p in blocks):
         return True
-    return any(p.is_for(situation.student) for p in kept)
+    return any(p.is_for(situation.student) for p in blocks)
 
 
-def kept_for_others(figures: SeatFigures, situation: Situation, on: date) -> str:
+def why_reserved(figures: SeatFigures, situation: Situation, on: date) -> str:
     """What to say to a student who may have none of the free seats."""
-    kept = kept_from(figures, situation.student, on)
-    groups = listed([f"the {p.kind} “{p.value}”" for p in kept])
-    release = [p.release_on for p in kept if p.release_on is not None]
+    blocks = reserved_against(figures, situation.student, on)
+    groups = listed([f"the {p.kind} “{p.value}”" for p in blocks])
+    release = [p.release_on for p in blocks if p.release_on is not None]
     until = f" until {day(min(release))}" if release else ""
     return f"What is free is kept for {groups}{until}."
 
@@ -45,8 +45,7 @@ def companions_are_full(
 ) -> list[str]:
     """The components that a section is taken with, which the student lacks, and of which no section
     that goes with it has a seat."""
-    have = {h.section.component for h in situation.held
-            if h.section.reference_number in section.companions}  # fmt: skip
+    have = {h.section.component for h in situation.held if h.section.reference_number in section.companions}
     return [
         component
         for component, options in situation.catalogue.companions_of(section).items()
@@ -55,9 +54,7 @@ def companions_are_full(
     ]
 
 
-def exchanged_with(
-    situation: Situation, section: Section, in_exchange: Section | None
-) -> list[Registration]:
+def exchanged_with(situation: Situation, section: Section, in_exchange: Section | None) -> list[Registration]:
     """What the student has besides `in_exchange` that does not go with a section, and may be exchanged
     for a companion of it: the lab of another lecture of the same course."""
     options = situation.catalogue.companions_of(section)
@@ -74,16 +71,17 @@ def exchanged_with(
 def _lacking(situation: Situation, section: Section, in_exchange: Section | None) -> set[str]:
     """Components that a section is taken with and of which the student has none that goes with it."""
     have = {
-        h.section.component for h in situation.held
+        h.section.component
+        for h in situation.held
         if h.section.reference_number in section.companions and h.section is not in_exchange
-    }  # fmt: skip
+    }
     return set(situation.catalogue.companions_of(section)) - have
 
 
-def for_place(
+def for_entry(
     situation: Situation, section: Section, seats: Mapping[int, SeatFigures], now: datetime
 ) -> Situation:
-    """The situation in which a place is served: the seat is kept for the student, who needs no
+    """The situation in which an entry is served: the seat is kept for the student, who needs no
     window for it since it is the college that comes to them.
 
     Args:
@@ -95,40 +93,40 @@ def for_place(
         situation,
         seats={**seats, **own},
         windows=(Window(now - day, now + day),),
-        kept_for=frozenset({section.id}),
-        places=tuple(p for p in situation.places if p.section is not section),
+        seat_held_for=frozenset({section.id}),
+        waitlist_entries=tuple(p for p in situation.waitlist_entries if p.section is not section),
     )
 
 
-def serve(
+def promote(
     situation: Situation,
     section: Section,
     now: datetime,
     *,
     in_exchange: Section | None,
-    names: tuple[Section, ...],
+    chosen_companions: tuple[Section, ...],
     grading: str | None = None,
     credits: float | None = None,
     consent: str = "",
     any_companion: bool = True,
 ) -> Decision:
-    """Decide what a place asks for, all or nothing: the section, in the place of the one to be
+    """Decide what an entry asks for, all or nothing: the section, in the place of the one to be
     given up if that is still held, and the companions it needs.
 
     Args:
-        situation: as :func:`for_place` makes it.
-        names: companions named for the place, taken first.
+        situation: as :func:`for_entry` makes it.
+        chosen_companions: companions named for the entry, taken first.
         any_companion: where those cannot be had, any that fits will do.
     """
     first: Decision | None = None
-    for companions in _companions(situation, section, in_exchange, names, any_companion):
+    for companions in _companions(situation, section, in_exchange, chosen_companions, any_companion):
         request = _request(situation, section, in_exchange, companions, grading, credits, consent)
         decision = decide(situation, request, now)
         if all(o.result is Result.ACCEPTED for o in decision.outcomes):
             return decision
         first = first or decision
     if first is None:
-        raise LookupError("a place was served without a request")
+        raise LookupError("a waitlist entry was served without a request")
     return first
 
 
@@ -163,11 +161,11 @@ def _companions(
     situation: Situation,
     section: Section,
     in_exchange: Section | None,
-    names: tuple[Section, ...],
+    chosen_companions: tuple[Section, ...],
     any_companion: bool,
 ) -> Iterator[tuple[str, ...]]:
     needed = _lacking(situation, section, in_exchange)
-    named = tuple(s.reference_number for s in names if s.component in needed)
+    named = tuple(s.reference_number for s in chosen_companions if s.component in needed)
     if named or not needed:
         yield named
     if needed and (any_companion or not named):
@@ -177,16 +175,11 @@ def _companions(
             yield ()
 
 
-def _with_a_seat(
-    situation: Situation, section: Section, needed: Collection[str]
-) -> list[tuple[str, ...]]:
+def _with_a_seat(situation: Situation, section: Section, needed: Collection[str]) -> list[tuple[str, ...]]:
     """Companions that have a seat, one of each component needed; a few at the most."""
     options = [
-        [
-            o.reference_number for o in many
-            if not o.cancelled and situation.seats.get(o.pool, NO_FIGURES).left
-        ]
+        [o.reference_number for o in many if not o.cancelled and situation.seats.get(o.pool, NO_FIGURES).left]
         for component, many in situation.catalogue.companions_of(section).items()
         if component in needed
-    ]  # fmt: skip
+    ]
     return list(islice(product(*options), _MOST_TRIED))

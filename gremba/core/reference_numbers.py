@@ -65,9 +65,12 @@ def read_pasted(text: str) -> Pasted:
         before = token
     reported = misread[:_MOST_REPORTED]
     return Pasted(
-        tuple(numbers), tuple(reported), len(misread) - len(reported), words,
+        tuple(numbers),
+        tuple(reported),
+        len(misread) - len(reported),
+        words,
         tuple(n for n, times in numbers.items() if times > 1)[:_MOST_REPORTED],
-    )  # fmt: skip
+    )
 
 
 def _is_subject(word: str) -> bool:

@@ -28,9 +28,10 @@ def find_cycles(requisites: Mapping[str, Requisite | None]) -> list[tuple[str, .
     growing = True
     while growing:
         new = {
-            course for course, need in requisites.items()
+            course
+            for course, need in requisites.items()
             if course not in reached and _can_be_met(need, reached, requisites, course)
-        }  # fmt: skip
+        }
         reached |= new
         growing = bool(new)
     stuck = {course for course in requisites if course not in reached}
@@ -55,16 +56,13 @@ def _can_be_met(
             return True
 
 
-def _circle_from(
-    start: str, stuck: set[str], requisites: Mapping[str, Requisite | None]
-) -> tuple[str, ...]:
+def _circle_from(start: str, stuck: set[str], requisites: Mapping[str, Requisite | None]) -> tuple[str, ...]:
     """Follow what is missing until a course comes up again; that is the circle."""
     path = [start]
     while True:
         needs = sorted(
-            n.course for n in course_needs(requisites[path[-1]])
-            if n.course in stuck and n.timing != TOGETHER
-        )  # fmt: skip
+            n.course for n in course_needs(requisites[path[-1]]) if n.course in stuck and n.timing != TOGETHER
+        )
         following = needs[0]
         if following in path:
             circle = path[path.index(following) :]

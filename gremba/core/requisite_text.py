@@ -67,12 +67,27 @@ NUMBER: /-?[0-9]+(\.[0-9]+)?/
 """
 
 _WORDS = {
-    "COURSE": "a course such as SOIL 110", "GRADE": "a grade", "TIMING": "~ or &",
-    "KIND": "a group (program, cohort, campus)", "ALL": "all(", "ANY": "any(", "STRING": "a name in quotes",
-    "NUMBER": "a number", "COLON": "“:” and a grade", "PLUS": "“+”", "COMMA": "“,”",
-    "LPAR": "“(”", "RPAR": "“)”", "OF": "“of”", "CREDITS": "“credits”", "CREDIT": "“credits”",
-    "CONSENT": "consent", "Y": "“y” for years", "OR": "“or”", "$END": "the end",
-}  # fmt: skip
+    "COURSE": "a course such as SOIL 110",
+    "GRADE": "a grade",
+    "TIMING": "~ or &",
+    "KIND": "a group (program, cohort, campus)",
+    "ALL": "all(",
+    "ANY": "any(",
+    "STRING": "a name in quotes",
+    "NUMBER": "a number",
+    "COLON": "“:” and a grade",
+    "PLUS": "“+”",
+    "COMMA": "“,”",
+    "LPAR": "“(”",
+    "RPAR": "“)”",
+    "OF": "“of”",
+    "CREDITS": "“credits”",
+    "CREDIT": "“credits”",
+    "CONSENT": "consent",
+    "Y": "“y” for years",
+    "OR": "“or”",
+    "$END": "the end",
+}
 
 _TIMINGS = {"~": BEFORE_OR_TOGETHER, "&": TOGETHER, None: BEFORE}
 _SIGNS = {timing: sign for sign, timing in _TIMINGS.items()}
@@ -177,9 +192,7 @@ class _Builder(Transformer[Token, Requisite]):
         return CourseNeed(str(course), None if grade is None else str(grade), _TIMINGS[sign])
 
     def placement(self, test: Token, least: Token, years: Token | None) -> Requisite:
-        return PlacementNeed(
-            json.loads(test), _whole(least), None if years is None else _whole(years)
-        )
+        return PlacementNeed(json.loads(test), _whole(least), None if years is None else _whole(years))
 
     def credits(self, least: Token) -> Requisite:
         return CreditsNeed(float(least))

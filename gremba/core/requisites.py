@@ -80,9 +80,7 @@ class ConsentNeed:
     """The instructor's consent, given as a code."""
 
 
-Requisite = (
-    AllOf | CountOf | CourseNeed | PlacementNeed | CreditsNeed | MemberNeed | ConsentNeed
-)
+Requisite = AllOf | CountOf | CourseNeed | PlacementNeed | CreditsNeed | MemberNeed | ConsentNeed
 
 
 class State(IntEnum):
@@ -122,9 +120,7 @@ class Evidence:
             return ()
         if not self.parts:
             return (self,)
-        open_parts = sorted(
-            (p.nearest() for p in self.parts if p.state is State.UNMET), key=len
-        )
+        open_parts = sorted((p.nearest() for p in self.parts if p.state is State.UNMET), key=len)
         if isinstance(self.node, CountOf):
             met = sum(p.state is not State.UNMET for p in self.parts)
             open_parts = open_parts[: self.node.least - met]
@@ -144,7 +140,7 @@ class Evidence:
 
 
 @dataclass(slots=True)
-class Standing:
+class RequisiteContext:
     """What requisites look at.
 
     Attributes:
@@ -168,47 +164,47 @@ class Standing:
     at_any_age: bool = False
 
 
-def evaluate(node: Requisite, standing: Standing) -> Evidence:
+def evaluate(node: Requisite, context: RequisiteContext) -> Evidence:
     """Evaluate a requisite; the result mirrors the tree."""
     match node:
         case AllOf(parts):
-            found = tuple(evaluate(p, standing) for p in parts)
+            found = tuple(evaluate(p, context) for p in parts)
             state = min((e.state for e in found), default=State.MET)
             return Evidence(node, state, "", found)
         case CountOf(least, parts):
-            found = tuple(evaluate(p, standing) for p in parts)
+            found = tuple(evaluate(p, context) for p in parts)
             best = sorted((e.state for e in found), reverse=True)
             state = best[least - 1] if least <= len(best) else State.UNMET
             return Evidence(node, State.MET if least <= 0 else state, "", found)
         case CourseNeed():
-            return _evaluate_course(node, standing)
+            return _evaluate_course(node, context)
         case PlacementNeed():
-            return _evaluate_placement(node, standing)
+            return _evaluate_placement(node, context)
         case CreditsNeed(least):
-            fact = f"you have earned {credits_text(standing.credits_earned)}"
-            return _leaf(node, standing.credits_earned >= least, fact)
+            fact = f"you have earned {credits_text(context.credits_earned)}"
+            return _leaf(node, context.credits_earned >= least, fact)
         case MemberNeed(kind, any_of):
-            own = standing.memberships.get(kind, "")
+            own = context.memberships.get(kind, "")
             fact = f"your {kind} is {own}" if own else f"you have no {kind}"
             return _leaf(node, own in any_of, fact)
         case ConsentNeed():
-            fact = "you have given a consent code" if standing.consent else "none given yet"
-            return _leaf(node, standing.consent, fact)
+            fact = "you have given a consent code" if context.consent else "none given yet"
+            return _leaf(node, context.consent, fact)
 
 
 def _leaf(node: Requisite, met: bool, fact: str) -> Evidence:
     return Evidence(node, State.MET if met else State.UNMET, fact)
 
 
-def _evaluate_course(node: CourseNeed, standing: Standing) -> Evidence:
-    keys = standing.same_as.get(node.course) or frozenset({node.course})
-    together = not keys.isdisjoint(standing.this_term)
+def _evaluate_course(node: CourseNeed, context: RequisiteContext) -> Evidence:
+    keys = context.same_as.get(node.course) or frozenset({node.course})
+    together = not keys.isdisjoint(context.this_term)
     if node.timing != BEFORE and together:
         return Evidence(node, State.MET, f"{node.course} is in the same term")
     if node.timing == TOGETHER:
         return Evidence(node, State.UNMET, f"{node.course} is not in your week")
-    scale = standing.record.scale
-    by_course = standing.record.by_course
+    scale = context.record.scale
+    by_course = context.record.by_course
     attempts = [a for key in keys for a in by_course.get(key, ())]
     graded = [a for a in attempts if a.grade is not None]
     passed = [a for a in graded if a.grade and scale.at_least(a.grade, node.grade)]
@@ -247,12 +243,12 @@ def _shows(attempt: Attempt) -> str:
     return f"your record shows {with_article(attempt.grade or '')} in {attempt.course} ({attempt.term})"
 
 
-def _evaluate_placement(node: PlacementNeed, standing: Standing) -> Evidence:
-    scores = [p for p in standing.record.placements if p.test == node.test]
+def _evaluate_placement(node: PlacementNeed, context: RequisiteContext) -> Evidence:
+    scores = [p for p in context.record.placements if p.test == node.test]
     if not scores:
         return _leaf(node, False, f"you have no score for {node.test}")
-    years = None if standing.at_any_age else node.years
-    fresh = [p for p in scores if years is None or _age(p.taken_on, standing.on) <= years]
+    years = None if context.at_any_age else node.years
+    fresh = [p for p in scores if years is None or _age(p.taken_on, context.on) <= years]
     best = max(fresh, key=lambda p: p.score, default=None)
     if best is not None and best.score >= node.least:
         return _leaf(node, True, f"your score for {node.test} is {best.score}")
@@ -283,9 +279,7 @@ def describe(node: Requisite, inside: bool = False) -> str:
         case CountOf(least, parts):
             return f"{least} of: {'; '.join(describe(p, True) for p in parts)}"
         case CourseNeed(course, grade, timing):
-            when = {BEFORE: "", TOGETHER: " in the same term"}.get(
-                timing, " before or in the same term"
-            )
+            when = {BEFORE: "", TOGETHER: " in the same term"}.get(timing, " before or in the same term")
             return f"{course}{f' with {grade} or better' if grade else ''}{when}"
         case PlacementNeed(test, least, years):
             aged = f", not older than {years} years" if years else ""

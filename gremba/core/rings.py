@@ -14,101 +14,101 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class WaitingSwap:
     """A waiting swap.
 
     Attributes:
-        place: id of the place.
+        entry: id of the entry.
         wants: the pool in which a seat is wanted.
         gives: the pool whose seat would be given up.
     """
 
-    place: int
+    entry: int
     wants: int
     gives: int
 
 
-Ring = tuple[Wish, ...]
+Ring = tuple[WaitingSwap, ...]
 
 
 def find_rings(
-    wishes: Sequence[Wish], serve: Callable[[Ring], Collection[int]], most: int = 1_000_000
+    swaps: Sequence[WaitingSwap], close: Callable[[Ring], Collection[int]], most: int = 1_000_000
 ) -> list[Ring]:
-    """Rings that can be served together, no wish in two of them.
+    """Rings that can be served together, no swap in two of them.
 
-    Each look for a ring takes time that grows with the number of wishes, and after each one at least
+    Each look for a ring takes time that grows with the number of swaps, and after each one at least
     is out: served, stopped, or found to lie on none.
 
     Args:
-        wishes: those who have waited longest first.
-        serve: serves a ring, and gives the places of those who are stopped: they are left out from
+        swaps: those who have waited longest first.
+        close: closes a ring, and gives the entries of those who are stopped: they are left out from
             then on. None of them means that it was served.
         most: so many rings at the most are tried.
     """
-    left = _Left(wishes)
+    left = _Left(swaps)
     found: list[Ring] = []
-    for wish in wishes:
-        while wish.place in left.wishes and most > 0:
-            ring = left.shortest_ring(wish)
+    for swap in swaps:
+        while swap.entry in left.swaps and most > 0:
+            ring = left.shortest_ring(swap)
             if ring is None:
                 # Only fewer will be left, so it lies on none later either.
-                left.take_out([wish.place])
+                left.take_out([swap.entry])
                 break
             most -= 1
-            stopped = serve(ring)
+            stopped = close(ring)
             if not stopped:
                 found.append(ring)
-            left.take_out(stopped or [w.place for w in ring])
+            left.take_out(stopped or [w.entry for w in ring])
     return found
 
 
 class _Left:
-    """The wishes that may still lie on a ring: somebody left gives what each wants, and wants what it
+    """The swaps that may still lie on a ring: somebody left gives what each wants, and wants what it
     gives."""
 
-    def __init__(self, wishes: Sequence[Wish]) -> None:
-        self.wishes = {w.place: w for w in wishes if w.wants != w.gives}
+    def __init__(self, swaps: Sequence[WaitingSwap]) -> None:
+        self.swaps = {w.entry: w for w in swaps if w.wants != w.gives}
         # By pool, those who want it and those who give it, in order of waiting.
-        self._wanting: dict[int, dict[int, Wish]] = {}
-        self._giving: dict[int, dict[int, Wish]] = {}
-        for wish in self.wishes.values():
-            self._wanting.setdefault(wish.wants, {})[wish.place] = wish
-            self._giving.setdefault(wish.gives, {})[wish.place] = wish
-        self.take_out([w.place for w in self.wishes.values() if not self._goes_on(w)])
+        self._wanting: dict[int, dict[int, WaitingSwap]] = {}
+        self._giving: dict[int, dict[int, WaitingSwap]] = {}
+        for swap in self.swaps.values():
+            self._wanting.setdefault(swap.wants, {})[swap.entry] = swap
+            self._giving.setdefault(swap.gives, {})[swap.entry] = swap
+        self.take_out([w.entry for w in self.swaps.values() if not self._goes_on(w)])
 
-    def _goes_on(self, wish: Wish) -> bool:
-        return bool(self._giving.get(wish.wants) and self._wanting.get(wish.gives))
+    def _goes_on(self, swap: WaitingSwap) -> bool:
+        return bool(self._giving.get(swap.wants) and self._wanting.get(swap.gives))
 
-    def take_out(self, places: Collection[int]) -> None:
-        """Take wishes out, and with them whoever cannot lie on a ring any more."""
-        out = list(places)
+    def take_out(self, entries: Collection[int]) -> None:
+        """Take swaps out, and with them whoever cannot lie on a ring any more."""
+        out = list(entries)
         while out:
-            wish = self.wishes.pop(out.pop(), None)
-            if wish is None:
+            swap = self.swaps.pop(out.pop(), None)
+            if swap is None:
                 continue
-            wanting, giving = self._wanting[wish.wants], self._giving[wish.gives]
-            del wanting[wish.place], giving[wish.place]
+            wanting, giving = self._wanting[swap.wants], self._giving[swap.gives]
+            del wanting[swap.entry], giving[swap.entry]
             if not giving:
-                out += self._wanting.get(wish.gives, ())
+                out += self._wanting.get(swap.gives, ())
             if not wanting:
-                out += self._giving.get(wish.wants, ())
+                out += self._giving.get(swap.wants, ())
 
-    def shortest_ring(self, first: Wish) -> Ring | None:
-        """The shortest ring that a wish lies on; of several the one over those who wait longest."""
-        came_by: dict[int, Wish] = {}
+    def shortest_ring(self, first: WaitingSwap) -> Ring | None:
+        """The shortest ring that a swap lies on; of several the one over those who wait longest."""
+        came_by: dict[int, WaitingSwap] = {}
         """For a pool that is reached, who leads on to it."""
         reached = {first.wants}
         waiting = deque([first.wants])
         while waiting:
             pool = waiting.popleft()
-            for wish in self._giving.get(pool, {}).values():
-                if wish.wants == first.gives:
-                    ring = [wish]
+            for swap in self._giving.get(pool, {}).values():
+                if swap.wants == first.gives:
+                    ring = [swap]
                     while ring[-1].gives != first.wants:
                         ring.append(came_by[ring[-1].gives])
                     return (first, *reversed(ring))
-                if wish.wants not in reached:
-                    reached.add(wish.wants)
-                    came_by[wish.wants] = wish
-                    waiting.append(wish.wants)
+                if swap.wants not in reached:
+                    reached.add(swap.wants)
+                    came_by[swap.wants] = swap
+                    waiting.append(swap.wants)
         return None

@@ -37,9 +37,7 @@ class SectionAction:
     in_exchange: str = ""
 
 
-def section_action(
-    situation: Situation, changes: Sequence[Change], section: Section
-) -> SectionAction:
+def section_action(situation: Situation, changes: Sequence[Change], section: Section) -> SectionAction:
     """What can be done with one section."""
     number = section.reference_number
     if any(h.section is section for h in situation.held):
@@ -48,9 +46,9 @@ def section_action(
         return SectionAction(section, SectionState.IN_CART)
     if any(numbers[0] == number for c in changes for numbers in c.alternatives):
         return SectionAction(section, SectionState.NEXT_CHOICE)
-    for place in situation.places:
-        if place.section is section:
-            state = SectionState.OFFERED if place.offered else SectionState.WAITING
+    for entry in situation.waitlist_entries:
+        if entry.section is section:
+            state = SectionState.OFFERED if entry.offered else SectionState.WAITING
             return SectionAction(section, state)
     by_number = situation.catalogue.by_number
     for at, change in enumerate(changes):
@@ -73,7 +71,7 @@ def section_actions(situation: Situation, changes: Sequence[Change]) -> list[Sec
         n for c in changes for n in (c.number, c.original, *(ns[0] for ns in c.alternatives))
     ]
     touched = [catalogue.by_number[n] for n in named if n in catalogue.by_number]
-    touched += [h.section for h in situation.held] + [p.section for p in situation.places]
+    touched += [h.section for h in situation.held] + [p.section for p in situation.waitlist_entries]
     courses = {key for s in touched for key in s.course.same_as}
     found = (
         section_action(situation, changes, section)

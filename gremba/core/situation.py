@@ -106,7 +106,7 @@ class Window:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class WaitlistEntry:
     """A student's entry on a waitlist.
 
     Attributes:
@@ -125,24 +125,24 @@ class Registration:
     """A section the student is registered for.
 
     Attributes:
-        part: the reserved part of the pool that the seat was taken from; None for an open seat.
-        kept_cents: what taking fewer credits has left to pay, beside what it costs as it is.
+        reserved_block: the reserved block of the pool that the seat was taken from; None for an open seat.
+        retained_cents: what taking fewer credits has left to pay, beside what it costs as it is.
     """
 
     section: Section
     credits: float
     grading: str = "standard"
-    part: int | None = None
-    kept_cents: int = 0
+    reserved_block: int | None = None
+    retained_cents: int = 0
 
 
 @dataclass(frozen=True, slots=True)
-class ReservedPart:
+class ReservedBlock:
     """Seats of a pool that are kept for a group until a date.
 
     Attributes:
         kind: "cohort", "program", "campus" or "residence".
-        used: seats of the part that members of the group have, or are offered.
+        used: seats of the block that members of the group have, or are offered.
         release_on: the first day on which what is left is open to all; None for never.
     """
 
@@ -155,10 +155,10 @@ class ReservedPart:
 
     @property
     def left(self) -> int:
-        """Seats of the part not taken yet."""
+        """Seats of the block not taken yet."""
         return max(0, self.seats - self.used)
 
-    def is_kept(self, on: date) -> bool:
+    def is_in_force(self, on: date) -> bool:
         """Whether it is still kept on that day."""
         return self.release_on is None or on < self.release_on
 
@@ -174,7 +174,7 @@ class SeatFigures:
     Attributes:
         beyond: seats that were given beyond the limit, by consent or before it was lowered.
         waiting: students on the waitlist without an offer.
-        parts: the parts of it that are reserved.
+        reserved_blocks: of its seats.
     """
 
     limit: int
@@ -182,7 +182,7 @@ class SeatFigures:
     offered: int = 0
     beyond: int = 0
     waiting: int = 0
-    parts: tuple[ReservedPart, ...] = ()
+    reserved_blocks: tuple[ReservedBlock, ...] = ()
 
     @property
     def left(self) -> int:
@@ -192,27 +192,29 @@ class SeatFigures:
     def has_open_for(self, many: int) -> bool:
         """Whether so many could each have a seat that is open to all, with nobody waiting for it."""
         free = self.limit - self.taken - self.offered
-        return free >= many and not self.waiting and not self.parts
+        return free >= many and not self.waiting and not self.reserved_blocks
 
-    def kept(self, on: date) -> int:
+    def reserved(self, on: date) -> int:
         """Of the seats left, those that are kept for some group on that day."""
-        return min(self.left, sum(p.left for p in self.parts if p.is_kept(on)))
+        return min(self.left, sum(p.left for p in self.reserved_blocks if p.is_in_force(on)))
 
-    def offering(self, many: int, part: int | None = None) -> SeatFigures:
-        """The figures when so many more are offered to those who wait (fewer, if negative), of a part
-        or open."""
-        parts = tuple(replace(p, used=p.used + many) if p.id == part else p for p in self.parts)
-        return replace(self, offered=max(0, self.offered + many), parts=parts)
+    def offering(self, many: int, reserved_block: int | None = None) -> SeatFigures:
+        """The figures when so many more are offered to those who wait (fewer, if negative), of a
+        reserved block or open."""
+        blocks = tuple(
+            replace(p, used=p.used + many) if p.id == reserved_block else p for p in self.reserved_blocks
+        )
+        return replace(self, offered=max(0, self.offered + many), reserved_blocks=blocks)
 
-    def after(self, taken: int, part: int | None = None) -> SeatFigures:
-        """The figures when so many more are taken (fewer, if negative), of a part or open."""
-        parts = self.parts
-        if part is not None:
-            parts = tuple(replace(p, used=p.used + taken) if p.id == part else p for p in parts)
+    def after(self, taken: int, reserved_block: int | None = None) -> SeatFigures:
+        """The figures when so many more are taken (fewer, if negative), of a reserved block or open."""
+        blocks = self.reserved_blocks
+        if reserved_block is not None:
+            blocks = tuple(replace(p, used=p.used + taken) if p.id == reserved_block else p for p in blocks)
         total = self.taken + taken
         over = max(0, total + self.offered - self.limit)
         beyond = max(self.beyond, over) if taken > 0 else min(self.beyond, over)
-        return SeatFigures(self.limit, total, self.offered, beyond, self.waiting, parts)
+        return SeatFigures(self.limit, total, self.offered, beyond, self.waiting, blocks)
 
 
 @dataclass(slots=True)
@@ -221,11 +223,11 @@ class Situation:
 
     Attributes:
         seats: figures of every pool that the request touches, by pool.
-        kept_cents: what earlier drops of this term left to pay, the sections held left aside.
+        retained_cents: what earlier drops of this term left to pay, the sections held left aside.
         clearance_open: what the student has still to do before registering.
         consents: the consent codes that the request names and that exist, by code.
-        places: the student's places on waitlists.
-        kept_for: ids of sections of which a seat is held for the student.
+        waitlist_entries: the student's places on waitlists.
+        seat_held_for: ids of sections of which a seat is held for the student.
     """
 
     catalogue: TermCatalogue
@@ -235,11 +237,11 @@ class Situation:
     holds: tuple[Hold, ...] = ()
     held: tuple[Registration, ...] = ()
     seats: Mapping[int, SeatFigures] = field(default_factory=dict)
-    kept_cents: int = 0
+    retained_cents: int = 0
     clearance_open: tuple[ClearanceKind, ...] = ()
     consents: Mapping[str, Consent] = field(default_factory=dict)
-    places: tuple[Place, ...] = ()
-    kept_for: frozenset[int] = frozenset()
+    waitlist_entries: tuple[WaitlistEntry, ...] = ()
+    seat_held_for: frozenset[int] = frozenset()
     _earned: float | None = field(default=None, init=False, repr=False, compare=False)
 
     @property
@@ -247,10 +249,12 @@ class Situation:
         """Credits registered; places on waitlists do not count."""
         return sum(h.credits for h in self.held)
 
-    def places_touched_by(self, change: Change) -> list[Place]:
+    def entries_touched_by(self, change: Change) -> list[WaitlistEntry]:
         """The places that would give up what a change gives up."""
         number = {Kind.DROP: change.number, Kind.SWAP: change.in_exchange}.get(change.kind)
-        return [p for p in self.places if p.in_exchange and p.in_exchange.reference_number == number]
+        return [
+            p for p in self.waitlist_entries if p.in_exchange and p.in_exchange.reference_number == number
+        ]
 
     @property
     def class_standing(self) -> str:
@@ -268,12 +272,12 @@ class Situation:
     def _count_earned(self) -> float:
         courses = self.catalogue.courses
         earned: dict[object, float] = {}
-        for place, attempt in enumerate(self.record.attempts):
+        for index, attempt in enumerate(self.record.attempts):
             if self.record.scale.earns_credit(attempt.grade):
                 course = courses.get(attempt.course)
                 key: object = attempt.course if course is None else course.same_as
                 if course is not None and course.earns_each_time:
-                    key = place
+                    key = index
                 earned[key] = max(earned.get(key, 0.0), attempt.credits)
         return sum(earned.values())
 

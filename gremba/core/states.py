@@ -130,7 +130,7 @@ class Blocked(StrEnum):
     """Why an entry is not looked at until something changes: only seats reserved for others are left,
     or the decision stops its student."""
 
-    KEPT = "kept"
+    RESERVED = "reserved"
     STOPPED = "stopped"
 
 

@@ -30,14 +30,19 @@ class Tie(NamedTuple):
 
 
 _ALL = Tie("you chose all or nothing", "Choose “each change by itself” to put the rest through.")
-_BUNDLE = Tie("the sections of a bundle are taken or given up together",
-              "See what stops {names}.")  # fmt: skip
-_PARTS = Tie("the components of a course are taken together",
-             "Take another section in the place of {names}, or see what stops it.")  # fmt: skip
-_MUTUAL = Tie("each is taken only in the same term as the other",
-              "Take another section in the place of {names}, or see what stops it.")  # fmt: skip
-_INSTEAD = Tie("one is given up only for the other",
-               "See what stops {names}; to give the section up all the same, take the add out.")  # fmt: skip
+_BUNDLE = Tie("the sections of a bundle are taken or given up together", "See what stops {names}.")
+_PARTS = Tie(
+    "the components of a course are taken together",
+    "Take another section in the place of {names}, or see what stops it.",
+)
+_MUTUAL = Tie(
+    "each is taken only in the same term as the other",
+    "Take another section in the place of {names}, or see what stops it.",
+)
+_INSTEAD = Tie(
+    "one is given up only for the other",
+    "See what stops {names}; to give the section up all the same, take the add out.",
+)
 
 
 def expand_changes(situation: Situation, request: Request, now: datetime) -> list[tuple[Step, ...]]:
@@ -65,11 +70,12 @@ def expand_changes(situation: Situation, request: Request, now: datetime) -> lis
         leaving = [step.section]
         for section in leaving:
             along = [
-                h for h in situation.held
+                h
+                for h in situation.held
                 if h.section.reference_number in section.companions
                 and h.section.reference_number not in gone
                 and not _replacement(h.section, adds)
-            ]  # fmt: skip
+            ]
             gone |= {h.section.reference_number for h in along}
             leaving += [h.section for h in along]
             expanded[index] += tuple(
@@ -97,10 +103,11 @@ def _name_companions(expanded: list[tuple[Step, ...]]) -> None:
     step that gives the seat."""
     waited = {
         number
-        for steps in expanded for s in steps
+        for steps in expanded
+        for s in steps
         if s.does is Kind.WAIT and s.section is not None
         for number in s.section.companions
-    }  # fmt: skip
+    }
     for index, (first, *_) in enumerate(expanded):
         if first.does is Kind.ADD and first.change.kind is Kind.ADD and first.number in waited:
             expanded[index] = (replace(first, does=Kind.WAIT, implied=True, raises=0.0),)
@@ -127,15 +134,14 @@ def _own_steps(
     grading = change.grading or (now_held.grading if now_held else "")
     credits = now_held.credits if now_held else 0.0
     if section is not None and (change.credits is not None or change.grading is not None):
-        credits = section.credits_for(change.credits if change.credits is not None
-                                      else credits or None, grading)  # fmt: skip
+        credits = section.credits_for(
+            change.credits if change.credits is not None else credits or None, grading
+        )
     raises = max(0.0, credits - now_held.credits) if now_held else 0.0
     return (Step(index, change, Kind.ADJUST, section, credits, grading, raises=raises),)
 
 
-def _add(
-    situation: Situation, index: int, change: Change, section: Section | None, now: datetime
-) -> Step:
+def _add(situation: Situation, index: int, change: Change, section: Section | None, now: datetime) -> Step:
     if section is None:
         return Step(index, change, Kind.ADD, None, 0.0, "")
     grading = change.grading or section.course.gradings[0]
@@ -145,14 +151,10 @@ def _add(
         if found is not None and consent_fault(found, section, situation, now) is None:
             consent = found
     credits = section.credits_for(change.credits, grading)
-    return Step(
-        index, change, Kind.ADD, section, credits, grading, consent=consent, raises=credits
-    )
+    return Step(index, change, Kind.ADD, section, credits, grading, consent=consent, raises=credits)
 
 
-def _drop(
-    held: Mapping[str, Registration], index: int, change: Change, section: Section | None
-) -> Step:
+def _drop(held: Mapping[str, Registration], index: int, change: Change, section: Section | None) -> Step:
     now_held = None if section is None else held.get(section.reference_number)
     if now_held is None:
         return Step(index, change, Kind.DROP, section, 0.0, "")
@@ -161,10 +163,7 @@ def _drop(
 
 def _replacement(section: Section, adds: Sequence[Step]) -> list[Step]:
     """The adds that would put another section of the same course and component in its place."""
-    return [
-        a for a in adds
-        if a.section and a.section is not section and a.section.stands_for_same(section)
-    ]  # fmt: skip
+    return [a for a in adds if a.section and a.section is not section and a.section.stands_for_same(section)]
 
 
 def groups_of(situation: Situation, request: Request, now: datetime) -> list[Group]:
@@ -217,9 +216,7 @@ def why_together(
     return next(tie for one, _, tie in _ties(expanded, catalogue) if one in group)
 
 
-def _ties(
-    expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue
-) -> list[tuple[int, int, Tie]]:
+def _ties(expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue) -> list[tuple[int, int, Tie]]:
     needs = catalogue.taken_together
     if not any(_could_be_tied(s, needs) for own in expanded for s in own):
         return []
@@ -237,22 +234,25 @@ def _ties(
     ]
     ties += [
         (one.index, other.index, tie)
-        for place, one in enumerate(social)
-        for other in social[place + 1 :]
-        if one.section and other.section
+        for index, one in enumerate(social)
+        for other in social[index + 1 :]
+        if one.section
+        and other.section
         and (tie := _belong(one.section, other.section, catalogue)) is not None
-    ]  # fmt: skip
-    for place, one in enumerate(drops):
+    ]
+    for index, one in enumerate(drops):
         if one.section is None:
             continue
         bundle = one.section.bundle
         ties += [
             (one.index, other.index, _BUNDLE if same_bundle else _PARTS)
-            for other in drops[place + 1 :]
+            for other in drops[index + 1 :]
             if other.section
-            and ((same_bundle := bundle is not None and other.section.bundle == bundle)
-                 or other.number in one.section.companions)
-        ]  # fmt: skip
+            and (
+                (same_bundle := bundle is not None and other.section.bundle == bundle)
+                or other.number in one.section.companions
+            )
+        ]
         instead = _replacement(one.section, adds)
         if len(instead) == 1:
             ties.append((one.index, instead[0].index, _INSTEAD))

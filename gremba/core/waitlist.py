@@ -15,9 +15,7 @@ def closes_at(block: Block, calendar: Calendar, policy: Policy) -> datetime:
     return datetime.combine(before, time(policy.last_answer_hour), tzinfo=calendar.zone)
 
 
-def offer_until(
-    notice: datetime, block: Block, calendar: Calendar, policy: Policy
-) -> datetime | None:
+def offer_until(notice: datetime, block: Block, calendar: Calendar, policy: Policy) -> datetime | None:
     """How long an offer is held whose notice comes at that moment: 24 hours, or where the block's
     first class day begins in less than that, until its waitlists close (common practice).
 

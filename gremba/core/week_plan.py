@@ -13,7 +13,7 @@ from gremba.core.rules import ABOUT_STUDENT
 from gremba.core.situation import Situation
 
 
-class Part(StrEnum):
+class WeekEntryState(StrEnum):
     """What becomes of a section."""
 
     REGISTERED = "registered"
@@ -37,7 +37,7 @@ class WeekEntry:
     section: Section
     credits: float
     grading: str
-    part: Part
+    state: WeekEntryState
     planned: Kind | None = None
     clashes: bool = False
     tight: bool = False
@@ -45,7 +45,7 @@ class WeekEntry:
     @property
     def is_held(self) -> bool:
         """Whether it is registered now."""
-        return self.part in (Part.REGISTERED, Part.DROPPED)
+        return self.state in (WeekEntryState.REGISTERED, WeekEntryState.DROPPED)
 
 
 def stopped_for_now(outcome: Outcome) -> bool:
@@ -66,26 +66,32 @@ def week_plan(situation: Situation, decision: Decision) -> list[WeekEntry]:
             planned[change.number] = change.kind
     entries = [
         WeekEntry(
-            h.section, h.credits, h.grading,
-            Part.DROPPED if h.section.id in gone else Part.REGISTERED,
+            h.section,
+            h.credits,
+            h.grading,
+            WeekEntryState.DROPPED if h.section.id in gone else WeekEntryState.REGISTERED,
             planned.get(h.section.reference_number),
         )
         for h in situation.held
-    ]  # fmt: skip
+    ]
     for outcome in decision.outcomes:
         if outcome.section is None or outcome.change.kind not in (Kind.ADD, Kind.SWAP):
             continue
         codes = {f.code for f in outcome.findings}
         entries.append(
             WeekEntry(
-                outcome.section, outcome.credits, outcome.grading, _part_of(outcome),
-                clashes="time.conflict" in codes, tight="time.travel" in codes,
+                outcome.section,
+                outcome.credits,
+                outcome.grading,
+                _part_of(outcome),
+                clashes="time.conflict" in codes,
+                tight="time.travel" in codes,
             )
-        )  # fmt: skip
+        )
     return entries
 
 
-def _part_of(outcome: Outcome) -> Part:
+def _part_of(outcome: Outcome) -> WeekEntryState:
     if outcome.result is Result.ACCEPTED:
-        return Part.SWAPPED if outcome.change.kind is Kind.SWAP else Part.ADDED
-    return Part.PLANNED if stopped_for_now(outcome) else Part.STOPPED
+        return WeekEntryState.SWAPPED if outcome.change.kind is Kind.SWAP else WeekEntryState.ADDED
+    return WeekEntryState.PLANNED if stopped_for_now(outcome) else WeekEntryState.STOPPED

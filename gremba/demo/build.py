@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.core.fees import Tariff
 from gremba.core.requisites import to_data
 from gremba.demo.cast import CAST, ISOLDE, ODO, OFFICES, PASSWORD, TOBIN, WREN
@@ -101,9 +101,9 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
         build.tables.write(database)
         set_campus_time(database, MORNING)
     clock = SetClock(MORNING)
-    desk = Desk(database, CatalogueCache(database), clock)
-    term = desk.term(HARVEST.code)
-    morning = Morning(desk, clock, term, build.rows_of)
+    context = ActionContext(database, CatalogueCache(database), clock)
+    term = context.term(HARVEST.code)
+    morning = Morning(context, clock, term, build.rows_of)
     crowd = Crowd(build.rng, records, build.sections[HARVEST.code])
     _play_morning(build, morning, crowd, say)
     with connected(database):
@@ -117,18 +117,18 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
 
 _HISTORY = """
 WITH joined AS (
-    INSERT INTO place_events (place_id, what, at)
-    SELECT id, 'joined', joined_at FROM places ORDER BY joined_at, id
+    INSERT INTO waitlist_events (entry_id, what, at)
+    SELECT id, 'joined', joined_at FROM waitlist_entries ORDER BY joined_at, id
 ), offered AS (
-    INSERT INTO place_events (place_id, what, at)
-    SELECT id, 'offered', %s FROM places WHERE state = 'offered'
+    INSERT INTO waitlist_events (entry_id, what, at)
+    SELECT id, 'offered', %s FROM waitlist_entries WHERE state = 'offered'
 )
-INSERT INTO messages (student_term_id, place_id, title, body, until, made_at, mailed_at)
+INSERT INTO messages (student_term_id, entry_id, title, body, until, made_at, mailed_at)
 SELECT w.student_term_id, w.id, 'A seat for you in ' || c.subject || ' ' || c.number,
        'A seat has come in section ' || s.reference_number || '. It is held for you until Monday '
        '19 April at 10:52. Accept or decline it under Waitlists; after that it goes to the next.',
        w.offer_until, m.at, m.at
-FROM places w JOIN sections s ON s.id = w.section_id JOIN courses c ON c.id = s.course_id
+FROM waitlist_entries w JOIN sections s ON s.id = w.section_id JOIN courses c ON c.id = s.course_id
 CROSS JOIN (SELECT %s::timestamptz AS at) m WHERE w.state = 'offered'
 """
 
@@ -161,19 +161,25 @@ def _campuses(build: Build) -> None:
     for course in courses:
         build.tables.add(
             "courses",
-            subject=course.subject, number=course.number, title=course.title,
+            subject=course.subject,
+            number=course.number,
+            title=course.title,
             description=_description(course),
-            credits_least=course.credits[0], credits_most=course.credits[1],
+            credits_least=course.credits[0],
+            credits_most=course.credits[1],
             requisites=None if course.requisites is None else to_data(course.requisites),
-            gradings=["pass/no pass"] if course.key == "FARM 260"
-            else ["standard", "pass/no pass", "audit"],
+            gradings=["pass/no pass"] if course.key == "FARM 260" else ["standard", "pass/no pass", "audit"],
             equivalents=_EQUIVALENTS.get(course.key, []),
-            by_topic=course.marked("topic"), tags=course.tags,
+            by_topic=course.marked("topic"),
+            tags=course.tags,
             attempts_allowed=None if course.teaching == "project" else 3,
-            repeats="for credit" if course.teaching == "project"
-            else "never after a pass" if course.teaching == "seminar" else "best counts",
+            repeats="for credit"
+            if course.teaching == "project"
+            else "never after a pass"
+            if course.teaching == "seminar"
+            else "best counts",
             fees=[{"label": "materials", "cents": course.fee_cents}] if course.fee_cents else [],
-        )  # fmt: skip
+        )
 
 
 _EQUIVALENTS = {"FARM 101": ["SHEP 100"], "MAPS 140": ["SURV 140"]}
@@ -182,10 +188,13 @@ _EQUIVALENTS = {"FARM 101": ["SHEP 100"], "MAPS 140": ["SURV 140"]}
 
 def _description(course: CoursePlan) -> str:
     how = {
-        "lab": "Lectures with a weekly lab", "studio": "Work in the shop under guidance",
-        "field": "Whole mornings or afternoons outside", "half": "Seven weeks, twice a week",
-        "project": "A piece of work of your own", "seminar": "A small circle with much to read",
-    }.get(course.teaching, "Lectures and discussion")  # fmt: skip
+        "lab": "Lectures with a weekly lab",
+        "studio": "Work in the shop under guidance",
+        "field": "Whole mornings or afternoons outside",
+        "half": "Seven weeks, twice a week",
+        "project": "A piece of work of your own",
+        "seminar": "A small circle with much to read",
+    }.get(course.teaching, "Lectures and discussion")
     return f"{course.title}. {how}."
 
 
@@ -197,9 +206,13 @@ def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
 
     def person(username: str, full_name: str, role: str) -> int:
         return tables.add(
-            "persons", username=username, full_name=full_name, role=role,
-            email=f"{username}@brindlemere.example", password_hash=hashed,
-        )  # fmt: skip
+            "persons",
+            username=username,
+            full_name=full_name,
+            role=role,
+            email=f"{username}@brindlemere.example",
+            password_hash=hashed,
+        )
 
     for player in OFFICES:
         person(player.username, player.full_name, player.who)
@@ -219,15 +232,22 @@ def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
 
 
 def _term(
-    build: Build, term_id: int, plan: TermPlan, courses: tuple[CoursePlan, ...],
+    build: Build,
+    term_id: int,
+    plan: TermPlan,
+    courses: tuple[CoursePlan, ...],
     teachers: dict[str, list[int]],
-) -> None:  # fmt: skip
+) -> None:
     tables = build.tables
     tables.add(
-        "terms", code=plan.code, name=plan.name, zone=str(ZONE), first_day=plan.first,
+        "terms",
+        code=plan.code,
+        name=plan.name,
+        zone=str(ZONE),
+        first_day=plan.first,
         last_day=plan.last,
         policy={"credit_limits": {"good": 18, "probation": 13}, "tariff": asdict(TARIFF)},
-    )  # fmt: skip
+    )
     for name, first, last in plan.breaks:
         tables.add_link("term_breaks", term_id=term_id, name=name, first_day=first, last_day=last)
     blocks = {b.code: tables.add("blocks", term_id=term_id, **b.row()) for b in plan.blocks}
@@ -258,12 +278,15 @@ def _students(build: Build, courses: tuple[CoursePlan, ...]) -> Records:
             year = (terms + 1) // 2
         student = StudentPlan(person["id"], person["username"], person["full_name"], program, year)
         tables.add_link(
-            "students", id=student.id, program=program, cohort=student.cohort,
+            "students",
+            id=student.id,
+            program=program,
+            cohort=student.cohort,
             campus=rng.choices(["hillfoot", "skyfield"], (9, 1))[0],
             residence=rng.choice(["North House", "Mill House", "Orchard House", "", ""]),
             advisor_id=advisors[0] if scripted else rng.choice(advisors),
             receives_aid=person["username"] == TOBIN.username or person["id"] % 5 < 2,
-        )  # fmt: skip
+        )
         tables.add_link("contact_details", student_id=student.id, **_reached(student.id))
         if scripted is None:
             records.fill(tables, student, terms)
@@ -296,14 +319,20 @@ def _terms_of_students(build: Build) -> None:
     _deal_windows(build)
     for student in build.students:
         tables.add(
-            "student_terms", student_id=student.id, term_id=1, standing=student.standing,
+            "student_terms",
+            student_id=student.id,
+            term_id=1,
+            standing=student.standing,
             credit_limit=None,
-        )  # fmt: skip
+        )
     for student in build.students:
         row = tables.add(
-            "student_terms", student_id=student.id, term_id=3, standing=student.standing,
+            "student_terms",
+            student_id=student.id,
+            term_id=3,
+            standing=student.standing,
             credit_limit=20 if rng.random() < 0.01 else None,
-        )  # fmt: skip
+        )
         build.rows_of[student.id] = row
         for opens, closes in ((build.windows[student.id], WINDOWS_CLOSE), LATE_WINDOW):
             tables.add_link("windows", student_term_id=row, opens_at=opens, closes_at=closes)
@@ -318,17 +347,26 @@ def _terms_of_students(build: Build) -> None:
             not_done = open_items.get(student.username)
             done = kind not in not_done if not_done is not None else early or rng.random() < 0.6
             tables.add_link(
-                "clearance_items", student_term_id=row, kind=kind,
-                done_at=placed if done else None, done_by=student.id if done else None,
-            )  # fmt: skip
+                "clearance_items",
+                student_term_id=row,
+                kind=kind,
+                done_at=placed if done else None,
+                done_by=student.id if done else None,
+            )
         if student.username == TOBIN.username:
             tables.add(
-                "holds", student_id=student.id, kind="fee",
+                "holds",
+                student_id=student.id,
+                kind="fee",
                 reason="A workshop fee of 62.00 from Thaw 2027 is unpaid.",
-                office="the cashier", contact="Hillfoot, room 3, or the payment page",
-                stops=["add", "swap", "wait"], cleared_by="student", amount_cents=6200,
-                placed_at=placed, lifted_at=None,
-            )  # fmt: skip
+                office="the cashier",
+                contact="Hillfoot, room 3, or the payment page",
+                stops=["add", "swap", "wait"],
+                cleared_by="student",
+                amount_cents=6200,
+                placed_at=placed,
+                lifted_at=None,
+            )
         elif student.username not in RECORDS and rng.random() < 0.05:
             tables.add("holds", **hold_row(student.id, rng, placed))
 
@@ -337,13 +375,17 @@ def _deal_windows(build: Build) -> None:
     """Windows by credits earned, most first; ties by a seeded draw."""
     draw = {s.id: build.rng.random() for s in build.students}
     ranked = sorted(build.students, key=lambda s: (-s.credits, draw[s.id]))
-    starts = {4: FIRST_WINDOW, 3: FIRST_WINDOW + timedelta(minutes=60), 2: TOBINS_WINDOW,
-              1: FIRST_YEARS_WINDOW}  # fmt: skip
+    starts = {
+        4: FIRST_WINDOW,
+        3: FIRST_WINDOW + timedelta(minutes=60),
+        2: TOBINS_WINDOW,
+        1: FIRST_YEARS_WINDOW,
+    }
     slots = {4: 2, 3: 3, 2: 14, 1: 14}
     for year in (4, 3, 2, 1):
         same = [s for s in ranked if s.year == year]
-        for place, student in enumerate(same):
-            slot = place * slots[year] // len(same)
+        for index, student in enumerate(same):
+            slot = index * slots[year] // len(same)
             build.windows[student.id] = starts[year] + timedelta(minutes=30 * slot)
             if student.last_term:
                 build.windows[student.id] = EARLY_WINDOW
@@ -367,10 +409,15 @@ def _thaw_waitlists(build: Build) -> None:
             came_up = position < seats_freed
             joined = opened + timedelta(hours=3 * position + rng.random())
             build.tables.add(
-                "places", student_term_id=row, term_id=1, section_id=section.id,
-                pool_id=section.pool, state="given" if came_up else "closed", joined_at=joined,
+                "waitlist_entries",
+                student_term_id=row,
+                term_id=1,
+                section_id=section.id,
+                pool_id=section.pool,
+                state="given" if came_up else "closed",
+                joined_at=joined,
                 ended_at=joined + timedelta(days=1 + 20 * rng.random()) if came_up else closed,
-            )  # fmt: skip
+            )
 
 
 def _thaw_registrations(build: Build) -> None:
@@ -397,11 +444,15 @@ def _thaw_registrations(build: Build) -> None:
                 taken[section.pool] = taken.get(section.pool, 0) + 1
                 tables.add(
                     "registrations",
-                    student_term_id=row, term_id=1, section_id=section.id, pool_id=section.pool,
-                    state="registered", grading="standard",
+                    student_term_id=row,
+                    term_id=1,
+                    section_id=section.id,
+                    pool_id=section.pool,
+                    state="registered",
+                    grading="standard",
                     credits=0 if section.component == "lab" else section.course.credits[0],
                     registered_at=registered,
-                )  # fmt: skip
+                )
     for pool, many in taken.items():
         pools[pool]["seat_limit"] = max(pools[pool]["seat_limit"], many)
 
@@ -412,9 +463,8 @@ def _play_morning(build: Build, morning: Morning, crowd: Crowd, say: Say) -> Non
     others = [s for s in build.students if s.username not in RECORDS]
     early = [s for s in others if s.last_term]
     open_now = [
-        s for s in others if not s.last_term and build.windows[s.id] <= MORNING
-        and rng.random() < 0.94
-    ]  # fmt: skip
+        s for s in others if not s.last_term and build.windows[s.id] <= MORNING and rng.random() < 0.94
+    ]
     say(f"Letting {len(early) + len(open_now):,} students register")
     done = 0
 
@@ -430,10 +480,7 @@ def _play_morning(build: Build, morning: Morning, crowd: Crowd, say: Say) -> Non
     )
     morning.register(friday, "friday", tick)
     monday = sorted(
-        (
-            (s, min(early_time(rng, build.windows[s.id]), MORNING), crowd.choose(s, 15))
-            for s in open_now
-        ),
+        ((s, min(early_time(rng, build.windows[s.id]), MORNING), crowd.choose(s, 15)) for s in open_now),
         key=lambda w: w[1],
     )
     play_cast(morning, crowd, cast, [w[0] for w in friday], before=True)

@@ -18,23 +18,40 @@ class Player:
     situation: str
 
 
-WREN = Player("wren", "Wren Halloway", "third year",
-              "Clear, window open since 08:00, half a cart gathered. The short way through.")
-TOBIN = Player("tobin", "Tobin Marsh", "second year",
-               "Window opens at 09:00; a fee hold, an agreement and his contact details stand in "
-               "the way, and a course in progress carries others.")
-ISOLDE = Player("isolde", "Isolde Brack", "fourth year",
-                "A full schedule, and a wish that clashes with a class she holds.")
-ODO = Player("odo", "Odo Fennick", "first year",
-             "Window opens tomorrow; not released by his advisor, orientation open, on probation "
-             "with 13 credits at the most.")
-CAST = (WREN, TOBIN, ISOLDE, ODO)  # fmt: skip
+WREN = Player(
+    "wren",
+    "Wren Halloway",
+    "third year",
+    "Clear, window open since 08:00, half a cart gathered. The short way through.",
+)
+TOBIN = Player(
+    "tobin",
+    "Tobin Marsh",
+    "second year",
+    "Window opens at 09:00; a fee hold, an agreement and his contact details stand in "
+    "the way, and a course in progress carries others.",
+)
+ISOLDE = Player(
+    "isolde",
+    "Isolde Brack",
+    "fourth year",
+    "A full schedule, and a wish that clashes with a class she holds.",
+)
+ODO = Player(
+    "odo",
+    "Odo Fennick",
+    "first year",
+    "Window opens tomorrow; not released by his advisor, orientation open, on probation "
+    "with 13 credits at the most.",
+)
+CAST = (WREN, TOBIN, ISOLDE, ODO)
 
 OFFICES = (
     Player("maud", "Maud Pellow", "registrar", "Her pages are still to come."),
-    Player("idris", "Idris Quill", "advisor",
-           "Odo waits for his release; he can act for any of his students."),
+    Player(
+        "idris", "Idris Quill", "advisor", "Odo waits for his release; he can act for any of his students."
+    ),
     Player("petra", "Petra Lunn", "instructor", "Rosters, and consent codes to give out."),
     Player("cass", "Cass Orrin", "cashier", "Places fee holds and lifts them."),
-)  # fmt: skip
+)
 """The offices' people; ``who`` is their role."""

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.actions.process_submissions import Receipt, process_submissions
 from gremba.actions.submission import Submission
 from gremba.core.catalogue import TermCatalogue
@@ -17,7 +17,7 @@ from gremba.demo.season import OFFER_MADE, OFFER_UNTIL
 from gremba.demo.students import Records, StudentPlan
 from gremba.demo.timetable import SectionPlan
 from gremba.store.database import connected, send_sql
-from gremba.store.models import Place
+from gremba.store.models import WaitlistEntry
 from gremba.store.queries import write
 
 BATCH = 64
@@ -61,9 +61,7 @@ class Crowd:
                 parts = [section]
                 if section.labs:
                     parts.append(self.rng.choice(section.labs))
-                halves = (
-                    ("first", "second") if section.block in ("full", "short") else (section.block,)
-                )
+                halves = ("first", "second") if section.block in ("full", "short") else (section.block,)
                 if any(p.week & week[h] for p in parts for h in halves):
                     continue
                 for part in parts:
@@ -87,7 +85,7 @@ class Crowd:
 class Morning:
     """Puts the crowd's choices through, in the order of their windows."""
 
-    desk: Desk
+    context: ActionContext
     clock: SetClock
     term: TermCatalogue
     rows_of: dict[int, int]
@@ -104,7 +102,7 @@ class Morning:
         for start in range(0, len(wishes), BATCH):
             batch = wishes[start : start + BATCH]
             self.clock.time = max(at for _, at, _ in batch)
-            answers = process_submissions(self.desk, [self._sending(s, n, turn) for s, _, n in batch])
+            answers = process_submissions(self.context, [self._sending(s, n, turn) for s, _, n in batch])
             for (student, _, numbers), answer in zip(batch, answers, strict=True):
                 if not isinstance(answer, Receipt):
                     raise RuntimeError(f"{student.username}: {answer}")
@@ -112,13 +110,11 @@ class Morning:
             tick(len(batch))
         return answered
 
-    def one(
-        self, student: StudentPlan, at: datetime, kind: Kind, numbers: Sequence[str], turn: str
-    ) -> None:
+    def one(self, student: StudentPlan, at: datetime, kind: Kind, numbers: Sequence[str], turn: str) -> None:
         """Send one student's changes."""
         self.clock.time = at
         request = Request(tuple(Change(kind, n) for n in numbers), Mode.EACH)
-        process_submissions(self.desk, [self._make(student, request, turn)])
+        process_submissions(self.context, [self._make(student, request, turn)])
 
     def _sending(self, student: StudentPlan, numbers: Sequence[str], turn: str) -> Submission:
         request = Request(tuple(Change(Kind.ADD, n) for n in numbers), Mode.EACH)
@@ -126,13 +122,17 @@ class Morning:
 
     def _make(self, student: StudentPlan, request: Request, turn: str) -> Submission:
         return Submission(
-            self.rows_of[student.id], self.term, request, f"demo-{turn}-{student.id}",
-            student.id, student.full_name,
-        )  # fmt: skip
+            self.rows_of[student.id],
+            self.term,
+            request,
+            f"demo-{turn}-{student.id}",
+            student.id,
+            student.full_name,
+        )
 
     def queue_up(self, rng: random.Random, until: datetime) -> int:
         """Those who were refused a full section wait for it, as far as its waitlist has room."""
-        database = self.desk.database
+        database = self.context.database
         with connected(database), database.atomic():
             asked = send_sql(
                 database,
@@ -150,7 +150,7 @@ class Morning:
             )
             waiting: dict[int, int] = {}
             courses: set[tuple[int, str]] = set()
-            places = []
+            entries = []
             for student, section, pool, limit, sent_at in asked.fetchall():
                 course = (student, self.term.by_id[section].course.key)
                 if waiting.get(section, 0) >= limit or course in courses or rng.random() < 0.2:
@@ -158,28 +158,32 @@ class Morning:
                 courses.add(course)
                 waiting[section] = waiting.get(section, 0) + 1
                 joined = min(sent_at + timedelta(seconds=rng.randrange(5, 240)), until)
-                places.append((student, section, pool, joined))
+                entries.append((student, section, pool, joined))
             # A waitlist is in order of entry.
-            places.sort(key=lambda place: place[3])
+            entries.sort(key=lambda entry: entry[3])
             names = ("student_term_id", "section_id", "pool_id", "joined_at")
             same = {"term_id": self.term.id, "state": WaitlistState.WAITING}
-            new = [{**same, **dict(zip(names, place, strict=True))} for place in places]
-            write(database, Place.insert_many(new))
-        return len(places)
+            new = [{**same, **dict(zip(names, entry, strict=True))} for entry in entries]
+            write(database, WaitlistEntry.insert_many(new))
+        return len(entries)
 
     def offer(self, student: StudentPlan, number: str, joined: datetime) -> None:
         """The seat just freed in a section is held for a student until the offer lapses."""
         section = self.term.by_number[number]
-        with connected(self.desk.database) as database:
-            new = Place.insert(
-                student_term_id=self.rows_of[student.id], term_id=self.term.id, section_id=section.id,
-                pool_id=section.pool, state=WaitlistState.OFFERED, joined_at=joined,
-                offered_at=OFFER_MADE, offer_until=OFFER_UNTIL,
-            )  # fmt: skip
+        with connected(self.context.database) as database:
+            new = WaitlistEntry.insert(
+                student_term_id=self.rows_of[student.id],
+                term_id=self.term.id,
+                section_id=section.id,
+                pool_id=section.pool,
+                state=WaitlistState.OFFERED,
+                joined_at=joined,
+                offered_at=OFFER_MADE,
+                offer_until=OFFER_UNTIL,
+            )
             write(database, new)
 
 
 def early_time(rng: random.Random, opens: datetime) -> datetime:
     """When somebody sends within the first half hour of a window, mostly in its first minutes."""
     return opens + timedelta(seconds=int(rng.expovariate(1 / 240)) % 1700)
-

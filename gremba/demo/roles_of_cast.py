@@ -29,9 +29,13 @@ OFFERED_COURSE = "BAKE 101"
 
 
 def play_cast(
-    morning: Morning, crowd: Crowd, cast: dict[str, StudentPlan],
-    early: Sequence[StudentPlan], *, before: bool,
-) -> None:  # fmt: skip
+    morning: Morning,
+    crowd: Crowd,
+    cast: dict[str, StudentPlan],
+    early: Sequence[StudentPlan],
+    *,
+    before: bool,
+) -> None:
     """Play the cast's part before, and again after, the crowd of the morning has registered."""
     if before:
         _full_schedule(morning, crowd, cast["isolde"])
@@ -40,16 +44,16 @@ def play_cast(
     else:
         _clashing_wish(morning, cast["isolde"])
         _wait_elsewhere(morning, cast["isolde"])
-        _fill_cart(morning, cast["wren"], ["SOIL 310", "WSHD 260", "LAWS 240"],
-                   MORNING - timedelta(minutes=9))  # fmt: skip
-        _fill_cart(morning, cast["tobin"], ["APIC 310", "SOIL 240", "ORCH 260"],
-                   MORNING - timedelta(days=3))  # fmt: skip
+        _fill_cart(
+            morning, cast["wren"], ["SOIL 310", "WSHD 260", "LAWS 240"], MORNING - timedelta(minutes=9)
+        )
+        _fill_cart(morning, cast["tobin"], ["APIC 310", "SOIL 240", "ORCH 260"], MORNING - timedelta(days=3))
         _fill_cart(morning, cast["odo"], ["DAIR 120", "FERM 110"], MORNING - timedelta(days=1))
 
 
 def _situation(morning: Morning, student: StudentPlan) -> Situation:
     row = morning.rows_of[student.id]
-    with connected(morning.desk.database) as database:
+    with connected(morning.context.database) as database:
         seats = read_seats(database, {s.pool for s in morning.term.sections})
         return read_situations(database, {row: morning.term}, seats)[row]
 
@@ -107,7 +111,7 @@ def _offer(morning: Morning, isolde: StudentPlan, early: Sequence[StudentPlan]) 
     missing = _situation(morning, isolde).seats[section.pool].left
     if missing:
         # Too few of Friday's students can take it: the studio has fewer benches, then.
-        with connected(morning.desk.database) as database:
+        with connected(morning.context.database) as database:
             pool = models.SeatPool
             fewer = pool.update(seat_limit=pool.seat_limit - missing)
             write(database, fewer.where(pool.id == section.pool))
@@ -140,8 +144,13 @@ def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
             situation, Request((Change(Kind.ADD, section.reference_number),)), morning.clock.time
         ).outcomes[0]
         if [f.code for f in outcome.findings] == ["time.conflict"]:
-            put_pasted(morning.desk, Subject.alone(isolde.id), morning.term.code, Kind.ADD,
-                        section.reference_number)  # fmt: skip
+            put_pasted(
+                morning.context,
+                Subject.alone(isolde.id),
+                morning.term.code,
+                Kind.ADD,
+                section.reference_number,
+            )
             return
     raise LookupError("no section clashes with just one of Isolde's")
 
@@ -150,37 +159,40 @@ def _wait_elsewhere(morning: Morning, isolde: StudentPlan) -> None:
     """Isolde joins the waitlist of one more full section."""
     situation = _situation(morning, isolde)
     held = {h.section.course.key for h in situation.held}
-    own, seats, waits = models.Section, models.SeatPool, models.Place
-    with connected(morning.desk.database) as database:
+    own, seats, waits = models.Section, models.SeatPool, models.WaitlistEntry
+    with connected(morning.context.database) as database:
         for section, pool in fetch_tuples(
             database,
             own.select(own.id, own.pool_id)
             .join(seats, on=seats.id == own.pool_id)
             .join(waits, on=waits.pool_id == seats.id)
             .where(
-                own.term == morning.term.id, seats.taken == seats.seat_limit,
+                own.term == morning.term.id,
+                seats.taken == seats.seat_limit,
                 waits.state == WaitlistState.WAITING,
             )
             .group_by(own.id)
             .having(fn.COUNT(waits.id) < own.waitlist_limit)
             .order_by(own.id),
-        ):  # fmt: skip
+        ):
             plan = morning.term.by_id[section]
             course = plan.course.key
             if course in held or course in isolde.passed or course == OFFERED_COURSE:
                 continue
             new = waits.insert(
-                student_term_id=morning.rows_of[isolde.id], term_id=morning.term.id, section_id=section,
-                pool_id=pool, state=WaitlistState.WAITING, joined_at=MORNING - timedelta(minutes=20),
-            )  # fmt: skip
+                student_term_id=morning.rows_of[isolde.id],
+                term_id=morning.term.id,
+                section_id=section,
+                pool_id=pool,
+                state=WaitlistState.WAITING,
+                joined_at=MORNING - timedelta(minutes=20),
+            )
             write(database, new)
             return
     raise LookupError("no waitlist has room for Isolde")
 
 
-def _fill_cart(
-    morning: Morning, student: StudentPlan, courses: Sequence[str], at: datetime
-) -> None:
+def _fill_cart(morning: Morning, student: StudentPlan, courses: Sequence[str], at: datetime) -> None:
     """Put a section of each course that fits, with a lab where it has one, into a cart."""
     morning.clock.time = at
     chosen: list[Section] = []
@@ -191,13 +203,14 @@ def _fill_cart(
                 continue
             fitting = next(
                 (
-                    parts for parts in _parts(morning, section)
+                    parts
+                    for parts in _parts(morning, section)
                     if not any(find_clash(p.meetings, c.meetings) for p in parts for c in chosen + week)
                 ),
                 None,
-            )  # fmt: skip
+            )
             if fitting:
                 chosen += fitting
                 break
     text = " ".join(s.reference_number for s in chosen)
-    put_pasted(morning.desk, Subject.alone(student.id), morning.term.code, Kind.ADD, text)
+    put_pasted(morning.context, Subject.alone(student.id), morning.term.code, Kind.ADD, text)

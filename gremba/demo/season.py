@@ -68,27 +68,40 @@ def _blocks(first: date, half_ends: date, second_begins: date, last: date) -> tu
         BlockPlan("full", "full term", first, last, 4, 11, 74, _FULL_REFUNDS),
         BlockPlan("first", "first half", first, half_ends, 2, 7, 32, _HALF_REFUNDS),
         BlockPlan("second", "second half", second_begins, last, 2, 7, 32, _HALF_REFUNDS),
-        BlockPlan("short", "two weeks", first + timedelta(21), first + timedelta(32), 0, 1, 8,
-                  ((0, 100),)),
-    )  # fmt: skip
+        BlockPlan("short", "two weeks", first + timedelta(21), first + timedelta(32), 0, 1, 8, ((0, 100),)),
+    )
 
 
 THAW = TermPlan(
-    "thaw-2027", "Thaw 2027", date(2027, 1, 18), date(2027, 5, 7),
+    "thaw-2027",
+    "Thaw 2027",
+    date(2027, 1, 18),
+    date(2027, 5, 7),
     (("spring break", date(2027, 3, 8), date(2027, 3, 12)),),
-    _blocks(date(2027, 1, 18), date(2027, 3, 5), date(2027, 3, 15), date(2027, 5, 7)), 10_000,
-)  # fmt: skip
+    _blocks(date(2027, 1, 18), date(2027, 3, 5), date(2027, 3, 15), date(2027, 5, 7)),
+    10_000,
+)
 HIGH_SUMMER = TermPlan(
-    "high-summer-2027", "High Summer 2027", date(2027, 6, 1), date(2027, 7, 30), (),
-    (BlockPlan("full", "full term", date(2027, 6, 1), date(2027, 7, 30), 2, 7, 42,
-               _HALF_REFUNDS),), 20_000,
-)  # fmt: skip
+    "high-summer-2027",
+    "High Summer 2027",
+    date(2027, 6, 1),
+    date(2027, 7, 30),
+    (),
+    (BlockPlan("full", "full term", date(2027, 6, 1), date(2027, 7, 30), 2, 7, 42, _HALF_REFUNDS),),
+    20_000,
+)
 HARVEST = TermPlan(
-    "harvest-2027", "Harvest 2027", date(2027, 8, 23), date(2027, 12, 10),
-    (("harvest holiday", date(2027, 9, 6), date(2027, 9, 6)),
-     ("autumn break", date(2027, 11, 22), date(2027, 11, 26))),
-    _blocks(date(2027, 8, 23), date(2027, 10, 15), date(2027, 10, 18), date(2027, 12, 10)), 30_000,
-)  # fmt: skip
+    "harvest-2027",
+    "Harvest 2027",
+    date(2027, 8, 23),
+    date(2027, 12, 10),
+    (
+        ("harvest holiday", date(2027, 9, 6), date(2027, 9, 6)),
+        ("autumn break", date(2027, 11, 22), date(2027, 11, 26)),
+    ),
+    _blocks(date(2027, 8, 23), date(2027, 10, 15), date(2027, 10, 18), date(2027, 12, 10)),
+    30_000,
+)
 TERMS = (THAW, HIGH_SUMMER, HARVEST)
 
 MORNING = at(date(2027, 4, 19), 8, 52)

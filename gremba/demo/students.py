@@ -35,9 +35,15 @@ PROGRAMS = {
 GENERAL = ("MATH", "WRIT", "HIST", "CHEM", "ECON")
 
 PAST_TERMS = (
-    "Thaw 2027", "Harvest 2026", "Thaw 2026", "Harvest 2025",
-    "Thaw 2025", "Harvest 2024", "Thaw 2024", "Harvest 2023",
-)  # fmt: skip
+    "Thaw 2027",
+    "Harvest 2026",
+    "Thaw 2026",
+    "Harvest 2025",
+    "Thaw 2025",
+    "Harvest 2024",
+    "Thaw 2024",
+    "Harvest 2023",
+)
 """The running term first; its grades are not in yet."""
 
 YEARS = ("first year", "second year", "third year", "fourth year")
@@ -82,10 +88,12 @@ class Records:
             if rng.random() < chance:
                 student.placements[test] = rng.randrange(20, 98)
                 tables.add_link(
-                    "placement_scores", student_id=student.id, test=test,
+                    "placement_scores",
+                    student_id=student.id,
+                    test=test,
                     score=student.placements[test],
                     taken_on=date(2027, 1, 11) - timedelta(182 * terms - rng.randrange(60)),
-                )  # fmt: skip
+                )
         able = rng.gauss(0, 1.0)
         for back in range(terms - 1, -1, -1):
             for course in self._choose(student, done_terms=terms - 1 - back):
@@ -135,8 +143,8 @@ class Records:
             return "W"
         if chance < 0.05:
             return "P"
-        place = round(4.2 - 1.7 * able + rng.gauss(0, 1.9))
-        return _LETTERS[min(max(place, 0), len(_LETTERS) - 1)]
+        rank = round(4.2 - 1.7 * able + rng.gauss(0, 1.9))
+        return _LETTERS[min(max(rank, 0), len(_LETTERS) - 1)]
 
     @staticmethod
     def _enter(
@@ -150,9 +158,13 @@ def enter(
 ) -> None:
     """Write one line of a record, and note what it changes for the student."""
     tables.add(
-        "record_entries", student_id=student.id, course=key, term_name=term, grade=grade,
+        "record_entries",
+        student_id=student.id,
+        course=key,
+        term_name=term,
+        grade=grade,
         credits=credits,
-    )  # fmt: skip
+    )
     if grade is None:
         student.running.add(key)
     elif _SCALE.earns_credit(grade):
@@ -176,9 +188,7 @@ def meets(student: StudentPlan, node: Requisite | None) -> bool:
             return sum(meets(student, part) for part in parts) >= least
         case CourseNeed(course, least_grade):
             grade = student.passed.get(course)
-            return course in student.running or (
-                grade is not None and _SCALE.at_least(grade, least_grade)
-            )
+            return course in student.running or (grade is not None and _SCALE.at_least(grade, least_grade))
         case PlacementNeed(test, least):
             return student.placements.get(test, 0) >= least
         case _:
@@ -194,23 +204,33 @@ def standing_of(rng: random.Random, student: StudentPlan) -> str:
 
 def hold_row(student_id: int, rng: random.Random, placed: Any) -> dict[str, Any]:
     """A hold such as some students have."""
-    kinds: list[dict[str, Any]] = (
-        [
-            {
-                "kind": "fee", "reason": "A library charge of 18.50 is unpaid.",
-                "office": "the cashier", "contact": "Hillfoot, room 3, or the payment page",
-                "stops": ["add", "swap", "wait"], "cleared_by": "student", "amount_cents": 1850,
-            },
-            {
-                "kind": "health", "reason": "Your tetanus record is missing.",
-                "office": "the health office", "contact": "Hillfoot, room 8, with the record",
-                "stops": ["add", "swap", "wait"], "cleared_by": "office", "amount_cents": None,
-            },
-            {
-                "kind": "advising", "reason": "You and your advisor are to talk before you drop.",
-                "office": "the advising office", "contact": "your advisor's hours",
-                "stops": ["drop"], "cleared_by": "office", "amount_cents": None,
-            },
-        ]
-    )  # fmt: skip
+    kinds: list[dict[str, Any]] = [
+        {
+            "kind": "fee",
+            "reason": "A library charge of 18.50 is unpaid.",
+            "office": "the cashier",
+            "contact": "Hillfoot, room 3, or the payment page",
+            "stops": ["add", "swap", "wait"],
+            "cleared_by": "student",
+            "amount_cents": 1850,
+        },
+        {
+            "kind": "health",
+            "reason": "Your tetanus record is missing.",
+            "office": "the health office",
+            "contact": "Hillfoot, room 8, with the record",
+            "stops": ["add", "swap", "wait"],
+            "cleared_by": "office",
+            "amount_cents": None,
+        },
+        {
+            "kind": "advising",
+            "reason": "You and your advisor are to talk before you drop.",
+            "office": "the advising office",
+            "contact": "your advisor's hours",
+            "stops": ["drop"],
+            "cleared_by": "office",
+            "amount_cents": None,
+        },
+    ]
     return rng.choice(kinds) | {"student_id": student_id, "placed_at": placed, "lifted_at": None}

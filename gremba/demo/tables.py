@@ -18,8 +18,10 @@ _ORDER = [table._meta.table_name for table in TABLES]
 
 _DOCUMENTS = {
     (table._meta.table_name, field.column_name)
-    for table in TABLES for field in table._meta.sorted_fields if isinstance(field, Json)
-}  # fmt: skip
+    for table in TABLES
+    for field in table._meta.sorted_fields
+    if isinstance(field, Json)
+}
 
 
 class Tables:

@@ -15,24 +15,71 @@ from gremba.demo.tables import Tables
 
 HILLFOOT, MILLRACE, SKYFIELD = "hillfoot", "millrace", "skyfield"
 ROOMS = {
-    HILLFOOT: [f"Hillfoot {n}" for n in (
-        12, 14, 30, 31, 32, 33, 34, 101, 102, 103, 104, 105, 201, 202, 203, 204, 205, 301, 302, 303,
-        304, 305,
-    )],
-    MILLRACE: ["Millrace Loft", "Millrace Upper Loft", "Millrace Shed", "Millrace Shed West",
-               "Millrace Press Room", "Millrace Wheelhouse", "Millrace Tannery", "Millrace Yard",
-               "Millrace 1", "Millrace 2", "Millrace 3", "Millrace 4"],
-    SKYFIELD: ["Skyfield 1", "Skyfield 2", "Skyfield Barn", "Skyfield Hives", "Skyfield Orchard",
-               "Skyfield Pens", "Skyfield Lower Barn", "Skyfield Glasshouse"],
-}  # fmt: skip
+    HILLFOOT: [
+        f"Hillfoot {n}"
+        for n in (
+            12,
+            14,
+            30,
+            31,
+            32,
+            33,
+            34,
+            101,
+            102,
+            103,
+            104,
+            105,
+            201,
+            202,
+            203,
+            204,
+            205,
+            301,
+            302,
+            303,
+            304,
+            305,
+        )
+    ],
+    MILLRACE: [
+        "Millrace Loft",
+        "Millrace Upper Loft",
+        "Millrace Shed",
+        "Millrace Shed West",
+        "Millrace Press Room",
+        "Millrace Wheelhouse",
+        "Millrace Tannery",
+        "Millrace Yard",
+        "Millrace 1",
+        "Millrace 2",
+        "Millrace 3",
+        "Millrace 4",
+    ],
+    SKYFIELD: [
+        "Skyfield 1",
+        "Skyfield 2",
+        "Skyfield Barn",
+        "Skyfield Hives",
+        "Skyfield Orchard",
+        "Skyfield Pens",
+        "Skyfield Lower Barn",
+        "Skyfield Glasshouse",
+    ],
+}
 LABS = [f"Millrace Lab {n}" for n in range(1, 9)]
 WORKSHOPS = {
-    "BAKE": ["Millrace Ovens", "Millrace Small Oven"], "DAIR": ["Millrace Creamery"],
-    "FERM": ["Millrace Cellar"], "TXTL": ["Millrace Dye House", "Millrace Loom Room"],
-    "CERM": ["Millrace Kiln Yard", "Millrace Clay Room"], "BSKT": ["Millrace Willow Store"],
-    "SMTH": ["Millrace Forge", "Millrace Small Forge"], "MECH": ["Millrace Machine Bay"],
-    "TMBR": ["Millrace Frame Shop", "Millrace Saw Yard"], "MAPS": ["Millrace Map Room"],
-}  # fmt: skip
+    "BAKE": ["Millrace Ovens", "Millrace Small Oven"],
+    "DAIR": ["Millrace Creamery"],
+    "FERM": ["Millrace Cellar"],
+    "TXTL": ["Millrace Dye House", "Millrace Loom Room"],
+    "CERM": ["Millrace Kiln Yard", "Millrace Clay Room"],
+    "BSKT": ["Millrace Willow Store"],
+    "SMTH": ["Millrace Forge", "Millrace Small Forge"],
+    "MECH": ["Millrace Machine Bay"],
+    "TMBR": ["Millrace Frame Shop", "Millrace Saw Yard"],
+    "MAPS": ["Millrace Map Room"],
+}
 
 Hours = tuple[str, int, int]
 """Weekday letters, start and end in minutes."""
@@ -53,9 +100,7 @@ PAIR_SLOTS: list[list[Hours]] = [
     for h, m in ((9, 30), (11, 0), (14, 0), (8, 0), (12, 30), (15, 30))
     for days in ("TR", "MW")
 ]
-WEEK_SLOTS: list[list[Hours]] = [
-    [("MWF", _hm(h), _hm(h) + 50)] for h in (10, 9, 11, 8, 13, 12, 14)
-]
+WEEK_SLOTS: list[list[Hours]] = [[("MWF", _hm(h), _hm(h) + 50)] for h in (10, 9, 11, 8, 13, 12, 14)]
 FOUR_SLOTS: list[list[Hours]] = [
     [("MWF", _hm(h), _hm(h) + 50), ("W", _hm(h + 1), _hm(h + 1) + 50)] for h in (8, 11, 13)
 ]
@@ -63,9 +108,7 @@ LAB_SLOTS: list[list[Hours]] = [
     [(day, _hm(h), _hm(h) + 170)] for h in (14, 8) for day in ("T", "R", "F", "W", "M")
 ] + [[("T", _hm(18), _hm(20, 50))], [("R", _hm(18), _hm(20, 50))]]
 STUDIO_SLOTS: list[list[Hours]] = [
-    [(days, _hm(h, m), _hm(h, m) + 140)]
-    for h, m in ((13, 0), (9, 0), (15, 30))
-    for days in ("TR", "MW")
+    [(days, _hm(h, m), _hm(h, m) + 140)] for h, m in ((13, 0), (9, 0), (15, 30)) for days in ("TR", "MW")
 ] + [[("F", _hm(9), _hm(13, 40))], [("F", _hm(13, 30), _hm(18, 10))]]
 FIELD_SLOTS: list[list[Hours]] = [
     [(day, _hm(h), _hm(h) + 230)] for h in (8, 13) for day in ("F", "R", "T", "W", "M")
@@ -100,21 +143,27 @@ TEACHING = {
     "studio": Teaching(STUDIO_SLOTS, MILLRACE, (12, 14, 16), (3, 2, 2, 1), "studio"),
     "field": Teaching(FIELD_SLOTS, SKYFIELD, (16, 18), (2, 2, 2, 1), "field"),
     "half": Teaching(HALF_SLOTS, MILLRACE, (18, 20), (2, 2, 1, 1), block="half"),
-    "online": Teaching([[("W", _hm(18), _hm(20, 30))], [("T", _hm(18), _hm(20, 30))]],
-                       None, (30,), (2, 2, 1, 1), delivery="live online"),
+    "online": Teaching(
+        [[("W", _hm(18), _hm(20, 30))], [("T", _hm(18), _hm(20, 30))]],
+        None,
+        (30,),
+        (2, 2, 1, 1),
+        delivery="live online",
+    ),
     "any": Teaching([[]], None, (40,), (2, 2, 1, 1), delivery="online any time"),
-    "anyhalf": Teaching([[]], None, (40,), (1, 1, 1, 1), delivery="online any time",
-                        block="second"),
-    "evening": Teaching([[("W", _hm(18), _hm(19, 50)), ("W", _hm(19, 51), _hm(21, 50))]],
-                        MILLRACE, (18,), (1, 1, 1, 1)),
-    "evenings": Teaching([[("W", _hm(18), _hm(20, 50))], [("M", _hm(18), _hm(20, 50))]],
-                         HILLFOOT, (28,), (2, 2, 2, 1)),
+    "anyhalf": Teaching([[]], None, (40,), (1, 1, 1, 1), delivery="online any time", block="second"),
+    "evening": Teaching(
+        [[("W", _hm(18), _hm(19, 50)), ("W", _hm(19, 51), _hm(21, 50))]], MILLRACE, (18,), (1, 1, 1, 1)
+    ),
+    "evenings": Teaching(
+        [[("W", _hm(18), _hm(20, 50))], [("M", _hm(18), _hm(20, 50))]], HILLFOOT, (28,), (2, 2, 2, 1)
+    ),
     "alone": Teaching([[("F", _hm(10), _hm(11, 50))]], MILLRACE, (18,), (1, 1, 1, 1)),
     "topic": Teaching(PAIR_SLOTS, HILLFOOT, (20,), (3, 3, 3, 3)),
     "seminar": Teaching(PAIR_SLOTS, HILLFOOT, (20,), (7, 7, 7, 7), "seminar"),
     "short": Teaching([[("F", _hm(9), _hm(12))]], SKYFIELD, (30,), (1, 1, 1, 1), block="short"),
     "project": Teaching([[]], HILLFOOT, (6,), (1, 1, 1, 1), "studio", waitlist=0),
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)
@@ -137,9 +186,14 @@ class Timetable:
     """Makes the sections of one term, so that no room and no teacher is needed twice at once."""
 
     def __init__(
-        self, tables: Tables, rng: random.Random, term_id: int, plan: TermPlan,
-        teachers: dict[str, list[int]], share: float,
-    ) -> None:  # fmt: skip
+        self,
+        tables: Tables,
+        rng: random.Random,
+        term_id: int,
+        plan: TermPlan,
+        teachers: dict[str, list[int]],
+        share: float,
+    ) -> None:
         self._tables = tables
         self._rng = rng
         self._term_id = term_id
@@ -171,25 +225,33 @@ class Timetable:
             block = "full"
         topics = TOPICS.get(course.key, ("",))
         primary = self._place(
-            course, teaching, block, teaching.component,
+            course,
+            teaching,
+            block,
+            teaching.component,
             cancelled=self._rng.random() < 0.015,
             topic=topics[turn % len(topics)],
-        )  # fmt: skip
+        )
         if course.teaching == "lab":
             bench = Teaching(LAB_SLOTS, MILLRACE, (12, 14), (3, 3, 3, 3), "lab")
             for _ in range(3 if course.level == 1 else 2):
                 lab = self._place(course, bench, block, "lab", apart_from=primary.week)
                 primary.labs.append(lab)
                 for one, other in ((primary, lab), (lab, primary)):
-                    self._tables.add_link(
-                        "companions", section_id=one.id, with_section_id=other.id
-                    )
+                    self._tables.add_link("companions", section_id=one.id, with_section_id=other.id)
 
     def _place(
-        self, course: CoursePlan, teaching: Teaching, block: str, component: str, *,
-        cancelled: bool = False, topic: str = "", apart_from: int = 0,
-    ) -> SectionPlan:  # fmt: skip
-        hours, room, teacher = self._find_place(course, teaching, block, apart_from)
+        self,
+        course: CoursePlan,
+        teaching: Teaching,
+        block: str,
+        component: str,
+        *,
+        cancelled: bool = False,
+        topic: str = "",
+        apart_from: int = 0,
+    ) -> SectionPlan:
+        hours, room, teacher = self._find_entry(course, teaching, block, apart_from)
         week = _mask(hours)
         lines = self._rng.random()
         number = str(self._next)
@@ -198,49 +260,65 @@ class Timetable:
         pool = self._tables.add("seat_pools", term_id=self._term_id, seat_limit=seats)
         section = self._tables.add(
             "sections",
-            term_id=self._term_id, reference_number=number, course_id=course.id,
-            block_id=self._block_ids[block], pool_id=pool, component=component,
-            delivery=teaching.delivery, campus=teaching.campus,
-            carries_credit=component != "lab", cancelled=cancelled, topic=topic,
+            term_id=self._term_id,
+            reference_number=number,
+            course_id=course.id,
+            block_id=self._block_ids[block],
+            pool_id=pool,
+            component=component,
+            delivery=teaching.delivery,
+            campus=teaching.campus,
+            carries_credit=component != "lab",
+            cancelled=cancelled,
+            topic=topic,
             notes=f"This section is about: {topic.lower()}." if topic else _note(course, lines),
-            bundle_id=None, waitlist_limit=teaching.waitlist,
+            bundle_id=None,
+            waitlist_limit=teaching.waitlist,
             waitlist_way="automatic" if lines > 0.8 else "offer",
-            consent_needed=course.teaching == "project", no_textbook_cost=lines < 0.4,
-            restrictions=_restrictions(course, lines), fees=[],
-        )  # fmt: skip
+            consent_needed=course.teaching == "project",
+            no_textbook_cost=lines < 0.4,
+            restrictions=_restrictions(course, lines),
+            fees=[],
+        )
         span = self._span(block)
         for days, start, end in hours:
             self._tables.add(
                 "meetings",
-                section_id=section, weekdays=days, starts=_clock(start), ends=_clock(end),
-                first_day=span.first, last_day=span.last, campus=teaching.campus, room=room,
-            )  # fmt: skip
-        if teacher is not None:
-            self._tables.add_link(
-                "section_instructors", section_id=section, person_id=teacher
+                section_id=section,
+                weekdays=days,
+                starts=_clock(start),
+                ends=_clock(end),
+                first_day=span.first,
+                last_day=span.last,
+                campus=teaching.campus,
+                room=room,
             )
+        if teacher is not None:
+            self._tables.add_link("section_instructors", section_id=section, person_id=teacher)
         if course.teaching == "seminar":
             self._tables.add_link(
-                "seat_reservations", pool_id=pool, group_kind="cohort", group_value="first year",
-                seats=seats - 2, release_on=self._plan.first - timedelta(14),
-            )  # fmt: skip
-        plan = SectionPlan(section, number, course, component, pool, week, block,
-                           cancelled=cancelled)  # fmt: skip
+                "reserved_blocks",
+                pool_id=pool,
+                group_kind="cohort",
+                group_value="first year",
+                seats=seats - 2,
+                release_on=self._plan.first - timedelta(14),
+            )
+        plan = SectionPlan(section, number, course, component, pool, week, block, cancelled=cancelled)
         self.sections.append(plan)
         return plan
 
     def _span(self, block: str) -> BlockPlan:
         return next(b for b in self._plan.blocks if b.code == block)
 
-    def _find_place(
+    def _find_entry(
         self, course: CoursePlan, teaching: Teaching, block: str, apart_from: int
     ) -> tuple[list[Hours], str, int | None]:
         """The next slot in turn with a free room and, if there is one, a free teacher."""
         key = f"{course.subject} {teaching.component}"
         start = self._turn.setdefault(key, self._rng.randrange(len(teaching.slots)))
         self._turn[key] = start + 1
-        in_turn = [teaching.slots[(start + n) % len(teaching.slots)]
-                   for n in range(len(teaching.slots))]  # fmt: skip
+        in_turn = [teaching.slots[(start + n) % len(teaching.slots)] for n in range(len(teaching.slots))]
         rooms = _rooms(course, teaching)
         teachers: list[int | None] = [*self._teachers[course.subject]]
         self._rng.shuffle(teachers)
@@ -293,10 +371,16 @@ class Timetable:
             mine = [m for m in self._tables.rows["meetings"] if m["section_id"] == joins.id]
             for theirs, ours in zip(hours, mine, strict=False):
                 ours.update({k: v for k, v in theirs.items() if k not in ("id", "section_id")})
-            place = self.sections.index(joins)
-            self.sections[place] = SectionPlan(
-                joins.id, joins.number, joins.course, joins.component, keeps.pool, keeps.week,
-                joins.block, joins.labs,
+            index = self.sections.index(joins)
+            self.sections[index] = SectionPlan(
+                joins.id,
+                joins.number,
+                joins.course,
+                joins.component,
+                keeps.pool,
+                keeps.week,
+                joins.block,
+                joins.labs,
             )
 
     def bundle_first_years(self) -> None:
@@ -311,20 +395,28 @@ class Timetable:
         for seminar in seminars:
             trio = [seminar]
             for options in partners:
-                fits = [o for o in options if not any(o.week & t.week for t in trio)
-                        and rows[o.id]["bundle_id"] is None]  # fmt: skip
+                fits = [
+                    o
+                    for o in options
+                    if not any(o.week & t.week for t in trio) and rows[o.id]["bundle_id"] is None
+                ]
                 trio += fits[:1]
             if len(trio) < 3 or made == 3:
                 break
             made += 1
-            bundle = self._tables.add(
-                "bundles", term_id=self._term_id, name=f"First-year bundle {made}"
-            )
+            bundle = self._tables.add("bundles", term_id=self._term_id, name=f"First-year bundle {made}")
             for section in trio:
                 rows[section.id]["bundle_id"] = bundle
                 self.sections[self.sections.index(section)] = SectionPlan(
-                    section.id, section.number, section.course, section.component, section.pool,
-                    section.week, section.block, section.labs, bundle,
+                    section.id,
+                    section.number,
+                    section.course,
+                    section.component,
+                    section.pool,
+                    section.week,
+                    section.block,
+                    section.labs,
+                    bundle,
                 )
 
 

@@ -39,22 +39,20 @@ def calendar_file(term: TermCatalogue, sections: Iterable[Section], now: datetim
     file.add("x-wr-calname", f"Classes, {term.name}")
     file.add("refresh-interval", timedelta(hours=6), parameters={"value": "DURATION"})
     for section in sections:
-        for place, meeting in enumerate(section.meetings):
+        for index, meeting in enumerate(section.meetings):
             if meeting.days:
-                file.add_component(_event(term, section, place, meeting, now))
+                file.add_component(_event(term, section, index, meeting, now))
     year = term.calendar.first.year
     file.add_missing_timezones(date(year, 1, 1), date(term.calendar.last.year + 1, 1, 1))
     return bytes(file.to_ical())
 
 
-def _event(
-    term: TermCatalogue, section: Section, place: int, meeting: Meeting, now: datetime
-) -> Event:
+def _event(term: TermCatalogue, section: Section, index: int, meeting: Meeting, now: datetime) -> Event:
     calendar = term.calendar
     first, last = calendar.span(meeting.days)
     pattern = calendar.weekdays_of(meeting.days)
     event = Event()
-    event.add("uid", str(uuid5(NAMESPACE_URL, f"{term.code}/{section.reference_number}/{place}")))
+    event.add("uid", str(uuid5(NAMESPACE_URL, f"{term.code}/{section.reference_number}/{index}")))
     event.add("dtstamp", now.astimezone(UTC))
     event.add("summary", plain(section.name))
     event.add("dtstart", _at(calendar, first, meeting.start))

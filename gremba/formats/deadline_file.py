@@ -11,14 +11,14 @@ from gremba.core.catalogue import Section
 BEFORE = timedelta(hours=1)
 
 
-def deadline_file(place: int, section: Section, until: datetime, now: datetime) -> bytes:
+def deadline_file(entry: int, section: Section, until: datetime, now: datetime) -> bytes:
     """One event that ends at the deadline, and an alarm an hour before it."""
     file = Calendar()
     file.add("prodid", "-//Gremba//Deadline//EN")
     file.add("version", "2.0")
     file.add("method", "PUBLISH")
     event = Event()
-    event.add("uid", f"offer-{place}@gremba")
+    event.add("uid", f"offer-{entry}@gremba")
     event.add("dtstamp", now.astimezone(UTC))
     event.add("dtstart", (until - timedelta(minutes=15)).astimezone(UTC))
     event.add("dtend", until.astimezone(UTC))

@@ -77,13 +77,14 @@ def remedy_data(remedy: Remedy) -> dict[str, Any]:
 def _action_data(action: Action | None) -> dict[str, Any] | None:
     match action:
         case PutInCart(changes):
-            wishes = [{"kind": w.kind.value, "number": w.number, "in_exchange": w.in_exchange}
-                      for w in changes]  # fmt: skip
-            return {"do": "put", "changes": wishes, "numbers": [], "place": None}
+            proposals = [
+                {"kind": w.kind.value, "number": w.number, "in_exchange": w.in_exchange} for w in changes
+            ]
+            return {"do": "put", "changes": proposals, "numbers": [], "target": None}
         case TakeInstead(numbers):
-            return {"do": "instead", "changes": [], "numbers": list(numbers), "place": None}
-        case GoTo(place):
-            return {"do": "go", "changes": [], "numbers": [], "place": place.value}
+            return {"do": "instead", "changes": [], "numbers": list(numbers), "target": None}
+        case GoTo(target):
+            return {"do": "go", "changes": [], "numbers": [], "target": target.value}
         case _:
             return None
 

@@ -23,9 +23,20 @@ _RUN = ("=", "+", "-", "@", "\t", "\r")
 """Signs with which a formula begins, or what a program passes over before one."""
 
 COLUMNS = (
-    "reference number", "course", "title", "component", "credits", "grading", "times",
-    "first day", "last day", "campus", "rooms", "delivery", "instructors",
-)  # fmt: skip
+    "reference number",
+    "course",
+    "title",
+    "component",
+    "credits",
+    "grading",
+    "times",
+    "first day",
+    "last day",
+    "campus",
+    "rooms",
+    "delivery",
+    "instructors",
+)
 
 
 def safe_cell(value: str) -> str:
@@ -45,12 +56,19 @@ def table_file(term: TermCatalogue, held: Iterable[Registration]) -> bytes:
         section = entry.section
         campuses = sorted(section.campuses or {section.campus})
         cells = (
-            section.reference_number, section.course.key, title_of(section), section.component,
-            f"{entry.credits:g}", entry.grading, times_text(section),
-            section.block.first.isoformat(), section.block.last.isoformat(),
+            section.reference_number,
+            section.course.key,
+            title_of(section),
+            section.component,
+            f"{entry.credits:g}",
+            entry.grading,
+            times_text(section),
+            section.block.first.isoformat(),
+            section.block.last.isoformat(),
             "; ".join(term.campus_names.get(c, c) for c in campuses),
             "; ".join(dict.fromkeys(m.room for m in section.meetings if m.room)),
-            section.delivery, "; ".join(section.instructors) or "to be named",
-        )  # fmt: skip
+            section.delivery,
+            "; ".join(section.instructors) or "to be named",
+        )
         writer.writerow([safe_cell(cell) for cell in cells])
     return text.getvalue().encode("utf-8-sig")

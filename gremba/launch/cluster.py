@@ -141,11 +141,9 @@ class Cluster:
             known = connection.execute(
                 "SELECT 1 FROM pg_roles WHERE rolname = %s", (SERVING_ROLE,)
             ).fetchone()
-            statement = sql.SQL(
-                "{} ROLE {} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE PASSWORD {}"
-            ).format(
+            statement = sql.SQL("{} ROLE {} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE PASSWORD {}").format(
                 sql.SQL("ALTER" if known else "CREATE"), sql.Identifier(SERVING_ROLE), password
-            )  # fmt: skip
+            )
             connection.execute(statement)
 
     def _answers_to_owner(self) -> bool:
@@ -163,9 +161,13 @@ class Cluster:
         if was_running:
             self.stop()
         done = self._run(
-            "postgres", "--single", "-D", str(self.data), "postgres",
+            "postgres",
+            "--single",
+            "-D",
+            str(self.data),
+            "postgres",
             told=f"ALTER ROLE {ROLE} PASSWORD '{self._password(ROLE)}'\n",
-        )  # fmt: skip
+        )
         if done.returncode != 0:
             raise ClusterProblem(f"The password could not be set anew:\n{done.stderr.strip()}")
         if was_running:
@@ -217,9 +219,7 @@ class Cluster:
         """Whether there are databases in it that somebody has made: PostgreSQL numbers these from
         16384, and its own below."""
         base = self.data / "base"
-        return base.is_dir() and any(
-            int(p.name) >= 16_384 for p in base.iterdir() if p.name.isdigit()
-        )
+        return base.is_dir() and any(int(p.name) >= 16_384 for p in base.iterdir() if p.name.isdigit())
 
     def _make(self) -> None:
         if self._holds_databases():
@@ -236,9 +236,18 @@ class Cluster:
             os.chown(self.home, entry.pw_uid, entry.pw_gid)
         self._write_secret(self._password_file(ROLE))
         made = self._run(
-            "initdb", "-D", str(self.data), "-U", ROLE, "-A", "scram-sha-256",
-            f"--pwfile={self._password_file(ROLE)}", "-E", "UTF8", "--locale=C.UTF-8",
-        )  # fmt: skip
+            "initdb",
+            "-D",
+            str(self.data),
+            "-U",
+            ROLE,
+            "-A",
+            "scram-sha-256",
+            f"--pwfile={self._password_file(ROLE)}",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+        )
         if made.returncode != 0:
             raise ClusterProblem(f"PostgreSQL could not set itself up:\n{made.stderr.strip()}")
         (self.home / "complete").touch()
@@ -263,10 +272,16 @@ class Cluster:
         with tempfile.TemporaryFile("w+", errors="replace") as output:
             done = subprocess.run(
                 [str(programs() / program), *arguments],
-                user=self.user, group=self.user, extra_groups=[] if self.user else None,
-                cwd=self.home, check=False, text=True, stdout=output, stderr=output,
+                user=self.user,
+                group=self.user,
+                extra_groups=[] if self.user else None,
+                cwd=self.home,
+                check=False,
+                text=True,
+                stdout=output,
+                stderr=output,
                 **({"input": told} if told else {"stdin": subprocess.DEVNULL}),
-            )  # fmt: skip
+            )
             output.seek(0)
             return _Done(done.returncode, output.read()[-2000:])
 

@@ -95,9 +95,7 @@ def _damaged(found: Installation) -> str:
     )
 
 
-def prepare(
-    database: PooledPostgresqlDatabase, *, demo: bool | None, fresh: bool, say: Say
-) -> bool:
+def prepare(database: PooledPostgresqlDatabase, *, demo: bool | None, fresh: bool, say: Say) -> bool:
     """Have a database ready; gives whether it holds the demo.
 
     Raises:

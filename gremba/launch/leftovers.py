@@ -30,8 +30,11 @@ def end_leftovers(note: Path) -> int:
         return 0
     if not isinstance(noted, dict):
         return 0
-    left = [int(pid) for pid, begun in noted.items()
-            if pid.isdigit() and int(pid) != os.getpid() and _begun_at(int(pid)) == begun]  # fmt: skip
+    left = [
+        int(pid)
+        for pid, begun in noted.items()
+        if pid.isdigit() and int(pid) != os.getpid() and _begun_at(int(pid)) == begun
+    ]
     for kind in (signal.SIGTERM, signal.SIGKILL):
         for pid in left:
             with contextlib.suppress(ProcessLookupError, PermissionError):

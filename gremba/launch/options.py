@@ -62,17 +62,36 @@ def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="./start", description="Serves Gremba.", allow_abbrev=False)
     parser.add_argument("--port", type=int, default=USUAL_PORT, help="where to listen (%(default)s)")
     parser.add_argument("--host", default="127.0.0.1", help="the address to listen at (%(default)s)")
-    parser.add_argument("--name", action="append", default=[], metavar="HOST",
-                        help="what people call this server; needed where others reach it")  # fmt: skip
-    parser.add_argument("--proxy", action="append", default=[], metavar="ADDRESS",
-                        help="a proxy in front of it, whose word on addresses is believed")  # fmt: skip
-    parser.add_argument("--workers", type=int, default=USUAL_WORKERS,
-                        help="processes; as many as there are cores, up to four (%(default)s)")  # fmt: skip
-    parser.add_argument("--database", default="", metavar="URL",
-                        help="an existing PostgreSQL database instead of the private one; its "
-                        f"password comes in {PASSWORD} or in a file named by {PASSWORD_FILE}")  # fmt: skip
-    parser.add_argument("--demo", action="store_true",
-                        help="fill an empty database of one's own with the demo")  # fmt: skip
+    parser.add_argument(
+        "--name",
+        action="append",
+        default=[],
+        metavar="HOST",
+        help="what people call this server; needed where others reach it",
+    )
+    parser.add_argument(
+        "--proxy",
+        action="append",
+        default=[],
+        metavar="ADDRESS",
+        help="a proxy in front of it, whose word on addresses is believed",
+    )
+    parser.add_argument(
+        "--workers",
+        type=int,
+        default=USUAL_WORKERS,
+        help="processes; as many as there are cores, up to four (%(default)s)",
+    )
+    parser.add_argument(
+        "--database",
+        default="",
+        metavar="URL",
+        help="an existing PostgreSQL database instead of the private one; its "
+        f"password comes in {PASSWORD} or in a file named by {PASSWORD_FILE}",
+    )
+    parser.add_argument(
+        "--demo", action="store_true", help="fill an empty database of one's own with the demo"
+    )
     parser.add_argument("--no-demo", action="store_true", help="without the demo's data")
     parser.add_argument("--fresh", action="store_true", help="make the demo's data anew")
     return parser
@@ -102,10 +121,15 @@ def read_options(arguments: list[str]) -> Options:
             "--name register.college.example. It answers to that name only, and signing in needs HTTPS."
         )
     return Options(
-        told.host, told.port, told.workers, _database(told.database),
-        True if told.demo else False if told.no_demo else None, told.fresh, tuple(told.name),
+        told.host,
+        told.port,
+        told.workers,
+        _database(told.database),
+        True if told.demo else False if told.no_demo else None,
+        told.fresh,
+        tuple(told.name),
         tuple(told.proxy),
-    )  # fmt: skip
+    )
 
 
 def check_port(options: Options) -> None:

@@ -40,9 +40,7 @@ def start(options: Options, say: Say) -> int:
         _shut(LOCAL)
         if options.database:
             check_port(options)
-            is_demo = prepare_at(
-                options.database, demo=options.demo, fresh=options.fresh, say=say
-            )
+            is_demo = prepare_at(options.database, demo=options.demo, fresh=options.fresh, say=say)
             _serve(options, options.database, options.database, is_demo, say, lambda _: None)
         else:
             _start_private(options, say)
@@ -67,9 +65,7 @@ def _start_private(options: Options, say: Say) -> None:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
-            raise NotServed(
-                "Gremba is being served from this folder already. Stop that one first."
-            ) from None
+            raise NotServed("Gremba is being served from this folder already. Stop that one first.") from None
         ended = end_leftovers(LOCAL / "serving")
         if ended:
             say(f"Ended {ended} processes that an earlier start had left behind.")
@@ -83,9 +79,13 @@ def _start_private(options: Options, say: Say) -> None:
             name = DEMO if is_demo else PLAIN
             note = LOCAL / "serving"
             _serve(
-                options, cluster.url(name), cluster.url(name, SERVING_ROLE), is_demo, say,
+                options,
+                cluster.url(name),
+                cluster.url(name, SERVING_ROLE),
+                is_demo,
+                say,
                 lambda pids: note_processes(note, pids),
-            )  # fmt: skip
+            )
             note.unlink(missing_ok=True)
         finally:
             cluster.stop()
@@ -137,8 +137,11 @@ def _serve(
             give_rights(owner, SERVING_ROLE)
     names = ("localhost", "127.0.0.1", "[::1]", options.host, *options.names)
     os.environ.update(
-        GREMBA_DATABASE_URL=url, GREMBA_DEMO=str(is_demo).lower(), GREMBA_FRONTEND=str(BUILT),
-        GREMBA_PAYMENT_STANDIN=str(is_demo).lower(), GREMBA_HOSTS=",".join(names),
+        GREMBA_DATABASE_URL=url,
+        GREMBA_DEMO=str(is_demo).lower(),
+        GREMBA_FRONTEND=str(BUILT),
+        GREMBA_PAYMENT_STANDIN=str(is_demo).lower(),
+        GREMBA_HOSTS=",".join(names),
         GREMBA_TRUSTED_PROXIES=",".join(options.proxies),
         GREMBA_SECURE_COOKIES=str(not options.is_on_loopback).lower(),
         GREMBA_PAYMENT_SECRET=os.environ.get("GREMBA_PAYMENT_SECRET") or secrets.token_hex(32),
@@ -156,10 +159,12 @@ def _serve(
     try:
         serve_workers(
             Settings(),  # type: ignore[call-arg]
-            host=options.host, port=options.port, workers=options.workers,
+            host=options.host,
+            port=options.port,
+            workers=options.workers,
             on_ready=lambda: _tell(options, is_demo, mail is not None, say),
             on_workers=on_workers,
-        )  # fmt: skip
+        )
     finally:
         ending.set()
         if mail is not None:

@@ -110,20 +110,29 @@ def serve_workers(
         supervisor.run()
 
 
-def server_config(
-    settings: Settings, app: str, host: str, port: int, workers: int = 1
-) -> uvicorn.Config:
+def server_config(settings: Settings, app: str, host: str, port: int, workers: int = 1) -> uvicorn.Config:
     """How requests are taken, whoever takes them.
 
     Args:
         app: where the function is that makes the application, as ``module:name``.
     """
     return uvicorn.Config(
-        app, factory=True, host=host, port=port, workers=workers, http=PatientButNotForEver,
-        log_level="warning", access_log=False, server_header=False,
-        proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies) or "",
-        timeout_graceful_shutdown=5, timeout_worker_healthcheck=15, backlog=4096, ws="none",
-    )  # fmt: skip
+        app,
+        factory=True,
+        host=host,
+        port=port,
+        workers=workers,
+        http=PatientButNotForEver,
+        log_level="warning",
+        access_log=False,
+        server_header=False,
+        proxy_headers=bool(settings.proxies),
+        forwarded_allow_ips=list(settings.proxies) or "",
+        timeout_graceful_shutdown=5,
+        timeout_worker_healthcheck=15,
+        backlog=4096,
+        ws="none",
+    )
 
 
 class _Supervisor(Multiprocess):
@@ -153,9 +162,11 @@ class _Supervisor(Multiprocess):
         for old, new in zip(before, self.processes, strict=False):
             if old is not new:
                 log.error(
-                    "a worker died, and another has taken its place", pid=old.pid,
-                    ended_with=_ending(old.exitcode), new_pid=new.pid,
-                )  # fmt: skip
+                    "a worker died, and another has taken its place",
+                    pid=old.pid,
+                    ended_with=_ending(old.exitcode),
+                    new_pid=new.pid,
+                )
                 self._tell()
 
 

@@ -37,9 +37,7 @@ class CampusClock:
     def reload(self) -> None:
         """Read the clock again after somebody has moved it. One statement."""
         with connected(self._database):
-            query = models.CampusClock.select(
-                models.CampusClock.campus_time, models.CampusClock.set_at
-            )
+            query = models.CampusClock.select(models.CampusClock.campus_time, models.CampusClock.set_at)
             [(campus_time, set_at)] = fetch_tuples(self._database, query)
         self._ahead = campus_time - set_at
 

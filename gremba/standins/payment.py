@@ -51,18 +51,24 @@ def find_card(card_number: str) -> TestCard:
     """
     digits = "".join(c for c in card_number if c in "0123456789")
     if not 12 <= len(digits) <= 19 or not passes_check(digits):
-        raise Problem("card-mistyped", "That card number has a slip in it",
-                      "Compare it with the card, digit by digit.", 422)  # fmt: skip
+        raise Problem(
+            "card-mistyped",
+            "That card number has a slip in it",
+            "Compare it with the card, digit by digit.",
+            422,
+        )
     for card in TEST_CARDS:
         if card.number == digits:
             return card
-    raise Problem("card-unknown", "This demo takes only its own test cards",
-                  "Use one of the numbers listed beside the form.", 422)  # fmt: skip
+    raise Problem(
+        "card-unknown",
+        "This demo takes only its own test cards",
+        "Use one of the numbers listed beside the form.",
+        422,
+    )
 
 
-def charge(
-    card: TestCard, reference: str, amount_cents: int, secret: str
-) -> list[Notification]:
+def charge(card: TestCard, reference: str, amount_cents: int, secret: str) -> list[Notification]:
     """Take a payment; gives the answers that come, in order."""
     return [_notify(reference, amount_cents, answer, secret) for answer in card.answers]
 
@@ -74,16 +80,15 @@ def inquire(reference: str, amount_cents: int, secret: str) -> Notification:
 
 def _notify(reference: str, amount_cents: int, result: str, secret: str) -> Notification:
     body = orjson.dumps(
-        {"reference": reference, "amount_cents": amount_cents, "result": result,
-         "sent_at": int(time.time())}
-    )  # fmt: skip
+        {"reference": reference, "amount_cents": amount_cents, "result": result, "sent_at": int(time.time())}
+    )
     return Notification(body, sign(body, secret))
 
 
 def passes_check(digits: str) -> bool:
     """Whether the last digit is the check digit of the others (ISO/IEC 7812-1, from memory)."""
     total = 0
-    for place, digit in enumerate(reversed(digits)):
-        value = int(digit) * (1 + place % 2)
+    for index, digit in enumerate(reversed(digits)):
+        value = int(digit) * (1 + index % 2)
         total += value - 9 if value > 9 else value
     return total % 10 == 0

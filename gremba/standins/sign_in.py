@@ -63,9 +63,7 @@ class Attempt:
     browser: str
 
 
-def begin(
-    database: PooledPostgresqlDatabase, username: str, address: str, browser: str
-) -> Attempt:
+def begin(database: PooledPostgresqlDatabase, username: str, address: str, browser: str) -> Attempt:
     """Write an attempt down, and see whether it may be verified now. Five statements.
 
     Args:
@@ -83,12 +81,8 @@ def begin(
         origin = f"browser {digest.hex()}" if is_known else f"address {address}"
         with database.atomic():
             attempt = write_attempt(database, account, origin, now)
-            before = failures_before(
-                database, attempt, account, origin, now - WITHIN, now - SPRAYING_WITHIN
-            )
-            is_unusual = not is_known and (
-                before.of_account >= GUESSED or before.of_origin >= SPRAYING
-            )
+            before = failures_before(database, attempt, account, origin, now - WITHIN, now - SPRAYING_WITHIN)
+            is_unusual = not is_known and (before.of_account >= GUESSED or before.of_origin >= SPRAYING)
             seconds = seconds_left(before.of_both, before.last_at, is_unusual, now)
             if seconds:
                 settle_attempt(database, attempt, SignInResult.PUT_OFF)

@@ -43,15 +43,19 @@ def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) 
         "AS e (at, kind, person_id, account, student_id, address, request_id, detail) "
         "LEFT JOIN students s ON s.id = e.student_id",
         (
-            [e.at for e in entries], [e.act.value for e in entries], [e.person_id for e in entries],
-            [e.account for e in entries], [e.student_id for e in entries],
-            [e.address for e in entries], [e.request_id for e in entries],
+            [e.at for e in entries],
+            [e.act.value for e in entries],
+            [e.person_id for e in entries],
+            [e.account for e in entries],
+            [e.student_id for e in entries],
+            [e.address for e in entries],
+            [e.request_id for e in entries],
             [e.detail for e in entries],
         ),
-    )  # fmt: skip
+    )
 
 
-KEPT = {
+RETENTION = {
     "audit_entries": ("at", timedelta(days=400)),
     "sign_ins": ("at", timedelta(days=30)),
     "consent_guesses": ("at", timedelta(days=30)),
@@ -71,14 +75,14 @@ def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
     """Take away what is older than it is kept, a few thousand rows at a time; gives how many of each
     went."""
     gone = {}
-    for table, (column, kept) in KEPT.items():
+    for table, (column, retention) in RETENTION.items():
         many = 0
         while many < MOST_PURGED:
             last = run_sql(
                 database,
                 f"DELETE FROM {table} WHERE ctid IN (SELECT ctid FROM {table} "
                 f"WHERE {column} < %s LIMIT {AT_ONCE})",
-                (now - kept,),
+                (now - retention,),
             )
             many += last
             if last < AT_ONCE:

@@ -55,9 +55,7 @@ def _token(stands: str) -> str:
     return hashlib.sha256(stands.encode()).hexdigest()[:16]
 
 
-def read_cart(
-    database: PooledPostgresqlDatabase, student_term_id: int, catalogue: TermCatalogue
-) -> Cart:
+def read_cart(database: PooledPostgresqlDatabase, student_term_id: int, catalogue: TermCatalogue) -> Cart:
     """Read a cart, in order of priority. Two statements."""
     own = StudentTerm.select(StudentTerm.cart_mode).where(StudentTerm.id == student_term_id)
     mode = fetch_value(database, own)
@@ -199,34 +197,32 @@ def replace_section(
 ) -> None:
     """Put another section in a change's place; what was chosen for the old one goes."""
     other = models.CartChange.update(
-        section_id=section.id, pool_id=section.pool, grading=None, credits=None, consent="",
+        section_id=section.id,
+        pool_id=section.pool,
+        grading=None,
+        credits=None,
+        consent="",
         leaves_waitlists=False,
-    )  # fmt: skip
+    )
     write(database, other.where(_of(student_term_id, change_id)))
 
 
-def remove(
-    database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]
-) -> int:
+def remove(database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]) -> int:
     """Take changes out of a cart; gives how many there were."""
     named = one_of(models.CartChange.id, ids)
     return write(database, models.CartChange.delete().where(_of(student_term_id), named))
 
 
-def reorder(
-    database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]
-) -> None:
+def reorder(database: PooledPostgresqlDatabase, student_term_id: int, ids: Sequence[int]) -> None:
     """Put the named changes first, in this order; any others follow in the order they had."""
     own = models.CartChange
     there = own.select(own.id).where(_of(student_term_id)).order_by(own.position)
     # Named twice, the first counts.
-    first = {change: -place for place, change in enumerate(reversed(ids))}
-    in_order = sorted(
-        fetch_values(database, there), key=lambda change: first.get(change, 1)
-    )
+    first = {change: -position for position, change in enumerate(reversed(ids))}
+    in_order = sorted(fetch_values(database, there), key=lambda change: first.get(change, 1))
     if in_order:
-        places = [(change, place) for place, change in enumerate(in_order, 1)]
-        write(database, own.update(position=Case(own.id, places)).where(_of(student_term_id)))
+        positions = [(change, position) for position, change in enumerate(in_order, 1)]
+        write(database, own.update(position=Case(own.id, positions)).where(_of(student_term_id)))
 
 
 def set_mode(database: PooledPostgresqlDatabase, student_term_id: int, mode: Mode) -> None:

@@ -150,15 +150,21 @@ def _read_calendar(database: PooledPostgresqlDatabase, term: Any) -> Calendar:
     block = models.Block
     blocks = {
         row.code: Block(
-            row.code, row.name, row.first_day, row.last_day, row.add_by, row.drop_by,
-            row.withdraw_by, _refund_steps(row.refund_steps),
+            row.code,
+            row.name,
+            row.first_day,
+            row.last_day,
+            row.add_by,
+            row.drop_by,
+            row.withdraw_by,
+            _refund_steps(row.refund_steps),
         )
         for row in fetch(
             database,
             block.select().where(block.term == term.id).order_by(block.first_day, block.last_day.desc()),
             _record,
         )
-    }  # fmt: skip
+    }
     return Calendar(ZoneInfo(term.zone), term.first_day, term.last_day, tuple(breaks), blocks)
 
 
@@ -196,10 +202,16 @@ def _read_meetings(
     for row in fetch(database, query.order_by(own.section, own.id), _record):
         found[row.section].append(
             Meeting.in_term(
-                calendar, row.weekdays, row.starts, row.ends, row.first_day, row.last_day,
-                row.campus or "", row.room,
+                calendar,
+                row.weekdays,
+                row.starts,
+                row.ends,
+                row.first_day,
+                row.last_day,
+                row.campus or "",
+                row.room,
             )
-        )  # fmt: skip
+        )
     return found
 
 

@@ -48,9 +48,7 @@ def set_item(
     done_by: int | None,
 ) -> None:
     """Mark an item as done, or as open again; one that is in that state stays as it is."""
-    new = ClearanceItem.insert(
-        student_term=student_term_id, kind=kind, done_at=done_at, done_by=done_by
-    )
+    new = ClearanceItem.insert(student_term=student_term_id, kind=kind, done_at=done_at, done_by=done_by)
     write(
         database,
         new.on_conflict(
@@ -64,24 +62,22 @@ def set_item(
 def read_details(database: PooledPostgresqlDatabase, student_id: int) -> tuple[str, Details]:
     """The college address and the details of a student."""
     own = ContactDetails
-    kept = (own.phone, own.address, own.emergency_name, own.emergency_phone)
-    query = Person.select(Person.email, *(fn.COALESCE(column, "") for column in kept))
+    own_details = (own.phone, own.address, own.emergency_name, own.emergency_phone)
+    query = Person.select(Person.email, *(fn.COALESCE(column, "") for column in own_details))
     query = query.join(own, JOIN.LEFT_OUTER, on=own.student == Person.id)
     [(email, *details)] = fetch_tuples(database, query.where(Person.id == student_id))
     return email, Details(*details)
 
 
-def write_details(
-    database: PooledPostgresqlDatabase, student_id: int, details: Details
-) -> None:
+def write_details(database: PooledPostgresqlDatabase, student_id: int, details: Details) -> None:
     """Keep a student's details."""
-    kept = asdict(details)
-    new = ContactDetails.insert(student=student_id, **kept)
+    own_details = asdict(details)
+    new = ContactDetails.insert(student=student_id, **own_details)
     write(
         database,
         new.on_conflict(
             conflict_target=[ContactDetails.student],
-            preserve=[getattr(ContactDetails, name) for name in kept],
+            preserve=[getattr(ContactDetails, name) for name in own_details],
         ),
     )
 

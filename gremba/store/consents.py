@@ -36,9 +36,7 @@ class ConsentLine:
     used_at: datetime | None
 
 
-def section_of_instructor(
-    database: PooledPostgresqlDatabase, section_id: int, person_id: int
-) -> bool:
+def section_of_instructor(database: PooledPostgresqlDatabase, section_id: int, person_id: int) -> bool:
     """Whether somebody teaches a section."""
     own = SectionInstructor
     query = own.select(own.person).where(own.section == section_id, own.person == person_id)
@@ -64,9 +62,13 @@ def insert_consents(
 ) -> None:
     """Write codes that differ in nothing but their wording."""
     same = {
-        "section": section_id, "student": student_id, "waives": list(waives), "given_by": given_by,
-        "given_at": at, "expires_at": expires_at,
-    }  # fmt: skip
+        "section": section_id,
+        "student": student_id,
+        "waives": list(waives),
+        "given_by": given_by,
+        "given_at": at,
+        "expires_at": expires_at,
+    }
     write(database, ConsentCode.insert_many([{"code": code, **same} for code in codes]))
 
 
@@ -78,9 +80,7 @@ def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> Non
 _GIVING = 0x636F6473
 
 
-def count_open_consents(
-    database: PooledPostgresqlDatabase, section_id: int, at: datetime
-) -> int:
+def count_open_consents(database: PooledPostgresqlDatabase, section_id: int, at: datetime) -> int:
     """Codes of a section that could still be used."""
     own = ConsentCode
     return int(
@@ -104,10 +104,12 @@ def list_consents(database: PooledPostgresqlDatabase, section_id: int) -> list[C
     named = Person.alias()
     user = Person.alias()
     selected = columns(
-        ConsentLine, ConsentCode,
-        student=fn.COALESCE(named.full_name, ""), used_by=fn.COALESCE(user.full_name, ""),
+        ConsentLine,
+        ConsentCode,
+        student=fn.COALESCE(named.full_name, ""),
+        used_by=fn.COALESCE(user.full_name, ""),
         used_at=ConsentUse.used_at,
-    )  # fmt: skip
+    )
     return fetch(
         database,
         ConsentCode.select(*selected)
@@ -136,17 +138,13 @@ def withdraw_consent(
     )
 
 
-def count_guesses(
-    database: PooledPostgresqlDatabase, person_id: int, since: datetime
-) -> int:
+def count_guesses(database: PooledPostgresqlDatabase, person_id: int, since: datetime) -> int:
     """Codes that somebody named since a time and that do not exist."""
     own = ConsentGuess
     query = own.select(fn.COUNT(own.id)).where(own.person == person_id, own.at > since)
     return int(fetch_value(database, query))
 
 
-def write_guess(
-    database: PooledPostgresqlDatabase, person_id: int, code: str, at: datetime
-) -> None:
+def write_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, at: datetime) -> None:
     """Note a code that does not exist."""
     write(database, ConsentGuess.insert(person=person_id, code=code, at=at))

@@ -59,9 +59,7 @@ def connect(url: str, most_connections: int = 24) -> PooledPostgresqlDatabase:
 
 
 @contextmanager
-def connected(
-    database: PooledPostgresqlDatabase, keep: bool = False
-) -> Iterator[PooledPostgresqlDatabase]:
+def connected(database: PooledPostgresqlDatabase, keep: bool = False) -> Iterator[PooledPostgresqlDatabase]:
     """Borrow a connection for this thread; one that broke is thrown away, not given back.
 
     Args:
@@ -126,8 +124,6 @@ def as_array(values: Iterable[int | float | None]) -> str:
     return "{" + ",".join(["NULL" if v is None else str(v) for v in values]) + "}"
 
 
-def run_sql(
-    database: PooledPostgresqlDatabase, sql: str, parameters: Sequence[Any] = ()
-) -> int:
+def run_sql(database: PooledPostgresqlDatabase, sql: str, parameters: Sequence[Any] = ()) -> int:
     """Run a statement that returns nothing; gives the number of rows it touched."""
     return send_sql(database, sql, parameters).rowcount

@@ -77,11 +77,17 @@ def place_hold(
 ) -> int:
     """Place a fee hold of the cashier; gives its id."""
     new = Hold.insert(
-        student=student_id, kind="fee", reason=reason, office="the cashier",
+        student=student_id,
+        kind="fee",
+        reason=reason,
+        office="the cashier",
         contact="Hillfoot, room 3, or the payment page",
-        stops=[Stopped.ADD, Stopped.SWAP, Stopped.WAIT], cleared_by=ClearedBy.STUDENT,
-        amount_cents=amount_cents, placed_at=at, placed_by=placed_by,
-    )  # fmt: skip
+        stops=[Stopped.ADD, Stopped.SWAP, Stopped.WAIT],
+        cleared_by=ClearedBy.STUDENT,
+        amount_cents=amount_cents,
+        placed_at=at,
+        placed_by=placed_by,
+    )
     return int(fetch_value(database, new.returning(Hold.id)))
 
 
@@ -97,20 +103,20 @@ def lift_hold(
     return write(database, lifted.where(Hold.id == hold_id, Hold.lifted_at.is_null()))
 
 
-def begin_payment(
-    database: PooledPostgresqlDatabase, reference: str, hold: HoldLine, at: datetime
-) -> None:
+def begin_payment(database: PooledPostgresqlDatabase, reference: str, hold: HoldLine, at: datetime) -> None:
     """Write a payment that waits for its answer."""
     new = Payment.insert(
-        reference=reference, hold=hold.id, student=hold.student_id, amount_cents=hold.amount_cents,
-        state=PaymentState.WAITING, begun_at=at,
-    )  # fmt: skip
+        reference=reference,
+        hold=hold.id,
+        student=hold.student_id,
+        amount_cents=hold.amount_cents,
+        state=PaymentState.WAITING,
+        begun_at=at,
+    )
     write(database, new)
 
 
-def lock_payment(
-    database: PooledPostgresqlDatabase, reference: str
-) -> PaymentLine | None:
+def lock_payment(database: PooledPostgresqlDatabase, reference: str) -> PaymentLine | None:
     """A payment, locked until the transaction ends; None if there is none."""
     selected = columns(PaymentLine, Payment, hold_id=Payment.hold, student_id=Payment.student)
     query = Payment.select(*selected).where(Payment.reference == reference)
@@ -139,9 +145,7 @@ def _payments_for(hold_id: int, state: PaymentState) -> Any:
     return Payment.select(Payment.id).where(Payment.hold == hold_id, Payment.state == state)
 
 
-def waiting_payments(
-    database: PooledPostgresqlDatabase, student_id: int
-) -> dict[int, str]:
+def waiting_payments(database: PooledPostgresqlDatabase, student_id: int) -> dict[int, str]:
     """By hold, the reference of the newest payment that waits for its answer."""
     query = Payment.select(Payment.hold, Payment.reference)
     query = query.where(Payment.student == student_id, Payment.state == PaymentState.WAITING)

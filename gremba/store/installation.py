@@ -106,10 +106,15 @@ def look_at(database: PooledPostgresqlDatabase) -> Installation:
     present = {row[0] for row in fetch_sql(database, _COLUMNS)}
     people = models.Person.select(models.Person.id)
     return Installation(
-        Kind.OURS, tables, is_demo, is_complete,
-        "persons" in tables and has_rows(database, people), unknown,
-        tuple(sorted(set(columns) - present)), strange,
-    )  # fmt: skip
+        Kind.OURS,
+        tables,
+        is_demo,
+        is_complete,
+        "persons" in tables and has_rows(database, people),
+        unknown,
+        tuple(sorted(set(columns) - present)),
+        strange,
+    )
 
 
 def migrate(database: PooledPostgresqlDatabase) -> list[str]:
@@ -159,9 +164,15 @@ def mark_as_demo(database: PooledPostgresqlDatabase, *, is_complete: bool) -> No
 
 
 SERVING_DELETES = (
-    "cart_changes", "starred", "vacancies", "audit_entries", "sign_ins", "consent_guesses",
-    "known_browsers", "sessions",
-)  # fmt: skip
+    "cart_changes",
+    "starred",
+    "vacancies",
+    "audit_entries",
+    "sign_ins",
+    "consent_guesses",
+    "known_browsers",
+    "sessions",
+)
 """Tables that the application takes rows out of: carts and stars, notes that are done with, and what
 is about access when it is old."""
 

@@ -10,7 +10,7 @@ from typing import Any
 from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.models import Message, Person, Place, StudentTerm, Term
+from gremba.store.models import Message, Person, StudentTerm, Term, WaitlistEntry
 from gremba.store.queries import columns, fetch, fetch_one, write
 
 
@@ -20,7 +20,7 @@ class Outgoing:
 
     Attributes:
         until: a deadline that it tells of.
-        place, section: what it is about.
+        entry, section: what it is about.
         tries: how often it has been put off.
         term: the term's code.
     """
@@ -30,16 +30,14 @@ class Outgoing:
     body: str
     until: datetime | None
     address: str
-    place: int | None
+    entry: int | None
     section: int | None
     term: str
     tries: int
     made_at: datetime
 
 
-def next_mail(
-    database: PooledPostgresqlDatabase, now: datetime, longest_pause: timedelta
-) -> Outgoing | None:
+def next_mail(database: PooledPostgresqlDatabase, now: datetime, longest_pause: timedelta) -> Outgoing | None:
     """Lock and read one message that is due, those first that have never been tried; None if there is
     none. One statement.
 
@@ -48,7 +46,7 @@ def next_mail(
             that has gone back since, and is due.
     """
     selected = columns(
-        Outgoing, Message, address=Person.email, section=Place.section_id, term=Term.code
+        Outgoing, Message, address=Person.email, section=WaitlistEntry.section_id, term=Term.code
     )
     after = Message.mail_after
     is_due = after.is_null() | (after <= now) | (after > now + longest_pause)
@@ -57,7 +55,7 @@ def next_mail(
         _with_student(Message.select(*selected))
         .join(Term, on=Term.id == StudentTerm.term)
         .switch(Message)
-        .join(Place, JOIN.LEFT_OUTER)
+        .join(WaitlistEntry, JOIN.LEFT_OUTER)
         .where(Message.mailed_at.is_null(), Message.mail_refused_at.is_null(), is_due)
         .order_by(after.asc(nulls="FIRST"), Message.id)
         .limit(1)
@@ -75,17 +73,13 @@ def mark_sent(database: PooledPostgresqlDatabase, message: int, at: datetime) ->
     write(database, Message.update(mailed_at=at).where(Message.id == message))
 
 
-def put_off(
-    database: PooledPostgresqlDatabase, message: int, until: datetime, problem: str
-) -> None:
+def put_off(database: PooledPostgresqlDatabase, message: int, until: datetime, problem: str) -> None:
     """It is to be tried again, not before that."""
     later = Message.update(mail_after=until, tries=Message.tries + 1, mail_problem=problem)
     write(database, later.where(Message.id == message))
 
 
-def mark_refused(
-    database: PooledPostgresqlDatabase, message: int, at: datetime, problem: str
-) -> None:
+def mark_refused(database: PooledPostgresqlDatabase, message: int, at: datetime, problem: str) -> None:
     """It will never be taken, for that reason."""
     never = Message.update(mail_refused_at=at, mail_problem=problem)
     write(database, never.where(Message.id == message))
@@ -104,14 +98,16 @@ class RefusedMail:
     problem: str
 
 
-def refused_mail(
-    database: PooledPostgresqlDatabase, before: int | None, most: int
-) -> Sequence[RefusedMail]:
+def refused_mail(database: PooledPostgresqlDatabase, before: int | None, most: int) -> Sequence[RefusedMail]:
     """Mail that was refused for good, the latest first. One statement."""
     selected = columns(
-        RefusedMail, Message, student=Person.full_name, address=Person.email,
-        refused_at=Message.mail_refused_at, problem=Message.mail_problem,
-    )  # fmt: skip
+        RefusedMail,
+        Message,
+        student=Person.full_name,
+        address=Person.email,
+        refused_at=Message.mail_refused_at,
+        problem=Message.mail_problem,
+    )
     query = _with_student(Message.select(*selected)).where(~Message.mail_refused_at.is_null())
     if before is not None:
         query = query.where(Message.id < before)

@@ -97,17 +97,13 @@ def list_advisees(
     return [AdviseeLine(**row._asdict()) for row in fetch_named(send_sql(database, _ADVISEES, values))]
 
 
-def is_advisee(
-    database: PooledPostgresqlDatabase, advisor_id: int, student_id: int
-) -> bool:
+def is_advisee(database: PooledPostgresqlDatabase, advisor_id: int, student_id: int) -> bool:
     """Whether a student is one of an advisor's own."""
     query = Student.select(Student.id)
     return has_rows(database, query.where(Student.id == student_id, Student.advisor == advisor_id))
 
 
-def find_students(
-    database: PooledPostgresqlDatabase, search: str, most: int
-) -> list[StudentLine]:
+def find_students(database: PooledPostgresqlDatabase, search: str, most: int) -> list[StudentLine]:
     """Students by a part of their name or user name."""
     like = _like(search)
     query = _STUDENTS.where((Person.full_name**like) | (Person.username**like))
@@ -124,9 +120,7 @@ def _like(search: str) -> str:
     return f"%{escaped}%"
 
 
-def set_credit_limit(
-    database: PooledPostgresqlDatabase, student_term_id: int, limit: float | None
-) -> None:
+def set_credit_limit(database: PooledPostgresqlDatabase, student_term_id: int, limit: float | None) -> None:
     """Set a student's own credit limit, or go back to the one of the standing."""
     own = StudentTerm.id == student_term_id
     write(database, StudentTerm.update(credit_limit=limit).where(own))
@@ -166,9 +160,12 @@ class RosterLine:
 def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[RosterLine]:
     """Who is registered for a section, by name. One statement."""
     selected = columns(
-        RosterLine, Registration,
-        full_name=Person.full_name, username=Person.username, program=Student.program,
-    )  # fmt: skip
+        RosterLine,
+        Registration,
+        full_name=Person.full_name,
+        username=Person.username,
+        program=Student.program,
+    )
     return fetch(
         database,
         Registration.select(*selected)
@@ -184,9 +181,7 @@ def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[Ros
     )
 
 
-def sections_of_instructor(
-    database: PooledPostgresqlDatabase, person_id: int, term_id: int
-) -> list[int]:
+def sections_of_instructor(database: PooledPostgresqlDatabase, person_id: int, term_id: int) -> list[int]:
     """Ids of the sections that somebody teaches in a term."""
     query = Section.select(Section.id).join(SectionInstructor, on=SectionInstructor.section == Section.id)
     query = query.where(SectionInstructor.person == person_id, Section.term == term_id)

@@ -29,16 +29,12 @@ def columns(record: type[Any], table: type[Model] | None = None, /, **others: An
     ]
 
 
-def fetch(
-    database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]
-) -> list[T]:
+def fetch(database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]) -> list[T]:
     """All rows that a query gives, each made from its columns by name."""
     return list(query.bind(database).objects(record))
 
 
-def fetch_one(
-    database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]
-) -> T | None:
+def fetch_one(database: PooledPostgresqlDatabase, query: Query, record: Callable[..., T]) -> T | None:
     """The first row that a query gives; None if there is none."""
     found = fetch(database, query, record)
     return found[0] if found else None

@@ -14,7 +14,7 @@ from gremba.store.queries import fetch, fetch_one
 
 
 @dataclass(frozen=True, slots=True)
-class KeptReceipt:
+class StoredReceipt:
     """A receipt as it was written, in the present form.
 
     Attributes:
@@ -27,14 +27,12 @@ class KeptReceipt:
     term: str
 
 
-def _kept(form: int, body: Any, **rest: Any) -> KeptReceipt:
-    return KeptReceipt(body=read_receipt(form, body), **rest)
+def _kept(form: int, body: Any, **rest: Any) -> StoredReceipt:
+    return StoredReceipt(body=read_receipt(form, body), **rest)
 
 
 _RECEIPTS = (
-    Receipt.select(
-        Receipt.id, Receipt.sent_at, Receipt.form, Receipt.body, Term.name.alias("term")
-    )
+    Receipt.select(Receipt.id, Receipt.sent_at, Receipt.form, Receipt.body, Term.name.alias("term"))
     .join(StudentTerm)
     .join(Term)
 )
@@ -42,7 +40,7 @@ _RECEIPTS = (
 
 def list_receipts(
     database: PooledPostgresqlDatabase, student_term_id: int, before: int | None, most: int
-) -> list[KeptReceipt]:
+) -> list[StoredReceipt]:
     """The latest receipts of a student in a term, newest first. One statement.
 
     Args:
@@ -56,7 +54,7 @@ def list_receipts(
 
 def find_receipt(
     database: PooledPostgresqlDatabase, receipt_id: int, student_id: int
-) -> KeptReceipt | None:
+) -> StoredReceipt | None:
     """A receipt of this student; None for anybody else's. One statement."""
     own = (Receipt.id == receipt_id) & (StudentTerm.student == student_id)
     return fetch_one(database, _RECEIPTS.where(own), _kept)

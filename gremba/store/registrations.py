@@ -12,7 +12,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.outcome import Decision, Result
 from gremba.formats.receipt import FORM, read_receipt
 from gremba.store.database import as_array, fetch_named, send_sql
-from gremba.store.places import JOIN
+from gremba.store.entries import JOIN
 
 # Each statement that changes rows ends with the number of them beside the number that the decision
 # speaks of; where they differ, the tables refuse the whole batch (see the function expect_rows).
@@ -28,19 +28,19 @@ FROM unnest(%s::bigint[], %s::int[], %b::text[], %b::bytea[], %s::int[], %b::tex
 
 _ADDS = """
 INSERT INTO registrations (student_term_id, term_id, section_id, pool_id, state, grading,
-                           credits, registered_at, registered_by, part_id, beyond)
+                           credits, registered_at, registered_by, reserved_block_id, beyond)
 SELECT student_term_id, term_id, section_id, pool_id, 'registered', grading, credits, %s, receipt,
-       part, beyond = 1
+       reserved_block, beyond = 1
 FROM unnest(%s::int[], %s::int[], %s::int[], %s::int[], %b::text[], %s::numeric[], %s::bigint[],
             %s::int[], %s::int[])
-     AS t (student_term_id, term_id, section_id, pool_id, grading, credits, receipt, part, beyond)
+     AS t (student_term_id, term_id, section_id, pool_id, grading, credits, receipt, reserved_block, beyond)
 """
 
 _DROPS = """
 WITH ended AS (
-    UPDATE registrations r SET state = t.state, ended_at = %s, kept_cents = t.kept
+    UPDATE registrations r SET state = t.state, ended_at = %s, retained_cents = t.retained
     FROM unnest(%s::int[], %s::int[], %b::text[], %s::int[], %s::bigint[])
-         AS t (student_term_id, section_id, state, kept, receipt)
+         AS t (student_term_id, section_id, state, retained, receipt)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
     RETURNING r.id, r.state, r.ended_at, t.receipt
@@ -53,9 +53,9 @@ SELECT expect_rows((SELECT count(*) FROM ended), %s, 'drops')
 
 _ADJUSTS = """
 WITH adjusted AS (
-    UPDATE registrations r SET grading = t.grading, credits = t.credits, kept_cents = t.kept
+    UPDATE registrations r SET grading = t.grading, credits = t.credits, retained_cents = t.retained
     FROM unnest(%s::int[], %s::int[], %b::text[], %s::numeric[], %s::int[], %s::bigint[])
-         AS t (student_term_id, section_id, grading, credits, kept, receipt)
+         AS t (student_term_id, section_id, grading, credits, retained, receipt)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
     RETURNING r.id, t.receipt, r.grading, r.credits
@@ -73,38 +73,38 @@ SELECT t.*, %s FROM unnest(%s::int[], %s::int[], %s::bigint[]) AS t
 
 _LEAVES = """
 WITH gone AS (
-    UPDATE places SET state = 'left', ended_at = %s
+    UPDATE waitlist_entries SET state = 'left', ended_at = %s
     WHERE id = ANY(%s::bigint[]) AND state IN ('waiting', 'offered')
     RETURNING id, student_term_id, section_id, ended_at AS at
 ), told AS (
-    INSERT INTO place_events (place_id, what, at, cause)
+    INSERT INTO waitlist_events (entry_id, what, at, cause)
     SELECT id, 'left', at, 'registered in the course, or with the section it would give up' FROM gone
 ), written AS (
-    INSERT INTO messages (student_term_id, place_id, title, body, made_at)
+    INSERT INTO messages (student_term_id, entry_id, title, body, made_at)
     SELECT g.student_term_id, g.id, 'You no longer wait for ' || c.subject || ' ' || c.number,
-           'Your place for section ' || s.reference_number || ' has ended with what you put through: '
+           'Your entry for section ' || s.reference_number || ' has ended with what you put through: '
            'you have the course now, or chose that it ends with the section it would give up.', g.at
     FROM gone g JOIN sections s ON s.id = g.section_id JOIN courses c ON c.id = s.course_id
 )
-SELECT expect_rows((SELECT count(*) FROM gone), %s, 'places left')
+SELECT expect_rows((SELECT count(*) FROM gone), %s, 'entries left')
 """
 
 _LOOSENS = """
 WITH loosened AS (
-    UPDATE places SET in_exchange_id = NULL
+    UPDATE waitlist_entries SET in_exchange_id = NULL
     WHERE id = ANY(%s::bigint[]) AND state IN ('waiting', 'offered') AND in_exchange_id IS NOT NULL
     RETURNING id, student_term_id, section_id
 ), told AS (
-    INSERT INTO place_events (place_id, what, at, cause)
+    INSERT INTO waitlist_events (entry_id, what, at, cause)
     SELECT id, 'loosened', %s, 'the section that it would give up has been given up' FROM loosened
 ), written AS (
-    INSERT INTO messages (student_term_id, place_id, title, body, made_at)
+    INSERT INTO messages (student_term_id, entry_id, title, body, made_at)
     SELECT l.student_term_id, l.id, 'You still wait for ' || c.subject || ' ' || c.number,
            'The section that you would have given up for section ' || s.reference_number ||
-           ' is no longer yours, so your place gives nothing up now.', %s
+           ' is no longer yours, so your entry gives nothing up now.', %s
     FROM loosened l JOIN sections s ON s.id = l.section_id JOIN courses c ON c.id = s.course_id
 )
-SELECT expect_rows((SELECT count(*) FROM loosened), %s, 'places loosened')
+SELECT expect_rows((SELECT count(*) FROM loosened), %s, 'entries loosened')
 """
 
 _CART = """
@@ -137,8 +137,7 @@ def ask_receipt_ids(database: PooledPostgresqlDatabase, many: int) -> Callable[[
     """Ask for so many numbers for receipts; what this gives reads them."""
     asked = send_sql(
         database,
-        "SELECT nextval(name) FROM pg_get_serial_sequence('receipts', 'id') AS name, "
-        "generate_series(1, %s)",
+        "SELECT nextval(name) FROM pg_get_serial_sequence('receipts', 'id') AS name, generate_series(1, %s)",
         (many,),
     )
     return lambda: [row[0] for row in asked.fetchall()]
@@ -180,9 +179,7 @@ def ask_earlier_receipts(
     }
 
 
-def write(
-    database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime
-) -> None:
+def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
     """Write a batch with at most one decision a student, all of one moment, in up to nine statements.
 
     Raises:
@@ -202,9 +199,7 @@ def write(
             [w.body.decode() for w in batch],
         ),
     )
-    accepted = [
-        (w, o) for w in batch for o in w.decision.outcomes if o.result is Result.ACCEPTED
-    ]
+    accepted = [(w, o) for w in batch for o in w.decision.outcomes if o.result is Result.ACCEPTED]
     # What is given up goes first: its seats may be those that others in the batch take.
     drops = [(w, g) for w, o in accepted for g in o.drops]
     if drops:
@@ -216,7 +211,7 @@ def write(
                 as_array(w.student_term_id for w, _ in drops),
                 as_array(g.held.section.id for _, g in drops),
                 ["withdrawn" if g.withdrawn else "dropped" for _, g in drops],
-                as_array(g.kept_cents for _, g in drops),
+                as_array(g.retained_cents for _, g in drops),
                 as_array(w.receipt for w, _ in drops),
                 len(drops),
             ),
@@ -235,7 +230,7 @@ def write(
                 [s.grading for _, s in adds],
                 as_array(s.credits for _, s in adds),
                 as_array(w.receipt for w, _ in adds),
-                as_array(s.part for _, s in adds),
+                as_array(s.reserved_block for _, s in adds),
                 as_array(int(s.beyond) for _, s in adds),
             ),
         )
@@ -261,18 +256,21 @@ def write(
                 as_array(h.section.id for _, h in adjusts),
                 [h.grading for _, h in adjusts],
                 as_array(h.credits for _, h in adjusts),
-                as_array(h.kept_cents for _, h in adjusts),
+                as_array(h.retained_cents for _, h in adjusts),
                 as_array(w.receipt for w, _ in adjusts),
                 at,
                 len(adjusts),
             ),
         )
-    _write_places(database, batch, at)
+    _write_entries(database, batch, at)
     done = [
         (w, s)
-        for w in batch for o in w.decision.outcomes if o.result is not Result.REFUSED
-        for s in (o.section, o.original) if s is not None
-    ]  # fmt: skip
+        for w in batch
+        for o in w.decision.outcomes
+        if o.result is not Result.REFUSED
+        for s in (o.section, o.original)
+        if s is not None
+    ]
     if done:
         send_sql(
             database,
@@ -281,10 +279,8 @@ def write(
         )
 
 
-def _write_places(
-    database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime
-) -> None:
-    """Places taken on waitlists, and what becomes of those that are touched by what goes through."""
+def _write_entries(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
+    """Entries taken on waitlists, and what becomes of those that are touched by what goes through."""
     left = [p for w in batch for p in w.decision.leaves]
     if left:
         send_sql(database, _LEAVES, (at, as_array(p.id for p in left), len(left)))
@@ -306,6 +302,6 @@ def _write_places(
                 [j.grading for _, j in joins],
                 as_array(j.credits for _, j in joins),
                 [j.consent for _, j in joins],
-                [" ".join(str(s.id) for s in j.names) for _, j in joins],
+                [" ".join(str(s.id) for s in j.chosen_companions) for _, j in joins],
             ),
         )

@@ -18,9 +18,7 @@ def read_requisites(database: PooledPostgresqlDatabase) -> dict[str, Requisite |
     with connected(database):
         return {
             f"{subject} {number}": None if data is None else from_data(data)
-            for subject, number, data in fetch_tuples(
-                database, query.order_by(Course.subject, Course.number)
-            )
+            for subject, number, data in fetch_tuples(database, query.order_by(Course.subject, Course.number))
         }
 
 

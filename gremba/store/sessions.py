@@ -44,9 +44,7 @@ NOTED = timedelta(minutes=5)
 """How exactly it is kept when a session was used last."""
 
 
-def find_person(
-    database: PooledPostgresqlDatabase, username: str
-) -> tuple[Person, str] | None:
+def find_person(database: PooledPostgresqlDatabase, username: str) -> tuple[Person, str] | None:
     """A person by username, with the hash of their password."""
     own = models.Person
     query = own.select(own.id, own.username, own.full_name, own.role, own.password_hash)
@@ -68,9 +66,14 @@ def open_session(
 ) -> int:
     """Write a new session; gives its id."""
     new = models.Session.insert(
-        token_digest=digest, person=person_id, csrf_token=csrf_token, created_at=at,
-        expires_at=at + lasts, seen_at=at, browser=browser,
-    )  # fmt: skip
+        token_digest=digest,
+        person=person_id,
+        csrf_token=csrf_token,
+        created_at=at,
+        expires_at=at + lasts,
+        seen_at=at,
+        browser=browser,
+    )
     return int(fetch_value(database, new.returning(models.Session.id)))
 
 
@@ -131,9 +134,7 @@ class SessionLine:
     browser: str
 
 
-def sessions_of(
-    database: PooledPostgresqlDatabase, person_id: int, at: datetime
-) -> list[SessionLine]:
+def sessions_of(database: PooledPostgresqlDatabase, person_id: int, at: datetime) -> list[SessionLine]:
     """Somebody's sessions that are open, the last used first."""
     own = models.Session
     query = own.select(*columns(SessionLine, own, opened_at=own.created_at)).where(
@@ -142,9 +143,7 @@ def sessions_of(
     return fetch(database, query.order_by(own.seen_at.desc(), own.id.desc()), SessionLine)
 
 
-def end_other_sessions(
-    database: PooledPostgresqlDatabase, person_id: int, but: int, at: datetime
-) -> int:
+def end_other_sessions(database: PooledPostgresqlDatabase, person_id: int, but: int, at: datetime) -> int:
     """End all of somebody's sessions but one; gives how many there were."""
     own = models.Session
     others = (own.person == person_id) & (own.id != but) & own.ended_at.is_null()

@@ -35,9 +35,7 @@ class Failures:
     of_origin: int
 
 
-def write_attempt(
-    database: PooledPostgresqlDatabase, account: str, origin: str, at: datetime
-) -> int:
+def write_attempt(database: PooledPostgresqlDatabase, account: str, origin: str, at: datetime) -> int:
     """Write an attempt before it is verified; gives its id. Within a transaction, in which what was
     before it is counted too: attempts of one account come one after another, so that each sees those
     with a smaller id."""
@@ -46,9 +44,7 @@ def write_attempt(
     return int(fetch_value(database, new.returning(SignIn.id)))
 
 
-def settle_attempt(
-    database: PooledPostgresqlDatabase, attempt: int, result: SignInResult
-) -> None:
+def settle_attempt(database: PooledPostgresqlDatabase, attempt: int, result: SignInResult) -> None:
     """What came of an attempt."""
     write(database, SignIn.update(result=result).where(SignIn.id == attempt))
 
@@ -81,16 +77,15 @@ def failures_before(
         since: how far back an account's failures count; ``lately`` is the same for an origin's.
     """
     asked = send_sql(
-        database, _FAILURES,
+        database,
+        _FAILURES,
         {"attempt": attempt, "account": account, "origin": origin, "since": since, "lately": lately},
-    )  # fmt: skip
+    )
     [row] = fetch_named(asked)
     return Failures(row.of_both, row.last_at, row.of_account, row.of_origin)
 
 
-def knows_browser(
-    database: PooledPostgresqlDatabase, digest: bytes, person_id: int
-) -> bool:
+def knows_browser(database: PooledPostgresqlDatabase, digest: bytes, person_id: int) -> bool:
     """Whether somebody has signed in with that browser."""
     return has_rows(
         database,
@@ -100,9 +95,7 @@ def knows_browser(
     )
 
 
-def remember_browser(
-    database: PooledPostgresqlDatabase, digest: bytes, person_id: int, at: datetime
-) -> None:
+def remember_browser(database: PooledPostgresqlDatabase, digest: bytes, person_id: int, at: datetime) -> None:
     """Somebody has signed in with a browser."""
     new = KnownBrowser.insert(token_digest=digest, person=person_id, seen_at=at)
     write(

@@ -14,12 +14,12 @@ from gremba.core.situation import (
     ClearanceKind,
     Consent,
     Hold,
-    Place,
     Registration,
-    ReservedPart,
+    ReservedBlock,
     SeatFigures,
     Situation,
     Student,
+    WaitlistEntry,
     Window,
 )
 from gremba.core.states import ClearedBy, WaitlistState
@@ -30,21 +30,21 @@ from gremba.store.queries import fetch_value
 _LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%s::int[]) ORDER BY id FOR UPDATE"
 _LOCK_SEATS = "SELECT id FROM seat_pools WHERE id = ANY(%s::int[]) ORDER BY id FOR NO KEY UPDATE"
 
-# Few pools are waited for or have reserved parts: joined, not looked for pool by pool.
+# Few pools are waited for or have reserved blocks: joined, not looked for pool by pool.
 _SEATS = """
-SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond, coalesce(w.many, 0) AS waiting, s.parts
+SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond, coalesce(w.many, 0) AS waiting, s.blocks
 FROM seat_pools p
-LEFT JOIN (SELECT pool_id, count(*) AS many FROM places
+LEFT JOIN (SELECT pool_id, count(*) AS many FROM waitlist_entries
            WHERE pool_id = ANY(%(pools)s::int[]) AND state = 'waiting' GROUP BY pool_id) w
     ON w.pool_id = p.id
 LEFT JOIN (SELECT pool_id, json_agg(json_build_array(
                       id, group_kind, group_value, seats,
                       (SELECT count(*) FROM registrations r
-                       WHERE r.part_id = seat_reservations.id AND r.state = 'registered')
-                      + (SELECT count(*) FROM places o
-                         WHERE o.part_id = seat_reservations.id AND o.state = 'offered'),
-                      release_on) ORDER BY id) AS parts
-           FROM seat_reservations WHERE pool_id = ANY(%(pools)s::int[]) GROUP BY pool_id) s
+                       WHERE r.reserved_block_id = reserved_blocks.id AND r.state = 'registered')
+                      + (SELECT count(*) FROM waitlist_entries o
+                         WHERE o.reserved_block_id = reserved_blocks.id AND o.state = 'offered'),
+                      release_on) ORDER BY id) AS blocks
+           FROM reserved_blocks WHERE pool_id = ANY(%(pools)s::int[]) GROUP BY pool_id) s
     ON s.pool_id = p.id
 WHERE p.id = ANY(%(pools)s::int[])
 """
@@ -53,11 +53,12 @@ _FACTS = """
 SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.standing,
        st.credit_limit, s.residence, s.receives_aid,
        (SELECT a.full_name FROM persons a WHERE a.id = s.advisor_id) AS advisor,
-       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.part_id, r.kept_cents)
+       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.reserved_block_id,
+                                          r.retained_cents)
                         ORDER BY r.id)
         FROM registrations r WHERE r.student_term_id = st.id AND r.state = 'registered') AS registered,
-       (SELECT sum(r.kept_cents)
-        FROM registrations r WHERE r.student_term_id = st.id AND r.state <> 'registered') AS kept_cents,
+       (SELECT sum(r.retained_cents)
+        FROM registrations r WHERE r.student_term_id = st.id AND r.state <> 'registered') AS retained_cents,
        (SELECT json_agg(json_build_array(w.opens_at, w.closes_at))
         FROM windows w WHERE w.student_term_id = st.id) AS windows,
        (SELECT json_agg(json_build_array(h.reason, h.office, h.contact, h.stops, h.cleared_by,
@@ -71,7 +72,8 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
         FROM placement_scores t WHERE t.student_id = s.id) AS placements,
        (SELECT json_agg(json_build_array(w.id, w.section_id, w.state, w.in_exchange_id)
                         ORDER BY w.id)
-        FROM places w WHERE w.student_term_id = st.id AND w.state IN ('waiting', 'offered')) AS places
+        FROM waitlist_entries w WHERE w.student_term_id = st.id 
+            AND w.state IN ('waiting', 'offered')) AS entries
 FROM student_terms st
 JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
@@ -89,16 +91,12 @@ WHERE c.code = ANY(%b)
 _LOCK_CONSENTS = "SELECT id FROM consent_codes WHERE code = ANY(%b) ORDER BY id FOR NO KEY UPDATE"
 
 
-def find_student_term(
-    database: PooledPostgresqlDatabase, student_id: int, term_code: str
-) -> int | None:
+def find_student_term(database: PooledPostgresqlDatabase, student_id: int, term_code: str) -> int | None:
     """The row that stands for a student in a term, and that is locked when deciding; None if the student
     is not expected there."""
     own = models.StudentTerm
     query = own.select(own.id).join(models.Term)
-    found = fetch_value(
-        database, query.where(own.student == student_id, models.Term.code == term_code)
-    )
+    found = fetch_value(database, query.where(own.student == student_id, models.Term.code == term_code))
     return None if found is None else int(found)
 
 
@@ -127,22 +125,20 @@ def ask_seats(
             offered=row.offered,
             beyond=row.beyond,
             waiting=row.waiting,
-            parts=_parts(row.parts) if row.parts else (),
+            reserved_blocks=_blocks(row.blocks) if row.blocks else (),
         )
         for row in fetch_named(asked)
     }
 
 
-def _parts(found: list[list[Any]]) -> tuple[ReservedPart, ...]:
+def _blocks(found: list[list[Any]]) -> tuple[ReservedBlock, ...]:
     return tuple(
-        ReservedPart(*(*values, date.fromisoformat(release) if release else None))
+        ReservedBlock(*(*values, date.fromisoformat(release) if release else None))
         for *values, release in found
     )
 
 
-def read_seats(
-    database: PooledPostgresqlDatabase, pools: Iterable[int]
-) -> dict[int, SeatFigures]:
+def read_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> dict[int, SeatFigures]:
     """The figures of these pools."""
     return ask_seats(database, pools)()
 
@@ -152,9 +148,7 @@ def lock_consents(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> N
     send_sql(database, _LOCK_CONSENTS, (sorted(codes),))
 
 
-def read_consents(
-    database: PooledPostgresqlDatabase, codes: Iterable[str]
-) -> dict[str, Consent]:
+def read_consents(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> dict[str, Consent]:
     """Those of these consent codes that exist, by code; no statement if there are none."""
     wanted = sorted({code for code in codes if code})
     if not wanted:
@@ -225,39 +219,51 @@ def _situation(
         ),
         record=Record(
             _attempts(row.attempts),
-            tuple([
-                PlacementScore(test, score, date.fromisoformat(taken_on))
-                for test, score, taken_on in row.placements or ()
-            ]),
+            tuple(
+                [
+                    PlacementScore(test, score, date.fromisoformat(taken_on))
+                    for test, score, taken_on in row.placements or ()
+                ]
+            ),
         ),
-        windows=tuple([
-            Window(datetime.fromisoformat(opens), datetime.fromisoformat(closes))
-            for opens, closes in row.windows or ()
-        ]),
-        holds=tuple([
-            Hold(
-                reason, office, contact, frozenset(stops), ClearedBy(cleared_by), amount_cents, hold_id
-            )
-            for reason, office, contact, stops, cleared_by, amount_cents, hold_id in row.holds or ()
-        ]),
-        held=tuple([
-            Registration(section_by_id[section], float(credits), grading, part, kept_cents)
-            for section, credits, grading, part, kept_cents in row.registered or ()
-        ]),
+        windows=tuple(
+            [
+                Window(datetime.fromisoformat(opens), datetime.fromisoformat(closes))
+                for opens, closes in row.windows or ()
+            ]
+        ),
+        holds=tuple(
+            [
+                Hold(reason, office, contact, frozenset(stops), ClearedBy(cleared_by), amount_cents, hold_id)
+                for reason, office, contact, stops, cleared_by, amount_cents, hold_id in row.holds or ()
+            ]
+        ),
+        held=tuple(
+            [
+                Registration(section_by_id[section], float(credits), grading, part, retained_cents)
+                for section, credits, grading, part, retained_cents in row.registered or ()
+            ]
+        ),
         seats=seats,
-        kept_cents=int(row.kept_cents or 0),
+        retained_cents=int(row.retained_cents or 0),
         clearance_open=tuple([kind for kind in ClearanceKind if kind in open_items]),
         consents=consents,
-        places=tuple([
-            Place(place, section_by_id[section], state == WaitlistState.OFFERED,
-                  None if in_exchange is None else section_by_id[in_exchange])
-            for place, section, state, in_exchange in row.places or ()
-        ]),
-    )  # fmt: skip
+        waitlist_entries=tuple(
+            [
+                WaitlistEntry(
+                    entry,
+                    section_by_id[section],
+                    state == WaitlistState.OFFERED,
+                    None if in_exchange is None else section_by_id[in_exchange],
+                )
+                for entry, section, state, in_exchange in row.entries or ()
+            ]
+        ),
+    )
 
 
 def _attempts(lines: list[tuple[str, str, str | None, str]] | None) -> tuple[Attempt, ...]:
     """A record as an array of texts: for twenty courses far quicker to make and to read than JSON."""
-    return tuple([
-        Attempt(course, term, grade, float(credits)) for course, term, grade, credits in lines or ()
-    ])
+    return tuple(
+        [Attempt(course, term, grade, float(credits)) for course, term, grade, credits in lines or ()]
+    )

@@ -46,7 +46,5 @@ def unstar(database: PooledPostgresqlDatabase, student_term_id: int, section: Se
     """Take a star away. One statement."""
     write(
         database,
-        Starred.delete().where(
-            Starred.student_term_id == student_term_id, Starred.section == section.id
-        ),
+        Starred.delete().where(Starred.student_term_id == student_term_id, Starred.section == section.id),
     )

@@ -52,9 +52,9 @@ BEGIN
     END IF;
     RETURN NULL;
 END $$;
-CREATE OR REPLACE TRIGGER count_offered_new AFTER INSERT ON places
+CREATE OR REPLACE TRIGGER count_offered_new AFTER INSERT ON waitlist_entries
     REFERENCING NEW TABLE AS new_rows FOR EACH STATEMENT EXECUTE FUNCTION count_offered();
-CREATE OR REPLACE TRIGGER count_offered_changed AFTER UPDATE ON places
+CREATE OR REPLACE TRIGGER count_offered_changed AFTER UPDATE ON waitlist_entries
     REFERENCING OLD TABLE AS old_rows NEW TABLE AS new_rows
     FOR EACH STATEMENT EXECUTE FUNCTION count_offered();
 
@@ -82,9 +82,9 @@ CREATE OR REPLACE TRIGGER keep_events BEFORE UPDATE OR DELETE ON registration_ev
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_registrations BEFORE DELETE ON registrations
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
-CREATE OR REPLACE TRIGGER keep_places BEFORE DELETE ON places
+CREATE OR REPLACE TRIGGER keep_waitlist_entries BEFORE DELETE ON waitlist_entries
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
-CREATE OR REPLACE TRIGGER keep_place_events BEFORE UPDATE OR DELETE ON place_events
+CREATE OR REPLACE TRIGGER keep_waitlist_events BEFORE UPDATE OR DELETE ON waitlist_events
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_office_events BEFORE UPDATE OR DELETE ON office_events
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
@@ -157,7 +157,7 @@ END $$;
 
 -- ## Waitlists: what makes that an entry is looked at again
 
--- Something has changed for these students: their places are looked at again. A note that is there
+-- Something has changed for these students: their waitlist entries are looked at again. A note that is there
 -- already is written all the same: whoever is about to take it away then waits, and looks once more.
 CREATE OR REPLACE FUNCTION look_again_at(who integer[]) RETURNS void LANGUAGE plpgsql AS $$
 DECLARE pools integer[];
@@ -165,7 +165,7 @@ BEGIN
     -- Whoever is just deciding on them has these rows locked; what that leads to is seen below.
     PERFORM 1 FROM student_terms WHERE id = ANY(who) ORDER BY id FOR NO KEY UPDATE;
     WITH again AS (
-        UPDATE places SET blocked = NULL
+        UPDATE waitlist_entries SET blocked = NULL
         WHERE student_term_id = ANY(who) AND state = 'waiting' AND blocked IS NOT NULL
         RETURNING pool_id
     ) SELECT array_agg(DISTINCT pool_id) INTO pools FROM again;
@@ -181,16 +181,16 @@ DECLARE who integer[];
 BEGIN
     IF TG_ARGV[0] = 'student_term_id' THEN
         SELECT array_agg(DISTINCT c.student_term_id) INTO who FROM changed c
-        WHERE EXISTS (SELECT 1 FROM places w WHERE w.student_term_id = c.student_term_id
+        WHERE EXISTS (SELECT 1 FROM waitlist_entries w WHERE w.student_term_id = c.student_term_id
                       AND w.state = 'waiting');
     ELSIF TG_ARGV[0] = 'id' THEN
         SELECT array_agg(DISTINCT st.id) INTO who FROM changed c
         JOIN student_terms st ON st.student_id = c.id
-        WHERE EXISTS (SELECT 1 FROM places w WHERE w.student_term_id = st.id AND w.state = 'waiting');
+        WHERE EXISTS (SELECT 1 FROM waitlist_entries w WHERE w.student_term_id = st.id AND w.state = 'waiting');
     ELSE
         SELECT array_agg(DISTINCT st.id) INTO who FROM changed c
         JOIN student_terms st ON st.student_id = c.student_id
-        WHERE EXISTS (SELECT 1 FROM places w WHERE w.student_term_id = st.id AND w.state = 'waiting');
+        WHERE EXISTS (SELECT 1 FROM waitlist_entries w WHERE w.student_term_id = st.id AND w.state = 'waiting');
     END IF;
     IF who IS NOT NULL THEN PERFORM look_again_at(who); END IF;
     RETURN NULL;
@@ -221,7 +221,7 @@ CREATE OR REPLACE TRIGGER look_again AFTER UPDATE OF standing, credit_limit ON s
     EXECUTE FUNCTION standing_changed();
 CREATE OR REPLACE FUNCTION catalogue_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-    PERFORM look_again_at(array_agg(DISTINCT student_term_id)) FROM places
+    PERFORM look_again_at(array_agg(DISTINCT student_term_id)) FROM waitlist_entries
     WHERE term_id = NEW.id AND state = 'waiting' AND blocked IS NOT NULL
     HAVING count(*) > 0;
     RETURN NULL;
@@ -237,11 +237,11 @@ BEGIN
     WHERE c.taken + c.offered < c.seat_limit
         AND c.seat_limit - c.taken - c.offered > o.seat_limit - o.taken - o.offered;
     IF free IS NULL THEN RETURN NULL; END IF;
-    IF EXISTS (SELECT 1 FROM places WHERE state = 'waiting' AND blocked IS NOT NULL) THEN
-        UPDATE places SET blocked = NULL
-        WHERE pool_id = ANY(free) AND state = 'waiting' AND blocked = 'kept';
+    IF EXISTS (SELECT 1 FROM waitlist_entries WHERE state = 'waiting' AND blocked IS NOT NULL) THEN
+        UPDATE waitlist_entries SET blocked = NULL
+        WHERE pool_id = ANY(free) AND state = 'waiting' AND blocked = 'reserved';
         WITH again AS (
-            UPDATE places w SET blocked = NULL
+            UPDATE waitlist_entries w SET blocked = NULL
             FROM companions c JOIN sections s ON s.id = c.with_section_id
             WHERE c.section_id = w.section_id AND s.pool_id = ANY(free)
                 AND w.state = 'waiting' AND w.blocked IS NOT NULL
@@ -253,7 +253,7 @@ BEGIN
     END IF;
     INSERT INTO vacancies (pool_id)
     SELECT f.id FROM unnest(free) AS f (id)
-    WHERE EXISTS (SELECT 1 FROM places w WHERE w.pool_id = f.id AND w.state = 'waiting')
+    WHERE EXISTS (SELECT 1 FROM waitlist_entries w WHERE w.pool_id = f.id AND w.state = 'waiting')
     ON CONFLICT (pool_id) DO UPDATE SET at = vacancies.at;
     IF FOUND THEN PERFORM pg_notify('gremba_vacancies', ''); END IF;
     RETURN NULL;
@@ -275,7 +275,7 @@ BEGIN
     END IF;
     RETURN NULL;
 END $$;
-CREATE OR REPLACE TRIGGER note_joined AFTER INSERT ON places REFERENCING NEW TABLE AS changed
+CREATE OR REPLACE TRIGGER note_joined AFTER INSERT ON waitlist_entries REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION note_joined_pools();
 
 -- ## Carts
@@ -356,14 +356,14 @@ BEGIN
     GROUP BY part;
     RETURN NULL;
 END $$;
-CREATE OR REPLACE TRIGGER tell_new_places AFTER INSERT ON places REFERENCING NEW TABLE AS changed
+CREATE OR REPLACE TRIGGER tell_new_waitlist_entries AFTER INSERT ON waitlist_entries REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
-CREATE OR REPLACE TRIGGER tell_places AFTER UPDATE ON places REFERENCING NEW TABLE AS changed
+CREATE OR REPLACE TRIGGER tell_waitlist_entries AFTER UPDATE ON waitlist_entries REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
-CREATE OR REPLACE TRIGGER tell_new_reservations AFTER INSERT ON seat_reservations
+CREATE OR REPLACE TRIGGER tell_new_reserved_blocks AFTER INSERT ON reserved_blocks
     REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
-CREATE OR REPLACE TRIGGER tell_reservations AFTER UPDATE ON seat_reservations
+CREATE OR REPLACE TRIGGER tell_reserved_blocks AFTER UPDATE ON reserved_blocks
     REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
 
@@ -396,7 +396,7 @@ BEGIN
         ['cart_changes', 'cart', 'student_term_id'],
         ['student_terms', 'cart', 'id'],
         ['registrations', 'week', 'student_term_id'],
-        ['places', 'places', 'student_term_id'],
+        ['waitlist_entries', 'waitlists', 'student_term_id'],
         ['messages', 'messages', 'student_term_id'],
         ['clearance_items', 'clearance', 'student_term_id'],
         ['windows', 'clearance', 'student_term_id'],

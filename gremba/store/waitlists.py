@@ -1,4 +1,4 @@
-"""Reading waitlists: a student's places with position and history, and messages."""
+"""Reading waitlists: a student's entries with position and history, and messages."""
 
 from __future__ import annotations
 
@@ -12,13 +12,13 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.store import models
 from gremba.store.database import fetch_named, send_sql
-from gremba.store.places import RANK
+from gremba.store.entries import RANK
 from gremba.store.queries import columns, fetch, fetch_tuples, write
 
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """What happened to a place.
+    """What happened to an entry.
 
     Attributes:
         by: the name of who did it, or "" where that was the student, or nobody.
@@ -31,8 +31,8 @@ class Event:
 
 
 @dataclass(frozen=True, slots=True)
-class PlaceLine:
-    """A place as its student sees it.
+class EntryLine:
+    """An entry as its student sees it.
 
     Attributes:
         position: counted now, never stored; 0 where it does not wait.
@@ -46,7 +46,7 @@ class PlaceLine:
     ended_at: datetime | None
     offer_until: datetime | None
     in_exchange: int | None
-    names: tuple[int, ...]
+    chosen_companions: tuple[int, ...]
     position: int
     waiting: int
     events: tuple[Event, ...]
@@ -54,24 +54,23 @@ class PlaceLine:
 
 _LINES = """
 SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.in_exchange_id,
-       w.names,
+       w.chosen_companions,
        CASE WHEN w.state = 'waiting' THEN (
-           SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
+           SELECT count(*) FROM waitlist_entries o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
            AND (coalesce(o.ranked, o.id), o.id) <= (coalesce(w.ranked, w.id), w.id)) ELSE 0 END AS position,
-       (SELECT count(*) FROM places o WHERE o.pool_id = w.pool_id AND o.state = 'waiting') AS waiting,
+       (SELECT count(*) FROM waitlist_entries o WHERE o.pool_id = w.pool_id 
+            AND o.state = 'waiting') AS waiting,
        (SELECT json_agg(json_build_array(e.what, e.at, e.cause, p.full_name) ORDER BY e.id)
-        FROM place_events e LEFT JOIN persons p ON p.id = e.by_id WHERE e.place_id = w.id) AS events
-FROM places w WHERE w.student_term_id = %s ORDER BY w.ended_at DESC NULLS FIRST, w.joined_at, w.id
+        FROM waitlist_events e LEFT JOIN persons p ON p.id = e.by_id WHERE e.entry_id = w.id) AS events
+FROM waitlist_entries w WHERE w.student_term_id = %s ORDER BY w.ended_at DESC NULLS FIRST, w.joined_at, w.id
 LIMIT 60
 """
 
 
-def read_places(
-    database: PooledPostgresqlDatabase, student_term_id: int
-) -> Sequence[PlaceLine]:
-    """A student's places, open ones first. One statement."""
+def read_entries(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[EntryLine]:
+    """A student's entries, open ones first. One statement."""
     return [
-        PlaceLine(
+        EntryLine(
             id=row.id,
             section=row.section_id,
             state=WaitlistState(row.state),
@@ -79,7 +78,7 @@ def read_places(
             ended_at=row.ended_at,
             offer_until=row.offer_until,
             in_exchange=row.in_exchange_id,
-            names=tuple(row.names),
+            chosen_companions=tuple(row.chosen_companions),
             position=row.position,
             waiting=row.waiting,
             events=tuple(
@@ -103,7 +102,7 @@ class WaitingLine:
 
 def waiting_for(database: PooledPostgresqlDatabase, section: int) -> Sequence[WaitingLine]:
     """Who waits for a section's pool, or is offered a seat, in their order. One statement."""
-    own = models.Place
+    own = models.WaitlistEntry
     until = Case(None, [(own.state == WaitlistState.OFFERED, own.offer_until)])
     selected = columns(WaitingLine, own, full_name=models.Person.full_name, offer_until=until)
     query = (
@@ -132,47 +131,39 @@ class Message:
     read_at: datetime | None
 
 
-def read_messages(
-    database: PooledPostgresqlDatabase, student_term_id: int
-) -> Sequence[Message]:
+def read_messages(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[Message]:
     """A student's messages of a term, newest first; the latest hundred. One statement."""
     own = models.Message
     query = own.select(*columns(Message, own)).where(own.student_term == student_term_id)
     return fetch(database, query.order_by(own.id.desc()).limit(100), Message)
 
 
-def mark_read(
-    database: PooledPostgresqlDatabase, student_term_id: int, up_to: int, now: datetime
-) -> int:
+def mark_read(database: PooledPostgresqlDatabase, student_term_id: int, up_to: int, now: datetime) -> int:
     """Messages up to this one have been read. One statement."""
     own = models.Message
     unread = (own.student_term == student_term_id) & (own.id <= up_to) & own.read_at.is_null()
     return write(database, own.update(read_at=now).where(unread))
 
 
-def count_news(
-    database: PooledPostgresqlDatabase, student_term_id: int
-) -> tuple[int, int, datetime | None]:
+def count_news(database: PooledPostgresqlDatabase, student_term_id: int) -> tuple[int, int, datetime | None]:
     """Messages not read, open offers, and when the first of these lapses. One statement."""
     unread = models.Message.select(fn.COUNT(models.Message.id)).where(
         models.Message.student_term == student_term_id, models.Message.read_at.is_null()
     )
-    query = models.Place.select(
-        unread.alias("unread"), fn.COUNT(models.Place.id), fn.MIN(models.Place.offer_until)
+    query = models.WaitlistEntry.select(
+        unread.alias("unread"), fn.COUNT(models.WaitlistEntry.id), fn.MIN(models.WaitlistEntry.offer_until)
     ).where(
-        models.Place.student_term_id == student_term_id,
-        models.Place.state == WaitlistState.OFFERED,
+        models.WaitlistEntry.student_term_id == student_term_id,
+        models.WaitlistEntry.state == WaitlistState.OFFERED,
     )
     [(unread_count, offers, lapses_at)] = fetch_tuples(database, query)
     return unread_count, offers, lapses_at
 
 
-def read_past_places(
-    database: PooledPostgresqlDatabase, before: date
-) -> list[tuple[str, int, bool]]:
-    """The places of terms that began before a day: component, position when it was taken, and
+def read_past_entries(database: PooledPostgresqlDatabase, before: date) -> list[tuple[str, int, bool]]:
+    """The entries of terms that began before a day: component, position when it was taken, and
     whether it came up. One statement."""
-    own = models.Place
+    own = models.WaitlistEntry
     position = fn.ROW_NUMBER().over(partition_by=[own.pool_id], order_by=[own.id])
     query = (
         own.select(models.Section.component, position, own.state.in_(_CAME_UP))

@@ -49,9 +49,7 @@ def add_link(
     return int(fetch_value(database, new.returning(Links.id)))
 
 
-def list_links(
-    database: PooledPostgresqlDatabase, student_term_id: int, now: datetime
-) -> Sequence[WeekLink]:
+def list_links(database: PooledPostgresqlDatabase, student_term_id: int, now: datetime) -> Sequence[WeekLink]:
     """The links in force, newest first. One statement."""
     query = Links.select(*columns(WeekLink, Links))
     query = query.where(Links.student_term == student_term_id, _is_in_force(now))
@@ -75,9 +73,11 @@ def find_link(
 ) -> SharedWeek | None:
     """Whose week a link leads to; None if the link is not in force. One statement."""
     selected = columns(
-        SharedWeek, Links,
-        student_term_id=Links.student_term, term=Term.code,
-    )  # fmt: skip
+        SharedWeek,
+        Links,
+        student_term_id=Links.student_term,
+        term=Term.code,
+    )
     return fetch_one(
         database,
         Links.select(*selected)

@@ -71,7 +71,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "withdraw_week_link": STUDENTS,
     "follow_calendar": ANYONE,
     "read_shared_week": ANYONE,
-    "list_places": STUDENTS_AND_ADVISORS,
+    "list_entries": STUDENTS_AND_ADVISORS,
     "look_at_offer": STUDENTS_AND_ADVISORS,
     "download_deadline": STUDENTS_AND_ADVISORS,
     "accept_offer": STUDENTS_AND_ADVISORS,
@@ -80,7 +80,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "list_messages": STUDENTS_AND_ADVISORS,
     "mark_messages_read": STUDENTS,
     "read_news": STUDENTS_AND_ADVISORS,
-    "move_place": REGISTRARS,
+    "move_entry": REGISTRARS,
     "list_refused_mail": REGISTRARS,
     "list_receipts": STUDENTS_AND_ADVISORS,
     "read_receipt": STUDENTS_AND_ADVISORS,
@@ -272,9 +272,7 @@ def _sign_in_first(had_one: bool) -> Problem:
 
 
 def _not_for_you() -> Problem:
-    return Problem(
-        "not-for-you", "This is not open to you", "Sign in as somebody it is meant for.", 403
-    )
+    return Problem("not-for-you", "This is not open to you", "Sign in as somebody it is meant for.", 403)
 
 
 def _no_token() -> Problem:

@@ -5,13 +5,21 @@ from __future__ import annotations
 from starlette.requests import HTTPConnection
 
 _BROWSERS = (
-    ("edg", "Edge"), ("opr/", "Opera"), ("firefox/", "Firefox"), ("chrom", "Chromium or Chrome"),
+    ("edg", "Edge"),
+    ("opr/", "Opera"),
+    ("firefox/", "Firefox"),
+    ("chrom", "Chromium or Chrome"),
     ("safari/", "Safari"),
-)  # fmt: skip
+)
 _SYSTEMS = (
-    ("android", "Android"), ("iphone", "iPhone"), ("ipad", "iPad"), ("windows", "Windows"),
-    ("mac os", "macOS"), ("cros", "ChromeOS"), ("linux", "Linux"),
-)  # fmt: skip
+    ("android", "Android"),
+    ("iphone", "iPhone"),
+    ("ipad", "iPad"),
+    ("windows", "Windows"),
+    ("mac os", "macOS"),
+    ("cros", "ChromeOS"),
+    ("linux", "Linux"),
+)
 
 
 def browser_name(connection: HTTPConnection) -> str:

@@ -14,10 +14,18 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 LEAST = 1024
 _LEVEL = 4
 
-WITH_SECRETS = frozenset({
-    "open_session", "read_session", "page", "make_week_link", "read_taught_section",
-    "give_consent_codes", "take_back_consent_code", "list_demo_people",
-})  # fmt: skip
+WITH_SECRETS = frozenset(
+    {
+        "open_session",
+        "read_session",
+        "page",
+        "make_week_link",
+        "read_taught_section",
+        "give_consent_codes",
+        "take_back_consent_code",
+        "list_demo_people",
+    }
+)
 """Routes whose answers hold tokens, codes or passwords."""
 
 _AS_THEY_ARE = WITH_SECRETS | {"send_changes", "follow_term", "asset"}
@@ -69,7 +77,8 @@ def _is_worth_it(scope: Scope, begin: Message, message: Message) -> bool:
 def _compressed(begin: Message, length: int) -> Message:
     headers = [(n, v) for n, v in begin["headers"] if n not in (b"content-length", b"vary")]
     headers += [
-        (b"content-length", str(length).encode()), (b"content-encoding", b"gzip"),
+        (b"content-length", str(length).encode()),
+        (b"content-encoding", b"gzip"),
         (b"vary", b"Accept-Encoding"),
-    ]  # fmt: skip
+    ]
     return {**begin, "headers": headers}

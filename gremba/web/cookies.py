@@ -36,9 +36,14 @@ class Cookie:
     def give(self, response: Response, value: str, lasts: timedelta) -> None:
         """Have the browser keep it."""
         response.set_cookie(
-            self.full_name, value, max_age=int(lasts.total_seconds()), httponly=True,
-            samesite="strict", secure=self.is_secure, path="/",
-        )  # fmt: skip
+            self.full_name,
+            value,
+            max_age=int(lasts.total_seconds()),
+            httponly=True,
+            samesite="strict",
+            secure=self.is_secure,
+            path="/",
+        )
 
     def take_back(self, response: Response) -> None:
         """Have the browser forget it."""

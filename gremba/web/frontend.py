@@ -20,7 +20,7 @@ from starlette.exceptions import HTTPException
 from gremba.actions.problem import Problem
 from gremba.standins.sign_in import token_digest
 from gremba.store.database import Unavailable
-from gremba.web.routes.session import session_view
+from gremba.web.routes.session import session_response
 from gremba.web.services import Services
 
 log = structlog.get_logger()
@@ -41,20 +41,26 @@ _PAGES = (
     (r"", ("session/SignInPage",), ("week/WeekPage",)),
     (r"(?P<term>TERM)/find", ("frame/PublicFrame", "find/FindPage"), ("find/FindPage",)),
     (r"(?P<term>TERM)(/(week|cart))?", ("session/SignInPage",), ("week/WeekPage",)),
-    (r"(?P<term>TERM)/(clearance|week/print|waitlists|messages|receipts(/\d{1,18})?)",
-     ("session/SignInPage",), ()),
+    (
+        r"(?P<term>TERM)/(clearance|week/print|waitlists|messages|receipts(/\d{1,18})?)",
+        ("session/SignInPage",),
+        (),
+    ),
     (r"shared/[A-Za-z0-9_-]{1,100}", ("week/SharedPage",), ("week/SharedPage",)),
     (r"(advising|teaching|fees)/(?P<term>TERM)", ("session/SignInPage",), ()),
     (r"office/(?P<term>TERM)/mail", ("session/SignInPage",), ()),
     (r"teaching/(?P<term>TERM)/[0-9]{5}", ("session/SignInPage",), ()),
-    (r"advising/\d{1,9}/(?P<term>TERM)(/(clearance|find|week(/print)?|cart|waitlists|messages|"
-     r"receipts(/\d{1,18})?))?", ("session/SignInPage",), ()),
-)  # fmt: skip
+    (
+        r"advising/\d{1,9}/(?P<term>TERM)(/(clearance|find|week(/print)?|cart|waitlists|messages|"
+        r"receipts(/\d{1,18})?))?",
+        ("session/SignInPage",),
+        (),
+    ),
+)
 """Addresses of the screens, with the pages that they begin with for a visitor, and for who is signed in."""
 
 _KNOWN = tuple(
-    (re.compile(pattern.replace("TERM", _TERM)), visitor, signed_in)
-    for pattern, visitor, signed_in in _PAGES
+    (re.compile(pattern.replace("TERM", _TERM)), visitor, signed_in) for pattern, visitor, signed_in in _PAGES
 )
 
 
@@ -161,9 +167,7 @@ def install(app: FastAPI, folder: Path) -> None:
         )
 
 
-def _find(
-    services: Services, path: str
-) -> tuple[str, tuple[str, ...], tuple[str, ...]] | None:
+def _find(services: Services, path: str) -> tuple[str, tuple[str, ...], tuple[str, ...]] | None:
     """The term that an address is about ("" for none), and the pages that it begins with; None where
     there is nothing at it."""
     for pattern, visitor, signed_in in _KNOWN:
@@ -171,14 +175,12 @@ def _find(
         if match is None:
             continue
         term = match.groupdict().get("term", "")
-        if not term or services.desk.catalogue.known(term) is not None:
+        if not term or services.context.catalogue.known(term) is not None:
             return term, visitor, signed_in
     return None
 
 
-def _asked_first(
-    services: Services, path: str, term: str, signed_in: bool, query: str
-) -> list[str]:
+def _asked_first(services: Services, path: str, term: str, signed_in: bool, query: str) -> list[str]:
     """What the page will ask for first, where that is known: its answer may be on its way by then."""
     if signed_in or query:
         return []
@@ -191,7 +193,7 @@ async def _session(services: Services, token: str) -> str:
     """Who is signed in and which terms there are, so that the page need not ask for it first."""
     try:
         session = await services.sessions.find(token_digest(token)) if token else None
-        view = await run_in_threadpool(session_view, services, session)
+        view = await run_in_threadpool(session_response, services, session)
     except (Problem, *Unavailable):
         # The page asks by itself, and says that there is no answer.
         return ""

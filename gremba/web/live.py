@@ -41,7 +41,7 @@ RECENT = 10.0
 NOTED = 20_000
 """So many recent changes are kept before those are thrown away that are not recent any more."""
 
-OWN = ("cart", "week", "places", "messages", "clearance")
+OWN = ("cart", "week", "waitlists", "messages", "clearance")
 """Kinds of changes that are one student's."""
 
 SIGNED_OUT = "signed out"
@@ -55,7 +55,7 @@ class News:
 
     Attributes:
         seats: reference numbers of sections whose figures are told.
-        changed: kinds of what is another now: "cart", "week", "places", "messages", "clearance",
+        changed: kinds of what is another now: "cart", "week", "waitlists", "messages", "clearance",
             "clock", "term"; and "signed out", after which nothing more comes.
     """
 

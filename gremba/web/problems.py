@@ -85,9 +85,14 @@ def install(app: FastAPI) -> None:
         return response_for(problem, request.url.path)
 
     for kind in (
-        Problem, RequestValidationError, HTTPException, ClientDisconnect, *Unavailable, *Unstorable,
+        Problem,
+        RequestValidationError,
+        HTTPException,
+        ClientDisconnect,
+        *Unavailable,
+        *Unstorable,
         Exception,
-    ):  # fmt: skip
+    ):
         app.add_exception_handler(kind, on_problem)
 
 
@@ -139,8 +144,7 @@ _OF_KIND = {
 
 def _wrong_fields(problem: RequestValidationError) -> list[WrongField]:
     return [
-        WrongField(where=".".join(str(p) for p in e["loc"]), what=_sentence(e))
-        for e in problem.errors()[:20]
+        WrongField(where=".".join(str(p) for p in e["loc"]), what=_sentence(e)) for e in problem.errors()[:20]
     ]
 
 

@@ -9,7 +9,7 @@ import orjson
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import SeatFigures
-from gremba.web.views import seats_data
+from gremba.web.responses import seats_data
 
 _Words = dict[str, tuple[SeatFigures | None, bytes]]
 
@@ -23,12 +23,12 @@ class SeatsTold:
     def tell(
         self, term: TermCatalogue, numbers: Iterable[str], seats: Mapping[int, SeatFigures], today: date
     ) -> bytes:
-        """A JSON object of SeatsView by reference number; numbers that the term does not have are left
+        """A JSON object of SeatsResponse by reference number; numbers that the term does not have are left
         out."""
-        kept = self._of_term.get(term.code)
-        if kept is None or kept[0] is not term or kept[1] != today:
-            kept = self._of_term[term.code] = (term, today, {})
-        told = kept[2]
+        of_day = self._of_term.get(term.code)
+        if of_day is None or of_day[0] is not term or of_day[1] != today:
+            of_day = self._of_term[term.code] = (term, today, {})
+        told = of_day[2]
         figures = []
         for number in numbers:
             section = term.by_number.get(number)

@@ -11,13 +11,13 @@ from starlette.requests import Request
 
 from gremba.actions.audit import Record
 from gremba.actions.batch_queue import BatchQueue
-from gremba.actions.desk import Clock, Desk
+from gremba.actions.context import ActionContext, Clock
 from gremba.actions.find_sections import Finder
 from gremba.actions.mail import MailServer, Postman
-from gremba.actions.process_submissions import Answer, process_submissions
+from gremba.actions.process_submissions import SubmissionAnswer, process_submissions
 from gremba.actions.submission import Submission
 from gremba.actions.sweep import Sweepers
-from gremba.core.chances import Chances, PastPlace
+from gremba.core.chances import Chances, PastEntry
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.standins.passwords import Verifier
@@ -26,10 +26,10 @@ from gremba.store.database import connect, connected
 from gremba.store.listener import Listener
 from gremba.store.seat_board import SeatBoard
 from gremba.store.terms import list_terms
-from gremba.store.waitlists import read_past_places
+from gremba.store.waitlists import read_past_entries
 from gremba.web.access import SessionCache
 from gremba.web.cookies import Cookie, browser_cookie, session_cookie
-from gremba.web.find_views import Rows
+from gremba.web.find_responses import Rows
 from gremba.web.limits import RateLimit, Slots
 from gremba.web.live import Live
 from gremba.web.seats_told import SeatsTold
@@ -57,9 +57,9 @@ class Services:
     """See :func:`start`."""
 
     settings: Settings
-    desk: Desk
+    context: ActionContext
     sessions: SessionCache
-    submission_queue: BatchQueue[Submission, Answer]
+    submission_queue: BatchQueue[Submission, SubmissionAnswer]
     listener: Listener
     campus_clock: CampusClock | None
     finder: Finder
@@ -89,7 +89,7 @@ class Services:
             self.postman.stop()
         self.listener.stop()
         self.board.stop()
-        self.desk.database.close_all()
+        self.context.database.close_all()
 
 
 def start(settings: Settings) -> Services:
@@ -105,7 +105,7 @@ def start(settings: Settings) -> Services:
     campus_clock = CampusClock(database) if settings.demo else None
     clock: Clock = campus_clock or RealClock()
     catalogue = CatalogueCache(database)
-    desk = Desk(database, catalogue, clock)
+    context = ActionContext(database, catalogue, clock)
     sessions = SessionCache(database, batching_window=settings.batching_window)
     with connected(database):
         codes = [term.code for term in list_terms(database)]
@@ -118,7 +118,7 @@ def start(settings: Settings) -> Services:
     finder = Finder(board)
 
     def prepare_to_find(code: str) -> None:
-        term = desk.term(code)
+        term = context.term(code)
         today = term.calendar.local_date(clock.now())
         Rows(finder.index(term), finder.seats, finder.fit(term, ()), today).prepare()
         # All of it stays; the garbage collector need not look through it again and again.
@@ -128,8 +128,8 @@ def start(settings: Settings) -> Services:
     for code in codes:
         prepare_to_find(code)
     with connected(database):
-        past = read_past_places(database, clock.now().date())
-    chances = Chances(PastPlace(*place) for place in past)
+        past = read_past_entries(database, clock.now().date())
+    chances = Chances(PastEntry(*entry) for entry in past)
 
     def changed_catalogue(code: str) -> None:
         catalogue.changed(code)
@@ -139,8 +139,8 @@ def start(settings: Settings) -> Services:
     postman = None
     if settings.mail_server:
         host, _, port = settings.mail_server.rpartition(":")
-        postman = Postman(desk, MailServer(host, int(port)))
-    sweeper = Sweepers(desk, lambda: [desk.term(code) for code in codes])
+        postman = Postman(context, MailServer(host, int(port)))
+    sweeper = Sweepers(context, lambda: [context.term(code) for code in codes])
 
     def moved_clock(_: str) -> None:
         if campus_clock is not None:
@@ -178,18 +178,32 @@ def start(settings: Settings) -> Services:
     listener.start()
     record = Record(database)
     record.start()
-    submission_queue = BatchQueue[Submission, Answer](
-        lambda batch: process_submissions(desk, batch),
+    submission_queue = BatchQueue[Submission, SubmissionAnswer](
+        lambda batch: process_submissions(context, batch),
         key=lambda submission: submission.student_term_id,
-        threads=settings.lane_threads,
+        threads=settings.batch_queue_threads,
         slow=lambda submission: submission.chooses,
         most_of_one=MOST_OF_ONE,
         batching_window=settings.batching_window,
     )
     return Services(
-        settings, desk, sessions, submission_queue, listener, campus_clock, finder, board, live, sweeper,
-        postman, chances, session_cookie(settings.secure_cookies),
-        browser_cookie(settings.secure_cookies), Verifier(), record, RateLimit(SENDINGS_A_MINUTE),
+        settings,
+        context,
+        sessions,
+        submission_queue,
+        listener,
+        campus_clock,
+        finder,
+        board,
+        live,
+        sweeper,
+        postman,
+        chances,
+        session_cookie(settings.secure_cookies),
+        browser_cookie(settings.secure_cookies),
+        Verifier(),
+        record,
+        RateLimit(SENDINGS_A_MINUTE),
         RateLimit(REPORTS_A_MINUTE),
     )
 

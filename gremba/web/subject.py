@@ -23,15 +23,18 @@ async def find_student_id(request: Request, session: Session, student: int | Non
     """
     if session.person.role != "advisor":
         if student not in (None, session.person.id):
-            raise Problem("student-unknown", "No such student of yours",
-                          "You can only see and change what is your own.", 404)  # fmt: skip
+            raise Problem(
+                "student-unknown",
+                "No such student of yours",
+                "You can only see and change what is your own.",
+                404,
+            )
         return session.person.id
     if student is None or not 0 < student < 2**31:
-        raise Problem("student-missing", "Whose?",
-                      "Name one of your students with “student”.", 404)  # fmt: skip
-    desk = services_of(request).desk
+        raise Problem("student-missing", "Whose?", "Name one of your students with “student”.", 404)
+    context = services_of(request).context
     request.state.about = student
-    return (await run_in_threadpool(own_student, desk, session.person.id, student)).id
+    return (await run_in_threadpool(own_student, context, session.person.id, student)).id
 
 
 async def subject_id(

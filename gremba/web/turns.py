@@ -36,9 +36,7 @@ class Turns:
             the address that it comes from: tokens made up would be visitors without end.
     """
 
-    def __init__(
-        self, app: ASGIApp, cookie: Cookie, is_open: Callable[[str], Awaitable[bool]]
-    ) -> None:
+    def __init__(self, app: ASGIApp, cookie: Cookie, is_open: Callable[[str], Awaitable[bool]]) -> None:
         self._app = app
         self._cookie = cookie
         self._is_open = is_open

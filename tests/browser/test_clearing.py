@@ -43,8 +43,10 @@ class Clearing(BrowserTest):
         expect(page.get_by_test_id("item-details")).to_contain_text("done")
         main.get_by_role("button", name="Pay 62.00 and lift the hold").click()
         number = main.get_by_label("Card number")
-        for typed, said in (("9000 0000 0000 0010", "has a slip in it"),
-                            ("9000 0000 0000 0019", "The payment was declined")):  # fmt: skip
+        for typed, said in (
+            ("9000 0000 0000 0010", "has a slip in it"),
+            ("9000 0000 0000 0019", "The payment was declined"),
+        ):
             number.fill(typed)
             main.get_by_role("button", name="Pay 62.00", exact=True).click()
             expect(main).to_contain_text(said)

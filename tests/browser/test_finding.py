@@ -69,8 +69,12 @@ class Finding(BrowserTest):
 
     def test_odd_addresses_and_filters_that_exclude_one_another(self) -> None:
         page = self.visit(f"{FIND}?colour=blue&subject=NONE&number=1(2&words=beekeping")
-        for told in ("a filter “colour” that there is not", "“NONE” is no subject",
-                     "A course number has figures", "taken for beekeeping"):  # fmt: skip
+        for told in (
+            "a filter “colour” that there is not",
+            "“NONE” is no subject",
+            "A course number has figures",
+            "taken for beekeeping",
+        ):
             expect(page.get_by_role("main")).to_contain_text(told)
         page.goto(f"{self.server.url}{FIND}?subject=SMTH&delivery=online any time")
         page.get_by_role("button", name=re.compile("^Without “delivery”: ")).click()
@@ -92,9 +96,7 @@ class Finding(BrowserTest):
         expect(words).to_be_focused()
         page.keyboard.type("beekeping")
         expect(page.get_by_role("main")).to_contain_text("taken for beekeeping")
-        expect(page.get_by_test_id(SECTION).first).to_contain_text(
-            re.compile("fits|clashes|tight|no set")
-        )
+        expect(page.get_by_test_id(SECTION).first).to_contain_text(re.compile("fits|clashes|tight|no set"))
         # A reference number goes straight to its section.
         words.press("Control+a")
         page.keyboard.type(one)

@@ -36,9 +36,14 @@ class Students(BrowserTest):
         self.enter(one, second)
         # A change that has failed some time before does not keep the cart from being sent.
         cart = other.get_by_role("complementary", name="Cart")
-        other.route("**/cart/mode", lambda route: route.fulfill(
-            status=422, content_type="application/problem+json",
-            body='{"title": "Not chosen", "detail": "Try once more.", "status": 422}'))  # fmt: skip
+        other.route(
+            "**/cart/mode",
+            lambda route: route.fulfill(
+                status=422,
+                content_type="application/problem+json",
+                body='{"title": "Not chosen", "detail": "Try once more.", "status": 422}',
+            ),
+        )
         cart.get_by_text("All or nothing").click()
         expect(cart).to_contain_text("Not chosen")
         send.click()
@@ -76,15 +81,15 @@ class Students(BrowserTest):
 
     def test_second_year_sees_why_registering_is_not_possible_yet(self) -> None:
         page = self.open("tobin")
-        expect(page.get_by_test_id("window-state")).to_have_text(
-            re.compile(r"Window opens in 00:\d\d:\d\d")
-        )
+        expect(page.get_by_test_id("window-state")).to_have_text(re.compile(r"Window opens in 00:\d\d:\d\d"))
         cart = page.get_by_role("complementary", name="Cart")
         expect(cart).to_contain_text("Your window opens on 19 Apr 09:00")
         reasons = page.get_by_label("What stands in the way")
-        for reason in ("A workshop fee of 62.00 from Thaw 2027 is unpaid",
-                       "The registration agreement has not been accepted yet",
-                       "Your contact details are not confirmed"):  # fmt: skip
+        for reason in (
+            "A workshop fee of 62.00 from Thaw 2027 is unpaid",
+            "The registration agreement has not been accepted yet",
+            "Your contact details are not confirmed",
+        ):
             expect(reasons).to_contain_text(reason)
         expect(cart).to_contain_text("APIC 210 is in progress (Thaw 2027)")
         expect(cart).to_contain_text("your record shows a D+ in SOIL 110")
@@ -162,8 +167,10 @@ class Students(BrowserTest):
         field.fill("30001 30002")
         database = connect(self.url)
         with connected(database):
-            database.execute_sql("UPDATE sessions SET ended_at = now() WHERE person_id = "
-                                 "(SELECT id FROM persons WHERE username = 'odo')")  # fmt: skip
+            database.execute_sql(
+                "UPDATE sessions SET ended_at = now() WHERE person_id = "
+                "(SELECT id FROM persons WHERE username = 'odo')"
+            )
         database.close_all()
         field.press("Enter")
         dialog = page.get_by_role("dialog", name="Your session has ended")

@@ -60,19 +60,28 @@ class Waiting(BrowserTest):
             "SELECT s.reference_number, p.id, s.pool_id FROM sections s "
             "JOIN seat_pools p ON p.id = s.pool_id JOIN terms t ON t.id = s.term_id "
             "WHERE t.code = 'harvest-2027' AND s.waitlist_way = 'offer' "
-            "AND p.taken >= p.seat_limit AND NOT s.cancelled AND (SELECT count(*) FROM places w "
+            "AND p.taken >= p.seat_limit AND NOT s.cancelled AND (SELECT count(*) FROM waitlist_entries w "
             "WHERE w.pool_id = p.id AND w.state = 'waiting') >= 2 AND NOT EXISTS (SELECT 1 FROM "
-            "places w JOIN student_terms st ON st.id = w.student_term_id JOIN persons i "
+            "waitlist_entries w JOIN student_terms st ON st.id = w.student_term_id JOIN persons i "
             "ON i.id = st.student_id WHERE i.username = 'isolde' AND w.pool_id = p.id) "
-            "ORDER BY s.id LIMIT 1")  # fmt: skip
+            "ORDER BY s.id LIMIT 1"
+        )
         number, pool, _ = found[0]
-        first, second = (str(r[0]) for r in self.ask(
-            "SELECT p.full_name FROM places w JOIN student_terms st ON st.id = w.student_term_id "
-            "JOIN persons p ON p.id = st.student_id WHERE w.pool_id = %s AND w.state = 'waiting' "
-            "ORDER BY w.id LIMIT 2", pool))  # fmt: skip
-        self.ask("INSERT INTO section_instructors SELECT s.id, p.id FROM sections s, persons p "
-                 "WHERE s.reference_number = %s AND s.term_id = 3 AND p.username = 'petra' "
-                 "ON CONFLICT DO NOTHING RETURNING 1", number)  # fmt: skip
+        first, second = (
+            str(r[0])
+            for r in self.ask(
+                "SELECT p.full_name FROM waitlist_entries w JOIN student_terms st ON st.id = w.student_term_id "
+                "JOIN persons p ON p.id = st.student_id WHERE w.pool_id = %s AND w.state = 'waiting' "
+                "ORDER BY w.id LIMIT 2",
+                pool,
+            )
+        )
+        self.ask(
+            "INSERT INTO section_instructors SELECT s.id, p.id FROM sections s, persons p "
+            "WHERE s.reference_number = %s AND s.term_id = 3 AND p.username = 'petra' "
+            "ON CONFLICT DO NOTHING RETURNING 1",
+            number,
+        )
         self.ask("UPDATE terms SET catalogue_version = catalogue_version + 1 RETURNING 1")
         page = self.open("petra")
         page.goto(f"{self.server.url}/teaching/harvest-2027/{number}")
@@ -84,16 +93,18 @@ class Waiting(BrowserTest):
         self.look_for_barriers(page, "a waitlist for its instructor")
         # So many seats more that the fourth-year's other place comes up as well; she lets it lapse.
         isolde = self.open("isolde")
-        self.ask("UPDATE seat_pools SET seat_limit = seat_limit + 9 WHERE id = (SELECT w.pool_id "
-                 "FROM places w JOIN student_terms st ON st.id = w.student_term_id JOIN persons p "
-                 "ON p.id = st.student_id WHERE p.username = 'isolde' AND w.state = 'waiting') "
-                 "RETURNING 1")  # fmt: skip
+        self.ask(
+            "UPDATE seat_pools SET seat_limit = seat_limit + 9 WHERE id = (SELECT w.pool_id "
+            "FROM waitlist_entries w JOIN student_terms st ON st.id = w.student_term_id JOIN persons p "
+            "ON p.id = st.student_id WHERE p.username = 'isolde' AND w.state = 'waiting') "
+            "RETURNING 1"
+        )
         isolde.keyboard.press("a")
-        place = isolde.get_by_test_id(re.compile("^place-")).filter(has_text="SOIL 150")
-        expect(place).to_contain_text("A seat is held for you", timeout=15_000)
+        entry = isolde.get_by_test_id(re.compile("^place-")).filter(has_text="SOIL 150")
+        expect(entry).to_contain_text("A seat is held for you", timeout=15_000)
         self.set_clock(OFFER_UNTIL + timedelta(days=1))
         expect(queue.first).to_contain_text(f"{second}offered a seat until", timeout=20_000)
-        expect(place).to_have_count(0, timeout=15_000)
+        expect(entry).to_have_count(0, timeout=15_000)
         isolde.get_by_text(re.compile("that ha(s|ve) ended")).click()
         expect(isolde.get_by_role("main")).to_contain_text("SOIL 150 30208: not answered in time")
 
@@ -103,36 +114,47 @@ class Waiting(BrowserTest):
         # Wren has one of the two, and an early student the other; both sections are full.
         with closing(signed_in_client(self.server.url, "wren")) as wren:
             sent = {"changes": [{"kind": "add", "number": one}]}
-            answer = wren.post(f"{HARVEST}/submissions", json=sent,
-                               headers={"Idempotency-Key": "ring-wren-has"})  # fmt: skip
+            answer = wren.post(
+                f"{HARVEST}/submissions", json=sent, headers={"Idempotency-Key": "ring-wren-has"}
+            )
             self.assertEqual(outcome(answer), "a")
         holder = self.ask(
             "SELECT r.student_term_id FROM registrations r JOIN sections s ON s.id = r.section_id "
             "WHERE s.reference_number = %s AND r.state = 'registered' AND r.student_term_id <> "
             "(SELECT st.id FROM student_terms st JOIN persons p ON p.id = st.student_id WHERE "
-            "p.username = 'wren' AND st.term_id = 3) ORDER BY r.id LIMIT 1", two)[0][0]  # fmt: skip
-        self.ask("UPDATE seat_pools p SET seat_limit = p.taken + p.offered FROM sections s "
-                 "WHERE s.pool_id = p.id AND s.reference_number = ANY(%s) AND s.term_id = 3 "
-                 "RETURNING 1", [one, two])  # fmt: skip
-        self.ask("UPDATE sections SET waitlist_limit = 20 WHERE reference_number = ANY(%s) "
-                 "RETURNING 1", [one, two])  # fmt: skip
-        self.ask("INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, joined_at, "
-                 "in_exchange_id) SELECT %s, 3, a.id, a.pool_id, 'waiting', now(), b.id "
-                 "FROM sections a, sections b WHERE a.reference_number = %s AND a.term_id = 3 "
-                 "AND b.reference_number = %s AND b.term_id = 3 RETURNING id",
-                 holder, one, two)  # fmt: skip
+            "p.username = 'wren' AND st.term_id = 3) ORDER BY r.id LIMIT 1",
+            two,
+        )[0][0]
+        self.ask(
+            "UPDATE seat_pools p SET seat_limit = p.taken + p.offered FROM sections s "
+            "WHERE s.pool_id = p.id AND s.reference_number = ANY(%s) AND s.term_id = 3 "
+            "RETURNING 1",
+            [one, two],
+        )
+        self.ask(
+            "UPDATE sections SET waitlist_limit = 20 WHERE reference_number = ANY(%s) RETURNING 1", [one, two]
+        )
+        self.ask(
+            "INSERT INTO waitlist_entries (student_term_id, term_id, section_id, pool_id, state, joined_at, "
+            "in_exchange_id) SELECT %s, 3, a.id, a.pool_id, 'waiting', now(), b.id "
+            "FROM sections a, sections b WHERE a.reference_number = %s AND a.term_id = 3 "
+            "AND b.reference_number = %s AND b.term_id = 3 RETURNING id",
+            holder,
+            one,
+            two,
+        )
         page = self.open("wren")
         self.take_all_out(page)
         page.goto(f"{self.server.url}/harvest-2027/find?section={two}")
         self.ask("UPDATE terms SET catalogue_version = catalogue_version + 1 RETURNING 1")
         with closing(signed_in_client(self.server.url, "wren")) as wren:
             sent = {"changes": [{"kind": "wait", "number": two, "in_exchange": one}]}
-            answer = wren.post(f"{HARVEST}/submissions", json=sent,
-                               headers={"Idempotency-Key": "ring-wren-waits"})  # fmt: skip
+            answer = wren.post(
+                f"{HARVEST}/submissions", json=sent, headers={"Idempotency-Key": "ring-wren-waits"}
+            )
             self.assertEqual(outcome(answer), "w", answer.text)
         page.goto(f"{self.server.url}/harvest-2027/messages")
-        expect(page.get_by_role("main")).to_contain_text("changed places in one step",
-                                                         timeout=15_000)  # fmt: skip
+        expect(page.get_by_role("main")).to_contain_text("changed places in one step", timeout=15_000)
         page.keyboard.press("w")
         expect(page.get_by_test_id(f"registered-{two}")).to_be_visible()
         expect(page.get_by_test_id(f"registered-{one}")).to_have_count(0)

@@ -8,7 +8,7 @@ from datetime import date
 
 from gremba.core.record import PlacementScore
 from gremba.core.requisites import CountOf, CourseNeed, PlacementNeed
-from gremba.core.situation import ClearanceKind, ReservedPart, SeatFigures
+from gremba.core.situation import ClearanceKind, ReservedBlock, SeatFigures
 from tests.core.cases import (
     SOIL,
     Case,
@@ -42,15 +42,15 @@ def travel(minutes: int) -> Setup:
 
 
 def placed(score: int, taken: date) -> Setup:
-    def place(w: World) -> None:
+    def entry(w: World) -> None:
         w.record = replace(w.record, placements=(PlacementScore("field test", score, taken),))
 
-    return place
+    return entry
 
 
-def reserved(number: str, *parts: ReservedPart, limit: int = 10, taken: int = 0) -> Setup:
+def reserved(number: str, *parts: ReservedBlock, limit: int = 10, taken: int = 0) -> Setup:
     def reserve(w: World) -> None:
-        w.seats[w.sections[number].pool] = SeatFigures(limit, taken, parts=parts)
+        w.seats[w.sections[number].pool] = SeatFigures(limit, taken, reserved_blocks=parts)
 
     return reserve
 
@@ -85,7 +85,7 @@ def full(number: str) -> Setup:
 
 
 FIELD = CountOf(1, (PlacementNeed("field test", 60, 2), CourseNeed("APIC 110", "C")))
-FIRST_YEARS = ReservedPart(1, "cohort", "first year", 4, release_on=date(2027, 8, 9))
+FIRST_YEARS = ReservedBlock(1, "cohort", "first year", 4, release_on=date(2027, 8, 9))
 HALF = ["load.below_half_time"]
 
 MORE_CASES: tuple[Case, ...] = (
@@ -166,7 +166,7 @@ MORE_CASES: tuple[Case, ...] = (
         windows(LATE), reserved("30001", replace(FIRST_YEARS, release_on=date(2027, 8, 25)), taken=6),
         at(8, 25, 0, 0)], ["+30001"], "a", [[]]),
     ("two parts kept from me", [
-        reserved("30001", FIRST_YEARS, ReservedPart(2, "program", "Clay and cloth", 3), taken=3)],
+        reserved("30001", FIRST_YEARS, ReservedBlock(2, "program", "Clay and cloth", 3), taken=3)],
      ["+30001"], "r", [["seat.reserved"]]),
     ("full is full for members too", [
         reserved("30001", FIRST_YEARS, taken=10), student(cohort="first year")], ["+30001"], "r",

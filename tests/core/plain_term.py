@@ -98,10 +98,12 @@ def groups(term: Term, wanted: Sequence[Wanted]) -> list[tuple[int, ...]]:
         for j in named if w.sign == "?" else ():
             if wanted[j].number in term.sections[w.number].goes_with:
                 tie(i, j)
-    adds = [(i, term.sections[w.number]) for i, w in enumerate(wanted)
-            if w.sign in "+>" and i not in named]  # fmt: skip
-    drops = [(i, term.sections[w.number if w.sign == "-" else w.gives])
-             for i, w in enumerate(wanted) if w.sign in "->"]  # fmt: skip
+    adds = [(i, term.sections[w.number]) for i, w in enumerate(wanted) if w.sign in "+>" and i not in named]
+    drops = [
+        (i, term.sections[w.number if w.sign == "-" else w.gives])
+        for i, w in enumerate(wanted)
+        if w.sign in "->"
+    ]
     for (i, a), (j, b) in combinations(adds, 2):
         mutual = _must_have(term, a, b.course) and _must_have(term, b, a.course)
         if (a.bundle and a.bundle == b.bundle) or b.number in a.goes_with or mutual:
@@ -119,8 +121,7 @@ def groups(term: Term, wanted: Sequence[Wanted]) -> list[tuple[int, ...]]:
 def _named(term: Term, wanted: Sequence[Wanted]) -> set[int]:
     """Adds that go with a section waited for: they are only named for its place."""
     waited = [term.sections[w.number] for w in wanted if w.sign == "?"]
-    return {i for i, w in enumerate(wanted)
-            if w.sign == "+" and any(w.number in s.goes_with for s in waited)}  # fmt: skip
+    return {i for i, w in enumerate(wanted) if w.sign == "+" and any(w.number in s.goes_with for s in waited)}
 
 
 def _must_have(term: Term, section: Offered, course: str) -> bool:
@@ -160,11 +161,9 @@ def taken_one_by_one(term: Term, wanted: Sequence[Wanted]) -> set[int]:
 
 def _gone(term: Term, wanted: Sequence[Wanted], through: set[int]) -> list[str]:
     """What is given up: what is named, and the companions that go along with it."""
-    named = [w.number if w.sign == "-" else w.gives
-             for w in wanted if w.sign in "->"]  # fmt: skip
+    named = [w.number if w.sign == "-" else w.gives for w in wanted if w.sign in "->"]
     only_named = _named(term, wanted)
-    adds = [term.sections[w.number] for i, w in enumerate(wanted)
-            if w.sign in "+>" and i not in only_named]  # fmt: skip
+    adds = [term.sections[w.number] for i, w in enumerate(wanted) if w.sign in "+>" and i not in only_named]
 
     def is_replaced(number: str) -> bool:
         own = term.sections[number]
@@ -180,8 +179,11 @@ def _gone(term: Term, wanted: Sequence[Wanted], through: set[int]) -> list[str]:
             found += leaving if i in through else []
             continue
         for number in leaving:
-            more = [n for n in term.held if n in term.sections[number].goes_with
-                    and n not in taken and not is_replaced(n)]  # fmt: skip
+            more = [
+                n
+                for n in term.held
+                if n in term.sections[number].goes_with and n not in taken and not is_replaced(n)
+            ]
             taken |= set(more)
             leaving += more
         found += leaving if i in through else []
@@ -196,8 +198,7 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
     chosen = [w for i, w in enumerate(wanted) if i in through]
     gone = _gone(term, wanted, through)
     named = _named(term, wanted)
-    adds = [of[w.number] for i, w in enumerate(wanted)
-            if i in through and w.sign in "+>" and i not in named]  # fmt: skip
+    adds = [of[w.number] for i, w in enumerate(wanted) if i in through and w.sign in "+>" and i not in named]
     waits = [w for w in chosen if w.sign == "?"]
     adjusts = [w for w in chosen if w.sign == "~"]
     kept = [of[n] for n in term.held if n not in gone]
@@ -214,8 +215,8 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
     if any(w.number not in term.held for w in adjusts):
         return False
     # Time, courses and seats.
-    for place, add in enumerate(adds):
-        for other in kept + adds[:place]:
+    for index, add in enumerate(adds):
+        for other in kept + adds[:index]:
             if add.slots & other.slots or _same(term, add, other):
                 return False
     for pool in {a.pool for a in adds}:
@@ -259,15 +260,23 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
         if drop.bundle and any(k.bundle == drop.bundle for k in kept) and named_drop:
             return False
         for k in kept if named_drop else ():
-            needed = {c for way in k.needs for part in way if not part.endswith("before")
-                      for c in _numbers(term, part.split()[0])}  # fmt: skip
+            needed = {
+                c
+                for way in k.needs
+                for part in way
+                if not part.endswith("before")
+                for c in _numbers(term, part.split()[0])
+            }
             held = [of[n] for n in term.held if n != k.number]
             was = _prepared(term, k, held)
-            if k.part != "lab" and drop.course in needed and was and not _prepared(term, k, [s for s in end if s is not k]):
-                return False
-            if number in k.goes_with and not any(
-                s.course == k.course and s.part == drop.part for s in end
+            if (
+                k.part != "lab"
+                and drop.course in needed
+                and was
+                and not _prepared(term, k, [s for s in end if s is not k])
             ):
+                return False
+            if number in k.goes_with and not any(s.course == k.course and s.part == drop.part for s in end):
                 return False
     if gone and not end:
         return False
@@ -281,15 +290,15 @@ def _waits_are_valid(
     places = [n for n in term.waits_for if not any(_same(term, of[n], a) for a in adds)]
     if waits and len(places) + len(waits) > 5:
         return False
-    for place, w in enumerate(waits):
+    for index, w in enumerate(waits):
         own = of[w.number]
         limit = own.places
-        behind = sum(of[o.number].pool == own.pool for o in waits[:place])
+        behind = sum(of[o.number].pool == own.pool for o in waits[:index])
         if term.seats[own.pool][2] + behind >= limit or not limit:
             return False
         if any(_same(term, own, of[n]) for n in term.waits_for):
             return False
-        if any(_same(term, own, of[o.number]) for o in waits[:place]):
+        if any(_same(term, own, of[o.number]) for o in waits[:index]):
             return False
         for s in [*kept, *adds]:
             if s is own:
@@ -356,9 +365,18 @@ def make(seed: int) -> tuple[Term, list[Wanted]]:
         pool = rng.choice([n + 1, n + 1, n + 1, 90])
         bundle = "ring" if rng.random() < 0.1 else ""
         sections[number] = Offered(
-            number, course, "lecture", text, half, _slots(text, half), pool, credits[course],
-            needs[course], bundle=bundle, places=rng.choice([0, 1, 3]),
-        )  # fmt: skip
+            number,
+            course,
+            "lecture",
+            text,
+            half,
+            _slots(text, half),
+            pool,
+            credits[course],
+            needs[course],
+            bundle=bundle,
+            places=rng.choice([0, 1, 3]),
+        )
     if rng.random() < 0.3:
         _give_labs(rng, sections, needs)
     # Cross-listed sections have one waitlist.
@@ -399,10 +417,21 @@ def _give_labs(rng: Random, sections: dict[str, Offered], needs: dict[str, tuple
     labs = []
     for n in range(rng.randint(1, 2)):
         number, half, text = f"{30050 + n}", lecture.half, rng.choice(_TIMES)
-        labs.append(Offered(
-            number, lecture.course, "lab", text, half, _slots(text, half), 50 + n, (0.0, 0.0),
-            needs[lecture.course], frozenset({lecture.number}), places=1,
-        ))  # fmt: skip
+        labs.append(
+            Offered(
+                number,
+                lecture.course,
+                "lab",
+                text,
+                half,
+                _slots(text, half),
+                50 + n,
+                (0.0, 0.0),
+                needs[lecture.course],
+                frozenset({lecture.number}),
+                places=1,
+            )
+        )
     lecture.goes_with = frozenset(lab.number for lab in labs)
     sections |= {lab.number: lab for lab in labs}
 
@@ -448,14 +477,24 @@ def as_world(term: Term) -> World:
         if key not in {c.course.key for c in world.sections.values()}:
             old = {f"{o} 100" for o, new in term.same.items() if new == s.course}
             world.course(
-                key, credits_least=s.credits[0] or 3.0, credits_most=s.credits[1] or 3.0,
-                requisites=_tree(s.needs), equivalents=frozenset(old),
-            )  # fmt: skip
+                key,
+                credits_least=s.credits[0] or 3.0,
+                credits_most=s.credits[1] or 3.0,
+                requisites=_tree(s.needs),
+                equivalents=frozenset(old),
+            )
         world.section(
-            number, key, s.text, block=_BLOCKS[s.half], pool=s.pool, component=s.part,
-            carries_credit=s.part != "lab", companions=s.goes_with, bundle=s.bundle or None,
+            number,
+            key,
+            s.text,
+            block=_BLOCKS[s.half],
+            pool=s.pool,
+            component=s.part,
+            carries_credit=s.part != "lab",
+            companions=s.goes_with,
+            bundle=s.bundle or None,
             waitlist_limit=s.places,
-        )  # fmt: skip
+        )
     world.seats = {
         pool: SeatFigures(limit, taken, beyond=max(0, taken - limit), waiting=waiting)
         for pool, (limit, taken, waiting) in term.seats.items()
@@ -479,6 +518,4 @@ def _tree(needs: tuple[Needs, ...]) -> Requisite | None:
 
 def as_request(wanted: Sequence[Wanted], mode: Mode = Mode.EACH) -> Request:
     """The request as the core knows it."""
-    return Request(
-        tuple(Change(_KINDS[w.sign], w.number, None, w.credits, w.gives) for w in wanted), mode
-    )
+    return Request(tuple(Change(_KINDS[w.sign], w.number, None, w.credits, w.gives) for w in wanted), mode)

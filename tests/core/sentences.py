@@ -47,8 +47,8 @@ def _lines(finding: Finding) -> list[str]:
                 does = " -> " + ", ".join(f"{w.kind} {w.number} {w.in_exchange}".strip() for w in wishes)
             case TakeInstead(numbers):
                 does = f" -> instead {' '.join(numbers)}"
-            case GoTo(place):
-                does = f" -> {place.value}"
+            case GoTo(target):
+                does = f" -> {target.value}"
         found.append(f"        {way.text}{does}")
     return found
 

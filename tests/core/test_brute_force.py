@@ -76,7 +76,7 @@ class WhatIsSpared(unittest.TestCase):
     def test_asking_only_where_something_can_alter_the_answer(self) -> None:
         def all_of_them(situation: object, groups: list[object]) -> Relations:
             everybody = (1 << len(groups)) - 1
-            others = [everybody & ~(1 << place) for place in range(len(groups))]
+            others = [everybody & ~(1 << index) for index in range(len(groups))]
             return Relations(others, others, [0 for _ in groups])
 
         for seed in range(MANY // 12):

@@ -17,8 +17,7 @@ from tests.support.world import CALENDAR, FIRST, FIRST_HALF, LAST, SECOND_HALF, 
 
 def dates_by_rule(weekdays: tuple[int, ...], first: date, last: date) -> list[date]:
     """The class days of a weekly pattern as dateutil's rrule has them (RFC 5545 recurrence)."""
-    closed = {b.first + timedelta(n) for b in CALENDAR.breaks
-              for n in range((b.last - b.first).days + 1)}  # fmt: skip
+    closed = {b.first + timedelta(n) for b in CALENDAR.breaks for n in range((b.last - b.first).days + 1)}
     start = datetime.combine(max(first, FIRST), time())
     rule = rrule(WEEKLY, byweekday=weekdays, dtstart=start, until=datetime.combine(last, time()))
     return [d.date() for d in rule if d.date() not in closed and d.date() <= LAST]
@@ -37,9 +36,13 @@ def meetings(draw: st.DrawFn) -> Meeting:
     length = draw(st.integers(1, 200))
     end = min(start + length, 24 * 60 - 1)
     return Meeting.in_term(
-        CALENDAR, draw(weekday_sets), time(start // 60, start % 60), time(end // 60, end % 60),
-        first, last,
-    )  # fmt: skip
+        CALENDAR,
+        draw(weekday_sets),
+        time(start // 60, start % 60),
+        time(end // 60, end % 60),
+        first,
+        last,
+    )
 
 
 def hours_by_date(meeting: Meeting) -> dict[date, portion.Interval]:
@@ -73,9 +76,7 @@ class ClassDays(unittest.TestCase):
         self.assertEqual(ours, dates_by_rule(weekdays, first, last))
 
     @given(weekday_sets, days, days)
-    def test_span_and_weekdays_are_those_of_the_dates(
-        self, letters: str, one: date, other: date
-    ) -> None:
+    def test_span_and_weekdays_are_those_of_the_dates(self, letters: str, one: date, other: date) -> None:
         first, last = sorted((one, other))
         mask = CALENDAR.class_days(parse_weekdays(letters), first, last)
         found = list(CALENDAR.dates(mask))
@@ -108,19 +109,18 @@ class ClassDays(unittest.TestCase):
         self.assertIn(date(2027, 11, 8), CALENDAR.dates(mondays.days))
 
 
-
 class Clashes(unittest.TestCase):
     @examples(300)
     @given(st.lists(meetings(), min_size=1, max_size=3), st.lists(meetings(), min_size=1, max_size=3))
-    def test_agree_with_intervals_date_by_date(
-        self, one: list[Meeting], other: list[Meeting]
-    ) -> None:
+    def test_agree_with_intervals_date_by_date(self, one: list[Meeting], other: list[Meeting]) -> None:
         theirs = [hours_by_date(m) for m in other]
         expected = any(
             not (span & their[d]).empty
-            for mine in one for d, span in hours_by_date(mine).items()
-            for their in theirs if d in their
-        )  # fmt: skip
+            for mine in one
+            for d, span in hours_by_date(mine).items()
+            for their in theirs
+            if d in their
+        )
         self.assertEqual(find_clash(one, other) is not None, expected)
         self.assertEqual(find_clash(other, one) is not None, expected)
 

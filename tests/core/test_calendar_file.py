@@ -30,8 +30,10 @@ def classes_of(world: World) -> list[Class]:
     calendar = world.catalogue().calendar
     return sorted(
         (s.name, day, m.start, m.end)
-        for s in world.sections.values() for m in s.meetings for day in calendar.dates(m.days)
-    )  # fmt: skip
+        for s in world.sections.values()
+        for m in s.meetings
+        for day in calendar.dates(m.days)
+    )
 
 
 def minute(moment: datetime) -> int:
@@ -63,8 +65,10 @@ def by_dateutil(file: bytes) -> list[Class]:
 
 hours = st.tuples(
     st.sampled_from(["M", "TR", "MWF", "F", "S", "U", "MTWRF", "MW"]),
-    st.sampled_from([FULL, FIRST_HALF, SECOND_HALF]), st.integers(6, 20), st.integers(0, 59),
-)  # fmt: skip
+    st.sampled_from([FULL, FIRST_HALF, SECOND_HALF]),
+    st.integers(6, 20),
+    st.integers(0, 59),
+)
 
 
 class ReadBack(unittest.TestCase):
@@ -82,9 +86,7 @@ class ReadBack(unittest.TestCase):
         dates = {day for name, day, _, _ in expected if name == "SOIL 110"}
         self.assertNotIn(date(2027, 9, 6), dates)
         self.assertFalse(any(date(2027, 11, 22) <= d <= date(2027, 11, 26) for d in dates))
-        before, after = (
-            datetime(2027, 11, d, 10, tzinfo=ZONE).utcoffset() for d in (5, 8)
-        )  # fmt: skip
+        before, after = (datetime(2027, 11, d, 10, tzinfo=ZONE).utcoffset() for d in (5, 8))
         self.assertNotEqual(before, after)
 
     @examples(40)
@@ -100,8 +102,12 @@ class ReadBack(unittest.TestCase):
 
     def test_lines_are_folded_at_75_octets_and_end_as_they_should(self) -> None:
         world = World()
-        world.section("30001", "SOIL 110", "MWF 10:00-10:50",
-                      instructors=("Ölander Grünewald-Åström the Elder of the Upper Orchards",) * 3)  # fmt: skip
+        world.section(
+            "30001",
+            "SOIL 110",
+            "MWF 10:00-10:50",
+            instructors=("Ölander Grünewald-Åström the Elder of the Upper Orchards",) * 3,
+        )
         file = calendar_file(world.catalogue(), world.sections.values(), OPEN)
         self.assertTrue(all(len(line) <= 75 for line in file.split(b"\r\n")))
         self.assertNotIn(b"\n", file.replace(b"\r\n", b""))
@@ -120,7 +126,9 @@ class ReadBack(unittest.TestCase):
 class OddSigns(unittest.TestCase):
     def test_what_cannot_be_seen_is_not_in_the_file(self) -> None:
         world = World()
-        world.section("30001", "SOIL 110", "M 09:00-09:50", topic="Rivers\x00\u202e", instructors=("A\x07nn",))
+        world.section(
+            "30001", "SOIL 110", "M 09:00-09:50", topic="Rivers\x00\u202e", instructors=("A\x07nn",)
+        )
         file = calendar_file(world.catalogue(), world.sections.values(), OPEN)
         for odd in (b"\x00", b"\x07", "\u202e".encode()):
             self.assertNotIn(odd, file)

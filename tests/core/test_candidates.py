@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core import candidates
-from gremba.core.candidates import decide_wishes
+from gremba.core.candidates import decide_with_alternatives
 from gremba.core.changes import Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision, Result
@@ -28,10 +28,10 @@ def wishes(
     """The numbers taken, and the decision. ``alternatives`` names next choices by place."""
     wanted = request(changes, mode)
     named = [
-        replace(c, alternatives=tuple(tuple(n.split()) for n in alternatives.get(place, ())))
-        for place, c in enumerate(wanted.changes)
+        replace(c, alternatives=tuple(tuple(n.split()) for n in alternatives.get(index, ())))
+        for index, c in enumerate(wanted.changes)
     ]
-    taken, decision = decide_wishes(world.situation(), Request(tuple(named), mode), world.now)
+    taken, decision = decide_with_alternatives(world.situation(), Request(tuple(named), mode), world.now)
     return [c.number for c in taken.changes], decision
 
 
@@ -60,9 +60,7 @@ class Candidates(unittest.TestCase):
         self.assertEqual((taken, results(decision)), (["30010", "30003"], "aa"))
 
     def test_a_later_wish_gives_way_and_takes_its_own_next_choice(self) -> None:
-        taken, decision = wishes(
-            self.world, "+30001", "+30010", alternatives={0: ["30002"], 1: ["30011"]}
-        )
+        taken, decision = wishes(self.world, "+30001", "+30010", alternatives={0: ["30002"], 1: ["30011"]})
         self.assertEqual((taken, results(decision)), (["30002", "30011"], "aa"))
 
     def test_where_none_goes_through_the_first_stands_refused(self) -> None:
@@ -100,7 +98,9 @@ class Candidates(unittest.TestCase):
         world.student.credit_limit = 1_000
         for n in range(40):
             for k in range(5):
-                world.section(f"{32_000 + 5 * n + k}", f"LAND {n}10", f"M {8 + n % 3:02d}:00-{8 + n % 3:02d}:50")
+                world.section(
+                    f"{32_000 + 5 * n + k}", f"LAND {n}10", f"M {8 + n % 3:02d}:00-{8 + n % 3:02d}:50"
+                )
         alternatives = {n: [f"{32_000 + 5 * n + k}" for k in range(1, 5)] for n in range(40)}
         judged = []
         real = candidates.decide
@@ -133,14 +133,15 @@ class Candidates(unittest.TestCase):
         numbers = st.sampled_from(sorted(world.sections))
         named = tuple(
             replace(c, alternatives=tuple((n,) for n in data.draw(st.lists(numbers, max_size=2))))
-            if c.kind in (Kind.ADD, Kind.SWAP) else c
+            if c.kind in (Kind.ADD, Kind.SWAP)
+            else c
             for c in wanted.changes
-        )  # fmt: skip
+        )
         situation = world.situation()
         plain = decide(situation, wanted, world.now)
         asked = replace(wanted, changes=named)
-        taken, decision = decide_wishes(situation, asked, world.now)
-        again = decide_wishes(situation, asked, world.now)
+        taken, decision = decide_with_alternatives(situation, asked, world.now)
+        again = decide_with_alternatives(situation, asked, world.now)
         self.assertEqual((taken, decision.after), (again[0], again[1].after))
         # What was taken is what deciding it plainly says.
         self.assertEqual(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from random import Random
 
-from gremba.core.chances import LEAST, Chances, PastPlace, wilson
+from gremba.core.chances import LEAST, Chances, PastEntry, wilson
 from tests.support.world import World
 
 
@@ -32,9 +32,9 @@ class Chance(unittest.TestCase):
 
     def test_nothing_is_told_where_there_is_too_little(self) -> None:
         section = World().section("30001", "SOIL 110", "M 10:00-10:50")
-        few = Chances(PastPlace("lecture", 1, True) for _ in range(LEAST - 1))
+        few = Chances(PastEntry("lecture", 1, True) for _ in range(LEAST - 1))
         self.assertIsNone(few.of(section, 1))
-        enough = Chances(PastPlace("lecture", 1, n % 2 == 0) for n in range(LEAST))
+        enough = Chances(PastEntry("lecture", 1, n % 2 == 0) for n in range(LEAST))
         found = enough.of(section, 1)
         assert found is not None
         self.assertEqual((found.came_up, found.of), (6, 12))

@@ -29,17 +29,30 @@ class Groups(unittest.TestCase):
         self.world = World()
         w = self.world
         w.section("30001", "SOIL 110", "MWF 10:00-10:50", companions=frozenset({"30002", "30003"}))
-        w.section("30002", "SOIL 110", "T 14:00-16:50", component="lab", carries_credit=False,
-                  companions=frozenset({"30001"}))  # fmt: skip
-        w.section("30003", "SOIL 110", "R 14:00-16:50", component="lab", carries_credit=False,
-                  seats=0, companions=frozenset({"30001"}))  # fmt: skip
+        w.section(
+            "30002",
+            "SOIL 110",
+            "T 14:00-16:50",
+            component="lab",
+            carries_credit=False,
+            companions=frozenset({"30001"}),
+        )
+        w.section(
+            "30003",
+            "SOIL 110",
+            "R 14:00-16:50",
+            component="lab",
+            carries_credit=False,
+            seats=0,
+            companions=frozenset({"30001"}),
+        )
         w.section("30011", "SEMR 101", "M 08:00-09:00", bundle="one")
         w.section("30012", "WRIT 101", "T 08:00-09:00", bundle="one")
         w.section("30013", "MATH 100", "F 08:00-09:00", bundle="one", seats=0)
-        w.section("30021", "CHEM 235", "W 18:00-19:50",
-                  needs=CourseNeed("CHEM 236", None, "together"))  # fmt: skip
-        w.section("30022", "CHEM 236", "F 11:00-12:50", seats=0,
-                  needs=CourseNeed("CHEM 235", None, "together"))  # fmt: skip
+        w.section("30021", "CHEM 235", "W 18:00-19:50", needs=CourseNeed("CHEM 236", None, "together"))
+        w.section(
+            "30022", "CHEM 236", "F 11:00-12:50", seats=0, needs=CourseNeed("CHEM 235", None, "together")
+        )
         w.section("30031", "HIST 110", "W 08:00-09:00")
 
     def groups(self, *changes: str, mode: Mode = Mode.EACH) -> list[tuple[int, ...]]:
@@ -117,13 +130,10 @@ class FixedPoint(unittest.TestCase):
         w.section("30001", "SOIL 240", "M 10:00-11:00", needs=CourseNeed("SOIL 110"), seats=0)
         w.section("30002", "HIST 110", "M 10:00-11:00")
         w.held = ["30002"]
-        self.assertEqual(
-            codes(w.decide("+30001")), ["seat.full", "requisite.unmet", "time.conflict"]
-        )
+        self.assertEqual(codes(w.decide("+30001")), ["seat.full", "requisite.unmet", "time.conflict"])
 
 
-slots = [f"{d} {h:02d}:00-{h + 1:02d}:{m}" for d in ("M", "T", "MW") for h in (9, 10) for m in
-         ("00", "30")]  # fmt: skip
+slots = [f"{d} {h:02d}:00-{h + 1:02d}:{m}" for d in ("M", "T", "MW") for h in (9, 10) for m in ("00", "30")]
 COURSES = [f"LAND {n}10" for n in range(1, 7)]
 
 
@@ -137,13 +147,16 @@ def worlds(draw: st.DrawFn) -> tuple[World, Request]:
             timing = draw(st.sampled_from(["before or together", "together", "before"]))
             need = CourseNeed(draw(st.sampled_from(COURSES)), None, timing)
         w.section(
-            f"3000{n}", draw(st.sampled_from(COURSES)), draw(st.sampled_from(slots)),
+            f"3000{n}",
+            draw(st.sampled_from(COURSES)),
+            draw(st.sampled_from(slots)),
             seats=SeatFigures(draw(st.integers(0, 2)), draw(st.integers(0, 1))),
             block=draw(st.sampled_from([FULL, FIRST_HALF, SECOND_HALF])),
-            needs=need, credits=draw(st.sampled_from([1.0, 3.0, 4.5])),
+            needs=need,
+            credits=draw(st.sampled_from([1.0, 3.0, 4.5])),
             pool=draw(st.sampled_from([0, 0, 91])),
             bundle=draw(st.sampled_from([None, None, None, "b"])),
-        )  # fmt: skip
+        )
     everything = list(w.sections)
     w.held = draw(st.lists(st.sampled_from(everything), unique=True, max_size=3))
     w.student = replace(w.student, credit_limit=draw(st.sampled_from([6.0, 9.0, 18.0])))
@@ -153,8 +166,14 @@ def worlds(draw: st.DrawFn) -> tuple[World, Request]:
     w.now = draw(st.sampled_from([on(4, 19, 10), on(8, 25), on(9, 1), on(10, 19), on(11, 8)]))
     w.windows = (*w.windows, Window(on(8, 1), on(12, 10)))
     swaps = [f"{a}>{b}" for a in w.held for b in everything if a != b]
-    signs = draw(st.lists(st.sampled_from([f"{s}{n}" for s in "+-" for n in everything] + swaps),
-                          min_size=1, max_size=6, unique=True))  # fmt: skip
+    signs = draw(
+        st.lists(
+            st.sampled_from([f"{s}{n}" for s in "+-" for n in everything] + swaps),
+            min_size=1,
+            max_size=6,
+            unique=True,
+        )
+    )
     return w, request(signs, draw(st.sampled_from(list(Mode))))
 
 
@@ -189,9 +208,7 @@ class Properties(unittest.TestCase):
 
     @examples(400)
     @given(worlds())
-    def test_the_result_as_the_students_state_has_no_stop_left(
-        self, made: tuple[World, Request]
-    ) -> None:
+    def test_the_result_as_the_students_state_has_no_stop_left(self, made: tuple[World, Request]) -> None:
         world, wanted = made
         decision = decide(world.situation(), wanted, world.now)
         added = [o.takes for o in decision.outcomes if o.takes is not None]
@@ -209,9 +226,7 @@ class Properties(unittest.TestCase):
 
     @examples(400)
     @given(worlds())
-    def test_every_refusal_rests_on_a_fact_or_on_what_went_through(
-        self, made: tuple[World, Request]
-    ) -> None:
+    def test_every_refusal_rests_on_a_fact_or_on_what_went_through(self, made: tuple[World, Request]) -> None:
         world, wanted = made
         decision = decide(world.situation(), wanted, world.now)
         through = {i for i, o in enumerate(decision.outcomes) if o.result is Result.ACCEPTED}
@@ -226,9 +241,7 @@ class Properties(unittest.TestCase):
 
     @examples(300)
     @given(worlds())
-    def test_pools_are_never_oversold_and_credits_add_up(
-        self, made: tuple[World, Request]
-    ) -> None:
+    def test_pools_are_never_oversold_and_credits_add_up(self, made: tuple[World, Request]) -> None:
         world, wanted = made
         decision = decide(world.situation(), wanted, world.now)
         moved: dict[int, int] = {}
@@ -246,16 +259,13 @@ class Properties(unittest.TestCase):
 
     @examples(200)
     @given(worlds())
-    def test_nothing_accepted_under_all_that_is_refused_under_each(
-        self, made: tuple[World, Request]
-    ) -> None:
+    def test_nothing_accepted_under_all_that_is_refused_under_each(self, made: tuple[World, Request]) -> None:
         world, wanted = made
         together = decide(world.situation(), Request(wanted.changes, Mode.ALL), world.now)
         each = decide(world.situation(), Request(wanted.changes, Mode.EACH), world.now)
         for one, other in zip(together.outcomes, each.outcomes, strict=True):
             if one.result is Result.ACCEPTED:
                 self.assertIs(other.result, Result.ACCEPTED)
-
 
     @examples(300)
     @given(worlds(), st.randoms())
@@ -294,10 +304,15 @@ class Properties(unittest.TestCase):
 
 
 attempts = st.lists(
-    st.builds(Attempt, st.sampled_from(COURSES), st.just("Earlier Term"),
-              st.sampled_from(["A", "D-", "F", "W", "P", None]), st.just(3.0)),
+    st.builds(
+        Attempt,
+        st.sampled_from(COURSES),
+        st.just("Earlier Term"),
+        st.sampled_from(["A", "D-", "F", "W", "P", None]),
+        st.just(3.0),
+    ),
     max_size=4,
-)  # fmt: skip
+)
 
 
 class Gates(unittest.TestCase):
@@ -317,9 +332,7 @@ class Gates(unittest.TestCase):
             self.assertEqual(decision, decide(situation, wanted, world.now))
 
 
-def _same_ties(
-    world: World, groups: list[tuple[int, ...]], without: int, rest: tuple[Change, ...]
-) -> bool:
+def _same_ties(world: World, groups: list[tuple[int, ...]], without: int, rest: tuple[Change, ...]) -> bool:
     """Whether the others are tied as they were when one change is taken out."""
     wanted = Request(rest)
     found = group_changes(wanted, expand_changes(world.situation(), wanted, world.now), world.catalogue())

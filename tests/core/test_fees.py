@@ -25,11 +25,22 @@ class Fees(unittest.TestCase):
     def setUp(self) -> None:
         self.world = World()
         self.world.policy.__dict__["tariff"] = TARIFF
-        self.world.course("PROJ 300", credits_least=1.0, credits_most=4.0, gradings=("standard", "audit"),
-                          fees=(Fee("clay", 30_00),))  # fmt: skip
+        self.world.course(
+            "PROJ 300",
+            credits_least=1.0,
+            credits_most=4.0,
+            gradings=("standard", "audit"),
+            fees=(Fee("clay", 30_00),),
+        )
         self.project = self.world.section("30001", "PROJ 300", "M 08:00-09:00", fees=(Fee("kiln", 5_01),))
-        self.lab = self.world.section("30002", "PROJ 300", "T 08:00-09:00", component="lab",
-                                      carries_credit=False, fees=(Fee("bench", 7_00),))  # fmt: skip
+        self.lab = self.world.section(
+            "30002",
+            "PROJ 300",
+            "T 08:00-09:00",
+            component="lab",
+            carries_credit=False,
+            fees=(Fee("bench", 7_00),),
+        )
         self.world.section("30003", "HIST 110", "W 08:00-09:00")
         self.world.windows = (LATE,)
 
@@ -74,14 +85,14 @@ class Fees(unittest.TestCase):
         decision = w.decide("~30001 2cr")
         adjusted = decision.outcomes[0].adjusted
         assert adjusted is not None
-        self.assertEqual((adjusted.held.credits, adjusted.held.kept_cents), (2.0, 245_01))
+        self.assertEqual((adjusted.held.credits, adjusted.held.retained_cents), (2.0, 245_01))
         self.assertEqual(decision.outcomes[0].refund_cents, 245_01)
         self.assertEqual(decision.before.charge_cents - decision.after.charge_cents, 245_01)
         # Reduced and then dropped on that day it comes to the same as dropped at once.
         at_once = w.decide("-30001").outcomes[0]
         w.registrations, w.held = (adjusted.held,), ["30003"]
         later = w.decide("-30001").outcomes[0]
-        self.assertEqual(later.drops[0].kept_cents, at_once.drops[0].kept_cents)
+        self.assertEqual(later.drops[0].retained_cents, at_once.drops[0].retained_cents)
 
     def test_an_adjustment_keeps_what_it_does_not_name(self) -> None:
         w = self.world
@@ -90,13 +101,15 @@ class Fees(unittest.TestCase):
         back = w.decide("~30001 standard").outcomes[0].adjusted
         assert back is not None
         self.assertEqual((back.held.grading, back.held.credits), ("standard", 1.0), "the least of the range")
-        w.registrations = (Registration(w.sections["30001"], 3.0, "audit", kept_cents=7),)
+        w.registrations = (Registration(w.sections["30001"], 3.0, "audit", retained_cents=7),)
         same = w.decide("~30001").outcomes[0].adjusted
         assert same is not None
-        self.assertEqual((same.held.grading, same.held.credits, same.held.kept_cents), ("audit", 3.0, 7))
+        self.assertEqual((same.held.grading, same.held.credits, same.held.retained_cents), ("audit", 3.0, 7))
 
     def test_refund_steps_are_in_order_and_end(self) -> None:
         block = self.project.block
         self.assertEqual(block.refund_steps[1], RefundStep(HALF, 50))
-        self.assertEqual([block.refund_percent(d) for d in (FULL_REFUND, date(2027, 8, 28), HALF, NOTHING)],
-                         [100, 50, 50, 0])  # fmt: skip
+        self.assertEqual(
+            [block.refund_percent(d) for d in (FULL_REFUND, date(2027, 8, 28), HALF, NOTHING)],
+            [100, 50, 50, 0],
+        )

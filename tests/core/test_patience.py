@@ -20,8 +20,10 @@ class Patience(unittest.TestCase):
     def test_where_something_is_unusual_it_begins_with_the_second(self) -> None:
         self.assertEqual(delay_after(0, True), timedelta(0))
         self.assertEqual(delay_after(1, True), timedelta(seconds=1))
-        self.assertEqual([delay_after(n + FREE - 1, False) for n in range(1, 9)],
-                         [delay_after(n, True) for n in range(1, 9)])  # fmt: skip
+        self.assertEqual(
+            [delay_after(n + FREE - 1, False) for n in range(1, 9)],
+            [delay_after(n, True) for n in range(1, 9)],
+        )
 
     def test_the_first_attempt_is_never_put_off(self) -> None:
         for unusual in (False, True):

@@ -12,18 +12,44 @@ from tests.support.world import World, request
 
 KEYS = {
     1: {
-        "mode", "sent_by", "outcomes", "before", "after",
-        "before.credits", "before.load", "before.full_time", "before.charge_cents",
-        "after.credits", "after.load", "after.full_time", "after.charge_cents",
-        "outcomes.kind", "outcomes.number", "outcomes.name", "outcomes.title", "outcomes.in_exchange",
-        "outcomes.wished", "outcomes.grading", "outcomes.credits", "outcomes.unusual",
-        "outcomes.result", "outcomes.withdrawn", "outcomes.refund_cents", "outcomes.also_dropped",
-        "outcomes.findings", "outcomes.findings.code", "outcomes.findings.severity",
-        "outcomes.findings.text", "outcomes.findings.facts", "outcomes.findings.remedies",
-        "outcomes.findings.ask", "outcomes.findings.common", "outcomes.findings.remedies.text",
+        "mode",
+        "sent_by",
+        "outcomes",
+        "before",
+        "after",
+        "before.credits",
+        "before.load",
+        "before.full_time",
+        "before.charge_cents",
+        "after.credits",
+        "after.load",
+        "after.full_time",
+        "after.charge_cents",
+        "outcomes.kind",
+        "outcomes.number",
+        "outcomes.name",
+        "outcomes.title",
+        "outcomes.in_exchange",
+        "outcomes.original",
+        "outcomes.grading",
+        "outcomes.credits",
+        "outcomes.unusual",
+        "outcomes.result",
+        "outcomes.withdrawn",
+        "outcomes.refund_cents",
+        "outcomes.also_dropped",
+        "outcomes.findings",
+        "outcomes.findings.code",
+        "outcomes.findings.severity",
+        "outcomes.findings.text",
+        "outcomes.findings.facts",
+        "outcomes.findings.remedies",
+        "outcomes.findings.ask",
+        "outcomes.findings.common",
+        "outcomes.findings.remedies.text",
         "outcomes.findings.remedies.action",
     },
-}  # fmt: skip
+}
 """By form, every name in it; what facts and actions hold is the rules' own."""
 
 
@@ -33,9 +59,8 @@ def _keys(data: Any, before: str = "") -> set[str]:
     if not isinstance(data, dict) or before.endswith(("facts.", "action.")):
         return set()
     return {
-        key for name, value in data.items()
-        for key in ({before + name} | _keys(value, f"{before}{name}."))
-    }  # fmt: skip
+        key for name, value in data.items() for key in ({before + name} | _keys(value, f"{before}{name}."))
+    }
 
 
 class Form(unittest.TestCase):

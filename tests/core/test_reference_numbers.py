@@ -76,8 +76,9 @@ class Pasting(unittest.TestCase):
         text = re.sub("([\u0301\u0316]{8})[\u0301\u0316]+", r"\1", text)
         whole = unicodedata.normalize("NFKD", text)
         self.assertEqual(normalized(text, "NFKD"), whole)
-        self.assertEqual(unicodedata.normalize("NFC", normalized(text, "NFKC")),
-                         unicodedata.normalize("NFKC", text))  # fmt: skip
+        self.assertEqual(
+            unicodedata.normalize("NFC", normalized(text, "NFKC")), unicodedata.normalize("NFKC", text)
+        )
 
     @given(st.lists(st.integers(0, 99_999), max_size=20), st.sampled_from([" ", "\n", ", ", " / "]))
     def test_all_numbers_are_found_whatever_joins_them(self, values: list[int], joint: str) -> None:

@@ -28,14 +28,21 @@ from tests.support.examples import examples
 names = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"]), min_size=1, max_size=12)
 courses = st.from_regex(r"[A-Z]{2,6} [0-9]{3}[A-Z]?", fullmatch=True)
 leaves = st.one_of(
-    st.builds(CourseNeed, courses, st.none() | st.from_regex(r"[A-Z]{1,2}[+-]?", fullmatch=True),
-              st.sampled_from(TIMINGS)),
+    st.builds(
+        CourseNeed,
+        courses,
+        st.none() | st.from_regex(r"[A-Z]{1,2}[+-]?", fullmatch=True),
+        st.sampled_from(TIMINGS),
+    ),
     st.builds(PlacementNeed, names, st.integers(-5, 1000), st.none() | st.integers(0, 20)),
     st.builds(CreditsNeed, st.integers(0, 300).map(lambda n: n / 2)),
-    st.builds(MemberNeed, st.sampled_from(["program", "cohort", "campus"]),
-              st.lists(names, min_size=1, max_size=3).map(tuple)),
+    st.builds(
+        MemberNeed,
+        st.sampled_from(["program", "cohort", "campus"]),
+        st.lists(names, min_size=1, max_size=3).map(tuple),
+    ),
     st.just(ConsentNeed()),
-)  # fmt: skip
+)
 
 
 def groups(inner: st.SearchStrategy[Requisite]) -> st.SearchStrategy[Requisite]:
@@ -55,11 +62,13 @@ class WrittenForm(unittest.TestCase):
 
     def test_examples(self) -> None:
         text = 'all(SOIL 240:C, any(CHEM 115, "placement test" 60+ 5y), 45 credits)'
-        tree = AllOf((
-            CourseNeed("SOIL 240", "C"),
-            CountOf(1, (CourseNeed("CHEM 115"), PlacementNeed("placement test", 60, 5))),
-            CreditsNeed(45.0),
-        ))  # fmt: skip
+        tree = AllOf(
+            (
+                CourseNeed("SOIL 240", "C"),
+                CountOf(1, (CourseNeed("CHEM 115"), PlacementNeed("placement test", 60, 5))),
+                CreditsNeed(45.0),
+            )
+        )
         self.assertEqual(parse_requisite(text), tree)
         self.assertEqual(print_requisite(tree), text)
         # Line breaks and blanks do not matter.
@@ -86,8 +95,9 @@ class WrittenForm(unittest.TestCase):
                 self.assertIn(expected, mistake.what)
 
     def test_a_list_reports_every_mistake_and_keeps_the_rest(self) -> None:
-        found = read_list("# soil\nSOIL 240: SOIL 110:C\nSOIL 310: all(SOIL 240\n\nnonsense\nSOIL 110:\n"
-                          "SOIL 110: consent\n")  # fmt: skip
+        found = read_list(
+            "# soil\nSOIL 240: SOIL 110:C\nSOIL 310: all(SOIL 240\n\nnonsense\nSOIL 110:\nSOIL 110: consent\n"
+        )
         self.assertEqual(set(found.requisites), {"SOIL 240", "SOIL 110"})
         self.assertEqual([(m.line, m.column) for m in found.mistakes], [(3, 23), (5, 1), (7, 1)])
 

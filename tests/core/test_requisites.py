@@ -22,7 +22,7 @@ from gremba.core.requisites import (
     MemberNeed,
     PlacementNeed,
     Requisite,
-    Standing,
+    RequisiteContext,
     State,
     describe,
     evaluate,
@@ -31,32 +31,41 @@ from gremba.core.requisites import (
 )
 
 
-def standing(*attempts: tuple[str, str | None], this_term: str = "", **more: object) -> Standing:
+def standing(*attempts: tuple[str, str | None], this_term: str = "", **more: object) -> RequisiteContext:
     record = Record(
         tuple(Attempt(c, "Thaw 2026", g, 3.0) for c, g in attempts),
         tuple(more.pop("placements", ())),  # type: ignore[arg-type]
     )
-    return Standing(
-        record, frozenset(this_term.split(",")) - {""}, date(2027, 8, 23),
+    return RequisiteContext(
+        record,
+        frozenset(this_term.split(",")) - {""},
+        date(2027, 8, 23),
         {"program": "Orcharding", "cohort": "", "campus": "hillfoot"},
-        more.pop("same_as", {}), float(more.pop("earned", 0.0)),  # type: ignore[arg-type]
+        more.pop("same_as", {}),
+        float(more.pop("earned", 0.0)),  # type: ignore[arg-type]
         bool(more.pop("consent", False)),
-    )  # fmt: skip
+    )
 
 
 SOIL = CourseNeed("SOIL 110", "C")
 MATH = CourseNeed("MATH 120")
 
 leaves = st.one_of(
-    st.builds(CourseNeed, st.sampled_from(["SOIL 110", "MATH 120", "CHEM 115"]),
-              st.sampled_from([None, "C", "B-"]), st.sampled_from(TIMINGS)),
-    st.builds(PlacementNeed, st.just("placement test"), st.integers(1, 99),
-              st.sampled_from([None, 5])),
+    st.builds(
+        CourseNeed,
+        st.sampled_from(["SOIL 110", "MATH 120", "CHEM 115"]),
+        st.sampled_from([None, "C", "B-"]),
+        st.sampled_from(TIMINGS),
+    ),
+    st.builds(PlacementNeed, st.just("placement test"), st.integers(1, 99), st.sampled_from([None, 5])),
     st.builds(CreditsNeed, st.integers(0, 120).map(float)),
-    st.builds(MemberNeed, st.sampled_from(["program", "cohort", "campus"]),
-              st.lists(st.sampled_from(["Orcharding", "hillfoot"]), min_size=1).map(tuple)),
+    st.builds(
+        MemberNeed,
+        st.sampled_from(["program", "cohort", "campus"]),
+        st.lists(st.sampled_from(["Orcharding", "hillfoot"]), min_size=1).map(tuple),
+    ),
     st.just(ConsentNeed()),
-)  # fmt: skip
+)
 trees = st.recursive(
     leaves,
     lambda inner: st.one_of(
@@ -81,10 +90,20 @@ class Courses(unittest.TestCase):
         ([("SOIL 110", "W")], "", SOIL, State.UNMET, "withdrew"),
         ([("SOIL 110", "P")], "", SOIL, State.MET, "a P"),
         ([("SOIL 110", "T")], "", SOIL, State.MET, "a T"),
-        ([("SOIL 110", "P")], "", CourseNeed("SOIL 110", "B"), State.UNMET,
-         "a pass in SOIL 110 (Thaw 2026), which counts as a C at most"),
-        ([("SOIL 110", "T")], "", CourseNeed("SOIL 110", "B"), State.UNMET,
-         "transfer credit in SOIL 110 (Thaw 2026), which counts as a C at most"),
+        (
+            [("SOIL 110", "P")],
+            "",
+            CourseNeed("SOIL 110", "B"),
+            State.UNMET,
+            "a pass in SOIL 110 (Thaw 2026), which counts as a C at most",
+        ),
+        (
+            [("SOIL 110", "T")],
+            "",
+            CourseNeed("SOIL 110", "B"),
+            State.UNMET,
+            "transfer credit in SOIL 110 (Thaw 2026), which counts as a C at most",
+        ),
         ([("SOIL 110", "NP")], "", SOIL, State.UNMET, "NP"),
         ([("SOIL 110", "AU")], "", CourseNeed("SOIL 110"), State.UNMET, "AU"),
         ([("SOIL 110", None)], "", SOIL, State.PROVISIONAL, "in progress"),
@@ -97,7 +116,7 @@ class Courses(unittest.TestCase):
         ([], "SOIL 110", CourseNeed("SOIL 110", "C", BEFORE_OR_TOGETHER), State.MET, "same term"),
         ([], "SOIL 110", CourseNeed("SOIL 110", None, TOGETHER), State.MET, "same term"),
         ([("SOIL 110", "A")], "", CourseNeed("SOIL 110", None, TOGETHER), State.UNMET, "week"),
-    )  # fmt: skip
+    )
 
     def test_table(self) -> None:
         for attempts, this_term, need, state, word in self.CASES:
@@ -172,8 +191,12 @@ class Trees(unittest.TestCase):
         self.assertEqual(bool(found.nearest()), found.state is State.UNMET)
 
     def test_unreadable_data_is_refused(self) -> None:
-        for data in ({}, {"is": "star"}, {"is": "course"}, {"is": "course", "course": "X 1",
-                                                            "timing": "after"}):  # fmt: skip
+        for data in (
+            {},
+            {"is": "star"},
+            {"is": "course"},
+            {"is": "course", "course": "X 1", "timing": "after"},
+        ):
             with self.subTest(data), self.assertRaises(ValueError):
                 from_data(data)
 

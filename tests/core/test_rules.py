@@ -30,7 +30,9 @@ class Table(unittest.TestCase):
 
     def test_what_students_read_is_as_it_was_read_last(self) -> None:
         self.maxDiff = 4_000
-        self.assertEqual(sentences(), KEPT.read_text(), "read what has changed: python -m tests.core.sentences")
+        self.assertEqual(
+            sentences(), KEPT.read_text(), "read what has changed: python -m tests.core.sentences"
+        )
 
     def test_every_rule_is_in_some_case(self) -> None:
         shown = {code for case in ALL_CASES for change in case[4] for code in change}
@@ -55,8 +57,7 @@ class Sentences(unittest.TestCase):
         self.world.passed(("SOIL 110", "D+"))
         self.assertEqual(
             self.text("+30020"),
-            "SOIL 240 needs SOIL 110 with C or better; your record shows a D+ in SOIL 110 "
-            "(Harvest 2026).",
+            "SOIL 240 needs SOIL 110 with C or better; your record shows a D+ in SOIL 110 (Harvest 2026).",
         )
 
     def test_clash_names_both_meetings_and_the_dates(self) -> None:
@@ -84,8 +85,10 @@ class Sentences(unittest.TestCase):
             for outcome in world.decide(*changes).outcomes:
                 for finding in outcome.findings:
                     if finding.severity == "stop" and finding.code not in (
-                        "course.held_already", "together.stopped", "section.cancelled",
-                    ):  # fmt: skip
+                        "course.held_already",
+                        "together.stopped",
+                        "section.cancelled",
+                    ):
                         self.assertTrue(finding.remedies, (name, finding.code))
                     self.assertRegex(finding.text, r"^[A-Z0-9].*\.$", (name, finding.code))
 
@@ -100,7 +103,7 @@ class Money(unittest.TestCase):
         world.now = on(*when)
         decision = world.decide("-30001")
         outcome = decision.outcomes[0]
-        kept = sum(g.kept_cents for g in outcome.drops)
+        kept = sum(g.retained_cents for g in outcome.drops)
         return outcome.refund_cents, kept, decision.after.charge_cents
 
     def test_adding(self) -> None:
@@ -108,9 +111,7 @@ class Money(unittest.TestCase):
         week(world)
         decision = world.decide("+30001", "+30005")
         # 7 credits at 100.00 and 50.00 once a term; nothing before.
-        self.assertEqual(
-            (decision.before.charge_cents, decision.after.charge_cents), (0, 7 * 100_00 + 50_00)
-        )
+        self.assertEqual((decision.before.charge_cents, decision.after.charge_cents), (0, 7 * 100_00 + 50_00))
 
     def test_refund_steps(self) -> None:
         self.assertEqual(self.drop(8, 27), (300_00, 0, 350_00))

@@ -45,9 +45,11 @@ def college(seed: int) -> World:
         if key not in world._courses:
             least = rng.choice((1.0, 2.0, 3.0))
             world.course(
-                key, description=" ".join(rng.sample(WORDS, 2)),
-                credits=least, tags=tuple(rng.sample(("Craft", "Quantity", "History"), 1)),
-            )  # fmt: skip
+                key,
+                description=" ".join(rng.sample(WORDS, 2)),
+                credits=least,
+                tags=tuple(rng.sample(("Craft", "Quantity", "History"), 1)),
+            )
             if rng.random() < 0.2:
                 world._courses[key] = replace(world._courses[key], credits_most=least + 2)
         block = rng.choice((FULL, FULL, FIRST_HALF, SECOND_HALF))
@@ -56,20 +58,32 @@ def college(seed: int) -> World:
         seats = SeatFigures(4, rng.randint(0, 4), waiting=rng.randint(0, 2))
         days, hour = rng.choice(("MW", "TR", "F", "S")), rng.choice((8, 9, 12, 16, 18))
         world.section(
-            lecture, key, *([] if rng.random() < 0.1 else [f"{days} {hour:02d}:00-{hour:02d}:50"]),
-            block=block, seats=seats, waitlist_limit=2,
+            lecture,
+            key,
+            *([] if rng.random() < 0.1 else [f"{days} {hour:02d}:00-{hour:02d}:50"]),
+            block=block,
+            seats=seats,
+            waitlist_limit=2,
             instructors=tuple(rng.sample(NAMES, rng.randint(0, 1))),
-            notes=str(pick("", rng.choice(WORDS))), topic=str(pick("", "", "Rivers")),
-            delivery=str(pick("in person", "live online")), campus=str(pick("hill", "mill", "")),
-            no_textbook_cost=bool(pick(True, False)), cancelled=rng.random() < 0.1,
+            notes=str(pick("", rng.choice(WORDS))),
+            topic=str(pick("", "", "Rivers")),
+            delivery=str(pick("in person", "live online")),
+            campus=str(pick("hill", "mill", "")),
+            no_textbook_cost=bool(pick(True, False)),
+            cancelled=rng.random() < 0.1,
             companions=frozenset(labs if has_labs else ()),
-        )  # fmt: skip
+        )
         for lab in labs if has_labs else ():
             world.section(
-                lab, key, f"{rng.choice('MTWRF')} {rng.choice((8, 14)):02d}:00-16:50",
-                component="lab", carries_credit=False, block=block,
-                seats=SeatFigures(2, rng.randint(0, 2)), companions=frozenset({lecture}),
-            )  # fmt: skip
+                lab,
+                key,
+                f"{rng.choice('MTWRF')} {rng.choice((8, 14)):02d}:00-16:50",
+                component="lab",
+                carries_credit=False,
+                block=block,
+                seats=SeatFigures(2, rng.randint(0, 2)),
+                companions=frozenset({lecture}),
+            )
     return world
 
 
@@ -97,9 +111,7 @@ def slips(one: str, other: str) -> int:
 
 
 def text_words(text: str) -> list[str]:
-    plain = "".join(
-        c for c in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(c)
-    )
+    plain = "".join(c for c in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(c))
     return re.findall(r"[0-9]+[a-z]*|[^\W\d_]+", plain)
 
 
@@ -169,18 +181,26 @@ def some(*values: str) -> st.SearchStrategy[tuple[str, ...]]:
 
 filters = st.builds(
     Filters,
-    words=st.sampled_from(["", "", "", "hive", "hoeny", "kase", "soil 110", "lunn", "bakin", "zzz",
-                           "orcharsd", "brd", "30010"]),
-    subject=some("SOIL", "APIC", "BAKE"), number=st.sampled_from(["", "", "1*", "14?", "142", "142A"]),
-    instructor=some(*NAMES), day=some(*"MTWRFSU", "none"),
+    words=st.sampled_from(
+        ["", "", "", "hive", "hoeny", "kase", "soil 110", "lunn", "bakin", "zzz", "orcharsd", "brd", "30010"]
+    ),
+    subject=some("SOIL", "APIC", "BAKE"),
+    number=st.sampled_from(["", "", "1*", "14?", "142", "142A"]),
+    instructor=some(*NAMES),
+    day=some(*"MTWRFSU", "none"),
     part=some("morning", "afternoon", "evening"),
-    time_from=st.sampled_from([None, None, 540]), time_to=st.sampled_from([None, None, 960]),
-    campus=some("hill", "online"), delivery=some("in person", "live online"),
-    component=some("lecture", "lab"), block=some("full", "first", "second"),
-    credits=some("1", "2", "3", "4"), level=some("1", "2", "3"),
-    counts=some("Craft", "Quantity", "History"), seats=st.sampled_from(["", "", "open", "waitlist"]),
+    time_from=st.sampled_from([None, None, 540]),
+    time_to=st.sampled_from([None, None, 960]),
+    campus=some("hill", "online"),
+    delivery=some("in person", "live online"),
+    component=some("lecture", "lab"),
+    block=some("full", "first", "second"),
+    credits=some("1", "2", "3", "4"),
+    level=some("1", "2", "3"),
+    counts=some("Craft", "Quantity", "History"),
+    seats=st.sampled_from(["", "", "open", "waitlist"]),
     no_textbook_cost=st.booleans(),
-)  # fmt: skip
+)
 
 
 class AgainstPlainReading(unittest.TestCase):
@@ -200,9 +220,7 @@ class AgainstPlainReading(unittest.TestCase):
 
     @examples(60)
     @given(st.integers(0, 40), filters)
-    def test_counts_are_what_choosing_the_value_alone_would_find(
-        self, seed: int, wanted: Filters
-    ) -> None:
+    def test_counts_are_what_choosing_the_value_alone_would_find(self, seed: int, wanted: Filters) -> None:
         world = college(seed)
         _, found = search(world, wanted)
         for name in ("subject", "campus", "block", "component"):
@@ -218,9 +236,7 @@ class AgainstPlainReading(unittest.TestCase):
         for way in told.loosen:
             self.assertEqual(found, set())
             empty = getattr(Filters(), way.value)
-            self.assertEqual(
-                len(search(world, replace(wanted, **{way.value: empty}))[0]), way.sections
-            )
+            self.assertEqual(len(search(world, replace(wanted, **{way.value: empty}))[0]), way.sections)
 
 
 class SeatsThatMove(unittest.TestCase):
@@ -234,9 +250,11 @@ class SeatsThatMove(unittest.TestCase):
             moved = rng.sample([s.pool for s in term.sections], rng.randint(0, 9))
             figures = {
                 **figures,
-                **{p: SeatFigures(rng.randint(0, 3), rng.randint(0, 3), waiting=rng.randint(0, 2))
-                   for p in moved},
-            }  # fmt: skip
+                **{
+                    p: SeatFigures(rng.randint(0, 3), rng.randint(0, 3), waiting=rng.randint(0, 2))
+                    for p in moved
+                },
+            }
             if figures and rng.random() < 0.2:
                 del figures[rng.choice(list(figures))]
             self.assertEqual(index.seats(figures), SearchIndex(term).seats(figures))
@@ -252,11 +270,11 @@ class FitsAgreesWithTheDecision(unittest.TestCase):
         index = SearchIndex(world.catalogue())
         fit = WeekFit(index, [world.sections[n] for n in world.held])
         fitting = fit.fitting(world.seats)
-        for place, section in enumerate(index.sections):
+        for bit, section in enumerate(index.sections):
             if section.reference_number in world.held:
                 continue
             judged = fit.judge(section, world.seats)
-            self.assertEqual(judged.fits, bool(fitting >> place & 1))
+            self.assertEqual(judged.fits, bool(fitting >> bit & 1))
             self.assertEqual(judged.fits, self.decided(world, section), section.reference_number)
 
     def decided(self, world: World, section: Section) -> bool:
@@ -264,14 +282,20 @@ class FitsAgreesWithTheDecision(unittest.TestCase):
         any clash. Those of its course that it replaces are dropped with it."""
         situation = world.situation()
         replaced = [
-            h for h in situation.held
+            h
+            for h in situation.held
             if h.section.course is section.course
-            and (h.section.component == section.component
-                 or h.section.reference_number not in section.companions)
-        ]  # fmt: skip
+            and (
+                h.section.component == section.component
+                or h.section.reference_number not in section.companions
+            )
+        ]
         drops = [Change(Kind.DROP, h.section.reference_number) for h in replaced]
-        have = {h.section.component for h in situation.held
-                if h not in replaced and h.section.reference_number in section.companions}  # fmt: skip
+        have = {
+            h.section.component
+            for h in situation.held
+            if h not in replaced and h.section.reference_number in section.companions
+        }
         options = [
             [o for o in many if not o.cancelled and world.seats[o.pool].left]
             for component, many in situation.catalogue.companions_of(section).items()
@@ -280,12 +304,15 @@ class FitsAgreesWithTheDecision(unittest.TestCase):
         for companions in product(*options):
             # What a companion would replace in its turn goes as well.
             more = [
-                Change(Kind.DROP, h.section.reference_number) for h in situation.held
-                if any(h.section.course is c.course
-                       and (h.section.component == c.component
-                            or h.section.reference_number not in c.companions)
-                       for c in companions) and h not in replaced
-            ]  # fmt: skip
+                Change(Kind.DROP, h.section.reference_number)
+                for h in situation.held
+                if any(
+                    h.section.course is c.course
+                    and (h.section.component == c.component or h.section.reference_number not in c.companions)
+                    for c in companions
+                )
+                and h not in replaced
+            ]
             adds = [Change(Kind.ADD, s.reference_number) for s in (section, *companions)]
             decision = decide(situation, Request((*drops, *more, *adds)), world.now)
             outcomes = decision.outcomes[-len(adds) :]
@@ -308,17 +335,32 @@ class Examples(unittest.TestCase):
 
     def test_number_patterns(self) -> None:
         for pattern, expected in {
-            "142": ["30001"], "142A": ["30001"], "1*": ["30001", "30002", "30003"],
-            "14?": ["30001"], "1?0": ["30002", "30003"], "142B": [], "42": [], "110, 120": ["30002", "30003"],
-        }.items():  # fmt: skip
+            "142": ["30001"],
+            "142A": ["30001"],
+            "1*": ["30001", "30002", "30003"],
+            "14?": ["30001"],
+            "1?0": ["30002", "30003"],
+            "142B": [],
+            "42": [],
+            "110, 120": ["30002", "30003"],
+        }.items():
             self.assertEqual(self.found(number=pattern), expected, pattern)
 
     def test_words_in_titles_topics_notes_names_subjects_and_numbers(self) -> None:
         for words, expected in {
-            "swarm": ["30003"], "rye": ["30002"], "lunn": ["30001"], "beekeeping": ["30003"],
-            "clay mud": ["30001"], "soil142": ["30001"], "SOIL 142a": ["30001"], "30002": ["30002"],
-            "beekeping": ["30003"], "aprno": ["30002"], "ryes": ["30002"], "mudd": ["30001"],
-        }.items():  # fmt: skip
+            "swarm": ["30003"],
+            "rye": ["30002"],
+            "lunn": ["30001"],
+            "beekeeping": ["30003"],
+            "clay mud": ["30001"],
+            "soil142": ["30001"],
+            "SOIL 142a": ["30001"],
+            "30002": ["30002"],
+            "beekeping": ["30003"],
+            "aprno": ["30002"],
+            "ryes": ["30002"],
+            "mudd": ["30001"],
+        }.items():
             self.assertEqual(self.found(words=words), expected, words)
 
     def test_what_words_were_taken_for_is_told(self) -> None:
@@ -330,8 +372,7 @@ class Examples(unittest.TestCase):
 
     def test_filters_that_exclude_one_another(self) -> None:
         _, found = search(self.world, Filters(subject=("BAKE",), part=("evening",)))
-        self.assertEqual([(c.value, c.sections) for c in found.loosen],
-                         [("subject", 1), ("part", 1)])  # fmt: skip
+        self.assertEqual([(c.value, c.sections) for c in found.loosen], [("subject", 1), ("part", 1)])
 
     def test_what_cannot_be_followed_is_said_and_left_aside(self) -> None:
         for wanted, told in (
@@ -352,9 +393,11 @@ class Examples(unittest.TestCase):
     def test_orders(self) -> None:
         index = SearchIndex(self.world.catalogue())
         for sort, expected in (
-            ("course", ["30003", "30002", "30001"]), ("time", ["30002", "30001", "30003"]),
-            ("seats", ["30002", "30001", "30003"]), ("fit", ["30003", "30001", "30002"]),
-        ):  # fmt: skip
+            ("course", ["30003", "30002", "30001"]),
+            ("time", ["30002", "30001", "30003"]),
+            ("seats", ["30002", "30001", "30003"]),
+            ("fit", ["30003", "30001", "30002"]),
+        ):
             self.world.section("30004", "HIST 110", "M 10:00-10:50") if sort == "fit" else None
             fit = WeekFit(index, [self.world.sections["30004"]] if sort == "fit" else [])
             found = find(index, Filters(sort=sort), self.world.seats, fit)

@@ -83,9 +83,11 @@ class Exact(unittest.TestCase):
         for _ in range(300):
             system = make(rng, 8)
             lost = rng.getrandbits(8)
-            without = System(8, system.excludes, [
-                [*needs, 0] if lost >> g & 1 else needs for g, needs in enumerate(system.needs)
-            ])  # fmt: skip
+            without = System(
+                8,
+                system.excludes,
+                [[*needs, 0] if lost >> g & 1 else needs for g, needs in enumerate(system.needs)],
+            )
             found = select(system.relations(), system.is_stopped, lost)
             self.assertEqual(found.chosen, without.first_valid())
 
@@ -130,8 +132,9 @@ class CutShort(unittest.TestCase):
         self.assertEqual(set(results(with_effort)) & set("ar"), set("ar"))
         said = [c for n in range(len(wanted.changes)) for c in codes(without, n)]
         self.assertIn("together.unfinished", said)
-        self.assertNotIn("together.unfinished",
-                         [c for n in range(len(wanted.changes)) for c in codes(with_effort, n)])  # fmt: skip
+        self.assertNotIn(
+            "together.unfinished", [c for n in range(len(wanted.changes)) for c in codes(with_effort, n)]
+        )
 
 
 def _counting(asked: Callable[[int, int], bool], many: list[int]) -> Callable[[int, int], bool]:

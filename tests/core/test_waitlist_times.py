@@ -25,8 +25,11 @@ def until(notice: datetime, block: Block = FULL) -> datetime | None:
 class Times(unittest.TestCase):
     def test_25_24_and_23_hours_before_the_first_class_day(self) -> None:
         for hours, expected in (
-            (25, BEGINS - timedelta(hours=1)), (24, BEGINS), (23, CLOSES), (3, CLOSES),
-        ):  # fmt: skip
+            (25, BEGINS - timedelta(hours=1)),
+            (24, BEGINS),
+            (23, CLOSES),
+            (3, CLOSES),
+        ):
             notice = BEGINS - timedelta(hours=hours)
             self.assertEqual(until(notice), expected, hours)
 
@@ -42,16 +45,30 @@ class Times(unittest.TestCase):
             (datetime(2027, 11, 6, 12, tzinfo=ZONE), datetime(2027, 11, 7, 11, tzinfo=ZONE)),
             (datetime(2028, 3, 11, 12, tzinfo=ZONE), datetime(2028, 3, 12, 13, tzinfo=ZONE)),
         ):
-            late = Block("x", "x", date(2028, 6, 1), date(2028, 7, 1), date(2028, 6, 1),
-                         date(2028, 6, 1), date(2028, 6, 1))  # fmt: skip
+            late = Block(
+                "x",
+                "x",
+                date(2028, 6, 1),
+                date(2028, 7, 1),
+                date(2028, 6, 1),
+                date(2028, 6, 1),
+                date(2028, 6, 1),
+            )
             found = until(notice, late)
             assert found is not None
             self.assertEqual(found.astimezone(UTC), expected.astimezone(UTC))
             self.assertEqual(found.astimezone(UTC) - notice.astimezone(UTC), timedelta(hours=24))
 
     def test_the_day_before_may_be_the_day_of_the_change_of_clocks(self) -> None:
-        late = Block("x", "x", date(2027, 11, 8), date(2027, 12, 1), date(2027, 11, 8),
-                     date(2027, 11, 8), date(2027, 11, 8))  # fmt: skip
+        late = Block(
+            "x",
+            "x",
+            date(2027, 11, 8),
+            date(2027, 12, 1),
+            date(2027, 11, 8),
+            date(2027, 11, 8),
+            date(2027, 11, 8),
+        )
         # 25 hours pass between midnight of Sunday and midnight of Monday.
         notice = datetime(2027, 11, 7, 0, 30, tzinfo=ZONE)
         self.assertEqual(until(notice, late), datetime(2027, 11, 7, 23, 30, tzinfo=ZONE))

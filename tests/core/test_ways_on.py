@@ -7,10 +7,10 @@ from dataclasses import replace
 
 from gremba.core.changes import Kind, Mode
 from gremba.core.decision import decide
-from gremba.core.findings import Finding, PutInCart, Severity, Wish
+from gremba.core.findings import Finding, ProposedChange, PutInCart, Severity
 from gremba.core.outcome import Result
 from gremba.core.requisites import CourseNeed
-from gremba.core.situation import ClearanceKind, Hold, Place, SeatFigures
+from gremba.core.situation import ClearanceKind, Hold, SeatFigures, WaitlistEntry
 from tests.core import plain_term
 from tests.core.cases import week
 from tests.support.world import LATE, World, codes, on, request
@@ -52,7 +52,7 @@ class WaysOn(unittest.TestCase):
         need = CourseNeed("HIST 110", None, "together")
         self.world.section("31001", "XRAY 110", "F 16:00-17:00", needs=need)
         (alone,) = self.findings("+31001")
-        self.assertEqual(alone.remedies[0].action, PutInCart((Wish(Kind.ADD, "30002"),)))
+        self.assertEqual(alone.remedies[0].action, PutInCart((ProposedChange(Kind.ADD, "30002"),)))
         self.assertIn("would not be in your week.", alone.text)
         self.assertEqual(alone.ask, "the instructor")
         self.world.seats[self.world.sections["30002"].pool] = SeatFigures(5, 5)
@@ -72,23 +72,40 @@ class WaysOn(unittest.TestCase):
         w.holds = (Hold("Talk.", "advising", "room 1", frozenset({"wait"})),)
         self.assertNotIn("Wait for a seat", " ".join(self.ways("+31001")))
         w.holds = ()
-        w.places = (Place(1, w.sections["31001"]),)
+        w.waitlist_entries = (WaitlistEntry(1, w.sections["31001"]),)
         self.assertNotIn("Wait for a seat", " ".join(self.ways("+31001")))
-        w.places, w.windows, w.now = (), (LATE,), on(8, 22, 23)
+        w.waitlist_entries, w.windows, w.now = (), (LATE,), on(8, 22, 23)
         self.assertNotIn("Wait for a seat", " ".join(self.ways("+31001")))
 
     def test_what_falls_with_another_says_why_they_belong_together_and_whom_to_ask(self) -> None:
         w = self.world
-        w.section("31001", "KILN 110", "M 08:00-08:50", companions=frozenset({"31002"}), consent_needed=True,
-                  instructors=("Petra Lunn",))  # fmt: skip
-        w.section("31002", "KILN 110", "T 08:00-08:50", component="lab", carries_credit=False,
-                  companions=frozenset({"31001"}))  # fmt: skip
+        w.section(
+            "31001",
+            "KILN 110",
+            "M 08:00-08:50",
+            companions=frozenset({"31002"}),
+            consent_needed=True,
+            instructors=("Petra Lunn",),
+        )
+        w.section(
+            "31002",
+            "KILN 110",
+            "T 08:00-08:50",
+            component="lab",
+            carries_credit=False,
+            companions=frozenset({"31001"}),
+        )
         (fell,) = self.findings("+31001", "+31002", of=1)
-        self.assertEqual(fell.text, "Left as it is, because KILN 110 31001 cannot be had: the components of "
-                         "a course are taken together.")  # fmt: skip
+        self.assertEqual(
+            fell.text,
+            "Left as it is, because KILN 110 31001 cannot be had: the components of "
+            "a course are taken together.",
+        )
         self.assertEqual(fell.ask, "Petra Lunn")
-        self.assertEqual(fell.remedies[0].text,
-                         "Take another section in the place of KILN 110 31001, or see what stops it.")  # fmt: skip
+        self.assertEqual(
+            fell.remedies[0].text,
+            "Take another section in the place of KILN 110 31001, or see what stops it.",
+        )
         (fell,) = self.findings("+30003", "+31001", mode=Mode.ALL)
         self.assertIn("you chose all or nothing", fell.text)
         self.assertIn("each change by itself", fell.remedies[0].text)
@@ -104,7 +121,9 @@ class WaysOn(unittest.TestCase):
         w.section("31001", "XRAY 110", "F 16:00-17:00", needs=need)
         w.held = ["30001", "30003"]
         (found,) = self.findings("+31001", "-30001", of=1)
-        self.assertTrue(found.text.startswith("It would undo XRAY 110 31001, which goes through: "), found.text)
+        self.assertTrue(
+            found.text.startswith("It would undo XRAY 110 31001, which goes through: "), found.text
+        )
         self.assertIn("SOIL 110", found.text)
         self.assertIn("Move this one up", found.remedies[0].text)
         self.assertEqual(found.ask, "the instructor")
@@ -113,11 +132,20 @@ class WaysOn(unittest.TestCase):
         w = self.world
         w.section("31001", "KILN 110", "M 08:00-08:50", companions=frozenset({"31002", "31003"}))
         for number, day in (("31002", "T"), ("31003", "W")):
-            w.section(number, "KILN 110", f"{day} 08:00-08:50", component="lab", carries_credit=False,
-                      seats=0, companions=frozenset({"31001"}))  # fmt: skip
+            w.section(
+                number,
+                "KILN 110",
+                f"{day} 08:00-08:50",
+                component="lab",
+                carries_credit=False,
+                seats=0,
+                companions=frozenset({"31001"}),
+            )
         (found,) = self.findings("+31001")
         self.assertIn("(all 2 are full)", found.text)
-        self.assertEqual([r.text for r in found.remedies], ["Look again when a lab has a seat, or wait for one."])
+        self.assertEqual(
+            [r.text for r in found.remedies], ["Look again when a lab has a seat, or wait for one."]
+        )
 
     def test_nothing_is_said_of_what_would_follow_if_it_were_not_refused(self) -> None:
         self.world.held = ["30001"]

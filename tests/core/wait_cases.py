@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from gremba.core.situation import Place, SeatFigures
+from gremba.core.situation import SeatFigures, WaitlistEntry
 from tests.core.cases import Setup, at, held, hold, windows
 from tests.core.more_cases import course, full, policy, section
 from tests.support.world import LATE, SECOND_HALF, World
@@ -26,7 +26,9 @@ def waits(*numbers: str) -> Setup:
     """Places that the student holds."""
 
     def put(w: World) -> None:
-        w.places = tuple(Place(n, w.sections[number]) for n, number in enumerate(numbers, 1))
+        w.waitlist_entries = tuple(
+            WaitlistEntry(n, w.sections[number]) for n, number in enumerate(numbers, 1)
+        )
 
     return put
 
@@ -57,10 +59,10 @@ WAIT_CASES = (
      [["wait.twice"]]),
     ("one place a course, twice in the cart", [waitlist("30001"), waitlist("30006")],
      ["?30001", "?30006"], "wr", [["wait.place"], ["wait.twice"]]),
-    ("so many places and no more", [policy(most_places=1), waitlist("30001"), waitlist("30003"),
+    ("so many places and no more", [policy(most_waitlist_entries=1), waitlist("30001"), waitlist("30003"),
                                     waits("30003")], ["?30001"], "r",
      [["wait.limit"]]),
-    ("so many places in one cart", [policy(most_places=1), waitlist("30001"), waitlist("30003")],
+    ("so many places in one cart", [policy(most_waitlist_entries=1), waitlist("30001"), waitlist("30003")],
      ["?30001", "?30003"], "wr", [["wait.place"], ["wait.limit"]]),
     ("under a hold on waiting", [waitlist("30001"), hold("wait")], ["?30001"], "r",
      [["hold.stops", "wait.place"]]),

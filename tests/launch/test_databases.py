@@ -46,7 +46,7 @@ class Decided(unittest.TestCase):
             (Installation(Kind.OURS, is_demo=True, is_complete=False), None, False, Step.MAKE_ANEW),
             (Installation(Kind.OURS, is_demo=True, missing=("sections.id",)), None, False, Step.MAKE_ANEW),
             (Installation(Kind.OURS, is_demo=True, strange=("orders",)), None, True, "orders"),
-        )  # fmt: skip
+        )
         for found, demo, fresh, expected in cases:
             with self.subTest(found=found, demo=demo, fresh=fresh):
                 if isinstance(expected, Step):
@@ -76,7 +76,9 @@ class OnRealOnes(unittest.TestCase):
             with self.assertRaises(NotServed):
                 prepare_at(self.url, demo=demo, fresh=fresh, say=_silent)
         self.assertEqual(self.sql("SELECT id FROM orders"), [(7,)])
-        self.assertEqual(self.sql("SELECT count(*) FROM pg_tables WHERE schemaname IN ('public', 'sales')"), [(2,)])
+        self.assertEqual(
+            self.sql("SELECT count(*) FROM pg_tables WHERE schemaname IN ('public', 'sales')"), [(2,)]
+        )
 
     def test_a_table_in_another_schema_makes_it_foreign_too(self) -> None:
         self.sql("CREATE SCHEMA sales; CREATE TABLE sales.invoices (id int)")
@@ -86,8 +88,10 @@ class OnRealOnes(unittest.TestCase):
     def test_a_college_begins_empty_and_is_never_made_a_demo_once_somebody_is_in_it(self) -> None:
         self.assertFalse(prepare_at(self.url, demo=False, fresh=False, say=_silent))
         self.assertEqual(self.sql("SELECT count(*) FROM persons"), [(0,)])
-        self.sql("INSERT INTO persons (username, full_name, role, email, password_hash) "
-                 "VALUES ('ann', 'Ann', 'registrar', 'ann@x.example', '')")  # fmt: skip
+        self.sql(
+            "INSERT INTO persons (username, full_name, role, email, password_hash) "
+            "VALUES ('ann', 'Ann', 'registrar', 'ann@x.example', '')"
+        )
         for demo, fresh in ((True, False), (None, True), (True, True)):
             with self.assertRaises(NotServed):
                 prepare_at(self.url, demo=demo, fresh=fresh, say=_silent)
@@ -109,8 +113,9 @@ class OnRealOnes(unittest.TestCase):
         for demo in (None, True):
             with self.assertRaisesRegex(NotServed, "not Gremba's"):
                 step(demo)
-        self.sql("UPDATE installation SET is_demo = true, "
-                 "columns = '{schema_migration.name,installation.is_demo}'")  # fmt: skip
+        self.sql(
+            "UPDATE installation SET is_demo = true, columns = '{schema_migration.name,installation.is_demo}'"
+        )
         self.assertIs(step(None), Step.MAKE_ANEW)
         with self.assertRaises(NotServed):
             step(False)
@@ -147,8 +152,10 @@ class OnRealOnes(unittest.TestCase):
     def test_nothing_is_emptied_that_is_not_marked_as_demo(self) -> None:
         """Whatever calls for it."""
         prepare_at(self.url, demo=False, fresh=False, say=_silent)
-        self.sql("INSERT INTO persons (username, full_name, role, email, password_hash) "
-                 "VALUES ('ann', 'Ann', 'registrar', 'ann@x.example', '')")  # fmt: skip
+        self.sql(
+            "INSERT INTO persons (username, full_name, role, email, password_hash) "
+            "VALUES ('ann', 'Ann', 'registrar', 'ann@x.example', '')"
+        )
         database = connect(self.url)
         self.addCleanup(database.close_all)
         with self.assertRaises(ValueError):
@@ -200,19 +207,29 @@ class Rights(unittest.TestCase):
         served = connect(as_served(new_database()))
         self.addCleanup(served.close_all)
         forbidden = (
-            "DROP TABLE stars_no_more", "CREATE TABLE mine (id int)", "ALTER TABLE persons ADD x int",
-            "DELETE FROM receipts", "DELETE FROM persons", "TRUNCATE cart_changes",
-            "UPDATE installation SET is_demo = true", "UPDATE schema_migration SET name = 'x'",
-            "ALTER TABLE receipts DISABLE TRIGGER ALL", "CREATE ROLE other", "DROP SCHEMA public CASCADE",
-            "COPY persons TO PROGRAM 'cat'", "SELECT pg_read_file('/etc/passwd')",
+            "DROP TABLE stars_no_more",
+            "CREATE TABLE mine (id int)",
+            "ALTER TABLE persons ADD x int",
+            "DELETE FROM receipts",
+            "DELETE FROM persons",
+            "TRUNCATE cart_changes",
+            "UPDATE installation SET is_demo = true",
+            "UPDATE schema_migration SET name = 'x'",
+            "ALTER TABLE receipts DISABLE TRIGGER ALL",
+            "CREATE ROLE other",
+            "DROP SCHEMA public CASCADE",
+            "COPY persons TO PROGRAM 'cat'",
+            "SELECT pg_read_file('/etc/passwd')",
             "SET session_replication_role = replica",
-        )  # fmt: skip
+        )
         for statement in forbidden:
             with self.subTest(statement), connected(served), self.assertRaises(Exception) as met:
                 run_sql(served, statement)
             if not statement.startswith("DROP TABLE"):
                 self.assertRegex(str(met.exception), "permission denied|must be|owner")
         with connected(served):
-            self.assertEqual(fetch_sql(served, "SELECT rolsuper FROM pg_roles WHERE rolname = %s", (SERVING_ROLE,)),
-                             [(False,)])  # fmt: skip
+            self.assertEqual(
+                fetch_sql(served, "SELECT rolsuper FROM pg_roles WHERE rolname = %s", (SERVING_ROLE,)),
+                [(False,)],
+            )
             self.assertIs(look_at(served).kind, Kind.OURS)

@@ -28,15 +28,28 @@ class Started:
     def __init__(self, url: str, *options: str) -> None:
         self.port = free_port()
         user, _, rest = url.removeprefix("postgresql://").partition(":")
-        password, _, place = rest.partition("@")
+        password, _, where = rest.partition("@")
         self.lines: list[str] = []
         self._told = threading.Condition()
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "gremba", "start", "--port", str(self.port), "--workers", "2",
-             "--database", f"postgresql://{user}@{place}", *options],
-            env={**os.environ, PASSWORD: password}, text=True,
-            stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
-        )  # fmt: skip
+            [
+                sys.executable,
+                "-m",
+                "gremba",
+                "start",
+                "--port",
+                str(self.port),
+                "--workers",
+                "2",
+                "--database",
+                f"postgresql://{user}@{where}",
+                *options,
+            ],
+            env={**os.environ, PASSWORD: password},
+            text=True,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+        )
         threading.Thread(target=self._read, daemon=True).start()
 
     def _read(self) -> None:
@@ -59,8 +72,11 @@ class Started:
     def workers(self) -> list[int]:
         """The processes that answer requests."""
         children = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text()
-        return [pid for pid in map(int, children.split())
-                if b"spawn_main" in Path(f"/proc/{pid}/cmdline").read_bytes()]  # fmt: skip
+        return [
+            pid
+            for pid in map(int, children.split())
+            if b"spawn_main" in Path(f"/proc/{pid}/cmdline").read_bytes()
+        ]
 
     def stop(self) -> None:
         """End it in order."""
@@ -97,8 +113,9 @@ class Starting(unittest.TestCase):
         self.assertEqual(len(workers), 2)
         # One answers already; the other may still be on its way there, and serves nobody until then.
         soon(lambda: all(0 not in _user_ids(pid) for pid in workers))
-        self.assertNotIn("@", Path(f"/proc/{started.process.pid}/cmdline").read_text().replace(
-            "gremba@127.0.0.1", ""))  # fmt: skip
+        self.assertNotIn(
+            "@", Path(f"/proc/{started.process.pid}/cmdline").read_text().replace("gremba@127.0.0.1", "")
+        )
         started.process.send_signal(signal.SIGKILL)
         soon(lambda: all(_is_gone(pid) for pid in workers))
 

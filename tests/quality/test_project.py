@@ -24,12 +24,12 @@ LAYERS = ("core", "formats", "store", "actions", "standins", "demo", "web", "lau
 class Layers(unittest.TestCase):
     def test_each_imports_only_those_before_it(self) -> None:
         # Sign-in is a stand-in that the demo uses, and actions know no stand-in.
-        for place, layer in enumerate(LAYERS):
+        for index, layer in enumerate(LAYERS):
             for path in (ROOT / "gremba" / layer).rglob("*.py"):
                 for name in _imports(path):
                     parts = name.split(".")
                     if parts[0] == "gremba" and len(parts) > 1 and parts[1] in LAYERS:
-                        self.assertLessEqual(LAYERS.index(parts[1]), place, f"{path}: {name}")
+                        self.assertLessEqual(LAYERS.index(parts[1]), index, f"{path}: {name}")
 
     def test_the_core_knows_neither_database_nor_web(self) -> None:
         banned = {"peewee", "playhouse", "psycopg", "fastapi", "starlette", "pydantic"}
@@ -69,32 +69,43 @@ class Statements(unittest.TestCase):
     def _statements(self, tree: ast.AST) -> list[int]:
         """The lines on which a statement begins, be it put together or not."""
         docstrings = {
-            node.body[0].value for node in ast.walk(tree)
+            node.body[0].value
+            for node in ast.walk(tree)
             if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef)
-            and node.body and isinstance(node.body[0], ast.Expr)
-        }  # fmt: skip
+            and node.body
+            and isinstance(node.body[0], ast.Expr)
+        }
         return [
-            node.lineno for node in ast.walk(tree)
-            if isinstance(node, ast.Constant) and node not in docstrings
-            and isinstance(node.value, str) and self.SQL.match(node.value)
-        ]  # fmt: skip
+            node.lineno
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Constant)
+            and node not in docstrings
+            and isinstance(node.value, str)
+            and self.SQL.match(node.value)
+        ]
 
 
 class Promises(unittest.TestCase):
     def test_each_test_that_security_names_is_there(self) -> None:
-        named = set(re.findall(r"\b(?:(core|store|launch|browser)/)?(test_[a-z_]+)\b",
-                               (ROOT / "docs/security.md").read_text()))  # fmt: skip
+        named = set(
+            re.findall(
+                r"\b(?:(core|store|launch|browser)/)?(test_[a-z_]+)\b",
+                (ROOT / "docs/security.md").read_text(),
+            )
+        )
         self.assertGreater(len(named), 15)
         for part, name in named:
             self.assertTrue((ROOT / "tests" / (part or "web") / f"{name}.py").exists(), name)
 
     def test_files_that_the_maps_name_are_there(self) -> None:
         for page in ("architecture", "glossary", "security", "decisions/2026-11-26-models"):
-            named = re.findall(r"`((?:[a-z_]+/)*[a-z_]+\.(?:py|sql|tsx?))`",
-                               (ROOT / f"docs/{page}.md").read_text())  # fmt: skip
+            named = re.findall(
+                r"`((?:[a-z_]+/)*[a-z_]+\.(?:py|sql|tsx?))`", (ROOT / f"docs/{page}.md").read_text()
+            )
             for name in named:
-                found = any((ROOT / start / name).exists()
-                            for start in ("", "gremba", "frontend/src", "docs"))  # fmt: skip
+                found = any(
+                    (ROOT / start / name).exists() for start in ("", "gremba", "frontend/src", "docs")
+                )
                 self.assertTrue(found, f"{page}: {name}")
 
     def test_pictures_that_the_readme_shows_are_there(self) -> None:
@@ -109,14 +120,20 @@ class Environment(unittest.TestCase):
         with tempfile.NamedTemporaryFile("w", suffix=".lock") as file:
             file.write(lock)
             file.flush()
-            return subprocess.run([sys.executable, "-I", ROOT / "tools/check_environment.py", file.name],
-                                  capture_output=True, text=True, check=False)  # fmt: skip
+            return subprocess.run(
+                [sys.executable, "-I", ROOT / "tools/check_environment.py", file.name],
+                capture_output=True,
+                text=True,
+                check=False,
+            )
 
     def test_what_is_installed_whole_passes_and_nothing_else(self) -> None:
         whole = (ROOT / "requirements/run.lock").read_text()
         self.assertEqual(self.check(whole).returncode, 0, self.check(whole).stderr)
         missing = self.check(whole + "\nno-such-package==1.0 \\\n")
-        self.assertEqual((missing.returncode, missing.stderr.strip()), (1, "no-such-package is not installed"))
+        self.assertEqual(
+            (missing.returncode, missing.stderr.strip()), (1, "no-such-package is not installed")
+        )
         version = metadata.version("fastapi")
         other = self.check(f"fastapi=={version}.1 \\\n")
         self.assertIn(f"fastapi is {version} and not", other.stderr)

@@ -29,7 +29,9 @@ class Order(unittest.TestCase):
             return [number for _, number in batch]
 
         async def all_of_them() -> list[object]:
-            submission_queue = BatchQueue[tuple[str, int], int](work, key=lambda job: job[0], most=4, **options)  # type: ignore[arg-type]
+            submission_queue = BatchQueue[tuple[str, int], int](
+                work, key=lambda job: job[0], most=4, **options
+            )  # type: ignore[arg-type]
             first = asyncio.ensure_future(submission_queue.put(("first", 0)))
             await asyncio.sleep(0.05)
             rest = [asyncio.ensure_future(submission_queue.put(job)) for job in jobs]
@@ -101,7 +103,9 @@ class Order(unittest.TestCase):
             return [number for _, number in batch]
 
         async def all_of_them() -> None:
-            submission_queue = BatchQueue[tuple[str, int], int](work, key=lambda job: job[0], slow=lambda job: job[0] == "slow")
+            submission_queue = BatchQueue[tuple[str, int], int](
+                work, key=lambda job: job[0], slow=lambda job: job[0] == "slow"
+            )
             slow = [asyncio.ensure_future(submission_queue.put(("slow", n))) for n in range(2)]
             for n in range(20):
                 self.assertEqual(await asyncio.wait_for(submission_queue.put((f"quick{n}", n)), 30), n)

@@ -21,12 +21,23 @@ class Tables(unittest.TestCase):
         self.one, self.other = self.campus.people(2)
 
     def register(self, who: Any, **values: Any) -> None:
-        row = {"term_id": 1, "section_id": 1, "pool_id": 1, "student_term_id": who.row,
-               "state": "registered", "grading": "standard", "credits": 3, **values}  # fmt: skip
+        row = {
+            "term_id": 1,
+            "section_id": 1,
+            "pool_id": 1,
+            "student_term_id": who.row,
+            "state": "registered",
+            "grading": "standard",
+            "credits": 3,
+            **values,
+        }
         with connected(self.campus.database):
-            run_sql(self.campus.database,
+            run_sql(
+                self.campus.database,
                 f"INSERT INTO registrations ({', '.join(row)}, registered_at) "
-                f"VALUES ({', '.join(['%s'] * len(row))}, now())", list(row.values()))  # fmt: skip
+                f"VALUES ({', '.join(['%s'] * len(row))}, now())",
+                list(row.values()),
+            )
 
     def refuses(self, sql: str, problem: type[Exception] = peewee.IntegrityError) -> None:
         with connected(self.campus.database), self.assertRaises(problem):
@@ -40,10 +51,12 @@ class Tables(unittest.TestCase):
 
     def test_an_offered_seat_is_not_free(self) -> None:
         with connected(self.campus.database):
-            run_sql(self.campus.database,
-                "INSERT INTO places (student_term_id, term_id, section_id, pool_id, state, "
+            run_sql(
+                self.campus.database,
+                "INSERT INTO waitlist_entries (student_term_id, term_id, section_id, pool_id, state, "
                 "joined_at, offer_until) VALUES (%s, 1, 1, 1, 'offered', now(), now())",
-                (self.other.row,))  # fmt: skip
+                (self.other.row,),
+            )
         with self.assertRaisesRegex(peewee.IntegrityError, "never_oversold"):
             self.register(self.one)
 
@@ -69,13 +82,19 @@ class Tables(unittest.TestCase):
     def test_the_history_is_kept(self) -> None:
         self.register(self.one)
         with connected(self.campus.database):
-            run_sql(self.campus.database,
+            run_sql(
+                self.campus.database,
                 "INSERT INTO receipts (student_term_id, idempotency_key, request_digest, sent_at, "
                 "sent_by, form, body) VALUES (%s, 'key-of-test', '', now(), %s, 1, '{}')",
-                (self.one.row, self.one.id))  # fmt: skip
-        for sql in ("DELETE FROM registrations", "DELETE FROM receipts",
-                    "UPDATE receipts SET body = '{}'", "DELETE FROM sections",
-                    "DELETE FROM student_terms"):  # fmt: skip
+                (self.one.row, self.one.id),
+            )
+        for sql in (
+            "DELETE FROM registrations",
+            "DELETE FROM receipts",
+            "UPDATE receipts SET body = '{}'",
+            "DELETE FROM sections",
+            "DELETE FROM student_terms",
+        ):
             with self.subTest(sql):
                 self.refuses(sql, peewee.DatabaseError)
 

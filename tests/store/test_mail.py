@@ -58,9 +58,9 @@ class Mail(unittest.TestCase):
     def setUp(self) -> None:
         self.campus = Campus(new_database())
         self.addCleanup(self.campus.close)
-        self.desk = self.campus.desk()
+        self.context = self.campus.context()
         self.clock = SetClock(datetime.now(UTC))
-        self.desk.clock = self.clock
+        self.context.clock = self.clock
         self.port = free_port()
         self.server = MailServer("127.0.0.1", self.port, patience=0.5)
 
@@ -75,14 +75,23 @@ class Mail(unittest.TestCase):
         for address in addresses:
             who = self.campus.person()
             self.campus.run("UPDATE persons SET email = %s WHERE id = %s", address, who.id)
-            self.campus.run("INSERT INTO messages (student_term_id, title, body, made_at) "
-                            "VALUES (%s, %s, 'A text.', %s)", who.row, title, self.clock.time)  # fmt: skip
+            self.campus.run(
+                "INSERT INTO messages (student_term_id, title, body, made_at) VALUES (%s, %s, 'A text.', %s)",
+                who.row,
+                title,
+                self.clock.time,
+            )
 
     def states(self) -> tuple[int, int, int]:
         """Mailed, refused for good, still to be mailed."""
-        return tuple(int(self.campus.value(f"SELECT count(*) FROM messages WHERE {which}")) for which in (  # type: ignore[return-value]
-            "mailed_at IS NOT NULL", "mail_refused_at IS NOT NULL",
-            "mailed_at IS NULL AND mail_refused_at IS NULL"))  # fmt: skip
+        return tuple(
+            int(self.campus.value(f"SELECT count(*) FROM messages WHERE {which}"))
+            for which in (  # type: ignore[return-value]
+                "mailed_at IS NOT NULL",
+                "mail_refused_at IS NOT NULL",
+                "mailed_at IS NULL AND mail_refused_at IS NULL",
+            )
+        )
 
     def good(self, many: int) -> list[str]:
         return [f"student{n}@college.example" for n in range(many)]
@@ -92,11 +101,11 @@ class Mail(unittest.TestCase):
         for _ in range(30):
             self.clock.time += timedelta(minutes=2)
             with self.assertRaises(OSError):
-                deliver(self.desk, self.server)
+                deliver(self.context, self.server)
         self.assertEqual(self.states(), (0, 0, 10))
         box = self.open_postbox()
-        self.assertEqual(deliver(self.desk, self.server), 10)
-        self.assertEqual(deliver(self.desk, self.server), 0)
+        self.assertEqual(deliver(self.context, self.server), 10)
+        self.assertEqual(deliver(self.context, self.server), 0)
         self.assertEqual(Counter(m["To"] for m in box.taken), Counter(self.good(10)))
         self.assertEqual(len({m["Message-ID"] for m in box.taken}), 10)
 
@@ -104,13 +113,15 @@ class Mail(unittest.TestCase):
         box = self.open_postbox()
         addresses = self.good(9)
         self.leave(*addresses[:4], BAD, *addresses[4:])
-        self.assertEqual(deliver(self.desk, self.server), 9)
+        self.assertEqual(deliver(self.context, self.server), 9)
         self.assertEqual(self.states(), (9, 1, 0))
         self.assertEqual({m["To"] for m in box.taken}, set(addresses))
-        self.assertEqual(self.campus.value("SELECT mail_problem FROM messages WHERE mailed_at IS NULL"),
-                         "550 There is no such mailbox")  # fmt: skip
+        self.assertEqual(
+            self.campus.value("SELECT mail_problem FROM messages WHERE mailed_at IS NULL"),
+            "550 There is no such mailbox",
+        )
         self.clock.time += timedelta(days=9)
-        self.assertEqual(deliver(self.desk, self.server), 0)
+        self.assertEqual(deliver(self.context, self.server), 0)
 
     def test_what_is_refused_for_now_is_tried_with_growing_pauses_for_days(self) -> None:
         box = self.open_postbox()
@@ -119,7 +130,7 @@ class Mail(unittest.TestCase):
         tried = []
         for _ in range(7 * 24 * 6):
             before = self.campus.value("SELECT tries FROM messages")
-            deliver(self.desk, self.server)
+            deliver(self.context, self.server)
             if self.campus.value("SELECT tries FROM messages") != before:
                 tried.append((self.clock.time - made).total_seconds())
             self.clock.time += timedelta(minutes=10)
@@ -134,28 +145,30 @@ class Mail(unittest.TestCase):
     def test_what_was_busy_arrives_when_it_is_not(self) -> None:
         box = self.open_postbox()
         self.leave(BUSY, *self.good(1))
-        self.assertEqual(deliver(self.desk, self.server), 1)
+        self.assertEqual(deliver(self.context, self.server), 1)
         box.busy = False
-        self.assertEqual(deliver(self.desk, self.server), 0, "not before its pause is over")
+        self.assertEqual(deliver(self.context, self.server), 0, "not before its pause is over")
         self.clock.time += timedelta(seconds=PAUSES[0])
-        self.assertEqual(deliver(self.desk, self.server), 1)
+        self.assertEqual(deliver(self.context, self.server), 1)
         self.assertEqual(self.states(), (2, 0, 0))
 
     def test_a_clock_that_goes_back_keeps_no_mail_waiting(self) -> None:
         box = self.open_postbox()
         self.leave(BUSY)
-        deliver(self.desk, self.server)
+        deliver(self.context, self.server)
         self.clock.time -= timedelta(days=2)
         box.busy = False
-        self.assertEqual(deliver(self.desk, self.server), 1)
+        self.assertEqual(deliver(self.context, self.server), 1)
 
     def test_titles_with_line_breaks_and_addresses_that_are_none(self) -> None:
         box = self.open_postbox()
         self.leave(*self.good(1), title="A seat\r\nBcc: everybody@college.example\nin clay")
         self.leave("nobody at home\r\nX: y", "", *self.good(2)[1:], title="Täglich frisch: 漢字")
-        self.assertEqual(deliver(self.desk, self.server), 2)
-        self.assertEqual([m["Subject"] for m in box.taken],
-                         ["A seat Bcc: everybody@college.example in clay", "Täglich frisch: 漢字"])  # fmt: skip
+        self.assertEqual(deliver(self.context, self.server), 2)
+        self.assertEqual(
+            [m["Subject"] for m in box.taken],
+            ["A seat Bcc: everybody@college.example in clay", "Täglich frisch: 漢字"],
+        )
         self.assertTrue(all(m["Bcc"] is None for m in box.taken))
         self.assertEqual(self.states(), (2, 2, 0))
 
@@ -165,14 +178,14 @@ class Mail(unittest.TestCase):
             silent.bind(("127.0.0.1", self.port))
             silent.listen()
             with self.assertRaises(OSError):
-                deliver(self.desk, self.server)
+                deliver(self.context, self.server)
         self.assertEqual(self.states(), (0, 0, 3))
         self.assertEqual(self.campus.value("SELECT sum(tries) FROM messages"), 0)
 
     def test_two_postmen_send_each_mail_once(self) -> None:
         self.leave(*self.good(40))
         box = self.open_postbox()
-        postmen = [Postman(self.desk, self.server) for _ in range(2)]
+        postmen = [Postman(self.context, self.server) for _ in range(2)]
         for postman in postmen:
             postman.start()
         self.soon(lambda: self.states() == (40, 0, 0))
@@ -196,13 +209,13 @@ class Mail(unittest.TestCase):
 
         box.handle_DATA = once  # type: ignore[method-assign]
         try:
-            deliver(self.desk, self.server)
+            deliver(self.context, self.server)
         except OSError:
             pass
         self.assertEqual(self.states()[0], 2)
         self.clock.time += timedelta(hours=1)
         again = self.open_postbox()
-        deliver(self.desk, self.server)
+        deliver(self.context, self.server)
         self.assertEqual(self.states(), (5, 0, 0))
         self.assertEqual(len(box.taken) + len(again.taken), 5)
 

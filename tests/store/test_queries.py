@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from unittest import mock
 
 from gremba.core.changes import Kind
-from gremba.store import carts, places
+from gremba.store import carts, entries
 from gremba.store.carts import NewChange
 from gremba.store.database import connected, fetch_sql, run_sql
 from gremba.store.models import Person, Session
@@ -26,24 +26,32 @@ class Queries(unittest.TestCase):
         people = [who.id for who in self.campus.people(3)]
         with connected(self.campus.database) as database:
             for wanted, found in (
-                ([], []), (people[1:], people[1:]), ([*range(70_000)], people), ([-1], []),
-            ):  # fmt: skip
+                ([], []),
+                (people[1:], people[1:]),
+                ([*range(70_000)], people),
+                ([-1], []),
+            ):
                 query = Person.select(Person.id).where(one_of(Person.id, wanted)).order_by(Person.id)
                 self.assertEqual(fetch_values(database, query), found)
-            self.assertFalse(has_rows(
-                database, Session.select(Session.id).where(one_of(Session.token_digest, [b"a", b"b"]))))  # fmt: skip
+            self.assertFalse(
+                has_rows(
+                    database, Session.select(Session.id).where(one_of(Session.token_digest, [b"a", b"b"]))
+                )
+            )
 
     def test_a_cart_is_put_in_order_by_whoever_is_named_first(self) -> None:
         [who] = self.campus.people(1)
         numbers = [self.campus.section(seats=5) for _ in range(4)]
-        term = self.campus.desk().term(TERM)
+        term = self.campus.context().term(TERM)
         with connected(self.campus.database) as database:
             new = [NewChange(Kind.ADD, term.by_number[n]) for n in numbers]
             carts.append(database, who.row, term.id, new, datetime.now(UTC))
             ids = [c.id for c in carts.read_cart(database, who.row, term).changes]
             for named, order in (
-                ([3, 1], [3, 1, 0, 2]), ([2, 0, 2, 3], [2, 0, 3, 1]), ([], [2, 0, 3, 1]),
-            ):  # fmt: skip
+                ([3, 1], [3, 1, 0, 2]),
+                ([2, 0, 2, 3], [2, 0, 3, 1]),
+                ([], [2, 0, 3, 1]),
+            ):
                 carts.reorder(database, who.row, [*(ids[n] for n in named), 999_999])
                 cart = carts.read_cart(database, who.row, term)
                 self.assertEqual([c.id for c in cart.changes], [ids[n] for n in order])
@@ -59,7 +67,7 @@ class Queries(unittest.TestCase):
                 return original(sql, values)
 
             with mock.patch.object(database, "execute_sql", noting):
-                places.heads(database, 1, 5)
+                entries.first_in_line(database, 1, 5)
             numbered = iter(range(1, 9))
             sql = re.sub("%s", lambda _: f"${next(numbered)}", put[0])
             for setting in ("plan_cache_mode = force_generic_plan", "enable_seqscan = off"):
@@ -67,7 +75,7 @@ class Queries(unittest.TestCase):
             # Only this index has the order, so a plan that knows it need not sort.
             run_sql(database, f"PREPARE heads (int, int) AS {sql}")
             plan = "\n".join(row[0] for row in fetch_sql(database, "EXPLAIN EXECUTE heads (1, 5)"))
-            self.assertIn("places_in_line", plan)
+            self.assertIn("waitlist_entries_in_line", plan)
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ from gremba.actions import process_submissions as module
 from gremba.actions.process_submissions import Receipt, process_submissions
 from gremba.actions.submission import Submission
 from gremba.core import candidates
-from gremba.core.candidates import decide_wishes
+from gremba.core.candidates import decide_with_alternatives
 from gremba.core.changes import Kind, Mode, Request
 from gremba.core.outcome import Decision
 from gremba.core.situation import Situation
@@ -36,8 +36,10 @@ def _college(rng: random.Random) -> tuple[Campus, list[str], list[Somebody]]:
         for n in range(24)
     ]
     campus.run("UPDATE sections SET waitlist_limit = 4 WHERE id %% 3 = 0")
-    campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats) "
-               "SELECT id, 'program', 'Bees', 2 FROM seat_pools WHERE seat_limit > 2 AND id %% 5 = 0")  # fmt: skip
+    campus.run(
+        "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats) "
+        "SELECT id, 'program', 'Bees', 2 FROM seat_pools WHERE seat_limit > 2 AND id %% 5 = 0"
+    )
     people = campus.people(30)
     campus.run("UPDATE students SET program = 'Bees' WHERE id %% 4 = 0")
     return campus, numbers, people
@@ -64,9 +66,9 @@ def _with_next(wanted: Request, other: str | None) -> Request:
     if other is None:
         return wanted
     changes = list(wanted.changes)
-    for place, change in enumerate(changes):
+    for index, change in enumerate(changes):
         if change.kind is Kind.ADD:
-            changes[place] = replace(change, alternatives=((other,),))
+            changes[index] = replace(change, alternatives=((other,),))
             break
     return replace(wanted, changes=tuple(changes))
 
@@ -79,7 +81,7 @@ class _UnderLocks:
 
     def decide(self, situation: Situation, now: datetime) -> Decision:
         """The decision, and all the trying, on locked facts."""
-        return decide_wishes(situation, self._wanted, now)[1]
+        return decide_with_alternatives(situation, self._wanted, now)[1]
 
 
 class SameAsUnderLocks(unittest.TestCase):
@@ -102,7 +104,7 @@ class SameAsUnderLocks(unittest.TestCase):
             other, _, _ = _college(random.Random(seed))
             self.addCleanup(one.close)
             self.addCleanup(other.close)
-            desk, twin = one.desk(), other.desk()
+            context, twin = one.context(), other.context()
             held: dict[int, set[str]] = {p.id: set() for p in people}
             for turn in range(30):
                 # A batch with next choices in it is put through one by one.
@@ -114,13 +116,19 @@ class SameAsUnderLocks(unittest.TestCase):
 
                 def submissions(of: Any, batch: Any = batch, turn: int = turn) -> list[Submission]:
                     return [
-                        Submission(p.row, of.term(TERM), _with_next(request(wishes, mode), second),
-                                f"key-of-{turn}-{p.id}", p.id, p.username)
+                        Submission(
+                            p.row,
+                            of.term(TERM),
+                            _with_next(request(wishes, mode), second),
+                            f"key-of-{turn}-{p.id}",
+                            p.id,
+                            p.username,
+                        )
                         for p, wishes, mode, second in batch
-                    ]  # fmt: skip
+                    ]
 
                 with mock.patch.object(module.SpeculativeDecisions, "still_valid", still_valid):
-                    answers = process_submissions(desk, submissions(desk))
+                    answers = process_submissions(context, submissions(context))
                 with (
                     mock.patch.object(module.SpeculativeDecisions, "still_valid", return_value=set()),
                     mock.patch.object(module, "_choose", lambda _, s, __: _UnderLocks(s.request)),
@@ -137,7 +145,7 @@ class SameAsUnderLocks(unittest.TestCase):
                 self.assertEqual(one.disagreements(), [])
             for text in (
                 "SELECT json_agg(json_build_array(taken, offered, beyond) ORDER BY id) FROM seat_pools",
-                "SELECT json_agg(json_build_array(student_term_id, section_id, state, part_id, beyond) "
+                "SELECT json_agg(json_build_array(student_term_id, section_id, state, reserved_block_id, beyond) "
                 "ORDER BY student_term_id, section_id, id) FROM registrations",
             ):
                 self.assertEqual(one.value(text), other.value(text))
@@ -163,12 +171,18 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         self.campus = Campus(new_database())
         self.addCleanup(self.campus.close)
         self.number = self.campus.section(seats=3)
-        self.desk = self.campus.desk()
+        self.context = self.campus.context()
 
     def _send(self, who: Somebody) -> str:
-        submission = Submission(who.row, self.desk.term(TERM), request([f"+{self.number}"]),
-                          f"a-key-of-{who.id}", who.id, who.username)  # fmt: skip
-        [answer] = process_submissions(self.desk, [submission])
+        submission = Submission(
+            who.row,
+            self.context.term(TERM),
+            request([f"+{self.number}"]),
+            f"a-key-of-{who.id}",
+            who.id,
+            who.username,
+        )
+        [answer] = process_submissions(self.context, [submission])
         assert isinstance(answer, Receipt)
         outcomes = orjson.loads(answer.body)["outcomes"]
         return str(outcomes[0]["result"])
@@ -177,7 +191,7 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         opens = datetime.now(UTC) + timedelta(hours=1)
         who = self.campus.person(opens_in=timedelta(hours=1))
         self.campus.run("UPDATE windows SET opens_at = %s WHERE student_term_id = %s", opens, who.row)
-        self.desk.clock = Stepping(opens - timedelta(seconds=1), timedelta(seconds=1))
+        self.context.clock = Stepping(opens - timedelta(seconds=1), timedelta(seconds=1))
         self.assertEqual(self._send(who), "accepted")
 
     def test_seats_that_go_before_they_are_locked_are_gone(self) -> None:
@@ -193,23 +207,30 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
 
         with mock.patch.object(module, "lock_seats", lock_seats):
             self.assertEqual(self._send(who), "refused")
-        self.assertIn(int(self.number) - 40_000, self.desk.scarce_pools)
+        self.assertIn(int(self.number) - 40_000, self.context.scarce_pools)
         self.campus.run("UPDATE seat_pools SET seat_limit = 3")
         self.assertEqual(self._send(self.campus.person()), "accepted")
-        self.assertEqual(self.desk.scarce_pools, set())
+        self.assertEqual(self.context.scarce_pools, set())
 
     def test_a_next_choice_counts_among_those_who_want_the_seat(self) -> None:
         full = self.campus.section(seats=0)
         self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = %s", int(self.number) - 40_000)
         first, second = self.campus.people(2)
-        term = self.desk.term(TERM)
+        term = self.context.term(TERM)
         batch = [
-            Submission(first.row, term, _with_next(request([f"+{full}"]), self.number),
-                    "key-of-first", first.id, first.username),
-            Submission(second.row, term, request([f"+{self.number}"]),
-                    "key-of-second", second.id, second.username),
-        ]  # fmt: skip
-        answers = process_submissions(self.desk, batch)
+            Submission(
+                first.row,
+                term,
+                _with_next(request([f"+{full}"]), self.number),
+                "key-of-first",
+                first.id,
+                first.username,
+            ),
+            Submission(
+                second.row, term, request([f"+{self.number}"]), "key-of-second", second.id, second.username
+            ),
+        ]
+        answers = process_submissions(self.context, batch)
         found = [orjson.loads(a.body)["outcomes"][0] for a in answers if isinstance(a, Receipt)]
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
 
@@ -218,10 +239,16 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         full = self.campus.section(seats=0)
         wanted = request([f"+{full}"])
         changes = (replace(wanted.changes[0], alternatives=tuple((n,) for n in alternatives)),)
-        desk = self.campus.desk()
-        submission = Submission(who.row, desk.term(TERM), replace(wanted, changes=changes),
-                          f"a-key-of-{who.id}", who.id, who.username)  # fmt: skip
-        [answer] = process_submissions(desk, [submission])
+        context = self.campus.context()
+        submission = Submission(
+            who.row,
+            context.term(TERM),
+            replace(wanted, changes=changes),
+            f"a-key-of-{who.id}",
+            who.id,
+            who.username,
+        )
+        [answer] = process_submissions(context, [submission])
         assert isinstance(answer, Receipt)
         return dict(orjson.loads(answer.body)["outcomes"][0])
 
@@ -232,8 +259,10 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
         def lock_seats(database: Any, pools: Any) -> None:
             if not taken:
                 taken.append(self.number)
-                goes = Thread(target=self.campus.run, args=(
-                    "UPDATE seat_pools SET seat_limit = 0 WHERE id = %s", int(self.number) - 40_000))  # fmt: skip
+                goes = Thread(
+                    target=self.campus.run,
+                    args=("UPDATE seat_pools SET seat_limit = 0 WHERE id = %s", int(self.number) - 40_000),
+                )
                 goes.start()
                 goes.join()
             real(database, pools)

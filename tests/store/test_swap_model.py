@@ -18,7 +18,7 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, rule, run_stat
 from gremba.actions.actor import Actor
 from gremba.actions.offers import leave_waitlist
 from gremba.actions.process_submissions import process_submissions
-from gremba.actions.rings import serve_rings
+from gremba.actions.rings import close_rings
 from gremba.actions.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.store.database import connected, fetch_sql
@@ -114,7 +114,7 @@ class Machine(RuleBasedStateMachine):
     def __init__(self) -> None:
         super().__init__()
         self.campus = Campus(new_database())
-        self.desk = self.campus.desk()
+        self.context = self.campus.context()
         limits = [1 + n % 2 for n in range(SECTIONS)]
         self.numbers = [self.campus.section(seats=n) for n in limits]
         self.campus.run("UPDATE sections SET waitlist_limit = %s, waitlist_way = 'automatic'", LONGEST)
@@ -131,15 +131,18 @@ class Machine(RuleBasedStateMachine):
 
     def send(self, who: int, change: str) -> None:
         self.keys += 1
-        person, term = self.people[who], self.desk.term(TERM)
-        process_submissions(self.desk, [
-            Submission(person.row, term, request([change]), f"key-{self.keys:05}", person.id, "x"),
-        ])  # fmt: skip
+        person, term = self.people[who], self.context.term(TERM)
+        process_submissions(
+            self.context,
+            [
+                Submission(person.row, term, request([change]), f"key-{self.keys:05}", person.id, "x"),
+            ],
+        )
 
     def settle(self) -> None:
-        term = self.desk.term(TERM)
+        term = self.context.term(TERM)
         for _ in range(60):
-            if sweep(self.desk, [term]) + serve_rings(self.desk, term) == 0:
+            if sweep(self.context, [term]) + close_rings(self.context, term) == 0:
                 break
         else:
             raise AssertionError("it does not come to an end")
@@ -193,23 +196,32 @@ class Machine(RuleBasedStateMachine):
         if nth < len(self.model.line):
             waiting = self.model.line.pop(nth)
             person = self.people[waiting.who]
-            place = int(self.campus.value(
-                "SELECT id FROM places WHERE student_term_id = %s AND section_id = %s "
-                "AND state = 'waiting'", person.row, waiting.wants + 1))  # fmt: skip
-            leave_waitlist(self.desk, person.id, place, Actor(person.id, "x"))
+            entry = int(
+                self.campus.value(
+                    "SELECT id FROM waitlist_entries WHERE student_term_id = %s AND section_id = %s "
+                    "AND state = 'waiting'",
+                    person.row,
+                    waiting.wants + 1,
+                )
+            )
+            leave_waitlist(self.context, person.id, entry, Actor(person.id, "x"))
             self.settle()
 
     @invariant()
     def the_tables_say_what_the_model_says(self) -> None:
         by_row = {person.row: who for who, person in enumerate(self.people)}
         with connected(self.campus.database) as database:
-            seats = fetch_sql(database, "SELECT section_id, student_term_id FROM registrations "
-                         "WHERE state = 'registered'")  # fmt: skip
-            places = fetch_sql(database, "SELECT student_term_id, section_id, in_exchange_id FROM places "
-                          "WHERE state = 'waiting' ORDER BY id")  # fmt: skip
+            seats = fetch_sql(
+                database, "SELECT section_id, student_term_id FROM registrations WHERE state = 'registered'"
+            )
+            entries = fetch_sql(
+                database,
+                "SELECT student_term_id, section_id, in_exchange_id FROM waitlist_entries "
+                "WHERE state = 'waiting' ORDER BY id",
+            )
         for which in range(SECTIONS):
             assert {by_row[r] for s, r in seats if s == which + 1} == self.model.has[which], which
-        line = [Waiting(by_row[r], s - 1, None if g is None else g - 1) for r, s, g in places]
+        line = [Waiting(by_row[r], s - 1, None if g is None else g - 1) for r, s, g in entries]
         assert line == self.model.line
         assert self.campus.disagreements() == []
 
@@ -218,6 +230,10 @@ class Model(unittest.TestCase):
     def test_the_tables_agree_with_the_model(self) -> None:
         run_state_machine_as_test(
             Machine,
-            settings=settings(max_examples=25, stateful_step_count=40, deadline=None,
-                              suppress_health_check=list(HealthCheck)),
-        )  # fmt: skip
+            settings=settings(
+                max_examples=25,
+                stateful_step_count=40,
+                deadline=None,
+                suppress_health_check=list(HealthCheck),
+            ),
+        )

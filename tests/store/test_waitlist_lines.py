@@ -15,13 +15,13 @@ from gremba.actions.actor import Actor
 from gremba.actions.offers import (
     decline_offer,
     look_at_offer,
-    move_place,
+    move_entry,
 )
 from gremba.actions.process_submissions import process_submissions
 from gremba.actions.submission import Submission
 from gremba.core.changes import Change, Kind, Request
 from gremba.store.database import connect, connected, run_sql
-from gremba.store.waitlists import PlaceLine, read_places
+from gremba.store.waitlists import EntryLine, read_entries
 from tests.support.campus import TERM, Somebody
 from tests.support.waitlists import OnWaitlists
 
@@ -39,7 +39,7 @@ class Lines(OnWaitlists):
         number = self.section(seats=1, way=way)
         self.campus.run("UPDATE sections SET waitlist_limit = %s", limit)
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
-        self.desk.catalogue._terms.clear()
+        self.context.catalogue._terms.clear()
         (holder,) = self.campus.people(1)
         self.send(holder, f"+{number}")
         return number, holder
@@ -57,7 +57,9 @@ class Lines(OnWaitlists):
         self.sweep()
         self.assertEqual(self.holders(number), [last.row])
         self.assertEqual(self.states(), ["waiting"] * 50 + ["given"])
-        self.assertEqual(self.campus.value("SELECT count(*) FROM messages WHERE title LIKE 'Passed over%%'"), 50)
+        self.assertEqual(
+            self.campus.value("SELECT count(*) FROM messages WHERE title LIKE 'Passed over%%'"), 50
+        )
 
     def test_blocked_heads_cost_a_sweep_nothing_until_something_changes_for_them(self) -> None:
         number, holder = self.full("automatic")
@@ -77,9 +79,14 @@ class Lines(OnWaitlists):
             self.assertEqual(self.sweep(), 1)
             self.assertEqual(decided.call_count, 1)
         self.assertEqual(self.holders(number), [people[9].row])
-        self.assertEqual(self.campus.value("SELECT position_of.n FROM (SELECT id, row_number() OVER "
-                         "(ORDER BY id) AS n FROM places WHERE state = 'waiting') position_of "
-                         "WHERE id = 14"), 13)  # fmt: skip
+        self.assertEqual(
+            self.campus.value(
+                "SELECT position_of.n FROM (SELECT id, row_number() OVER "
+                "(ORDER BY id) AS n FROM waitlist_entries WHERE state = 'waiting') position_of "
+                "WHERE id = 14"
+            ),
+            13,
+        )
 
     def test_a_hold_lifted_while_its_student_is_looked_at_is_not_missed(self) -> None:
         number, holder = self.full("automatic")
@@ -113,13 +120,17 @@ class Lines(OnWaitlists):
         others = self.line(number, 20)
         (mine,) = self.line(number, 1)
         self.campus.run("UPDATE students SET cohort = 'new' WHERE id = %s", mine.id)
-        self.campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats) "
-                        "VALUES (1, 'cohort', 'new', 1)")  # fmt: skip
+        self.campus.run(
+            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats) "
+            "VALUES (1, 'cohort', 'new', 1)"
+        )
         self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
         self.sweep()
         self.assertEqual(self.states(), ["waiting"] * 20 + ["offered"])
-        self.assertIn("kept for the cohort", self.campus.value(
-            "SELECT body FROM messages WHERE student_term_id = %s", others[0].row))  # fmt: skip
+        self.assertIn(
+            "kept for the cohort",
+            self.campus.value("SELECT body FROM messages WHERE student_term_id = %s", others[0].row),
+        )
         # An open seat comes: then it is the first one's turn, who had been passed over.
         self.send(holder, f"-{number}")
         self.sweep()
@@ -129,8 +140,11 @@ class Lines(OnWaitlists):
         number, _ = self.full()
         self.line(number, 15)
         release = self.clock.time.date() + timedelta(3)
-        self.campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats, release_on) "
-                        "VALUES (1, 'cohort', 'new', 2, %s)", release)  # fmt: skip
+        self.campus.run(
+            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats, release_on) "
+            "VALUES (1, 'cohort', 'new', 2, %s)",
+            release,
+        )
         self.campus.run("UPDATE seat_pools SET seat_limit = 3 WHERE id = 1")
         self.sweep()
         self.assertEqual(self.states(), ["waiting"] * 15)
@@ -147,22 +161,22 @@ class Lines(OnWaitlists):
         self.assertEqual(self.states(), ["offered", "waiting", "waiting"])
         self.assertEqual([p.position for p in self.lines(3)], [2])
 
-    def lines(self, place: int) -> list[PlaceLine]:
-        row = int(self.campus.value("SELECT student_term_id FROM places WHERE id = %s", place))
+    def lines(self, entry: int) -> list[EntryLine]:
+        row = int(self.campus.value("SELECT student_term_id FROM waitlist_entries WHERE id = %s", entry))
         with connected(self.campus.database) as database:
-            return list(read_places(database, row))
+            return list(read_entries(database, row))
 
     def test_any_number_moved_before_the_same_one_stand_in_the_order_of_moving(self) -> None:
         number, _ = self.full()
         self.line(number, 6)
         maud = Actor(self.campus.person("registrar").id, "Maud Pellow", "registrar")
-        for place in (4, 5, 6):
-            move_place(self.desk, place, 2, maud, "graduates this term")
-        positions = {place: self.lines(place)[0].position for place in range(1, 7)}
+        for entry in (4, 5, 6):
+            move_entry(self.context, entry, 2, maud, "graduates this term")
+        positions = {entry: self.lines(entry)[0].position for entry in range(1, 7)}
         self.assertEqual(positions, {1: 1, 4: 2, 5: 3, 6: 4, 2: 5, 3: 6})
         for _ in range(60):
-            move_place(self.desk, 6, 4, maud, "to and fro")
-            move_place(self.desk, 5, 4, maud, "to and fro")
+            move_entry(self.context, 6, 4, maud, "to and fro")
+            move_entry(self.context, 5, 4, maud, "to and fro")
         self.assertEqual(len({self.lines(p)[0].position for p in range(1, 7)}), 6)
 
     def test_a_limit_can_be_lowered_below_what_is_taken_and_offered(self) -> None:
@@ -176,7 +190,7 @@ class Lines(OnWaitlists):
         self.assertEqual(self.campus.value("SELECT beyond FROM seat_pools WHERE id = 1"), 3)
         # What is promised is kept; what is given back is nobody's.
         self.assertTrue(self.accept(people[0], 1).is_possible)
-        decline_offer(self.desk, people[1].id, 2, self.as_student(people[1]))
+        decline_offer(self.context, people[1].id, 2, self.as_student(people[1]))
         self.sweep()
         self.assertEqual(self.states(), ["given", "declined", "waiting"])
         self.assertEqual(self.campus.disagreements(), [])
@@ -191,21 +205,24 @@ class Lines(OnWaitlists):
         other = self.accept(who, key="another-key")
         self.assertEqual({first.receipt, again.receipt, other.receipt}, {first.receipt})
         self.assertEqual(again.decision, first.decision)
-        self.assertEqual(self.campus.value("SELECT count(*) FROM receipts WHERE student_term_id = %s",
-                                           who.row), 2)  # fmt: skip
+        self.assertEqual(
+            self.campus.value("SELECT count(*) FROM receipts WHERE student_term_id = %s", who.row), 2
+        )
 
     def test_an_offer_is_looked_at_with_the_code_that_was_given_with_it(self) -> None:
         number, holder = self.full()
         self.campus.run("UPDATE sections SET consent_needed = true")
-        self.campus.run("INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
-                        "VALUES ('GIVENOUT', 1, '{consent}', %s, now())",
-                        self.campus.person("instructor").id)  # fmt: skip
-        self.desk.catalogue._terms.clear()
+        self.campus.run(
+            "INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+            "VALUES ('GIVENOUT', 1, '{consent}', %s, now())",
+            self.campus.person("instructor").id,
+        )
+        self.context.catalogue._terms.clear()
         (who,) = self.campus.people(1)
         self.assertEqual(self.send(who, f"?{number} #GIVENOUT"), "w")
         self.send(holder, f"-{number}")
         self.sweep()
-        looked = look_at_offer(self.desk, who.id, 1)
+        looked = look_at_offer(self.context, who.id, 1)
         accepted = self.accept(who)
         self.assertTrue(looked.is_possible)
         self.assertEqual(looked.decision, accepted.decision)
@@ -219,14 +236,18 @@ class Lines(OnWaitlists):
             self.send(who, f"+{one}", f"+{two}")
             self.assertEqual(self.send(who, f"{one}?{number}"), "w")
         self.send(people[0], f"-{one}")
-        term = self.desk.term(TERM)
+        term = self.context.term(TERM)
         leaving = Change(Kind.DROP, one, leaves_waitlists=True)
-        process_submissions(self.desk, [
-            Submission(people[1].row, term, Request((leaving,)), "leaves-too", people[1].id, "x")])  # fmt: skip
+        process_submissions(
+            self.context,
+            [Submission(people[1].row, term, Request((leaving,)), "leaves-too", people[1].id, "x")],
+        )
         self.assertEqual(self.states(), ["waiting", "left"])
-        self.assertIsNone(self.campus.value("SELECT in_exchange_id FROM places WHERE id = 1"))
-        self.assertEqual(self.campus.value("SELECT array_agg(what ORDER BY id) FROM place_events "
-                                           "WHERE place_id = 1"), ["joined", "loosened"])  # fmt: skip
+        self.assertIsNone(self.campus.value("SELECT in_exchange_id FROM waitlist_entries WHERE id = 1"))
+        self.assertEqual(
+            self.campus.value("SELECT array_agg(what ORDER BY id) FROM waitlist_events WHERE entry_id = 1"),
+            ["joined", "loosened"],
+        )
         self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
         self.sweep()
         self.assertTrue(self.accept(people[0]).is_possible)
@@ -245,17 +266,19 @@ class Lines(OnWaitlists):
 
     def test_an_offer_whose_labs_are_all_full_says_so(self) -> None:
         other, who = self.lecture_line("offer")
-        self.assertIn("At the moment every lab that goes with it is full.",
-                      self.campus.value("SELECT body FROM messages"))  # fmt: skip
-        self.assertEqual(look_at_offer(self.desk, who.id, 1).full, ["lab"])
+        self.assertIn(
+            "At the moment every lab that goes with it is full.",
+            self.campus.value("SELECT body FROM messages"),
+        )
+        self.assertEqual(look_at_offer(self.context, who.id, 1).full, ["lab"])
         self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = 3")
-        self.assertEqual(look_at_offer(self.desk, who.id, 1).full, [])
+        self.assertEqual(look_at_offer(self.context, who.id, 1).full, [])
         self.assertTrue(self.accept(who).is_possible)
         self.assertEqual(self.holders(other), [who.row])
 
     def test_passed_over_for_full_labs_and_looked_at_when_one_has_a_seat(self) -> None:
         other, who = self.lecture_line("automatic")
-        why = self.campus.value("SELECT cause FROM place_events WHERE what = 'passed over'")
+        why = self.campus.value("SELECT cause FROM waitlist_events WHERE what = 'passed over'")
         self.assertIn("all 2 are full", why)
         self.sweep()
         self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = 3")
@@ -289,10 +312,10 @@ class Lines(OnWaitlists):
         self.send(other, f"-{second}")
         lock = vacancies.lock_for
 
-        def failing(desk: Any, term: Any, places: Any, more: Any = ()) -> Any:
+        def failing(context: Any, term: Any, entries: Any, more: Any = ()) -> Any:
             if 1 in more:
                 raise RuntimeError("something nobody foresaw")
-            return lock(desk, term, places, more)
+            return lock(context, term, entries, more)
 
         with mock.patch.object(vacancies, "lock_for", failing), capture_logs() as logs:
             self.sweep()

@@ -17,7 +17,7 @@ from gremba.actions.actor import Actor
 from gremba.actions.offers import Acceptance, accept_offer, decline_offer, leave_waitlist
 from gremba.actions.problem import Problem
 from gremba.actions.process_submissions import process_submissions
-from gremba.actions.rings import serve_rings
+from gremba.actions.rings import close_rings
 from gremba.actions.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.demo.morning import SetClock
@@ -34,26 +34,26 @@ NEVER = {
         SELECT p.id FROM seat_pools p WHERE
             p.taken <> (SELECT count(*) FROM registrations r
                         WHERE r.pool_id = p.id AND r.state = 'registered')
-            OR p.offered <> (SELECT count(*) FROM places w
+            OR p.offered <> (SELECT count(*) FROM waitlist_entries w
                              WHERE w.pool_id = p.id AND w.state = 'offered')""",
     "two places for one course": """
-        SELECT w.student_term_id FROM places w JOIN sections s ON s.id = w.section_id
+        SELECT w.student_term_id FROM waitlist_entries w JOIN sections s ON s.id = w.section_id
         WHERE w.state IN ('waiting', 'offered') GROUP BY w.student_term_id, s.course_id
         HAVING count(*) > 1""",
     "a place without a beginning": """
-        SELECT w.id FROM places w WHERE NOT EXISTS (
-            SELECT 1 FROM place_events e WHERE e.place_id = w.id AND e.what = 'joined')""",
+        SELECT w.id FROM waitlist_entries w WHERE NOT EXISTS (
+            SELECT 1 FROM waitlist_events e WHERE e.entry_id = w.id AND e.what = 'joined')""",
     "offered twice": """
-        SELECT place_id FROM place_events WHERE what = 'offered' GROUP BY place_id
+        SELECT entry_id FROM waitlist_events WHERE what = 'offered' GROUP BY entry_id
         HAVING count(*) > 1""",
     "an offer without a message": """
-        SELECT w.id FROM places w WHERE w.state = 'offered' AND NOT EXISTS (
-            SELECT 1 FROM messages m WHERE m.place_id = w.id AND m.until IS NOT NULL)""",
+        SELECT w.id FROM waitlist_entries w WHERE w.state = 'offered' AND NOT EXISTS (
+            SELECT 1 FROM messages m WHERE m.entry_id = w.id AND m.until IS NOT NULL)""",
     # Sections in the way "offer" serve strictly in order; what is "automatic" may pass over.
     "overtaken": """
-        SELECT w.id FROM places w JOIN sections s ON s.id = w.section_id
-        JOIN places o ON o.pool_id = w.pool_id AND o.id > w.id
-        JOIN place_events e ON e.place_id = o.id AND e.what = 'offered'
+        SELECT w.id FROM waitlist_entries w JOIN sections s ON s.id = w.section_id
+        JOIN waitlist_entries o ON o.pool_id = w.pool_id AND o.id > w.id
+        JOIN waitlist_events e ON e.entry_id = o.id AND e.what = 'offered'
         WHERE s.waitlist_way = 'offer' AND w.state = 'waiting'""",
 }
 """What must never be found, by what it would mean."""
@@ -65,12 +65,14 @@ class Machine(RuleBasedStateMachine):
     def __init__(self) -> None:
         super().__init__()
         self.campus = Campus(new_database())
-        self.desk = self.campus.desk()
-        self.clock = SetClock(self.desk.clock.now())
-        self.desk.clock = self.clock
+        self.context = self.campus.context()
+        self.clock = SetClock(self.context.clock.now())
+        self.context.clock = self.clock
         self.sections = [self.campus.section(seats=1 + n % 2) for n in range(SECTIONS)]
-        self.campus.run("UPDATE sections SET waitlist_limit = 4, "
-                        "waitlist_way = CASE WHEN id = 3 THEN 'automatic' ELSE 'offer' END")  # fmt: skip
+        self.campus.run(
+            "UPDATE sections SET waitlist_limit = 4, "
+            "waitlist_way = CASE WHEN id = 3 THEN 'automatic' ELSE 'offer' END"
+        )
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
         self.people = self.campus.people(STUDENTS)
         self.keys = 0
@@ -86,10 +88,13 @@ class Machine(RuleBasedStateMachine):
     def send(self, who: int, *changes: str) -> None:
         self.keys += 1
         self.clock.time += timedelta(seconds=1)
-        person, term = self.people[who], self.desk.term(TERM)
-        process_submissions(self.desk, [
-            Submission(person.row, term, request(changes), f"key-{self.keys:05}", person.id, "x"),
-        ])  # fmt: skip
+        person, term = self.people[who], self.context.term(TERM)
+        process_submissions(
+            self.context,
+            [
+                Submission(person.row, term, request(changes), f"key-{self.keys:05}", person.id, "x"),
+            ],
+        )
 
     who = st.integers(0, STUDENTS - 1)
     which = st.integers(0, SECTIONS - 1)
@@ -110,7 +115,9 @@ class Machine(RuleBasedStateMachine):
     def somebody_drops(self, which: int) -> None:
         row = self.campus.value(
             "SELECT coalesce(min(student_term_id), 0) FROM registrations "
-            "WHERE section_id = %s AND state = 'registered'", which + 1)  # fmt: skip
+            "WHERE section_id = %s AND state = 'registered'",
+            which + 1,
+        )
         for who, person in enumerate(self.people):
             if person.row == row:
                 self.send(who, f"-{self.sections[which]}")
@@ -127,21 +134,22 @@ class Machine(RuleBasedStateMachine):
     def answer(self, nth: int, how: str) -> None:
         """Answer an open offer, or leave a waitlist; also one that has ended."""
         with connected(self.campus.database) as database:
-            places = fetch_sql(
+            entries = fetch_sql(
                 database,
-                "SELECT w.id, st.student_id FROM places w JOIN student_terms st "
-                "ON st.id = w.student_term_id ORDER BY w.state <> 'offered', w.id LIMIT 6")  # fmt: skip
-        if nth >= len(places):
+                "SELECT w.id, st.student_id FROM waitlist_entries w JOIN student_terms st "
+                "ON st.id = w.student_term_id ORDER BY w.state <> 'offered', w.id LIMIT 6",
+            )
+        if nth >= len(entries):
             return
-        place, owner = places[nth]
+        entry, owner = entries[nth]
         try:
             if how == "accept":
                 self.keys += 1
                 by, key = Actor(owner, "x"), f"accept-{self.keys:05}"
-                accept_offer(self.desk, owner, place, Acceptance(), by, key)
+                accept_offer(self.context, owner, entry, Acceptance(), by, key)
             else:
                 end = decline_offer if how == "decline" else leave_waitlist
-                end(self.desk, owner, place, Actor(owner, "x"))
+                end(self.context, owner, entry, Actor(owner, "x"))
         except Problem as problem:
             # It is no offer, or has ended: nothing may have changed then.
             self.last = problem
@@ -149,8 +157,11 @@ class Machine(RuleBasedStateMachine):
     @rule(who=who)
     def hold_or_lift(self, who: int) -> None:
         student = self.people[who].id
-        lifted = self.campus.value("WITH l AS (UPDATE holds SET lifted_at = now() WHERE student_id = %s "
-                                   "AND lifted_at IS NULL RETURNING 1) SELECT count(*) FROM l", student)  # fmt: skip
+        lifted = self.campus.value(
+            "WITH l AS (UPDATE holds SET lifted_at = now() WHERE student_id = %s "
+            "AND lifted_at IS NULL RETURNING 1) SELECT count(*) FROM l",
+            student,
+        )
         if not lifted:
             self.campus.fee_hold(self.people[who])
 
@@ -162,8 +173,8 @@ class Machine(RuleBasedStateMachine):
     def settle(self) -> None:
         """Sweep until nothing moves; it must come to an end."""
         for _ in range(40):
-            term = self.desk.term(TERM)
-            if sweep(self.desk, [term]) + serve_rings(self.desk, term) == 0:
+            term = self.context.term(TERM)
+            if sweep(self.context, [term]) + close_rings(self.context, term) == 0:
                 return
         raise AssertionError("the sweep does not come to an end")
 
@@ -180,12 +191,15 @@ class Machine(RuleBasedStateMachine):
         with connected(self.campus.database) as database:
             # Free though somebody waits: only where all who wait automatically were passed over, and
             # nothing is left to be looked at again.
-            idle = fetch_sql(database, """
+            idle = fetch_sql(
+                database,
+                """
                 SELECT p.id FROM seat_pools p WHERE p.taken + p.offered < p.seat_limit AND EXISTS (
-                    SELECT 1 FROM places w JOIN sections s ON s.id = w.section_id
+                    SELECT 1 FROM waitlist_entries w JOIN sections s ON s.id = w.section_id
                     WHERE w.pool_id = p.id AND w.state = 'waiting'
                         AND (s.waitlist_way = 'offer' OR w.blocked IS NULL))
-                UNION ALL SELECT pool_id FROM vacancies""")  # fmt: skip
+                UNION ALL SELECT pool_id FROM vacancies""",
+            )
         assert not idle, idle
 
 
@@ -193,6 +207,10 @@ class Waitlists(unittest.TestCase):
     def test_machine(self) -> None:
         run_state_machine_as_test(
             Machine,
-            settings=settings(max_examples=20, stateful_step_count=40, deadline=None,
-                              suppress_health_check=list(HealthCheck)),
-        )  # fmt: skip
+            settings=settings(
+                max_examples=20,
+                stateful_step_count=40,
+                deadline=None,
+                suppress_health_check=list(HealthCheck),
+            ),
+        )

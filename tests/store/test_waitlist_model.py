@@ -67,7 +67,7 @@ class Machine(RuleBasedStateMachine):
     def __init__(self) -> None:
         super().__init__()
         self.campus = Campus(new_database())
-        self.clock = SetClock(self.campus.desk().clock.now())
+        self.clock = SetClock(self.campus.context().clock.now())
         self.numbers = [self.campus.section(seats=1 + n) for n in range(SECTIONS)]
         self.campus.run("UPDATE sections SET waitlist_limit = %s", LONGEST)
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
@@ -82,15 +82,18 @@ class Machine(RuleBasedStateMachine):
 
     def start_anew(self) -> None:
         """A process with nothing in memory."""
-        self.desk = self.campus.desk()
-        self.desk.clock = self.clock
+        self.context = self.campus.context()
+        self.context.clock = self.clock
 
     def send(self, who: int, change: str) -> None:
         self.keys += 1
-        person, term = self.people[who], self.desk.term(TERM)
-        process_submissions(self.desk, [
-            Submission(person.row, term, request([change]), f"key-{self.keys:05}", person.id, "x"),
-        ])  # fmt: skip
+        person, term = self.people[who], self.context.term(TERM)
+        process_submissions(
+            self.context,
+            [
+                Submission(person.row, term, request([change]), f"key-{self.keys:05}", person.id, "x"),
+            ],
+        )
 
     def afterwards(self, dies: bool) -> None:
         """The sweep; or the process ends before it."""
@@ -98,7 +101,7 @@ class Machine(RuleBasedStateMachine):
             self.start_anew()
             return
         self.clock.time += timedelta(seconds=1)
-        while sweep(self.desk, [self.desk.term(TERM)]):
+        while sweep(self.context, [self.context.term(TERM)]):
             pass
         for section in self.model:
             section.settle(self.clock.time)
@@ -144,14 +147,14 @@ class Machine(RuleBasedStateMachine):
         self.afterwards(dies)
 
     def try_to_answer(self, who: int, which: int, how: str) -> bool:
-        place, person = self.place_of(who, which), self.people[who].id
+        entry, person = self.entry_of(who, which), self.people[who].id
         by = Actor(person, "x")
         try:
             if how == "accept":
                 self.keys += 1
                 key = f"accept-{self.keys:05}"
-                return accept_offer(self.desk, person, place, Acceptance(), by, key).is_possible
-            decline_offer(self.desk, person, place, by)
+                return accept_offer(self.context, person, entry, Acceptance(), by, key).is_possible
+            decline_offer(self.context, person, entry, by)
         except Problem:
             return False
         return True
@@ -160,15 +163,20 @@ class Machine(RuleBasedStateMachine):
     def leave(self, which: int, nth: int, dies: bool) -> None:
         queue = self.model[which].queue
         if nth < len(queue):
-            person, place = self.people[queue[nth]].id, self.place_of(queue[nth], which)
-            leave_waitlist(self.desk, person, place, Actor(person, "x"))
+            person, entry = self.people[queue[nth]].id, self.entry_of(queue[nth], which)
+            leave_waitlist(self.context, person, entry, Actor(person, "x"))
             queue.pop(nth)
         self.afterwards(dies)
 
-    def place_of(self, who: int, which: int) -> int:
-        return int(self.campus.value(
-            "SELECT id FROM places WHERE student_term_id = %s AND section_id = %s "
-            "AND state IN ('waiting', 'offered')", self.people[who].row, which + 1))  # fmt: skip
+    def entry_of(self, who: int, which: int) -> int:
+        return int(
+            self.campus.value(
+                "SELECT id FROM waitlist_entries WHERE student_term_id = %s AND section_id = %s "
+                "AND state IN ('waiting', 'offered')",
+                self.people[who].row,
+                which + 1,
+            )
+        )
 
     @rule(who=who)
     def hold_or_lift(self, who: int) -> None:
@@ -188,12 +196,16 @@ class Machine(RuleBasedStateMachine):
     def the_tables_say_what_the_model_says(self) -> None:
         by_row = {person.row: who for who, person in enumerate(self.people)}
         with connected(self.campus.database) as database:
-            seats = fetch_sql(database, "SELECT section_id, student_term_id FROM registrations "
-                         "WHERE state = 'registered'")  # fmt: skip
-            places = fetch_sql(database, "SELECT section_id, student_term_id, state, offer_until FROM places "
-                          "WHERE state IN ('waiting', 'offered') ORDER BY coalesce(ranked, id)")  # fmt: skip
+            seats = fetch_sql(
+                database, "SELECT section_id, student_term_id FROM registrations WHERE state = 'registered'"
+            )
+            entries = fetch_sql(
+                database,
+                "SELECT section_id, student_term_id, state, offer_until FROM waitlist_entries "
+                "WHERE state IN ('waiting', 'offered') ORDER BY coalesce(ranked, id)",
+            )
         for which, section in enumerate(self.model):
-            mine = [p for p in places if p[0] == which + 1]
+            mine = [p for p in entries if p[0] == which + 1]
             assert {by_row[r] for s, r in seats if s == which + 1} == section.holders
             assert [by_row[p[1]] for p in mine if p[2] == "waiting"] == section.queue
             offers = {by_row[p[1]]: p[3] for p in mine if p[2] == "offered"}
@@ -206,6 +218,10 @@ class Model(unittest.TestCase):
     def test_the_tables_agree_with_the_model(self) -> None:
         run_state_machine_as_test(
             Machine,
-            settings=settings(max_examples=25, stateful_step_count=40, deadline=None,
-                              suppress_health_check=list(HealthCheck)),
-        )  # fmt: skip
+            settings=settings(
+                max_examples=25,
+                stateful_step_count=40,
+                deadline=None,
+                suppress_health_check=list(HealthCheck),
+            ),
+        )

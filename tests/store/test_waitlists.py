@@ -10,7 +10,7 @@ from gremba.actions.actor import Actor
 from gremba.actions.offers import (
     decline_offer,
     look_at_offer,
-    move_place,
+    move_entry,
 )
 from gremba.actions.problem import Problem
 from gremba.core.waitlist import closes_at
@@ -47,14 +47,14 @@ class Waitlists(OnWaitlists):
             self.send(who, f"?{number}")
         self.send(one, f"-{number}", f"+{other}")
         self.sweep()
-        decline_offer(self.desk, two.id, 1, self.as_student(two))
+        decline_offer(self.context, two.id, 1, self.as_student(two))
         self.sweep()
         self.assertEqual(self.states(), ["declined", "offered", "waiting"])
         # In the second of the deadline the offer still stands; a second later it has lapsed.
-        until = self.campus.value("SELECT offer_until FROM places WHERE id = 2")
+        until = self.campus.value("SELECT offer_until FROM waitlist_entries WHERE id = 2")
         self.clock.time = until
         self.assertEqual(self.sweep(), 0)
-        self.assertTrue(look_at_offer(self.desk, three.id, 2).is_possible)
+        self.assertTrue(look_at_offer(self.context, three.id, 2).is_possible)
         self.sweep(seconds=1)
         self.assertEqual(self.states(), ["declined", "lapsed", "offered"])
         with self.assertRaises(Problem):
@@ -64,9 +64,21 @@ class Waitlists(OnWaitlists):
         self.assertEqual(self.states(), ["declined", "lapsed", "offered", "waiting"])
         self.assertEqual(self.campus.value("SELECT count(*) FROM messages WHERE title LIKE 'A seat%%'"), 3)
         self.assertEqual(
-            self.campus.value("SELECT array_agg(place_id || what ORDER BY place_id, id) FROM place_events"),
-            ["1joined", "1offered", "1declined", "2joined", "2offered", "2lapsed", "3joined",
-             "3offered", "4joined"])  # fmt: skip
+            self.campus.value(
+                "SELECT array_agg(entry_id || what ORDER BY entry_id, id) FROM waitlist_events"
+            ),
+            [
+                "1joined",
+                "1offered",
+                "1declined",
+                "2joined",
+                "2offered",
+                "2lapsed",
+                "3joined",
+                "3offered",
+                "4joined",
+            ],
+        )
 
     def test_an_accepting_that_is_refused_changes_nothing_and_the_clock_runs_on(self) -> None:
         number = self.section(seats=1)
@@ -98,8 +110,9 @@ class Waitlists(OnWaitlists):
         self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
         for _ in range(3):
             self.sweep()
-        self.assertEqual(self.campus.value(
-            "SELECT count(*) FROM place_events WHERE what = 'passed over'"), 1)  # fmt: skip
+        self.assertEqual(
+            self.campus.value("SELECT count(*) FROM waitlist_events WHERE what = 'passed over'"), 1
+        )
         self.campus.run("UPDATE holds SET lifted_at = now() WHERE id = %s", hold)
         self.sweep()
         self.assertEqual(self.holders(number), sorted([two.row, three.row]))
@@ -124,15 +137,14 @@ class Waitlists(OnWaitlists):
         for who, number in zip(people, numbers, strict=True):
             self.send(who, f"+{number}")
         # Each waits for the section of the one before, and would give up their own for it.
-        for place in range(1, 5):
-            self.assertEqual(self.send(people[place], f"{numbers[place]}?{numbers[place - 1]}"), "w")
+        for entry in range(1, 5):
+            self.assertEqual(self.send(people[entry], f"{numbers[entry]}?{numbers[entry - 1]}"), "w")
         self.assertEqual(self.holders(numbers[4]), [people[4].row])
         last = self.section(seats=3)
         self.send(people[0], f"-{numbers[0]}", f"+{last}")
         for _ in range(5):
             self.sweep()
-        self.assertEqual([self.holders(n) for n in numbers],
-                         [[p.row] for p in people[1:]] + [[]])  # fmt: skip
+        self.assertEqual([self.holders(n) for n in numbers], [[p.row] for p in people[1:]] + [[]])
         self.assertEqual(self.campus.disagreements(), [])
 
     def test_a_ring_is_served_in_one_step_though_no_seat_is_free(self) -> None:
@@ -145,8 +157,9 @@ class Waitlists(OnWaitlists):
         self.assertEqual(self.sweep(), 0)
         self.send(people[2], f"{numbers[2]}?{numbers[0]}")
         self.assertEqual(self.sweep(), 3)
-        self.assertEqual([self.holders(n) for n in numbers],
-                         [[people[2].row], [people[0].row], [people[1].row]])  # fmt: skip
+        self.assertEqual(
+            [self.holders(n) for n in numbers], [[people[2].row], [people[0].row], [people[1].row]]
+        )
         self.assertEqual(self.states(), ["given"] * 3)
         self.assertIn("in one step", self.campus.value("SELECT body FROM messages LIMIT 1"))
         self.assertEqual(self.campus.disagreements(), [])
@@ -166,7 +179,7 @@ class Waitlists(OnWaitlists):
     def test_registering_elsewhere_gives_the_place_up(self) -> None:
         one, two = self.section(seats=0), self.section(seats=3)
         self.campus.run("UPDATE sections SET course_id = 1")
-        self.desk.catalogue._terms.clear()
+        self.context.catalogue._terms.clear()
         (who,) = self.campus.people(1)
         self.send(who, f"?{one}")
         self.assertEqual(self.send(who, f"+{two}"), "a")
@@ -178,7 +191,7 @@ class Waitlists(OnWaitlists):
         one, two = self.campus.people(2)
         self.assertEqual(self.send(one, f"+{lecture}", f"+{other}"), "aa")
         self.assertEqual(self.send(two, f"+?{lecture}", f"+{lab}"), "ww")
-        self.assertEqual(self.campus.value("SELECT names FROM places"), [2])
+        self.assertEqual(self.campus.value("SELECT names FROM waitlist_entries"), [2])
         elsewhere = self.section(seats=5)
         self.send(one, f"-{lecture}", f"+{elsewhere}")
         self.sweep()
@@ -209,8 +222,7 @@ class Waitlists(OnWaitlists):
         elsewhere = self.section(seats=5)
         self.assertEqual(self.send(one, f"-{lecture}", f"-{lab}", f"+{elsewhere}"), "aaa")
         self.sweep()
-        self.assertEqual([self.holders(n) for n in (lecture, lab, had, own)],
-                         [[two.row], [two.row], [], []])  # fmt: skip
+        self.assertEqual([self.holders(n) for n in (lecture, lab, had, own)], [[two.row], [two.row], [], []])
         self.assertIn(" was given up for it.", self.told_registered()[0][1])
         self.assertEqual(self.campus.disagreements(), [])
 
@@ -220,7 +232,7 @@ class Waitlists(OnWaitlists):
         self.campus.run("UPDATE sections SET course_id = 1")
         self.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id IN (2, 3)")
         self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (4, 3), (3, 4)")
-        self.desk.catalogue._terms.clear()
+        self.context.catalogue._terms.clear()
         one, two = self.campus.people(2)
         self.assertEqual(self.send(one, f"+{lecture}", f"+{lab}"), "aa")
         self.assertEqual(self.send(two, f"+{had}", f"+{own}"), "aa")
@@ -231,43 +243,52 @@ class Waitlists(OnWaitlists):
         self.assertEqual(self.send(two, f"{had}?{lecture}"), "w")
         self.assertEqual(self.send(one, f"{lecture}?{had}"), "w")
         self.assertEqual(self.sweep(), 2)
-        self.assertEqual([self.holders(n) for n in (lecture, lab, had, own)],
-                         [[two.row], [two.row], [one.row], [one.row]])  # fmt: skip
+        self.assertEqual(
+            [self.holders(n) for n in (lecture, lab, had, own)], [[two.row], [two.row], [one.row], [one.row]]
+        )
         self.assertEqual(self.campus.disagreements(), [])
 
     def test_a_ring_counts_on_no_lab_that_is_kept(self) -> None:
         """The lab of one goes with both lectures, so it is not given up, and the other's is full."""
         lecture, lab, _own, had, one, two = self.two_lectures_with_a_lab_each()
         self.campus.run("INSERT INTO companions VALUES (4, 2), (2, 4)")
-        self.desk.catalogue._terms.clear()
+        self.context.catalogue._terms.clear()
         self.send(two, f"{had}?{lecture}")
         self.send(one, f"{lecture}?{had}")
         # Even if it is believed to be given up at first.
         believed = mock.patch.object(
-            rings, "exchanged_with", lambda s, _, g: [h for h in s.held if h.section is not g])  # fmt: skip
+            rings, "exchanged_with", lambda s, _, g: [h for h in s.held if h.section is not g]
+        )
         with believed:
             self.assertEqual(self.sweep(), 0)
         self.assertEqual((self.holders(lecture), self.holders(lab)), ([one.row], [one.row]))
         self.assertEqual(self.states(), ["waiting"] * 2)
-        self.assertEqual(self.campus.value("SELECT array_agg(place_id) FROM place_events "
-                                           "WHERE what = 'passed over'"), [1])  # fmt: skip
+        self.assertEqual(
+            self.campus.value("SELECT array_agg(entry_id) FROM waitlist_events WHERE what = 'passed over'"),
+            [1],
+        )
 
     def told_registered(self) -> list[list[str]]:
-        return list(self.campus.value(
-            "SELECT coalesce(array_agg(ARRAY[student_term_id::text, body] ORDER BY id), '{}') FROM messages "
-            "WHERE title LIKE 'You are registered for%%'"))  # fmt: skip
+        return list(
+            self.campus.value(
+                "SELECT coalesce(array_agg(ARRAY[student_term_id::text, body] ORDER BY id), '{}') FROM messages "
+                "WHERE title LIKE 'You are registered for%%'"
+            )
+        )
 
     def test_a_seat_beyond_the_limit_frees_none_until_enough_have_gone(self) -> None:
         number = self.section(seats=1)
         people = self.campus.people(3)
         self.send(people[0], f"+{number}")
-        self.campus.run("INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
-                        "VALUES ('BEYOND23', 1, '{seats}', %s, now())",
-                        self.campus.person("instructor").id)  # fmt: skip
+        self.campus.run(
+            "INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+            "VALUES ('BEYOND23', 1, '{seats}', %s, now())",
+            self.campus.person("instructor").id,
+        )
         self.assertEqual(self.send(people[1], f"+{number} #BEYOND23"), "a")
         self.send(people[2], f"?{number}")
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
-        self.desk.catalogue._terms.clear()
+        self.context.catalogue._terms.clear()
         self.send(people[0], f"-{number}")
         self.sweep()
         self.assertEqual(self.states(), ["waiting"])
@@ -289,7 +310,7 @@ class Waitlists(OnWaitlists):
         self.sweep()
         self.assertEqual(self.states(), ["offered", "offered", "waiting"])
         self.campus.run("UPDATE sections SET cancelled = true WHERE id = 1")
-        self.desk.catalogue._terms.clear()
+        self.context.catalogue._terms.clear()
         self.sweep()
         self.assertEqual(self.states(), ["closed"] * 3)
 
@@ -301,8 +322,11 @@ class Waitlists(OnWaitlists):
         self.send(two, f"?{number}")
         self.send(three, f"?{number}")
         release = self.clock.time.date() + timedelta(3)
-        self.campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats, "
-                        "release_on) VALUES (1, 'cohort', 'new', 2, %s)", release)  # fmt: skip
+        self.campus.run(
+            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats, "
+            "release_on) VALUES (1, 'cohort', 'new', 2, %s)",
+            release,
+        )
         self.campus.run("UPDATE seat_pools SET seat_limit = 3 WHERE id = 1")
         self.sweep()
         self.assertEqual(self.states(), ["waiting", "offered"])
@@ -316,12 +340,14 @@ class Waitlists(OnWaitlists):
         self.send(two, f"?{number}")
         self.send(three, f"?{number}")
         maud = Actor(self.campus.person("registrar").id, "Maud Pellow", "registrar")
-        move_place(self.desk, 2, 1, maud, "graduates this term")
+        move_entry(self.context, 2, 1, maud, "graduates this term")
         self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
         self.sweep()
         self.assertEqual(self.states(), ["waiting", "offered"])
-        self.assertEqual(self.campus.value("SELECT cause FROM place_events WHERE what = 'moved'"),
-                         "Maud Pellow: graduates this term")  # fmt: skip
+        self.assertEqual(
+            self.campus.value("SELECT cause FROM waitlist_events WHERE what = 'moved'"),
+            "Maud Pellow: graduates this term",
+        )
 
     def test_at_the_cut_off_the_waitlist_closes_and_seats_are_open_to_all(self) -> None:
         number = self.section(seats=1)
@@ -330,7 +356,7 @@ class Waitlists(OnWaitlists):
         self.send(one, f"+{number}")
         self.send(two, f"?{number}")
         self.campus.run("UPDATE windows SET closes_at = now() + interval '200 days'")
-        term = self.desk.term(TERM)
+        term = self.context.term(TERM)
         block = term.by_number[number].block
         self.clock.time = closes_at(block, term.calendar, term.policy)
         self.sweep()

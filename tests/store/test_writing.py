@@ -12,14 +12,14 @@ import peewee
 from psycopg.types.json import Jsonb
 
 from gremba.actions.actor import Subject
-from gremba.actions.edit_cart import put_wishes
+from gremba.actions.edit_cart import put_changes
 from gremba.actions.process_submissions import Receipt, process_submissions
 from gremba.actions.submission import Submission
 from gremba.actions.vacancies import fill_vacancies
 from gremba.core.changes import Change, Kind
-from gremba.core.findings import Wish
-from gremba.core.outcome import Adjusted, Decision, Figures, DroppedSeat, Outcome, Result
-from gremba.core.situation import Place, Registration
+from gremba.core.findings import ProposedChange
+from gremba.core.outcome import Adjusted, Decision, DroppedSeat, Figures, Outcome, Result
+from gremba.core.situation import Registration, WaitlistEntry
 from gremba.demo.morning import SetClock
 from gremba.store.carts import read_cart
 from gremba.store.database import Refused, connected, fetch_sql, in_few_trips, run_sql
@@ -40,33 +40,50 @@ class Written(unittest.TestCase):
 
     def send(self, who: Somebody, *changes: str) -> str:
         """One letter a change: a for accepted, r for refused."""
-        desk = self.campus.desk()
-        desk.clock = self.clock or desk.clock
+        context = self.campus.context()
+        context.clock = self.clock or context.clock
         self.turn += 1
-        [answer] = process_submissions(desk, [Submission(who.row, desk.term(TERM), request(changes),
-                                              f"key-of-{self.turn}", who.id, who.username)])  # fmt: skip
+        [answer] = process_submissions(
+            context,
+            [
+                Submission(
+                    who.row, context.term(TERM), request(changes), f"key-of-{self.turn}", who.id, who.username
+                )
+            ],
+        )
         assert isinstance(answer, Receipt), answer
         return "".join(o["result"][0] for o in orjson.loads(answer.body)["outcomes"])
 
     def held(self, who: Somebody) -> list[str]:
         with connected(self.campus.database):
-            found = fetch_sql(self.campus.database,
-                         "SELECT s.reference_number FROM registrations r JOIN sections s "
-                         "ON s.id = r.section_id WHERE r.student_term_id = %s "
-                         "AND r.state = 'registered' ORDER BY 1", (who.row,))  # fmt: skip
+            found = fetch_sql(
+                self.campus.database,
+                "SELECT s.reference_number FROM registrations r JOIN sections s "
+                "ON s.id = r.section_id WHERE r.student_term_id = %s "
+                "AND r.state = 'registered' ORDER BY 1",
+                (who.row,),
+            )
         return [row[0] for row in found]
 
     def pool(self, number: str) -> tuple[int, int]:
         with connected(self.campus.database):
-            found = fetch_sql(self.campus.database, "SELECT taken, beyond FROM seat_pools WHERE id = %s",
-                         (int(number) - 40_000,))  # fmt: skip
+            found = fetch_sql(
+                self.campus.database,
+                "SELECT taken, beyond FROM seat_pools WHERE id = %s",
+                (int(number) - 40_000,),
+            )
         return found[0][0], found[0][1]
 
     def consent(self, code: str, number: str, *waives: str) -> None:
         giver = self.campus.person("instructor")
-        self.campus.run("INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
-                        "VALUES (%s, %s, %s, %s, now())", code, int(number) - 40_000, list(waives),
-                        giver.id)  # fmt: skip
+        self.campus.run(
+            "INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+            "VALUES (%s, %s, %s, %s, now())",
+            code,
+            int(number) - 40_000,
+            list(waives),
+            giver.id,
+        )
 
     def test_a_swap_succeeds_or_fails_whole(self) -> None:
         one, other, full = (self.campus.section(n) for n in (1, 1, 1))
@@ -75,8 +92,7 @@ class Written(unittest.TestCase):
         self.assertEqual(self.send(self.one, f"{one}>{full}"), "r")
         self.assertEqual(self.held(self.one), [one])
         self.assertEqual(self.send(self.one, f"{one}>{other}"), "a")
-        self.assertEqual((self.held(self.one), self.pool(one), self.pool(other)),
-                         ([other], (0, 0), (1, 0)))  # fmt: skip
+        self.assertEqual((self.held(self.one), self.pool(one), self.pool(other)), ([other], (0, 0), (1, 0)))
         self.assertEqual(self.campus.value("SELECT what FROM registration_events"), "dropped")
         self.assertEqual(self.campus.disagreements(), [])
 
@@ -87,8 +103,9 @@ class Written(unittest.TestCase):
         self.assertEqual(self.send(self.one, f"~{number} audit"), "a")
         with connected(self.campus.database):
             row = fetch_sql(self.campus.database, "SELECT grading, credits::int FROM registrations")[0]
-            event = fetch_sql(self.campus.database,
-                         "SELECT what, grading, credits::int FROM registration_events")[0]  # fmt: skip
+            event = fetch_sql(
+                self.campus.database, "SELECT what, grading, credits::int FROM registration_events"
+            )[0]
         self.assertEqual((row, event), (("audit", 0), ("adjusted", "audit", 0)))
         self.assertEqual(self.send(self.one, f"~{number} standard"), "a")
         self.assertEqual(self.campus.value("SELECT credits::int FROM registrations"), 3)
@@ -97,8 +114,10 @@ class Written(unittest.TestCase):
         """A clock so many days into the term, when half of the charge comes back until day 11."""
         steps = [{"through": str(self.campus.begins + timedelta(11)), "percent": 50}]
         self.campus.run("UPDATE blocks SET refund_steps = %s", Jsonb(steps))
-        self.campus.run("UPDATE terms SET policy = policy || %s", Jsonb(
-            {"may_leave_by_dropping": True, "tariff": {"per_credit": 10_001, "per_term": 5_000}}))  # fmt: skip
+        self.campus.run(
+            "UPDATE terms SET policy = policy || %s",
+            Jsonb({"may_leave_by_dropping": True, "tariff": {"per_credit": 10_001, "per_term": 5_000}}),
+        )
         self.campus.run("UPDATE windows SET closes_at = now() + interval '300 days'")
         return SetClock(datetime.combine(self.campus.begins, time(12), tzinfo=UTC) + timedelta(days))
 
@@ -110,8 +129,11 @@ class Written(unittest.TestCase):
         self.clock = self.late(20)
         self.assertEqual(self.send(self.one, f"-{other}"), "a")
         with connected(self.campus.database):
-            found = fetch_sql(self.campus.database, "SELECT r.state, r.kept_cents, e.what FROM registrations r "
-                         "JOIN registration_events e ON e.registration_id = r.id ORDER BY r.id")  # fmt: skip
+            found = fetch_sql(
+                self.campus.database,
+                "SELECT r.state, r.retained_cents, e.what FROM registrations r "
+                "JOIN registration_events e ON e.registration_id = r.id ORDER BY r.id",
+            )
         # Half of 300.03, rounded half up; then all of it.
         self.assertEqual(found, [("dropped", 150_02, "dropped"), ("withdrawn", 300_03, "withdrawn")])
 
@@ -121,36 +143,44 @@ class Written(unittest.TestCase):
         self.assertEqual(self.send(self.one, f"+{number} 4cr", f"+{other}"), "aa")
         self.clock = self.late(8)
         self.assertEqual(self.send(self.one, f"~{number} 2cr"), "a")
-        kept = "SELECT kept_cents FROM registrations WHERE section_id = 1"
+        kept = "SELECT retained_cents FROM registrations WHERE section_id = 1"
         # Half of two credits of 100.01.
         self.assertEqual(self.campus.value(kept), 100_01)
-        desk = self.campus.desk()
+        context = self.campus.context()
         with connected(self.campus.database):
-            situation = read_situations(self.campus.database, {self.one.row: desk.term(TERM)}, {})[self.one.row]
-        self.assertEqual((situation.kept_cents, [h.kept_cents for h in situation.held]), (0, [100_01, 0]))
+            situation = read_situations(self.campus.database, {self.one.row: context.term(TERM)}, {})[
+                self.one.row
+            ]
+        self.assertEqual(
+            (situation.retained_cents, [h.retained_cents for h in situation.held]), (0, [100_01, 0])
+        )
         self.assertEqual(self.send(self.one, f"-{number}"), "a")
         self.assertEqual(self.campus.value(kept), 200_02)
 
     def test_what_touches_other_rows_than_the_decision_speaks_of_is_an_error(self) -> None:
         number = self.campus.section(2)
         self.assertEqual(self.send(self.one, f"+{number}"), "a")
-        desk = self.campus.desk()
-        term = desk.term(TERM)
+        context = self.campus.context()
+        term = context.term(TERM)
         section = term.by_number[number]
-        held, place = Registration(section, 3.0), Place(77, section)
+        held, entry = Registration(section, 3.0), WaitlistEntry(77, section)
         change = Change(Kind.DROP, number)
-        gone = Outcome(change, section, 3.0, "standard", Result.ACCEPTED, (),
-                       drops=(DroppedSeat(held, False, 0, 0),))  # fmt: skip
+        gone = Outcome(
+            change, section, 3.0, "standard", Result.ACCEPTED, (), drops=(DroppedSeat(held, False, 0, 0),)
+        )
         adjusted = Outcome(change, section, 3.0, "standard", Result.ACCEPTED, (), adjusted=Adjusted(held, 0))
         figures = Figures(0.0, "", False, 0)
-        for turn, decision in enumerate((
-            Decision((gone,), figures, figures, ()),
-            Decision((adjusted,), figures, figures, ()),
-            Decision((), figures, figures, (), leaves=(place,)),
-            Decision((), figures, figures, (), loosened=(place,)),
-        )):  # fmt: skip
-            writing = Writing(900 + turn, self.two.row, term.id, f"key-{turn:04}", bytes(32), self.two.id,
-                              decision, b"{}")  # fmt: skip
+        for turn, decision in enumerate(
+            (
+                Decision((gone,), figures, figures, ()),
+                Decision((adjusted,), figures, figures, ()),
+                Decision((), figures, figures, (), leaves=(entry,)),
+                Decision((), figures, figures, (), loosened=(entry,)),
+            )
+        ):
+            writing = Writing(
+                900 + turn, self.two.row, term.id, f"key-{turn:04}", bytes(32), self.two.id, decision, b"{}"
+            )
             with (
                 self.subTest(turn),
                 self.assertRaises(Refused),
@@ -163,24 +193,33 @@ class Written(unittest.TestCase):
 
     def test_what_was_refused_stays_in_the_cart_and_the_rest_leaves_it(self) -> None:
         full, free = self.campus.section(0), self.campus.section(2)
-        desk = self.campus.desk()
-        put_wishes(desk, Subject.alone(self.one.id), TERM, [Wish(Kind.ADD, full), Wish(Kind.ADD, free)])
+        context = self.campus.context()
+        put_changes(
+            context,
+            Subject.alone(self.one.id),
+            TERM,
+            [ProposedChange(Kind.ADD, full), ProposedChange(Kind.ADD, free)],
+        )
         self.assertEqual(self.send(self.one, f"+{full}", f"+{free}"), "ra")
         with connected(self.campus.database):
-            left = read_cart(self.campus.database, self.one.row, desk.term(TERM)).changes
+            left = read_cart(self.campus.database, self.one.row, context.term(TERM)).changes
         self.assertEqual([c.change.number for c in left], [full])
 
     def test_a_place_keeps_what_was_chosen_for_it_until_its_seat_comes(self) -> None:
         number = self.campus.section(0, consent_needed=True)
-        self.campus.run("UPDATE courses SET credits_least = 1, credits_most = 4, gradings = '{standard,pass}'")
+        self.campus.run(
+            "UPDATE courses SET credits_least = 1, credits_most = 4, gradings = '{standard,pass}'"
+        )
         self.campus.run("UPDATE sections SET waitlist_limit = 3, waitlist_way = 'automatic'")
         self.consent("AGREED23", number, "consent")
         self.assertEqual(self.send(self.one, f"?{number} 3.5cr pass #AGREED23"), "w")
         with connected(self.campus.database):
-            kept = fetch_sql(self.campus.database, "SELECT grading, credits::float, consent FROM places")[0]
+            kept = fetch_sql(
+                self.campus.database, "SELECT grading, credits::float, consent FROM waitlist_entries"
+            )[0]
         self.assertEqual(kept, ("pass", 3.5, "AGREED23"))
         self.campus.run("UPDATE seat_pools SET seat_limit = 1")
-        fill_vacancies(self.campus.desk())
+        fill_vacancies(self.campus.context())
         with connected(self.campus.database):
             found = fetch_sql(self.campus.database, "SELECT grading, credits::float FROM registrations")
         self.assertEqual(found, [("pass", 3.5)])
@@ -194,13 +233,16 @@ class Written(unittest.TestCase):
             self.assertEqual(self.send(who, f"?{number}"), "w")
             self.campus.run("UPDATE sections SET cancelled = true WHERE reference_number = %s", number)
             self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = %s", int(number) - 40_000)
-            self.assertEqual(fill_vacancies(self.campus.desk()), 0, way)
-        self.assertEqual(self.campus.value("SELECT count(*) FROM places WHERE state <> 'waiting'"), 0)
+            self.assertEqual(fill_vacancies(self.campus.context()), 0, way)
+        self.assertEqual(
+            self.campus.value("SELECT count(*) FROM waitlist_entries WHERE state <> 'waiting'"), 0
+        )
 
     def test_a_drop_takes_companions_along(self) -> None:
         lecture, lab, third = (self.campus.section(5) for _ in range(3))
-        self.campus.run("UPDATE sections SET course_id = 1, component = 'lab', "
-                        "carries_credit = false WHERE id = 2")  # fmt: skip
+        self.campus.run(
+            "UPDATE sections SET course_id = 1, component = 'lab', carries_credit = false WHERE id = 2"
+        )
         self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1)")
         self.assertEqual(self.send(self.one, f"+{lecture}"), "r")
         self.assertEqual(self.send(self.one, f"+{lecture}", f"+{lab}", f"+{third}"), "aaa")
@@ -210,8 +252,10 @@ class Written(unittest.TestCase):
 
     def test_a_lab_dropped_takes_lecture_and_discussion_along(self) -> None:
         lecture, lab, discussion, other = (self.campus.section(5) for _ in range(4))
-        self.campus.run("UPDATE sections SET course_id = 1, carries_credit = false, "
-                        "component = CASE id WHEN 2 THEN 'lab' ELSE 'discussion' END WHERE id IN (2, 3)")  # fmt: skip
+        self.campus.run(
+            "UPDATE sections SET course_id = 1, carries_credit = false, "
+            "component = CASE id WHEN 2 THEN 'lab' ELSE 'discussion' END WHERE id IN (2, 3)"
+        )
         self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
         together = [f"+{n}" for n in (lecture, lab, discussion, other)]
         self.assertEqual(self.send(self.one, *together), "aaaa")
@@ -242,11 +286,17 @@ class Written(unittest.TestCase):
             together = Barrier(len(people))
 
             def use(who: Somebody, code: str = code, together: Barrier = together) -> str:
-                desk = self.campus.desk()
-                submission = Submission(who.row, desk.term(TERM), request([f"+{number} #{code}"]),
-                                  f"key-{code}-{who.id}", who.id, who.username)  # fmt: skip
+                context = self.campus.context()
+                submission = Submission(
+                    who.row,
+                    context.term(TERM),
+                    request([f"+{number} #{code}"]),
+                    f"key-{code}-{who.id}",
+                    who.id,
+                    who.username,
+                )
                 together.wait()
-                [answer] = process_submissions(desk, [submission])
+                [answer] = process_submissions(context, [submission])
                 assert isinstance(answer, Receipt), answer
                 return str(orjson.loads(answer.body)["outcomes"][0]["result"])
 
@@ -261,25 +311,39 @@ class Written(unittest.TestCase):
     def test_in_one_batch_a_code_serves_the_first(self) -> None:
         number = self.campus.section(0)
         self.consent("ONEBATCH", number, "seats")
-        desk = self.campus.desk()
-        batch = [Submission(p.row, desk.term(TERM), request([f"+{number} #ONEBATCH"]),
-                         f"key-of-{p.id}", p.id, p.username) for p in (self.one, self.two)]  # fmt: skip
-        found = [orjson.loads(a.body)["outcomes"][0] for a in process_submissions(desk, batch)
-                 if isinstance(a, Receipt)]  # fmt: skip
+        context = self.campus.context()
+        batch = [
+            Submission(
+                p.row,
+                context.term(TERM),
+                request([f"+{number} #ONEBATCH"]),
+                f"key-of-{p.id}",
+                p.id,
+                p.username,
+            )
+            for p in (self.one, self.two)
+        ]
+        found = [
+            orjson.loads(a.body)["outcomes"][0]
+            for a in process_submissions(context, batch)
+            if isinstance(a, Receipt)
+        ]
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
         self.assertIn("it has been used already", str(found[1]["findings"]))
 
     def test_reserved_seats_are_counted_by_who_took_them(self) -> None:
         number = self.campus.section(2)
-        self.campus.run("INSERT INTO seat_reservations (pool_id, group_kind, group_value, seats) "
-                        "VALUES (1, 'cohort', 'first year', 1)")  # fmt: skip
+        self.campus.run(
+            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats) "
+            "VALUES (1, 'cohort', 'first year', 1)"
+        )
         self.campus.run("UPDATE students SET cohort = 'first year' WHERE id = %s", self.one.id)
         # One open seat, one reserved: a stranger takes the open one, the next is refused, the
         # first-year takes the reserved one.
         self.assertEqual(self.send(self.two, f"+{number}"), "a")
         self.assertEqual(self.send(self.three, f"+{number}"), "r")
         self.assertEqual(self.send(self.one, f"+{number}"), "a")
-        self.assertEqual(self.campus.value("SELECT count(part_id) FROM registrations"), 1)
+        self.assertEqual(self.campus.value("SELECT count(reserved_block_id) FROM registrations"), 1)
         # The member gives it up again: it is reserved as before.
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
         self.assertEqual(self.send(self.one, f"-{number}"), "a")

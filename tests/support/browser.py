@@ -1,6 +1,10 @@
 """How Debian's Chromium is started for tests and pictures."""
 
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--no-first-run",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import decide
 from gremba.demo.cast import PASSWORD
@@ -29,18 +29,28 @@ def sections_that_fit(url: str, username: str) -> tuple[list[str], str]:
     """Three sections that would go through one after another, and one that clashes with the
     first of them and with nothing else."""
     database = connect(url)
-    desk = Desk(database, CatalogueCache(database), SetClock(MORNING))
-    term = desk.term("harvest-2027")
+    context = ActionContext(database, CatalogueCache(database), SetClock(MORNING))
+    term = context.term("harvest-2027")
     with connected(database):
-        found = fetch_sql(database, "SELECT st.id FROM student_terms st JOIN persons p "
-                     "ON p.id = st.student_id WHERE p.username = %s AND st.term_id = %s",
-                     (username, term.id))  # fmt: skip
+        found = fetch_sql(
+            database,
+            "SELECT st.id FROM student_terms st JOIN persons p "
+            "ON p.id = st.student_id WHERE p.username = %s AND st.term_id = %s",
+            (username, term.id),
+        )
         row = found[0][0]
         seats = read_seats(database, {s.pool for s in term.sections})
         situation = read_situations(database, {row: term}, seats)[row]
-        in_cart = [r[0] for r in fetch_sql(database, "SELECT s.reference_number FROM cart_changes c "
-                   "JOIN sections s ON s.id = c.section_id WHERE c.student_term_id = %s "
-                   "ORDER BY c.position", (row,))]  # fmt: skip
+        in_cart = [
+            r[0]
+            for r in fetch_sql(
+                database,
+                "SELECT s.reference_number FROM cart_changes c "
+                "JOIN sections s ON s.id = c.section_id WHERE c.student_term_id = %s "
+                "ORDER BY c.position",
+                (row,),
+            )
+        ]
     database.close_all()
     chosen: list[str] = []
     clashing = ""
@@ -77,9 +87,7 @@ class BrowserTest(unittest.TestCase):
         cls.url = new_database("demo")
         cls.server = Server(cls.url, demo=True)
         cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=FLAGS
-        )
+        cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
 
     @classmethod
     def tearDownClass(cls) -> None:
@@ -115,14 +123,13 @@ class BrowserTest(unittest.TestCase):
         # High enough that nothing is cut by a scrolling part, which axe would take for covered.
         page.set_viewport_size({"width": size["width"], "height": 3000})
         page.evaluate(AXE.read_text())
-        found = page.evaluate(
-            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})"
-        )
+        found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
         page.set_viewport_size(size)
         serious = [
             f"{v['id']}: {v['nodes'][0]['html'][:120]}"
-            for v in found["violations"] if v["impact"] in ("serious", "critical")
-        ]  # fmt: skip
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
         self.assertEqual(serious, [], where)
         self.assertEqual(self.complaints, [], where)
 

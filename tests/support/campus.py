@@ -10,7 +10,7 @@ from typing import Any
 import httpx
 from psycopg.types.json import Jsonb
 
-from gremba.actions.desk import Desk
+from gremba.actions.context import ActionContext
 from gremba.standins.clock import RealClock
 from gremba.standins.passwords import hash_password
 from gremba.standins.sign_in import token_digest
@@ -52,17 +52,28 @@ class Campus:
 
     def _make_term(self) -> None:
         ends = self.begins + timedelta(109)
-        policy = {"credit_limits": {"good": 18, "probation": 13},
-                  "tariff": {"per_credit": 10_000, "per_term": 0}}  # fmt: skip
-        run_sql(self.database,
+        policy = {
+            "credit_limits": {"good": 18, "probation": 13},
+            "tariff": {"per_credit": 10_000, "per_term": 0},
+        }
+        run_sql(
+            self.database,
             "INSERT INTO terms (id, code, name, zone, first_day, last_day, policy) "
             "VALUES (1, %s, 'Coming Term', 'America/New_York', %s, %s, %s)",
-            (TERM, self.begins, ends, Jsonb(policy)))  # fmt: skip
-        run_sql(self.database,
+            (TERM, self.begins, ends, Jsonb(policy)),
+        )
+        run_sql(
+            self.database,
             "INSERT INTO blocks (id, term_id, code, name, first_day, last_day, add_by, drop_by, "
             "withdraw_by) VALUES (1, 1, 'full', 'full term', %s, %s, %s, %s, %s)",
-            (self.begins, ends, self.begins + timedelta(4), self.begins + timedelta(11),
-             self.begins + timedelta(74)))  # fmt: skip
+            (
+                self.begins,
+                ends,
+                self.begins + timedelta(4),
+                self.begins + timedelta(11),
+                self.begins + timedelta(74),
+            ),
+        )
         run_sql(self.database, "INSERT INTO subjects VALUES ('LAND', 'Land')")
 
     def section(self, seats: int, weekdays: str = "", starts: int = 8, **more: Any) -> str:
@@ -71,23 +82,31 @@ class Campus:
         n = self._sections
         number = f"{40_000 + n}"
         with connected(self.database):
-            run_sql(self.database,
+            run_sql(
+                self.database,
                 "INSERT INTO courses (id, subject, number, title, credits_least, credits_most) "
-                "VALUES (%s, 'LAND', %s, %s, 3, 3)", (n, f"{100 + n}", f"Course {n}"))  # fmt: skip
-            run_sql(self.database, "INSERT INTO seat_pools (id, term_id, seat_limit) VALUES (%s, 1, %s)",
-                (n, seats))  # fmt: skip
-            run_sql(self.database,
+                "VALUES (%s, 'LAND', %s, %s, 3, 3)",
+                (n, f"{100 + n}", f"Course {n}"),
+            )
+            run_sql(
+                self.database,
+                "INSERT INTO seat_pools (id, term_id, seat_limit) VALUES (%s, 1, %s)",
+                (n, seats),
+            )
+            run_sql(
+                self.database,
                 "INSERT INTO sections (id, term_id, reference_number, course_id, block_id, pool_id, "
                 "component, delivery, cancelled, consent_needed) VALUES (%s, 1, %s, %s, 1, %s, "
                 "'lecture', 'in person', %s, %s)",
-                (n, number, n, n, more.get("cancelled", False),
-                 more.get("consent_needed", False)))  # fmt: skip
+                (n, number, n, n, more.get("cancelled", False), more.get("consent_needed", False)),
+            )
             if weekdays:
-                run_sql(self.database,
+                run_sql(
+                    self.database,
                     "INSERT INTO meetings (section_id, weekdays, starts, ends, first_day, "
                     "last_day) VALUES (%s, %s, %s, %s, %s, %s)",
-                    (n, weekdays, time(starts), time(starts, 50), self.begins,
-                     self.begins + timedelta(109)))  # fmt: skip
+                    (n, weekdays, time(starts), time(starts, 50), self.begins, self.begins + timedelta(109)),
+                )
         return number
 
     def person(self, role: str = "student", opens_in: timedelta = timedelta(-1)) -> Somebody:
@@ -96,17 +115,25 @@ class Campus:
         username = f"{role}{self._people}"
         now = datetime.now(UTC)
         with connected(self.database):
-            found = fetch_sql(self.database,
+            found = fetch_sql(
+                self.database,
                 "INSERT INTO persons (username, full_name, role, email, password_hash) "
                 "VALUES (%s, %s, %s, 'nobody@college.example', %s) RETURNING id",
-                (username, username.title(), role, _HASH))  # fmt: skip
+                (username, username.title(), role, _HASH),
+            )
             person_id, row = found[0][0], 0
             if role == "student":
                 run_sql(self.database, "INSERT INTO students (id) VALUES (%s)", (person_id,))
-                row = fetch_sql(self.database, "INSERT INTO student_terms (student_id, term_id) "
-                           "VALUES (%s, 1) RETURNING id", (person_id,))[0][0]  # fmt: skip
-                run_sql(self.database, "INSERT INTO windows VALUES (%s, %s, %s)",
-                    (row, now + opens_in, now + timedelta(40)))  # fmt: skip
+                row = fetch_sql(
+                    self.database,
+                    "INSERT INTO student_terms (student_id, term_id) VALUES (%s, 1) RETURNING id",
+                    (person_id,),
+                )[0][0]
+                run_sql(
+                    self.database,
+                    "INSERT INTO windows VALUES (%s, %s, %s)",
+                    (row, now + opens_in, now + timedelta(40)),
+                )
         return Somebody(person_id, row, username)
 
     def people(self, many: int) -> list[Somebody]:
@@ -117,17 +144,23 @@ class Campus:
         """A client that is signed in, by a session written straight to the table."""
         token, csrf_token, now = secrets.token_urlsafe(), secrets.token_urlsafe(), datetime.now(UTC)
         with connected(self.database):
-            run_sql(self.database, "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, "
+            run_sql(
+                self.database,
+                "INSERT INTO sessions (token_digest, person_id, csrf_token, created_at, "
                 "expires_at) VALUES (%s, %s, %s, %s, %s)",
-                (token_digest(token), who.id, csrf_token, now, now + timedelta(hours=1)))  # fmt: skip
+                (token_digest(token), who.id, csrf_token, now, now + timedelta(hours=1)),
+            )
         return httpx.Client(
-            base_url=server, cookies={session_cookie(False).full_name: token}, headers={CSRF_HEADER: csrf_token},
-            timeout=60, **options,
-        )  # fmt: skip
+            base_url=server,
+            cookies={session_cookie(False).full_name: token},
+            headers={CSRF_HEADER: csrf_token},
+            timeout=60,
+            **options,
+        )
 
-    def desk(self) -> Desk:
+    def context(self) -> ActionContext:
         """What actions work with, in this process."""
-        return Desk(self.database, CatalogueCache(self.database), RealClock())
+        return ActionContext(self.database, CatalogueCache(self.database), RealClock())
 
     def run(self, sql: str, *parameters: Any) -> None:
         """A statement straight to the tables."""
@@ -137,15 +170,19 @@ class Campus:
     def clearance(self, who: Somebody, *kinds: str) -> None:
         """Items that a student has still to clear."""
         for kind in kinds:
-            self.run("INSERT INTO clearance_items (student_term_id, kind) VALUES (%s, %s)",
-                     who.row, kind)  # fmt: skip
+            self.run("INSERT INTO clearance_items (student_term_id, kind) VALUES (%s, %s)", who.row, kind)
 
     def fee_hold(self, who: Somebody, cents: int = 6200) -> int:
         """A fee hold that can be paid; gives its id."""
-        return int(self.value(
-            "INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by, "
-            "amount_cents, placed_at) VALUES (%s, 'fee', 'A fee is unpaid.', 'the cashier', "
-            "'room 3', ARRAY['add', 'swap'], 'student', %s, now()) RETURNING id", who.id, cents))  # fmt: skip
+        return int(
+            self.value(
+                "INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by, "
+                "amount_cents, placed_at) VALUES (%s, 'fee', 'A fee is unpaid.', 'the cashier', "
+                "'room 3', ARRAY['add', 'swap'], 'student', %s, now()) RETURNING id",
+                who.id,
+                cents,
+            )
+        )
 
     def advised_by(self, who: Somebody, advisor: Somebody) -> None:
         """Make a student one of an advisor's own."""
@@ -153,8 +190,7 @@ class Campus:
 
     def taught_by(self, number: str, instructor: Somebody) -> None:
         """Let an instructor teach a section."""
-        self.run("INSERT INTO section_instructors VALUES (%s, %s)", int(number) - 40_000,
-                 instructor.id)  # fmt: skip
+        self.run("INSERT INTO section_instructors VALUES (%s, %s)", int(number) - 40_000, instructor.id)
 
     def value(self, sql: str, *parameters: Any) -> Any:
         """One value out of the database."""
@@ -164,11 +200,14 @@ class Campus:
     def disagreements(self) -> list[tuple[Any, ...]]:
         """Pools whose figures are not those of their rows, or that are oversold: none, ever."""
         with connected(self.database):
-            return fetch_sql(self.database, """
+            return fetch_sql(
+                self.database,
+                """
                 SELECT p.id, p.taken, p.seat_limit, count(r.id) FROM seat_pools p
                 LEFT JOIN registrations r ON r.pool_id = p.id AND r.state = 'registered'
                 GROUP BY p.id HAVING p.taken <> count(r.id) OR p.taken > p.seat_limit + p.beyond
-            """)  # fmt: skip
+            """,
+            )
 
 
 def send(
@@ -177,10 +216,17 @@ def send(
     """Send changes as :func:`tests.support.world.request` reads them: ``+40001``,
     ``40001>40002``, ``+40001 #CODE``."""
     wanted = [
-        {"kind": c.kind, "number": c.number, "in_exchange": c.in_exchange or None, "grading": c.grading,
-         "credits": c.credits, "consent": c.consent, "wait_if_full": c.wait_if_full}
+        {
+            "kind": c.kind,
+            "number": c.number,
+            "in_exchange": c.in_exchange or None,
+            "grading": c.grading,
+            "credits": c.credits,
+            "consent": c.consent,
+            "wait_if_full": c.wait_if_full,
+        }
         for c in request(changes).changes
-    ]  # fmt: skip
+    ]
     return client.post(
         f"/api/terms/{TERM}/submissions",
         params=query,

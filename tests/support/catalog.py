@@ -46,14 +46,16 @@ WHERE p.pronamespace = 'public'::regnamespace
 """
 
 _ALL = {
-    "columns": _COLUMNS, "constraints": _CONSTRAINTS, "indexes": _INDEXES, "settings": _SETTINGS,
-    "triggers": _TRIGGERS, "functions": _FUNCTIONS,
-}  # fmt: skip
+    "columns": _COLUMNS,
+    "constraints": _CONSTRAINTS,
+    "indexes": _INDEXES,
+    "settings": _SETTINGS,
+    "triggers": _TRIGGERS,
+    "functions": _FUNCTIONS,
+}
 
 
 def described(database: PooledPostgresqlDatabase) -> dict[str, dict[str, str]]:
     """By kind, what is there by name, each with its definition."""
     with connected(database):
-        return {
-            kind: dict(database.cursor().execute(sql).fetchall()) for kind, sql in _ALL.items()
-        }
+        return {kind: dict(database.cursor().execute(sql).fetchall()) for kind, sql in _ALL.items()}

@@ -43,8 +43,11 @@ def main() -> None:
         client.close()
         done = subprocess.run(
             ["node", "tools/lighthouse/measure.mjs", server.url, cookie, HARVEST.code],
-            cwd=ROOT, capture_output=True, text=True, check=True,
-        )  # fmt: skip
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
     finally:
         stop_all()
     table = HEAD + "".join(_line(found) for found in json.loads(done.stdout))

@@ -75,8 +75,14 @@ class Server:
     """The application, served by a process of its own."""
 
     def __init__(
-        self, database_url: str, *, demo: bool = False, port: int = 0, payments: bool = True,
-        mail: str = "", **settings: str,
+        self,
+        database_url: str,
+        *,
+        demo: bool = False,
+        port: int = 0,
+        payments: bool = True,
+        mail: str = "",
+        **settings: str,
     ) -> None:
         self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
@@ -93,8 +99,10 @@ class Server:
         }
         self._process = subprocess.Popen(
             [sys.executable, "-m", "tests.support.serving", str(self.port)],
-            env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            env=environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         _servers.append(self)
         self._wait()
 

@@ -11,11 +11,11 @@ import orjson
 from gremba.actions.actor import Actor
 from gremba.actions.offers import (
     Acceptance,
-    Answer,
+    OfferOutcome,
 )
 from gremba.actions.offers import accept_offer as accept
 from gremba.actions.process_submissions import Receipt, process_submissions
-from gremba.actions.rings import serve_rings
+from gremba.actions.rings import close_rings
 from gremba.actions.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.demo.morning import SetClock
@@ -28,25 +28,28 @@ class OnWaitlists(unittest.TestCase):
     def setUp(self) -> None:
         self.campus = Campus(new_database())
         self.addCleanup(self.campus.close)
-        self.desk = self.campus.desk()
-        self.clock = SetClock(self.desk.clock.now())
-        self.desk.clock = self.clock
+        self.context = self.campus.context()
+        self.clock = SetClock(self.context.clock.now())
+        self.context.clock = self.clock
         self.keys = 0
 
     def section(self, seats: int, way: str = "offer", **more: Any) -> str:
         number = self.campus.section(seats=seats, **more)
-        self.campus.run("UPDATE sections SET waitlist_limit = 8, waitlist_way = %s "
-                        "WHERE reference_number = %s", way, number)  # fmt: skip
-        self.desk.catalogue._terms.clear()
+        self.campus.run(
+            "UPDATE sections SET waitlist_limit = 8, waitlist_way = %s WHERE reference_number = %s",
+            way,
+            number,
+        )
+        self.context.catalogue._terms.clear()
         return number
 
     def send(self, who: Somebody, *changes: str) -> str:
         """One letter a change: accepted, refused or waiting."""
         self.keys += 1
         self.clock.time += timedelta(seconds=1)
-        term = self.desk.term(TERM)
+        term = self.context.term(TERM)
         (answer,) = process_submissions(
-            self.desk,
+            self.context,
             [Submission(who.row, term, request(changes), f"key-{self.keys:04}", who.id, who.username)],
         )
         assert isinstance(answer, Receipt), answer
@@ -56,27 +59,29 @@ class OnWaitlists(unittest.TestCase):
     def as_student(who: Somebody) -> Actor:
         return Actor(who.id, who.username)
 
-    def accept(self, who: Somebody, place: int = 1, key: str = "", **how: Any) -> Answer:
+    def accept(self, who: Somebody, entry: int = 1, key: str = "", **how: Any) -> OfferOutcome:
         self.keys += 1
         key = key or f"accept-{self.keys:04}"
-        return accept(self.desk, who.id, place, Acceptance(**how), self.as_student(who), key)
+        return accept(self.context, who.id, entry, Acceptance(**how), self.as_student(who), key)
 
     def sweep(self, **later: float) -> int:
         self.clock.time += timedelta(**later)
-        term = self.desk.term(TERM)
-        return sweep(self.desk, [term]) + serve_rings(self.desk, term)
+        term = self.context.term(TERM)
+        return sweep(self.context, [term]) + close_rings(self.context, term)
 
     def states(self) -> list[str]:
         return [
-            str(self.campus.value("SELECT state FROM places WHERE id = %s", n + 1))
-            for n in range(int(self.campus.value("SELECT count(*) FROM places")))
+            str(self.campus.value("SELECT state FROM waitlist_entries WHERE id = %s", n + 1))
+            for n in range(int(self.campus.value("SELECT count(*) FROM waitlist_entries")))
         ]
 
     def holders(self, number: str) -> list[int]:
         found = self.campus.value(
             "SELECT coalesce(array_agg(r.student_term_id ORDER BY r.student_term_id), '{}') "
             "FROM registrations r JOIN sections s ON s.id = r.section_id "
-            "WHERE s.reference_number = %s AND r.state = 'registered'", number)  # fmt: skip
+            "WHERE s.reference_number = %s AND r.state = 'registered'",
+            number,
+        )
         return list(found)
 
     def lecture_with_labs(self, way: str) -> tuple[str, str, str]:
@@ -85,5 +90,5 @@ class OnWaitlists(unittest.TestCase):
         self.campus.run("UPDATE sections SET course_id = 1 WHERE id IN (2, 3)")
         self.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id > 1")
         self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
-        self.desk.catalogue._terms.clear()
+        self.context.catalogue._terms.clear()
         return lecture, lab, other

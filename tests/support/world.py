@@ -20,29 +20,49 @@ from gremba.core.situation import (
     ClearanceKind,
     Consent,
     Hold,
-    Place,
     Registration,
     SeatFigures,
     Situation,
     Student,
+    WaitlistEntry,
     Window,
 )
 
 ZONE = ZoneInfo("America/New_York")
 FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)
 
-FULL = Block("full", "full term", FIRST, LAST, date(2027, 8, 27), date(2027, 9, 3),
-             date(2027, 11, 5), (RefundStep(date(2027, 8, 27), 100), RefundStep(date(2027, 9, 3), 50)))
-FIRST_HALF = Block("first", "first half", FIRST, date(2027, 10, 15), date(2027, 8, 25),
-                   date(2027, 8, 30), date(2027, 9, 24))
-SECOND_HALF = Block("second", "second half", date(2027, 10, 18), LAST, date(2027, 10, 20),
-                    date(2027, 10, 25), date(2027, 11, 19))
+FULL = Block(
+    "full",
+    "full term",
+    FIRST,
+    LAST,
+    date(2027, 8, 27),
+    date(2027, 9, 3),
+    date(2027, 11, 5),
+    (RefundStep(date(2027, 8, 27), 100), RefundStep(date(2027, 9, 3), 50)),
+)
+FIRST_HALF = Block(
+    "first", "first half", FIRST, date(2027, 10, 15), date(2027, 8, 25), date(2027, 8, 30), date(2027, 9, 24)
+)
+SECOND_HALF = Block(
+    "second",
+    "second half",
+    date(2027, 10, 18),
+    LAST,
+    date(2027, 10, 20),
+    date(2027, 10, 25),
+    date(2027, 11, 19),
+)
 CALENDAR = Calendar(
-    ZONE, FIRST, LAST,
-    (Break(date(2027, 9, 6), date(2027, 9, 6), "holiday"),
-     Break(date(2027, 11, 22), date(2027, 11, 26), "autumn break")),
+    ZONE,
+    FIRST,
+    LAST,
+    (
+        Break(date(2027, 9, 6), date(2027, 9, 6), "holiday"),
+        Break(date(2027, 11, 22), date(2027, 11, 26), "autumn break"),
+    ),
     {b.code: b for b in (FULL, FIRST_HALF, SECOND_HALF)},
-)  # fmt: skip
+)
 
 OPEN = datetime(2027, 4, 19, 10, tzinfo=ZONE)
 """A moment at which the usual window is open."""
@@ -57,8 +77,8 @@ def on(month: int, day: int, hour: int = 12, minute: int = 0) -> datetime:
 
 def hours(text: str, block: Block = FULL, campus: str = "hill") -> Meeting:
     """``MW 10:00-11:15``, and a campus behind it if it is not the usual one."""
-    days, span, *place = text.split()
-    campus = place[0] if place else campus
+    days, span, *where = text.split()
+    campus = where[0] if where else campus
     start, end = (time.fromisoformat(t) for t in span.split("-"))
     return Meeting.in_term(CALENDAR, days, start, end, block.first, block.last, campus)
 
@@ -75,7 +95,7 @@ class World:
         self.windows: tuple[Window, ...] = (WINDOW,)
         self.holds: tuple[Hold, ...] = ()
         self.held: list[str] = []
-        self.parts: dict[str, int] = {}
+        self.blocks: dict[str, int] = {}
         self.credits: dict[str, float] = {}
         """Of sections held, where they are not the usual ones."""
         self.other_terms: dict[str, tuple[str, ...]] = {}
@@ -83,7 +103,7 @@ class World:
         self.clearance_open: tuple[ClearanceKind, ...] = ()
         self.consents: dict[str, Consent] = {}
         self.travel: dict[tuple[str, str], int] = {}
-        self.places: tuple[Place, ...] = ()
+        self.waitlist_entries: tuple[WaitlistEntry, ...] = ()
         self.registrations: tuple[Registration, ...] = ()
         """Registrations with credits and grading of their own, beside those of `held`."""
         self._courses: dict[str, Course] = {}
@@ -112,9 +132,14 @@ class World:
         pool = int(str(options.pop("pool", 0)) or 0) or len(self.sections) + 1
         values = {"component": "lecture", **options}
         made = Section(
-            id=len(self.sections) + 1, reference_number=number, course=key, block=block, pool=pool,
-            meetings=tuple(hours(m, block) for m in meets), **values,  # type: ignore[arg-type]
-        )  # fmt: skip
+            id=len(self.sections) + 1,
+            reference_number=number,
+            course=key,
+            block=block,
+            pool=pool,
+            meetings=tuple(hours(m, block) for m in meets),
+            **values,  # type: ignore[arg-type]
+        )
         self.sections[number] = made
         self.seats[pool] = SeatFigures(seats, 0) if isinstance(seats, int) else seats
         return made
@@ -123,43 +148,61 @@ class World:
         """A consent code for a section."""
         section = self.sections[number]
         self.consents[code] = Consent(
-            len(self.consents) + 1, code, section.id, frozenset(waives), "Petra Lunn", **options,  # type: ignore[arg-type]
-        )  # fmt: skip
+            len(self.consents) + 1,
+            code,
+            section.id,
+            frozenset(waives),
+            "Petra Lunn",
+            **options,  # type: ignore[arg-type]
+        )
 
     def passed(self, *courses: tuple[str, str | None]) -> None:
         """Put courses with grades on the record; None is in progress."""
-        more = tuple(Attempt(c, "Thaw 2027" if g is None else "Harvest 2026", g, 3.0)
-                     for c, g in courses)  # fmt: skip
+        more = tuple(Attempt(c, "Thaw 2027" if g is None else "Harvest 2026", g, 3.0) for c, g in courses)
         self.record = replace(self.record, attempts=self.record.attempts + more)
 
     def wait_for(self, *numbers: str) -> None:
         """Give the student places on the waitlists of these sections."""
-        more = (Place(n + 1, self.sections[number]) for n, number in enumerate(numbers))
-        self.places = (*self.places, *more)
+        more = (WaitlistEntry(n + 1, self.sections[number]) for n, number in enumerate(numbers))
+        self.waitlist_entries = (*self.waitlist_entries, *more)
 
     def catalogue(self) -> TermCatalogue:
         """The term as it stands."""
         offered = [s.course for s in self.sections.values()]
         return TermCatalogue(
-            1, "harvest-2027", "Harvest 2027", CALENDAR, self.policy,
-            tuple(self.sections.values()), other_terms=self.other_terms,
+            1,
+            "harvest-2027",
+            "Harvest 2027",
+            CALENDAR,
+            self.policy,
+            tuple(self.sections.values()),
+            other_terms=self.other_terms,
             travel=self.travel | {(b, a): n for (a, b), n in self.travel.items()},
             not_offered=tuple(c for c in self._courses.values() if c not in offered),
-        )  # fmt: skip
+        )
 
     def situation(self) -> Situation:
         """The student's situation as it stands."""
         held = tuple(
-            Registration(self.sections[n], self.sections[n].credits_for(self.credits.get(n)),
-                 part=self.parts.get(n))
+            Registration(
+                self.sections[n],
+                self.sections[n].credits_for(self.credits.get(n)),
+                reserved_block=self.blocks.get(n),
+            )
             for n in self.held
-        )  # fmt: skip
+        )
         return Situation(
-            self.catalogue(), self.student, self.record, self.windows, self.holds,
+            self.catalogue(),
+            self.student,
+            self.record,
+            self.windows,
+            self.holds,
             (*held, *self.registrations),
-            dict(self.seats), clearance_open=self.clearance_open, consents=self.consents,
-            places=self.places,
-        )  # fmt: skip
+            dict(self.seats),
+            clearance_open=self.clearance_open,
+            consents=self.consents,
+            waitlist_entries=self.waitlist_entries,
+        )
 
     def decide(self, *changes: str, mode: Mode = Mode.EACH) -> Decision:
         """Decide on changes written as :func:`request` reads them."""

@@ -50,14 +50,19 @@ class Access(unittest.TestCase):
         with self.campus.client(self.student, self.server.url) as client:
             body = {"kind": "add", "text": self.number}
             for headers in (
-                {"X-CSRF-Token": ""}, {"X-CSRF-Token": "wrong"}, {"Origin": "http://elsewhere.test"},
+                {"X-CSRF-Token": ""},
+                {"X-CSRF-Token": "wrong"},
+                {"Origin": "http://elsewhere.test"},
                 {"Sec-Fetch-Site": "cross-site"},
-            ):  # fmt: skip
+            ):
                 with self.subTest(headers):
                     answer = client.post(f"{CART}/changes", json=body, headers=headers)
                     self.assertEqual(answer.status_code, 403)
-                    answer = client.post(f"/api/terms/{TERM}/submissions", headers=headers, json={
-                        "changes": [{"kind": "add", "number": self.number}]})  # fmt: skip
+                    answer = client.post(
+                        f"/api/terms/{TERM}/submissions",
+                        headers=headers,
+                        json={"changes": [{"kind": "add", "number": self.number}]},
+                    )
                     self.assertEqual(answer.status_code, 403)
             self.assertEqual(client.get(CART).json()["changes"], [])
 
@@ -82,6 +87,4 @@ class Access(unittest.TestCase):
             kept = dict(client.cookies)
             self.assertEqual(client.delete("/api/session", headers=token).status_code, 204)
             # The old cookie is worth nothing any more, wherever it was kept.
-            self.assertEqual(
-                httpx.get(f"{self.server.url}{CART}", cookies=kept).status_code, 401
-            )
+            self.assertEqual(httpx.get(f"{self.server.url}{CART}", cookies=kept).status_code, 401)

@@ -8,7 +8,7 @@ from typing import Any
 
 import httpx
 
-from gremba.web.schemas import CartView, PastedView, ReceiptView, WeekView
+from gremba.web.schemas import CartResponse, PastedResponse, ReceiptResponse, WeekResponse
 from tests.support.campus import TERM, Campus, outcome, send
 from tests.support.servers import Server, cluster, new_database
 
@@ -32,10 +32,10 @@ class BadInput(unittest.TestCase):
         self.client = self.campus.client(self.campus.person(), self.server.url)
         self.addCleanup(self.client.close)
 
-    def paste(self, text: str) -> PastedView:
+    def paste(self, text: str) -> PastedResponse:
         answer = self.client.post(f"{CART}/changes", json={"kind": "add", "text": text})
         self.assertEqual(answer.status_code, 200, answer.text)
-        return PastedView.model_validate(answer.json())
+        return PastedResponse.model_validate(answer.json())
 
     def test_good_numbers_are_kept_and_the_others_reported_one_by_one(self) -> None:
         one, two = self.numbers[:2]
@@ -66,24 +66,36 @@ class BadInput(unittest.TestCase):
         key = {"Idempotency-Key": "a-good-key"}
         change = {"kind": "add", "number": self.numbers[0]}
         cases = (
-            (422, lambda: self.client.post(submissions, content="{", headers={
-                **key, "Content-Type": "application/json"})),
+            (
+                422,
+                lambda: self.client.post(
+                    submissions, content="{", headers={**key, "Content-Type": "application/json"}
+                ),
+            ),
             (422, lambda: self.client.post(submissions, json={"changes": []}, headers=key)),
             (422, lambda: self.client.post(submissions, json={"changes": [change]})),
             (422, lambda: send(self.client, ["+1234"])),
-            (422, lambda: self.client.post(submissions, headers=key, json={
-                "changes": [{**change, "credits": 1e308}]})),
+            (
+                422,
+                lambda: self.client.post(
+                    submissions, headers=key, json={"changes": [{**change, "credits": 1e308}]}
+                ),
+            ),
             (422, lambda: self.client.put(f"{CART}/order", json={"ids": ["x"]})),
             (409, lambda: self.client.put(f"{CART}/order", json={"ids": [987654321]})),
             (422, lambda: self.client.put(f"{CART}/mode", json={"mode": "some"})),
             (404, lambda: self.client.get("/api/terms/no-such-term/cart")),
-            (404, lambda: self.client.post("/api/terms/no-such-term/submissions", headers=key,
-                                           json={"changes": [change]})),
+            (
+                404,
+                lambda: self.client.post(
+                    "/api/terms/no-such-term/submissions", headers=key, json={"changes": [change]}
+                ),
+            ),
             (404, lambda: self.client.get("/api/receipts/99999999999999999999")),
             (404, lambda: self.client.get("/api/nothing")),
             (405, lambda: self.client.delete(CART)),
             (413, lambda: self.client.post(f"{CART}/changes", content="x" * 600_000)),
-        )  # fmt: skip
+        )
         for status, call in cases:
             answer = call()
             with self.subTest(answer.url.path, status=status):
@@ -119,7 +131,7 @@ class BadInput(unittest.TestCase):
         self.assertNotRegex(not_a_number.text, r"Input should|finite")
 
     def test_a_sending_carries_as_many_changes_as_a_cart_holds(self) -> None:
-        most = int(self.campus.desk().term(TERM).policy.most_changes)
+        most = int(self.campus.context().term(TERM).policy.most_changes)
         changes = [{"kind": "add", "number": f"{70_000 + n}"} for n in range(most + 1)]
         answer = self.send_raw({"changes": changes})
         self.assertEqual((answer.status_code, answer.json()["type"]), (422, "/problems/too-many-changes"))
@@ -127,22 +139,21 @@ class BadInput(unittest.TestCase):
         self.assertEqual(self.send_raw({"changes": changes[:most]}).status_code, 200)
 
     def send_raw(self, body: dict[str, Any]) -> httpx.Response:
-        return self.client.post(f"/api/terms/{TERM}/submissions", json=body,
-                                headers={"Idempotency-Key": secrets.token_hex(12)})  # fmt: skip
+        return self.client.post(
+            f"/api/terms/{TERM}/submissions", json=body, headers={"Idempotency-Key": secrets.token_hex(12)}
+        )
 
     def test_unknown_numbers_sent_by_a_program_are_findings(self) -> None:
         answer = send(self.client, ["+99999", f"-{self.numbers[0]}", f"+{self.numbers[1]}"])
         self.assertEqual(outcome(answer), "rra")
-        ReceiptView.model_validate(answer.json())
+        ReceiptResponse.model_validate(answer.json())
 
     def test_answers_have_the_shapes_that_are_described(self) -> None:
         self.paste(" ".join(self.numbers[:3]))
-        cart = CartView.model_validate(self.client.get(CART).json())
-        WeekView.model_validate(self.client.get(f"/api/terms/{TERM}/week").json())
+        cart = CartResponse.model_validate(self.client.get(CART).json())
+        WeekResponse.model_validate(self.client.get(f"/api/terms/{TERM}/week").json())
         order = [c.id for c in cart.changes][::-1]
-        moved = CartView.model_validate(
-            self.client.put(f"{CART}/order", json={"ids": order}).json()
-        )
+        moved = CartResponse.model_validate(self.client.put(f"{CART}/order", json={"ids": order}).json())
         self.assertEqual([c.id for c in moved.changes], order)
         left = self.client.delete(f"{CART}/changes/{order[0]}").json()
         self.assertEqual([c["id"] for c in left["changes"]], order[1:])

@@ -30,8 +30,10 @@ class Cart(unittest.TestCase):
         cls.campus.run("UPDATE sections SET course_id = 3 WHERE id IN (4, 5, 6)")
         cls.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id IN (4, 6)")
         cls.campus.run("INSERT INTO companions VALUES (3, 4), (4, 3), (5, 6), (6, 5)")
-        cls.campus.run("UPDATE courses SET credits_least = 1, credits_most = 4, "
-                       "gradings = '{standard,audit}' WHERE id = 7")  # fmt: skip
+        cls.campus.run(
+            "UPDATE courses SET credits_least = 1, credits_most = 4, "
+            "gradings = '{standard,audit}' WHERE id = 7"
+        )
         cls.server = Server(cls.campus.url)
 
     @classmethod
@@ -76,11 +78,15 @@ class Cart(unittest.TestCase):
         change = cart["changes"][0]["id"]
         path = f"{CART}/changes/{change}/section"
         cart = self.client.put(path, json={"version": 1, "numbers": way["numbers"]}).json()
-        self.assertEqual([(c["outcome"]["number"], c["outcome"]["result"]) for c in cart["changes"]],
-                         [(self.other, "accepted")])  # fmt: skip
+        self.assertEqual(
+            [(c["outcome"]["number"], c["outcome"]["result"]) for c in cart["changes"]],
+            [(self.other, "accepted")],
+        )
         again = self.client.put(path, json={"version": 1, "numbers": [self.other]})
         self.assertEqual(again.json()["type"], "/problems/cart-moved")
-        elsewhere = self.client.put(f"{CART}/changes/999999/section", json={"version": 1, "numbers": [self.full]})
+        elsewhere = self.client.put(
+            f"{CART}/changes/999999/section", json={"version": 1, "numbers": [self.full]}
+        )
         self.assertEqual(elsewhere.status_code, 409)
 
     def test_a_lecture_is_exchanged_with_its_lab(self) -> None:
@@ -90,8 +96,9 @@ class Cart(unittest.TestCase):
         change = cart["changes"][0]
         way = change["instead"][0]["action"]["numbers"]
         self.assertEqual(way, [self.other_lecture, self.other_lab])
-        cart = self.client.put(f"{CART}/changes/{change['id']}/section",
-                               json={"version": 1, "numbers": way}).json()  # fmt: skip
+        cart = self.client.put(
+            f"{CART}/changes/{change['id']}/section", json={"version": 1, "numbers": way}
+        ).json()
         self.assertEqual([c["outcome"]["number"] for c in cart["changes"]], way)
         self.assertEqual({c["outcome"]["result"] for c in cart["changes"]}, {"accepted"})
 
@@ -116,11 +123,14 @@ class Cart(unittest.TestCase):
         cart = self.put(("add", self.project, ""))["cart"]
         change = cart["changes"][0]
         for options, credits, found in (
-            ({"credits": 2.5}, 2.5, []), ({"credits": 9}, 9, ["credits.range"]),
-            ({"credits": 1.25}, 1.2, None), ({"grading": "audit", "credits": None}, 0, []),
-            ({"credits": 2}, 0, ["credits.range"]), ({"credits": 0}, 0, []),
+            ({"credits": 2.5}, 2.5, []),
+            ({"credits": 9}, 9, ["credits.range"]),
+            ({"credits": 1.25}, 1.2, None),
+            ({"grading": "audit", "credits": None}, 0, []),
+            ({"credits": 2}, 0, ["credits.range"]),
+            ({"credits": 0}, 0, []),
             ({"grading": "by dice", "credits": None}, 1, ["grading.not_offered"]),
-        ):  # fmt: skip
+        ):
             with self.subTest(options):
                 answer = self.choose(change, **options)
                 self.assertEqual(answer.status_code, 200, answer.text)
@@ -135,22 +145,30 @@ class Cart(unittest.TestCase):
     def test_swaps_and_what_cannot_be_one(self) -> None:
         self.sign_in()
         send(self.client, [f"+{self.far}"]).raise_for_status()
-        found = self.put(("swap", self.other, self.far), ("swap", self.project, self.other),
-                         ("adjust", self.project, ""), ("drop", "99999", ""))  # fmt: skip
+        found = self.put(
+            ("swap", self.other, self.far),
+            ("swap", self.project, self.other),
+            ("adjust", self.project, ""),
+            ("drop", "99999", ""),
+        )
         self.assertEqual([r["taken"] for r in found["reports"]], [True, False, False, False])
         change = found["cart"]["changes"][0]
-        self.assertEqual((change["outcome"]["in_exchange"], change["outcome"]["result"]),
-                         (self.far, "accepted"))  # fmt: skip
+        self.assertEqual(
+            (change["outcome"]["in_exchange"], change["outcome"]["result"]), (self.far, "accepted")
+        )
         # An add in the cart turns into the swap.
         self.client.delete(f"{CART}/changes/{change['id']}")
         cart = self.put(("add", self.other, ""))["cart"]
         turned = self.put(("swap", self.other, self.far))
         self.assertEqual([r["taken"] for r in turned["reports"]], [True])
-        self.assertEqual([(c["id"], c["outcome"]["kind"]) for c in turned["cart"]["changes"]],
-                         [(cart["changes"][0]["id"], "swap")])  # fmt: skip
+        self.assertEqual(
+            [(c["id"], c["outcome"]["kind"]) for c in turned["cart"]["changes"]],
+            [(cart["changes"][0]["id"], "swap")],
+        )
         lonely = {"changes": [{"kind": "swap", "number": self.other}]}
-        answer = self.client.post(f"/api/terms/{TERM}/submissions", json=lonely,
-                                  headers={"Idempotency-Key": "a-good-key"})  # fmt: skip
+        answer = self.client.post(
+            f"/api/terms/{TERM}/submissions", json=lonely, headers={"Idempotency-Key": "a-good-key"}
+        )
         self.assertEqual(answer.status_code, 422)
         pasted = {"kind": "swap", "text": f"{self.lecture} or {self.other}", "in_exchange": self.far}
         many = self.client.post(f"{CART}/changes", json=pasted).json()
@@ -163,18 +181,20 @@ class Cart(unittest.TestCase):
         answer = self.choose(change, alternatives=[[self.other]])
         (change,) = answer.json()["changes"]
         self.assertEqual(change["wish"]["number"], self.full)
-        self.assertEqual((change["outcome"]["number"], change["outcome"]["result"]),
-                         (self.other, "accepted"))  # fmt: skip
+        self.assertEqual((change["outcome"]["number"], change["outcome"]["result"]), (self.other, "accepted"))
         self.assertEqual([n["taken"] for n in change["alternatives"]], [True])
         self.assertEqual(answer.json()["week"], [self.other])
         sent = {"changes": [{"kind": "add", "number": self.full, "alternatives": [[self.other]]}]}
-        receipt = self.client.post(f"/api/terms/{TERM}/submissions", json=sent,
-                                   headers={"Idempotency-Key": "next-choice"}).json()  # fmt: skip
+        receipt = self.client.post(
+            f"/api/terms/{TERM}/submissions", json=sent, headers={"Idempotency-Key": "next-choice"}
+        ).json()
         (outcome,) = receipt["body"]["outcomes"]
         self.assertEqual((outcome["number"], outcome["original"]), (self.other, self.full))
         self.assertEqual(self.client.get(CART).json()["changes"], [], "the wish has left the cart")
-        self.assertEqual(self.campus.value(
-            "SELECT section_id FROM registrations WHERE student_term_id = %s", student.row), 2)  # fmt: skip
+        self.assertEqual(
+            self.campus.value("SELECT section_id FROM registrations WHERE student_term_id = %s", student.row),
+            2,
+        )
 
     def test_a_next_choice_brings_its_lab_along(self) -> None:
         self.sign_in()
@@ -182,17 +202,22 @@ class Cart(unittest.TestCase):
         self.assertEqual({c["group"] for c in cart["changes"]}, {0})
         self.assertTrue(all(c["together"] for c in cart["changes"]))
         cart = self.choose(cart["changes"][0], alternatives=[[self.other_lecture]]).json()
-        self.assertEqual([(c["wish"]["number"], c["outcome"]["number"], c["outcome"]["result"])
-                          for c in cart["changes"]],
-                         [(self.lecture, self.other_lecture, "accepted"),
-                          (self.lab, self.other_lab, "accepted")])  # fmt: skip
+        self.assertEqual(
+            [(c["wish"]["number"], c["outcome"]["number"], c["outcome"]["result"]) for c in cart["changes"]],
+            [(self.lecture, self.other_lecture, "accepted"), (self.lab, self.other_lab, "accepted")],
+        )
 
     def test_next_choices_that_cannot_be(self) -> None:
         self.sign_in()
         cart = self.put(("add", self.full, ""))["cart"]
         (change,) = cart["changes"]
-        for alternatives, status in (([["99999"]], 422), ([["1"]], 422), ([[]], 422),
-                                ([[self.other]] * 5, 422), ([[self.full]], 200)):  # fmt: skip
+        for alternatives, status in (
+            ([["99999"]], 422),
+            ([["1"]], 422),
+            ([[]], 422),
+            ([[self.other]] * 5, 422),
+            ([[self.full]], 200),
+        ):
             answer = self.choose(change, alternatives=alternatives)
             self.assertEqual(answer.status_code, status, answer.text)
         self.assertEqual(self.client.get(CART).json()["changes"][0]["alternatives"], [])
@@ -232,8 +257,9 @@ class Cart(unittest.TestCase):
         self.assertEqual((again.status_code, again.json()["id"]), (200, sent.json()["id"]))
 
     def send_as_told(self, sends: dict[str, Any], key: str = "as-the-server-says") -> httpx.Response:
-        return self.client.post(f"/api/terms/{TERM}/submissions", json=sends,
-                                headers={"Idempotency-Key": key})  # fmt: skip
+        return self.client.post(
+            f"/api/terms/{TERM}/submissions", json=sends, headers={"Idempotency-Key": key}
+        )
 
     def test_the_server_says_what_can_be_done_with_a_section(self) -> None:
         self.sign_in()

@@ -18,8 +18,11 @@ from tests.support.servers import PAYMENT_SECRET, Server, new_database
 
 CLEARANCE = f"/api/terms/{TERM}/clearance"
 APPROVED, DECLINED, SILENT, TWICE = (
-    "9000 0000 0000 0001", "9000 0000 0000 0019", "9000 0000 0000 0027", "9000000000000035"
-)  # fmt: skip
+    "9000 0000 0000 0001",
+    "9000 0000 0000 0019",
+    "9000 0000 0000 0027",
+    "9000000000000035",
+)
 
 
 class OnCampus(unittest.TestCase):
@@ -52,8 +55,12 @@ class Clearing(OnCampus):
         seen = self.client.get(CLEARANCE).json()
         self.assertFalse(seen["clear"])
         self.assertIn("stand between you and registering", seen["sentence"])
-        details = {"phone": "555-0101", "address": "3 Quern Lane", "emergency_name": "Kin",
-                   "emergency_phone": "555-0102"}  # fmt: skip
+        details = {
+            "phone": "555-0101",
+            "address": "3 Quern Lane",
+            "emergency_name": "Kin",
+            "emergency_phone": "555-0102",
+        }
         incomplete = self.client.post(f"{CLEARANCE}/details", json={**details, "phone": "  "})
         self.assertEqual(incomplete.status_code, 422)
         self.assertIn("a phone number", incomplete.json()["detail"])
@@ -61,8 +68,12 @@ class Clearing(OnCampus):
         self.assertEqual(self.client.post(f"{CLEARANCE}/survey", json=half).status_code, 422)
         self.assertEqual(self.cart_says(), ["clearance.open"] * 4)
         answers = {"answers": {q.key: q.options[-1] for q in SURVEY}}
-        for path, body in (("agreement", None), ("details", details), ("survey", answers),
-                           ("orientation", None)):  # fmt: skip
+        for path, body in (
+            ("agreement", None),
+            ("details", details),
+            ("survey", answers),
+            ("orientation", None),
+        ):
             answer = self.client.post(f"{CLEARANCE}/{path}", json=body)
             self.assertEqual(answer.status_code, 200, answer.text)
         self.assertTrue(answer.json()["clear"])
@@ -91,8 +102,9 @@ class Paying(OnCampus):
         return bool(self.campus.value("SELECT lifted_at IS NOT NULL FROM holds WHERE id = %s", self.hold))
 
     def states(self) -> list[str]:
-        found = self.campus.value("SELECT array_agg(state ORDER BY id) FROM payments WHERE hold_id = %s",
-                                  self.hold)  # fmt: skip
+        found = self.campus.value(
+            "SELECT array_agg(state ORDER BY id) FROM payments WHERE hold_id = %s", self.hold
+        )
         return list(found or [])
 
     def test_declined_then_approved(self) -> None:
@@ -119,8 +131,12 @@ class Paying(OnCampus):
         self.assertEqual((self.lifted(), self.states()), (True, ["approved"]))
 
     def test_a_slip_and_a_strange_card(self) -> None:
-        for number, slug in (("9000 0000 0000 0002", "card-mistyped"), ("12", "card-mistyped"),
-                             ("letters", "card-mistyped"), ("9000000000000043", "card-unknown")):  # fmt: skip
+        for number, slug in (
+            ("9000 0000 0000 0002", "card-mistyped"),
+            ("12", "card-mistyped"),
+            ("letters", "card-mistyped"),
+            ("9000000000000043", "card-unknown"),
+        ):
             answer = self.client.post(f"/api/holds/{self.hold}/payment", json={"number": number})
             self.assertEqual(answer.json()["type"], f"/problems/{slug}")
         self.assertEqual(self.states(), [])
@@ -135,12 +151,22 @@ class Paying(OnCampus):
             self.assertEqual((theirs.status_code, theirs.json()), (404, none.json()))
 
     def answer(self, body: bytes, signature: str) -> httpx.Response:
-        return httpx.post(f"{self.server.url}/api/payments/answers", content=body,
-                          headers={"X-Payment-Signature": signature})  # fmt: skip
+        return httpx.post(
+            f"{self.server.url}/api/payments/answers",
+            content=body,
+            headers={"X-Payment-Signature": signature},
+        )
 
     def body(self, reference: str, **other: Any) -> bytes:
-        return orjson.dumps({"reference": reference, "amount_cents": 6200, "result": "approved",
-                             "sent_at": int(time.time()), **other})  # fmt: skip
+        return orjson.dumps(
+            {
+                "reference": reference,
+                "amount_cents": 6200,
+                "result": "approved",
+                "sent_at": int(time.time()),
+                **other,
+            }
+        )
 
     def test_forged_stale_and_misfitting_answers_change_nothing(self) -> None:
         reference = self.pay(SILENT)["reference"]
@@ -149,15 +175,18 @@ class Paying(OnCampus):
             (403, good, "0" * 64),
             (403, good, sign(good, "another secret")),
             (403, good.replace(b"6200", b"1"), sign(good, PAYMENT_SECRET)),
-            *((status, body, sign(body, PAYMENT_SECRET)) for status, body in (
-                (422, self.body(reference, sent_at=int(time.time()) - 3600)),
-                (404, self.body(reference, amount_cents=1)),
-                (404, self.body("f" * 24)),
-                (422, self.body(reference, result="perhaps")),
-                (422, self.body(reference, more=1)),
-                (422, b"not json"),
-            )),
-        )  # fmt: skip
+            *(
+                (status, body, sign(body, PAYMENT_SECRET))
+                for status, body in (
+                    (422, self.body(reference, sent_at=int(time.time()) - 3600)),
+                    (404, self.body(reference, amount_cents=1)),
+                    (404, self.body("f" * 24)),
+                    (422, self.body(reference, result="perhaps")),
+                    (422, self.body(reference, more=1)),
+                    (422, b"not json"),
+                )
+            ),
+        )
         for status, body, signature in cases:
             with self.subTest(body):
                 self.assertEqual(self.answer(body, signature).status_code, status)
@@ -199,8 +228,9 @@ class Guessing(OnCampus):
         guesses = [send(self.client, [f"+{self.number} #GUESS{n:03d}"]) for n in range(10)]
         self.assertEqual([g.status_code for g in guesses], [200] * 8 + [429] * 2)
         self.assertIn("there is no such code", guesses[0].text)
-        noted = self.campus.value("SELECT count(*) FROM consent_guesses WHERE person_id = %s",
-                                  self.student.id)  # fmt: skip
+        noted = self.campus.value(
+            "SELECT count(*) FROM consent_guesses WHERE person_id = %s", self.student.id
+        )
         self.assertEqual(noted, 8)
         # In the cart they count as well; without a code everything goes on.
         added = self.client.post(f"/api/terms/{TERM}/cart/changes", json={"text": self.number}).json()

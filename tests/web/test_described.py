@@ -32,9 +32,13 @@ class Described(unittest.TestCase):
         cls.campus.taught_by(cls.numbers[0], instructor)
         cls.campus.clearance(cls.student, "agreement", "details", "survey", "release")
         cls.hold = cls.campus.fee_hold(cls.student)
-        cls.people = {"student": cls.student, "advisor": advisor, "instructor": instructor,
-                      "cashier": cls.campus.person("cashier"),
-                      "registrar": cls.campus.person("registrar")}  # fmt: skip
+        cls.people = {
+            "student": cls.student,
+            "advisor": advisor,
+            "instructor": instructor,
+            "cashier": cls.campus.person("cashier"),
+            "registrar": cls.campus.person("registrar"),
+        }
         cls.server = Server(cls.campus.url)
         document = build_app(Settings(database_url="postgresql://nowhere/none")).openapi()
         with warnings.catch_warnings():
@@ -58,22 +62,34 @@ class Described(unittest.TestCase):
 
     def try_many(self, operation: Any, who: Somebody) -> None:
         # Addresses that lead somewhere, mostly; bodies are left to chance.
-        known = st.fixed_dictionaries({
-            "term": st.just(TERM), "number": st.sampled_from([*self.numbers, "99999"]),
-            "student": st.sampled_from([self.student.id, 999_999, -1]),
-            "hold_id": st.sampled_from([self.hold, 0, 2**40]), "change_id": st.integers(-1, 60),
-            "receipt_id": st.integers(-1, 60), "consent_id": st.integers(-1, 9),
-            "reference": st.just("none"), "token": st.text("abc-_", min_size=1),
-            "link_id": st.integers(-1, 9), "place_id": st.integers(-1, 9),
-        })  # fmt: skip
+        known = st.fixed_dictionaries(
+            {
+                "term": st.just(TERM),
+                "number": st.sampled_from([*self.numbers, "99999"]),
+                "student": st.sampled_from([self.student.id, 999_999, -1]),
+                "hold_id": st.sampled_from([self.hold, 0, 2**40]),
+                "change_id": st.integers(-1, 60),
+                "receipt_id": st.integers(-1, 60),
+                "consent_id": st.integers(-1, 9),
+                "reference": st.just("none"),
+                "token": st.text("abc-_", min_size=1),
+                "link_id": st.integers(-1, 9),
+                "entry_id": st.integers(-1, 9),
+            }
+        )
 
         with self.campus.client(who, self.server.url) as client:
 
-            @settings(max_examples=25, deadline=None, phases=[Phase.generate], database=None,
-                      suppress_health_check=list(HealthCheck))  # fmt: skip
-            @given(case=operation.as_strategy(), place=known)
-            def attempt(case: Any, place: dict[str, Any]) -> None:
-                path = operation.path.format(**place)
+            @settings(
+                max_examples=25,
+                deadline=None,
+                phases=[Phase.generate],
+                database=None,
+                suppress_health_check=list(HealthCheck),
+            )
+            @given(case=operation.as_strategy(), ids=known)
+            def attempt(case: Any, ids: dict[str, Any]) -> None:
+                path = operation.path.format(**ids)
                 query = {k: v for k, v in (case.query or {}).items() if k != "student"}
                 if who.username.startswith("advisor"):
                     query["student"] = self.student.id
@@ -89,9 +105,11 @@ class Described(unittest.TestCase):
     @staticmethod
     def send(client: httpx.Client, case: Any, path: str, query: dict[str, Any]) -> httpx.Response:
         headers = {
-            name: value for name, value in (case.headers or {}).items()
+            name: value
+            for name, value in (case.headers or {}).items()
             if name.lower() not in ("cookie", "host", CSRF_HEADER.lower(), "content-length")
-            and str(value).isascii() and str(value).isprintable()
-        }  # fmt: skip
+            and str(value).isascii()
+            and str(value).isprintable()
+        }
         body = case.body if isinstance(case.body, dict | list) else None
         return client.request(case.operation.method, path, params=query, json=body, headers=headers)

@@ -9,7 +9,7 @@ from typing import Any
 
 import httpx
 
-from gremba.web.schemas import SearchView
+from gremba.web.schemas import SearchResponse
 from tests.support.campus import TERM, Campus
 from tests.support.servers import Server, new_database
 
@@ -38,7 +38,7 @@ class Find(unittest.TestCase):
         answer = self.anybody.get(FIND, params=query)
         self.assertEqual(answer.status_code, 200, answer.text)
         # It is made without the model, for speed; it must keep to it all the same.
-        SearchView.model_validate_json(answer.content)
+        SearchResponse.model_validate_json(answer.content)
         return dict(answer.json())
 
     def numbers(self, **query: Any) -> list[str]:
@@ -56,14 +56,17 @@ class Find(unittest.TestCase):
     def test_filters_are_combined_and_counted(self) -> None:
         self.assertEqual(self.numbers(part="evening"), [self.full])
         self.assertEqual(self.numbers(seats="open", day="M"), [self.monday, self.clash])
-        counts = {c["filter"]: {v["value"]: v["sections"] for v in c["values"]}
-                  for c in self.search(day="M")["counts"]}  # fmt: skip
+        counts = {
+            c["filter"]: {v["value"]: v["sections"] for v in c["values"]}
+            for c in self.search(day="M")["counts"]
+        }
         self.assertEqual(counts["day"], {"M": 2, "T": 1})
         self.assertEqual(counts["seats"], {"open": 2, "waitlist": 2})
 
     def test_fit_is_judged_against_the_week_that_is_named(self) -> None:
-        rows = {r["number"]: r["fit"] for r in self.search(against=self.monday)["rows"]
-                if r["kind"] == "section"}  # fmt: skip
+        rows = {
+            r["number"]: r["fit"] for r in self.search(against=self.monday)["rows"] if r["kind"] == "section"
+        }
         self.assertEqual([c["number"] for c in rows[self.clash]["clashes"]], [self.monday])
         self.assertTrue(rows[self.full]["fits"])
         self.assertEqual(self.numbers(against=self.monday, fits=True), [self.monday, self.full])
@@ -75,9 +78,13 @@ class Find(unittest.TestCase):
         nothing = self.search(day="M", part="evening")
         self.assertEqual({w["value"] for w in nothing["loosen"]}, {"day", "part"})
         for query, status in (
-            ({"words": "x" * 60_000}, 414), ({"time_from": "noon"}, 422), ({"limit": 0}, 422),
-            ({"against": "4"}, 422), ({"words": "\x00;--"}, 200), ({"number": "1(2["}, 200),
-        ):  # fmt: skip
+            ({"words": "x" * 60_000}, 414),
+            ({"time_from": "noon"}, 422),
+            ({"limit": 0}, 422),
+            ({"against": "4"}, 422),
+            ({"words": "\x00;--"}, 200),
+            ({"number": "1(2["}, 200),
+        ):
             answer = self.anybody.get(FIND, params=query)
             self.assertEqual(answer.status_code, status, answer.text[:200])
             if status != 200:
@@ -97,8 +104,7 @@ class Find(unittest.TestCase):
         self.assertEqual(section["row"]["seats"]["left"], 0)
         self.assertEqual(section["needs"], "")
         unknown = self.anybody.get(f"/api/terms/{TERM}/sections/49999")
-        self.assertEqual((unknown.status_code, unknown.json()["type"]),
-                         (404, "/problems/section-unknown"))  # fmt: skip
+        self.assertEqual((unknown.status_code, unknown.json()["type"]), (404, "/problems/section-unknown"))
 
     def test_what_it_would_mean_is_told_to_who_is_signed_in(self) -> None:
         student = self.campus.person()

@@ -52,8 +52,10 @@ class Keep(unittest.TestCase):
     def test_files(self) -> None:
         calendar = self.client.get(f"{WEEK}/calendar")
         self.assertTrue(calendar.headers["content-type"].startswith("text/calendar"))
-        self.assertEqual(self.classes(calendar.content), sum(
-            (self.campus.begins.weekday() + n) % 7 in (0, 2) for n in range(110)))  # fmt: skip
+        self.assertEqual(
+            self.classes(calendar.content),
+            sum((self.campus.begins.weekday() + n) % 7 in (0, 2) for n in range(110)),
+        )
         table = self.client.get(f"{WEEK}/table")
         self.assertIn("attachment", table.headers["content-disposition"])
         lines = list(csv.DictReader(io.StringIO(table.content.decode("utf-8-sig"))))
@@ -78,18 +80,17 @@ class Keep(unittest.TestCase):
         token = self.make("share", days=1).rsplit("/", 1)[1]
         shown = self.anybody.get(f"/api/shared/{token}")
         self.assertEqual(shown.headers["cache-control"], "no-store")
-        self.assertEqual([s["number"] for s in shown.json()["registered"]],
-                         [self.first, self.second])  # fmt: skip
+        self.assertEqual([s["number"] for s in shown.json()["registered"]], [self.first, self.second])
         self.assertEqual(self.anybody.get(f"/api/calendars/{token}").status_code, 404)
-        self.campus.run("UPDATE week_links SET expires_at = made_at WHERE student_term_id = %s",
-                        self.student.row)  # fmt: skip
+        self.campus.run(
+            "UPDATE week_links SET expires_at = made_at WHERE student_term_id = %s", self.student.row
+        )
         self.assertEqual(self.anybody.get(f"/api/shared/{token}").status_code, 404)
         self.assertEqual(self.client.get(f"{WEEK}/links").json()["links"], [])
 
     def test_only_a_digest_is_kept_and_nobody_withdraws_anothers(self) -> None:
         token = self.make("share").rsplit("/", 1)[1]
-        kept = self.campus.value("SELECT digest FROM week_links WHERE student_term_id = %s",
-                                 self.student.row)  # fmt: skip
+        kept = self.campus.value("SELECT digest FROM week_links WHERE student_term_id = %s", self.student.row)
         self.assertNotIn(token.encode(), bytes(kept))
         (link,) = self.client.get(f"{WEEK}/links").json()["links"]
         with self.campus.client(self.campus.person(), self.server.url) as other:

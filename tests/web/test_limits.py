@@ -99,16 +99,23 @@ class InTurn(unittest.TestCase):
             if message["type"] == "http.response.start":
                 self.statuses[int(str(message["status"]))] += 1
 
-        scope = {"type": "http", "path": path, "method": "GET", "client": ("127.0.0.1", 1),
-                 "headers": [(b"cookie", f"gremba_session={session}".encode())]}  # fmt: skip
+        scope = {
+            "type": "http",
+            "path": path,
+            "method": "GET",
+            "client": ("127.0.0.1", 1),
+            "headers": [(b"cookie", f"gremba_session={session}".encode())],
+        }
         return asyncio.ensure_future(turns(scope, None, send))  # type: ignore[arg-type]
 
     def test_so_many_at_a_time_and_all_are_answered_up_to_an_end(self) -> None:
         async def go() -> None:
             turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
             many = OF_SESSION + WAITING + 7
-            await asyncio.gather(*[self.ask(turns, "greedy") for _ in range(many)],
-                                 *[self.ask(turns, "other") for _ in range(3)])  # fmt: skip
+            await asyncio.gather(
+                *[self.ask(turns, "greedy") for _ in range(many)],
+                *[self.ask(turns, "other") for _ in range(3)],
+            )
             self.assertEqual((turns._at_work, turns._waiting), ({}, {}))
 
         asyncio.run(go())

@@ -101,13 +101,22 @@ class Live(unittest.TestCase):
             (("cart",), lambda: mine.post(f"{cart}/changes", json={"kind": "add", "text": number})),
             (("cart",), lambda: office.put(f"{cart}/mode", params={"student": who.id}, json={"mode": "all"})),
             (("week",), lambda: send(mine, [f"+{number}"])),
-            (("places",), lambda: send(mine, [f"?{full}"])),
-            (("places", "messages"), lambda: self.campus.run("UPDATE seat_pools SET seat_limit = 1 "
-                                                             "WHERE id = %s", int(full) - 40_000)),
+            (("waitlists",), lambda: send(mine, [f"?{full}"])),
+            (
+                ("waitlists", "messages"),
+                lambda: self.campus.run(
+                    "UPDATE seat_pools SET seat_limit = 1 WHERE id = %s", int(full) - 40_000
+                ),
+            ),
             (("clearance",), lambda: self.campus.fee_hold(who)),
-            (("clearance",), lambda: self.campus.run("UPDATE windows SET closes_at = closes_at + "
-                                                     "interval '1 day' WHERE student_term_id = %s", who.row)),
-        )  # fmt: skip
+            (
+                ("clearance",),
+                lambda: self.campus.run(
+                    "UPDATE windows SET closes_at = closes_at + interval '1 day' WHERE student_term_id = %s",
+                    who.row,
+                ),
+            ),
+        )
         for kinds, step in steps:
             with self.subTest(kinds):
                 step()
@@ -121,8 +130,9 @@ class Live(unittest.TestCase):
         who, other, advisor = (self.campus.person(r) for r in ("student", "student", "advisor"))
         for asks in (other, advisor):
             with self.campus.client(asks, server.url) as client:
-                answer = client.get(f"/api/terms/{TERM}/stream",
-                                    params={"numbers": number, "student": who.id})  # fmt: skip
+                answer = client.get(
+                    f"/api/terms/{TERM}/stream", params={"numbers": number, "student": who.id}
+                )
                 self.assertEqual(answer.status_code, 404)
 
     def test_a_session_that_ends_is_told_so_and_no_more(self) -> None:
@@ -144,8 +154,9 @@ class Live(unittest.TestCase):
             soon(lambda: all(page.status for page in pages))
             self.assertEqual(sorted(p.status for p in pages), [200] * STREAMS_OF_SESSION + [429] * 3)
         asked = f"GET /api/terms/{TERM}/stream HTTP/1.1\r\nHost: localhost\r\n\r\n".encode()
-        strangers = [socket.create_connection(("127.0.0.1", server.port))
-                     for _ in range(STREAMS_OF_ADDRESS + 5)]  # fmt: skip
+        strangers = [
+            socket.create_connection(("127.0.0.1", server.port)) for _ in range(STREAMS_OF_ADDRESS + 5)
+        ]
         for stranger in strangers:
             self.addCleanup(stranger.close)
             stranger.sendall(asked)

@@ -13,10 +13,18 @@ from tests.support.campus import TERM, Campus
 from tests.support.servers import Server, new_database
 
 SOMETHING = {
-    "term": TERM, "change_id": "1", "receipt_id": "1", "hold_id": "1", "reference": "none",
-    "student": "1", "number": "40001", "consent_id": "1",
-    "link_id": "1", "token": "none", "place_id": "1",
-}  # fmt: skip
+    "term": TERM,
+    "change_id": "1",
+    "receipt_id": "1",
+    "hold_id": "1",
+    "reference": "none",
+    "student": "1",
+    "number": "40001",
+    "consent_id": "1",
+    "link_id": "1",
+    "token": "none",
+    "entry_id": "1",
+}
 """Values for the parts of an address; whether there is such a thing does not matter here."""
 
 
@@ -37,8 +45,9 @@ class Matrix(unittest.TestCase):
         paths = build_app(Settings(database_url="postgresql://nowhere/none")).openapi()["paths"]
         routes = [
             (described["operationId"], method.upper(), path)
-            for path, methods in paths.items() for method, described in methods.items()
-        ]  # fmt: skip
+            for path, methods in paths.items()
+            for method, described in methods.items()
+        ]
         self.assertEqual({name for name, _, _ in routes}, set(ACCESS))
         for who in ("nobody", *sorted(ROLES)):
             for name, method, path in routes:
@@ -46,9 +55,10 @@ class Matrix(unittest.TestCase):
                     # The one would end the session, the other never ends (see test_live).
                     continue
                 client = (
-                    httpx.Client(base_url=self.server.url) if who == "nobody"
+                    httpx.Client(base_url=self.server.url)
+                    if who == "nobody"
                     else self.campus.client(self.people[who], self.server.url)
-                )  # fmt: skip
+                )
                 with client, self.subTest(who=who, route=name):
                     answer = client.request(method, path.format(**SOMETHING))
                     allowed = who in ACCESS[name]
@@ -61,6 +71,9 @@ class Matrix(unittest.TestCase):
 
     def test_what_is_allowed_still_needs_the_token(self) -> None:
         with self.campus.client(self.people["cashier"], self.server.url) as client:
-            answer = client.post("/api/students/1/fee-holds", headers={"X-CSRF-Token": "no"},
-                                 json={"reason": "A fee is due.", "amount_cents": 100})  # fmt: skip
+            answer = client.post(
+                "/api/students/1/fee-holds",
+                headers={"X-CSRF-Token": "no"},
+                json={"reason": "A fee is due.", "amount_cents": 100},
+            )
             self.assertEqual((answer.status_code, answer.json()["type"]), (403, "/problems/csrf"))

@@ -23,8 +23,9 @@ class Odd(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())
-        cls.numbers = [cls.campus.section(seats=30, weekdays="MTWRF"[n % 5], starts=8 + n // 5)
-                       for n in range(50)]  # fmt: skip
+        cls.numbers = [
+            cls.campus.section(seats=30, weekdays="MTWRF"[n % 5], starts=8 + n // 5) for n in range(50)
+        ]
         cls.server = Server(cls.campus.url, hosts="localhost,127.0.0.1")
 
     @classmethod
@@ -40,8 +41,11 @@ class Odd(unittest.TestCase):
 
     def test_a_signature_of_odd_bytes_is_a_wrong_one(self) -> None:
         for signature in (b"\xff\xfe", "é".encode(), b"", b"\x80" * 100):
-            answer = httpx.post(f"{self.server.url}/api/payments/answers", content=b"{}",
-                                headers={b"X-Payment-Signature": signature})  # fmt: skip
+            answer = httpx.post(
+                f"{self.server.url}/api/payments/answers",
+                content=b"{}",
+                headers={b"X-Payment-Signature": signature},
+            )
             self.assertEqual((answer.status_code, answer.json()["type"]), (403, "/problems/payment-forged"))
 
     def test_the_short_way_is_as_narrow_as_the_long_one(self) -> None:
@@ -66,22 +70,37 @@ class Odd(unittest.TestCase):
                 yield b"x" * 40_000
 
         for path in (f"{CART}/changes", f"/api/terms/{TERM}/submissions"):
-            answer = self.client().post(path, content=pieces(), headers={  # type: ignore[arg-type]
-                "Content-Type": "application/json", "Idempotency-Key": "a-good-key"})  # fmt: skip
+            answer = self.client().post(
+                path,
+                content=pieces(),
+                headers={  # type: ignore[arg-type]
+                    "Content-Type": "application/json",
+                    "Idempotency-Key": "a-good-key",
+                },
+            )
             self.assertEqual((answer.status_code, answer.json()["type"]), (413, "/problems/too-large"))
 
     def test_signs_that_cannot_be_seen_are_refused_in_words(self) -> None:
         cashier, student = self.client("cashier"), self.campus.person()
         for reason in ("A fee\u202eeef A", "A fee\x07 is due", "A fee \u2066is due", "fee\ud800s"):
             body = json.dumps({"reason": reason, "amount_cents": 100})
-            answer = cashier.post(f"/api/students/{student.id}/fee-holds", content=body,
-                                  headers={"Content-Type": "application/json"})  # fmt: skip
+            answer = cashier.post(
+                f"/api/students/{student.id}/fee-holds",
+                content=body,
+                headers={"Content-Type": "application/json"},
+            )
             self.assertEqual(answer.status_code, 422, reason)
-        self.assertIn("cannot be seen", answer.text + cashier.post(
+        self.assertIn(
+            "cannot be seen",
+            answer.text
+            + cashier.post(
+                f"/api/students/{student.id}/fee-holds", json={"reason": "A fee\u202e", "amount_cents": 100}
+            ).text,
+        )
+        good = cashier.post(
             f"/api/students/{student.id}/fee-holds",
-            json={"reason": "A fee\u202e", "amount_cents": 100}).text)  # fmt: skip
-        good = cashier.post(f"/api/students/{student.id}/fee-holds",
-                            json={"reason": "Gebühr für Töpferei 🏺", "amount_cents": 100})  # fmt: skip
+            json={"reason": "Gebühr für Töpferei 🏺", "amount_cents": 100},
+        )
         self.assertEqual(good.status_code, 200, good.text)
 
     def test_blanks_find_nobody_and_a_hold_is_lifted_where_it_lies(self) -> None:
@@ -100,15 +119,19 @@ class Odd(unittest.TestCase):
         who = self.campus.person()
         hold = self.campus.fee_hold(who)
         with self.campus.client(who, self.server.url) as client:
-            codes = [client.post(f"/api/holds/{hold}/payment", json={"number": SILENT_CARD}).status_code
-                     for _ in range(MOST_WAITING + 2)]  # fmt: skip
+            codes = [
+                client.post(f"/api/holds/{hold}/payment", json={"number": SILENT_CARD}).status_code
+                for _ in range(MOST_WAITING + 2)
+            ]
         self.assertEqual(codes, [200] * MOST_WAITING + [409] * 2)
 
     def test_no_week_has_hundreds_of_sections(self) -> None:
         for path in ("search", f"sections/{self.numbers[0]}"):
             for many, status in ((40, 200), (41, 422)):
-                answer = httpx.get(f"{self.server.url}/api/terms/{TERM}/{path}",
-                                   params={"against": ",".join(self.numbers[:many])})  # fmt: skip
+                answer = httpx.get(
+                    f"{self.server.url}/api/terms/{TERM}/{path}",
+                    params={"against": ",".join(self.numbers[:many])},
+                )
                 self.assertEqual(answer.status_code, status, answer.text)
 
     def test_other_names_for_this_server_are_not_answered(self) -> None:
@@ -121,8 +144,15 @@ class Odd(unittest.TestCase):
         with self.campus.client(who, self.server.url) as client:
             send(client, [f"+{self.numbers[0]}"])
             made = client.post(f"/api/terms/{TERM}/week/links", json={"kind": "calendar", "days": 7}).json()
-            paths = [CART, "/api/session", f"/api/terms/{TERM}/week", f"/api/terms/{TERM}/receipts",
-                     f"/api/terms/{TERM}/week/calendar", made["path"], "/api/sessions"]  # fmt: skip
+            paths = [
+                CART,
+                "/api/session",
+                f"/api/terms/{TERM}/week",
+                f"/api/terms/{TERM}/receipts",
+                f"/api/terms/{TERM}/week/calendar",
+                made["path"],
+                "/api/sessions",
+            ]
             for path in paths:
                 self.assertIn("no-store", client.get(path).headers["Cache-Control"], path)
             self.assertEqual(client.get(made["path"]).headers["X-Robots-Tag"], "noindex")
@@ -159,8 +189,9 @@ class Odd(unittest.TestCase):
                 for named in (code, "AAAA2222")
             }
             self.assertEqual(len(told), 1, "who guesses learns that there is such a code")
-            self.assertEqual(self.campus.value("SELECT count(*) FROM consent_guesses WHERE person_id = %s",
-                                               who.id), 2)  # fmt: skip
+            self.assertEqual(
+                self.campus.value("SELECT count(*) FROM consent_guesses WHERE person_id = %s", who.id), 2
+            )
             # For its own section it is good, and no guess.
             self.assertEqual(outcome(send(student, [f"+{other} #{code}"])), "a")
 

@@ -16,8 +16,9 @@ class Offices(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())
         # Made before the server starts, which then knows them; each test takes what it needs.
-        cls.roomy = [cls.campus.section(seats=5, weekdays="MTWRF"[n % 5], starts=8 + n // 2)
-                     for n in range(12)]  # fmt: skip
+        cls.roomy = [
+            cls.campus.section(seats=5, weekdays="MTWRF"[n % 5], starts=8 + n // 2) for n in range(12)
+        ]
         cls.full = [cls.campus.section(seats=0) for _ in range(2)]
         cls.single = [cls.campus.section(seats=1) for _ in range(2)]
         cls.server = Server(cls.campus.url)
@@ -48,8 +49,7 @@ class Offices(unittest.TestCase):
         listed = own.get(ADVISEES).json()["students"]
         self.assertEqual([(s["id"], s["released"]) for s in listed], [(student.id, True)])
         self.assertEqual(theirs.get(ADVISEES).json()["students"], [])
-        events = self.campus.value("SELECT count(*) FROM office_events WHERE student_id = %s",
-                                   student.id)  # fmt: skip
+        events = self.campus.value("SELECT count(*) FROM office_events WHERE student_id = %s", student.id)
         self.assertEqual(events, 1)
 
     def test_an_overload_counts_at_once_and_is_limited(self) -> None:
@@ -66,8 +66,10 @@ class Offices(unittest.TestCase):
 
     def test_an_advisor_sees_and_acts_as_the_student_would_and_the_receipt_says_so(self) -> None:
         advisor, student, stranger = (
-            self.campus.person("advisor"), self.campus.person(), self.campus.person()
-        )  # fmt: skip
+            self.campus.person("advisor"),
+            self.campus.person(),
+            self.campus.person(),
+        )
         self.campus.advised_by(student, advisor)
         number = self.roomy.pop()
         mine, own = self.client(student), self.client(advisor)
@@ -89,8 +91,10 @@ class Offices(unittest.TestCase):
 
     def test_an_instructor_reaches_own_sections_only(self) -> None:
         petra, other, student = (
-            self.campus.person("instructor"), self.campus.person("instructor"), self.campus.person()
-        )  # fmt: skip
+            self.campus.person("instructor"),
+            self.campus.person("instructor"),
+            self.campus.person(),
+        )
         number, elsewhere = self.single.pop(), self.single.pop()
         self.campus.taught_by(number, petra)
         self.campus.taught_by(elsewhere, other)
@@ -106,9 +110,7 @@ class Offices(unittest.TestCase):
         self.assertEqual(own.post(f"{taught}/{number}/consents", json=given).status_code, 200)
 
     def test_codes_for_one_student_until_a_time_and_taken_back(self) -> None:
-        petra, student, other = (
-            self.campus.person("instructor"), self.campus.person(), self.campus.person()
-        )  # fmt: skip
+        petra, student, other = (self.campus.person("instructor"), self.campus.person(), self.campus.person())
         number = self.full.pop()
         self.campus.taught_by(number, petra)
         own, mine, theirs = self.client(petra), self.client(student), self.client(other)
@@ -133,23 +135,26 @@ class Offices(unittest.TestCase):
     def test_the_cashier_places_and_lifts_fee_holds_only(self) -> None:
         cashier, student = self.campus.person("cashier"), self.campus.person()
         number = self.roomy.pop()
-        desk, mine = self.client(cashier), self.client(student)
-        found = desk.get("/api/students", params={"search": student.username}).json()
+        context, mine = self.client(cashier), self.client(student)
+        found = context.get("/api/students", params={"search": student.username}).json()
         self.assertIn(student.id, [s["id"] for s in found])
         holds = f"/api/students/{student.id}/fee-holds"
-        placed = desk.post(holds, json={"reason": "A kiln fee is unpaid.", "amount_cents": 4000})
+        placed = context.post(holds, json={"reason": "A kiln fee is unpaid.", "amount_cents": 4000})
         hold = placed.json()["holds"][0]["id"]
         sent = send(mine, [f"+{number}"])
         self.assertEqual(outcome(sent), "r")
         self.assertIn("A kiln fee is unpaid.", sent.text)
-        self.campus.run("INSERT INTO holds (student_id, kind, reason, office, contact, stops, "
-                        "cleared_by, placed_at) VALUES (%s, 'health', 'A record is missing.', "
-                        "'the health office', 'room 8', ARRAY['drop'], 'office', now())", student.id)  # fmt: skip
+        self.campus.run(
+            "INSERT INTO holds (student_id, kind, reason, office, contact, stops, "
+            "cleared_by, placed_at) VALUES (%s, 'health', 'A record is missing.', "
+            "'the health office', 'room 8', ARRAY['drop'], 'office', now())",
+            student.id,
+        )
         health = self.campus.value("SELECT max(id) FROM holds")
         why = {"why": "paid in cash"}
-        self.assertEqual(desk.post(f"{holds}/{health}/lifting", json=why).status_code, 404)
-        self.assertEqual(desk.post(f"{holds}/{hold}/lifting", json=why).status_code, 200)
-        self.assertEqual(desk.post(f"{holds}/{hold}/lifting", json=why).status_code, 409)
+        self.assertEqual(context.post(f"{holds}/{health}/lifting", json=why).status_code, 404)
+        self.assertEqual(context.post(f"{holds}/{hold}/lifting", json=why).status_code, 200)
+        self.assertEqual(context.post(f"{holds}/{hold}/lifting", json=why).status_code, 409)
         self.assertEqual(outcome(send(mine, [f"+{number}"])), "a")
         # Signs that mean something to a database are only letters here.
-        self.assertEqual(desk.get("/api/students", params={"search": "%_"}).json(), [])
+        self.assertEqual(context.get("/api/students", params={"search": "%_"}).json(), [])

@@ -46,7 +46,11 @@ class Pages(unittest.TestCase):
         return found
 
     def test_a_first_view_needs_little_script_in_few_files(self) -> None:
-        for client, path in ((self.client, "/"), (self.client, f"/{TERM}/find"), (self.student, f"/{TERM}/week")):
+        for client, path in (
+            (self.client, "/"),
+            (self.client, f"/{TERM}/find"),
+            (self.student, f"/{TERM}/week"),
+        ):
             sent = self.sent(client, path)
             with self.subTest(path, files=len(sent)):
                 self.assertLess(sum(sent.values()), FIRST_VIEW)
@@ -84,17 +88,28 @@ class Pages(unittest.TestCase):
         session = json.loads(told[0])
         self.assertEqual(session, {**self.student.get("/api/session").json(), "now": session["now"]})
         who = self.campus.person()
-        self.campus.run("UPDATE persons SET full_name = '</script><script>alert(1)</script>' WHERE id = %s", who.id)
+        self.campus.run(
+            "UPDATE persons SET full_name = '</script><script>alert(1)</script>' WHERE id = %s", who.id
+        )
         with self.campus.client(who, self.server.url) as client:
             self.assertNotIn("<script>alert", client.get("/").text)
 
     def test_addresses_that_lead_nowhere_say_so_with_the_page(self) -> None:
         for path, status in (
-            ("/", 200), (f"/{TERM}/find", 200), (f"/{TERM}/week", 200), (f"/{TERM}/receipts/12", 200),
-            (f"/advising/12/{TERM}/cart", 200), ("/shared/abc", 200), (f"/teaching/{TERM}/40001", 200),
-            ("/no-such-term/find", 404), (f"/{TERM}/nonsense", 404), ("//find", 404), ("/a/b/c/d/e", 404),
-            (f"/{TERM}/receipts/x", 404), (f"/advising/{'9' * 30}/{TERM}", 404),
-        ):  # fmt: skip
+            ("/", 200),
+            (f"/{TERM}/find", 200),
+            (f"/{TERM}/week", 200),
+            (f"/{TERM}/receipts/12", 200),
+            (f"/advising/12/{TERM}/cart", 200),
+            ("/shared/abc", 200),
+            (f"/teaching/{TERM}/40001", 200),
+            ("/no-such-term/find", 404),
+            (f"/{TERM}/nonsense", 404),
+            ("//find", 404),
+            ("/a/b/c/d/e", 404),
+            (f"/{TERM}/receipts/x", 404),
+            (f"/advising/{'9' * 30}/{TERM}", 404),
+        ):
             # Not by way of the client, which makes one slash of two.
             answer = httpx.get(f"{self.server.url}{path}")
             with self.subTest(path):
@@ -112,5 +127,7 @@ class Pages(unittest.TestCase):
         body = self.client.get(f"/{TERM}/find").text.partition("<body>")[2]
         self.assertIn("Gremba", body.partition("<script")[0])
         # And the first search is on its way before the script asks for it.
-        self.assertIn(f'href="/api/terms/{TERM}/search?against=&amp;offset=0&amp;limit=100"',
-                      self.client.get(f"/{TERM}/find").text)  # fmt: skip
+        self.assertIn(
+            f'href="/api/terms/{TERM}/search?against=&amp;offset=0&amp;limit=100"',
+            self.client.get(f"/{TERM}/find").text,
+        )

@@ -38,9 +38,10 @@ class OnACampus(unittest.TestCase):
     def browser(self, address: str = "127.0.0.1", server: Server | None = None) -> httpx.Client:
         """A browser at another address of this machine."""
         client = httpx.Client(
-            base_url=(server or self.server).url, timeout=60,
+            base_url=(server or self.server).url,
+            timeout=60,
             transport=httpx.HTTPTransport(local_address=address),
-        )  # fmt: skip
+        )
         self.addCleanup(client.close)
         return client
 
@@ -64,8 +65,9 @@ class Guessing(OnACampus):
         self.assertEqual((answer.status_code, answer.json()["type"]), (429, "/problems/sign-in-limited"))
         self.assertGreaterEqual(int(answer.headers["Retry-After"]), 1)
         # What was put off did not count: the wait is still that of five failures.
-        self.campus.run("UPDATE sign_ins SET at = at - interval '2 seconds' WHERE account = %s",
-                        victim.username)  # fmt: skip
+        self.campus.run(
+            "UPDATE sign_ins SET at = at - interval '2 seconds' WHERE account = %s", victim.username
+        )
         self.assertEqual(self.attempt(client, victim, PASSWORD).status_code, 200)
         # Having signed in, one begins anew.
         self.assertEqual(self.guess(client, victim, FREE), [401] * FREE)
@@ -182,15 +184,15 @@ class _held:
     """Places in a queue, held until the end of a block."""
 
     def __init__(self, verifier: Verifier, addresses: list[str]) -> None:
-        self._places = [verifier.place_in_queue(a, is_known=False) for a in addresses]
+        self._lifespans = [verifier.place_in_queue(a, is_known=False) for a in addresses]
 
     async def __aenter__(self) -> None:
-        for place in self._places:
-            await place.__aenter__()
+        for lifespan in self._lifespans:
+            await lifespan.__aenter__()
 
     async def __aexit__(self, *_: object) -> None:
-        for place in self._places:
-            await place.__aexit__(None, None, None)
+        for lifespan in self._lifespans:
+            await lifespan.__aexit__(None, None, None)
 
 
 class Sessions(OnACampus):
@@ -225,11 +227,15 @@ class Sessions(OnACampus):
         idle, used = self.campus.people(2)
         for who, hours in ((idle, 2.1), (used, 1.9)):
             with self.campus.client(who, self.server.url) as client:
-                self.campus.run("UPDATE sessions SET seen_at = now() - make_interval(mins => %s) "
-                                "WHERE person_id = %s", int(hours * 60), who.id)  # fmt: skip
+                self.campus.run(
+                    "UPDATE sessions SET seen_at = now() - make_interval(mins => %s) WHERE person_id = %s",
+                    int(hours * 60),
+                    who.id,
+                )
                 self.assertEqual(client.get(CART).status_code, 401 if who is idle else 200)
-        minutes = self.campus.value("SELECT extract(epoch FROM now() - seen_at) FROM sessions "
-                                    "WHERE person_id = %s", used.id)  # fmt: skip
+        minutes = self.campus.value(
+            "SELECT extract(epoch FROM now() - seen_at) FROM sessions WHERE person_id = %s", used.id
+        )
         self.assertLess(minutes, 60)
 
     def test_a_role_taken_away_and_a_new_password_end_it_at_once(self) -> None:
@@ -244,9 +250,14 @@ class Sessions(OnACampus):
         token = "a token"
         with connected(self.campus.database):
             sign_in.open_session(
-                self.campus.database, sign_in.token_digest(token), self.campus.person().id, "t",
-                datetime.now(UTC), timedelta(hours=1), "",
-            )  # fmt: skip
+                self.campus.database,
+                sign_in.token_digest(token),
+                self.campus.person().id,
+                "t",
+                datetime.now(UTC),
+                timedelta(hours=1),
+                "",
+            )
         digest = sign_in.token_digest(token)
         cache = SessionCache(self.campus.database)
         self.addCleanup(cache.stop)
@@ -288,5 +299,3 @@ class Sessions(OnACampus):
         client = self.signed_in(self.campus.person())
         answer = client.delete("/api/session")
         self.assertEqual(answer.headers["Clear-Site-Data"], '"cache", "storage"')
-
-

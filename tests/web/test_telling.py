@@ -13,12 +13,12 @@ import orjson
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.situation import ReservedPart, SeatFigures
+from gremba.core.situation import ReservedBlock, SeatFigures
 from gremba.store import seat_board
 from gremba.web import live as module
 from gremba.web.live import MANY, Live, News
+from gremba.web.responses import seats_data
 from gremba.web.seats_told import SeatsTold
-from gremba.web.views import seats_data
 from tests.support.world import World
 
 DAYS = (date(2027, 4, 19), date(2027, 8, 1))
@@ -32,8 +32,14 @@ def _world() -> World:
 
 
 class SaidOnce(unittest.TestCase):
-    @given(st.lists(st.tuples(st.integers(1, 2), st.integers(0, 9), st.booleans(), st.sampled_from(DAYS),
-                              st.booleans()), max_size=25))  # fmt: skip
+    @given(
+        st.lists(
+            st.tuples(
+                st.integers(1, 2), st.integers(0, 9), st.booleans(), st.sampled_from(DAYS), st.booleans()
+            ),
+            max_size=25,
+        )
+    )
     def test_what_was_put_into_words_once_is_what_would_be_said_now(
         self, steps: list[tuple[int, int, bool, date, bool]]
     ) -> None:
@@ -45,8 +51,8 @@ class SaidOnce(unittest.TestCase):
         words = SeatsTold()
         numbers = sorted(world.sections)
         for pool, taken, kept, today, read_anew in steps:
-            parts = (ReservedPart(1, "program", "Bees", 2, release_on=DAYS[1]),) if kept else ()
-            seats = {**seats, pool: replace(seats[pool], taken=taken, parts=parts)}
+            parts = (ReservedBlock(1, "program", "Bees", 2, release_on=DAYS[1]),) if kept else ()
+            seats = {**seats, pool: replace(seats[pool], taken=taken, reserved_blocks=parts)}
             if read_anew:
                 waiting = {n: replace(s, waitlist_limit=taken) for n, s in world.sections.items()}
                 world.sections = waiting
@@ -174,8 +180,10 @@ class OneAfterAnother(unittest.TestCase):
             return told
 
         for changed, recent, then in (
-            ("cart 7", 5.0, News([], ["cart"])), ("cart 8", 5.0, None), ("cart 7", 0.001, None),
-        ):  # fmt: skip
+            ("cart 7", 5.0, News([], ["cart"])),
+            ("cart 8", 5.0, None),
+            ("cart 7", 0.001, None),
+        ):
             with self.subTest(changed, recent=recent):
                 self.assertEqual(asyncio.run(go(changed, recent)), [News(["30000"], []), then])
 
@@ -224,9 +232,7 @@ class OneAfterAnother(unittest.TestCase):
             await another.aclose()
             return told
 
-        self.assertEqual(
-            asyncio.run(go()), [News(["30000"], []), None, None, News(["30002"], []), None]
-        )
+        self.assertEqual(asyncio.run(go()), [News(["30000"], []), None, None, News(["30002"], []), None])
 
     def test_what_is_about_a_term_a_session_or_the_clock_is_told_to_its_pages(self) -> None:
         here, there = _world(), _world()
@@ -235,25 +241,35 @@ class OneAfterAnother(unittest.TestCase):
         async def go() -> list[list[str]]:
             live = Live()
             live.begin(asyncio.get_running_loop())
-            following = [live.follow(term, [], row, session) for term, row, session in (
-                (terms[0], 7, b"a"), (terms[0], 8, b"b"), (terms[1], 7, b"b"))]  # fmt: skip
+            following = [
+                live.follow(term, [], row, session)
+                for term, row, session in ((terms[0], 7, b"a"), (terms[0], 8, b"b"), (terms[1], 7, b"b"))
+            ]
             for page in following:
                 await anext(page)
             told = []
             for tell in (
-                lambda: live.term_changed("another"), lambda: live.students_changed("cart 7 99"),
-                live.clock_moved, lambda: live.session_ended(b"b".hex()),
-            ):  # fmt: skip
+                lambda: live.term_changed("another"),
+                lambda: live.students_changed("cart 7 99"),
+                live.clock_moved,
+                lambda: live.session_ended(b"b".hex()),
+            ):
                 tell()
                 for _ in range(3):
                     await asyncio.sleep(0)
-                told.append([",".join(sorted(p.changed)) for p in sorted(
-                    live._open, key=lambda p: (p.term.code == "another", p.session))])  # fmt: skip
+                told.append(
+                    [
+                        ",".join(sorted(p.changed))
+                        for p in sorted(live._open, key=lambda p: (p.term.code == "another", p.session))
+                    ]
+                )
                 for page in live._open:
                     page.changed.clear()
             for page in following:
                 await page.aclose()
             return told
 
-        self.assertEqual(asyncio.run(go()), [
-            ["", "", "term"], ["cart", "", "cart"], ["clock"] * 3, ["", "signed out", "signed out"]])  # fmt: skip
+        self.assertEqual(
+            asyncio.run(go()),
+            [["", "", "term"], ["cart", "", "cart"], ["clock"] * 3, ["", "signed out", "signed out"]],
+        )

@@ -27,8 +27,10 @@ class Rush(unittest.TestCase):
         self.campus = Campus(new_database())
         self.addCleanup(self.campus.close)
         self.numbers = [self.campus.section(seats=4) for _ in range(SECTIONS)]
-        self.campus.run("UPDATE sections SET waitlist_limit = 8, "
-                        "waitlist_way = CASE WHEN mod(id, 3) = 0 THEN 'automatic' ELSE 'offer' END")  # fmt: skip
+        self.campus.run(
+            "UPDATE sections SET waitlist_limit = 8, "
+            "waitlist_way = CASE WHEN mod(id, 3) = 0 THEN 'automatic' ELSE 'offer' END"
+        )
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
         self.people = self.campus.people(STUDENTS)
         folder = tempfile.TemporaryDirectory()
@@ -76,15 +78,15 @@ class Rush(unittest.TestCase):
             client.close()
 
     def answer(self, client: httpx.Client, rng: random.Random) -> None:
-        found = client.get(f"/api/terms/{TERM}/places").json().get("places", [])
-        for place in found:
-            if place["state"] == "offered":
+        found = client.get(f"/api/terms/{TERM}/waitlist-entries").json().get("entries", [])
+        for entry in found:
+            if entry["state"] == "offered":
                 if rng.random() < 0.7:
-                    client.post(f"/api/places/{place['id']}/acceptance", json={})
+                    client.post(f"/api/waitlist-entries/{entry['id']}/acceptance", json={})
                 else:
-                    client.post(f"/api/places/{place['id']}/refusal")
-            elif place["state"] == "waiting" and rng.random() < 0.2:
-                client.delete(f"/api/places/{place['id']}")
+                    client.post(f"/api/waitlist-entries/{entry['id']}/refusal")
+            elif entry["state"] == "waiting" and rng.random() < 0.2:
+                client.delete(f"/api/waitlist-entries/{entry['id']}")
 
     def test_two_thousand_actions_and_three_kills(self) -> None:
         done: list[int] = []
@@ -102,13 +104,14 @@ class Rush(unittest.TestCase):
         with connected(self.campus.database) as database:
             for what, sql in NEVER.items():
                 self.assertEqual(fetch_sql(database, sql), [], what)
-            offers = fetch_sql(database, "SELECT count(*) FROM place_events WHERE what = 'offered'")[0][0]
+            offers = fetch_sql(database, "SELECT count(*) FROM waitlist_events WHERE what = 'offered'")[0][0]
             messages = [row[0] for row in fetch_sql(database, "SELECT id FROM messages ORDER BY id")]
         self.assertEqual(self.campus.disagreements(), [])
         self.assertGreater(offers, 20, "the rush was none")
         # Once on the page, and by mail at least once: the folder keeps one file a message.
-        self.assertEqual(sorted(p.stem for p in self.folder.iterdir()),
-                         sorted(f"message-{n}" for n in messages))  # fmt: skip
+        self.assertEqual(
+            sorted(p.stem for p in self.folder.iterdir()), sorted(f"message-{n}" for n in messages)
+        )
 
     def is_settled(self) -> bool:
         """Whether every seat that somebody waits for has gone to them, and every mail is sent."""
@@ -120,7 +123,7 @@ _LEFT = """
 SELECT ARRAY[
     (SELECT count(*) FROM vacancies), (SELECT count(*) FROM messages WHERE mailed_at IS NULL),
     (SELECT count(*) FROM seat_pools p WHERE p.taken + p.offered < p.seat_limit AND EXISTS (
-        SELECT 1 FROM places w JOIN sections s ON s.id = w.section_id
+        SELECT 1 FROM waitlist_entries w JOIN sections s ON s.id = w.section_id
         WHERE w.pool_id = p.id AND w.state = 'waiting'
             AND (s.waitlist_way = 'offer' OR w.passed_why = '')))]
 """

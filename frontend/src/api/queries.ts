@@ -49,7 +49,7 @@ type Asked = { state: { error: Error | null } };
 const again = ({ state }: Asked) =>
   state.error instanceof Problem && state.error.isPassing ? AGAIN : false;
 
-function taken(session: Schemas["SessionView"]) {
+function taken(session: Schemas["SessionResponse"]) {
   rememberToken(session.csrf_token);
   return { ...session, ahead: Date.parse(session.now) - Date.now() };
 }
@@ -92,22 +92,22 @@ export const termQuery = (term: string) =>
   });
 
 /** A term, and for an advisor the student it is about. */
-export type Whose = { term: string; student?: number | undefined };
+export type Subject = { term: string; student?: number | undefined };
 
-export const pathOf = ({ term, student }: Whose) => ({ path: { term }, query: { student } });
+export const pathOf = ({ term, student }: Subject) => ({ path: { term }, query: { student } });
 
-export const cartQuery = (whose: Whose) =>
+export const cartQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["cart", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/cart", { params: pathOf(whose) })),
+    queryKey: ["cart", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/cart", { params: pathOf(subject) })),
     refetchInterval: again,
   });
 
-export const weekQuery = (whose: Whose) =>
+export const weekQuery = (subject: Subject) =>
   queryOptions({
     // Below the cart: whatever is asked for anew because the cart may be another, this is as well.
-    queryKey: ["cart", whose.term, whose.student, "week"],
-    queryFn: () => take(api.GET("/api/terms/{term}/week", { params: pathOf(whose) })),
+    queryKey: ["cart", subject.term, subject.student, "week"],
+    queryFn: () => take(api.GET("/api/terms/{term}/week", { params: pathOf(subject) })),
   });
 
 export type Search = NonNullable<operations["search_sections"]["parameters"]["query"]>;
@@ -141,31 +141,31 @@ export const sectionQuery = (term: string, number: string, against: string) =>
     placeholderData: (before) => (before?.row.number === number ? before : undefined),
   });
 
-export const outlookQuery = (whose: Whose, number: string) =>
+export const outlookQuery = (subject: Subject, number: string) =>
   queryOptions({
-    queryKey: ["outlook", whose.term, whose.student, number],
+    queryKey: ["outlook", subject.term, subject.student, number],
     queryFn: () =>
       take(
         api.GET("/api/terms/{term}/sections/{number}/outlook", {
           params: {
-            path: { term: whose.term, number },
-            query: { student: whose.student },
+            path: { term: subject.term, number },
+            query: { student: subject.student },
           },
         }),
       ),
   });
 
-export const starsQuery = (whose: Whose) =>
+export const starsQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["stars", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/stars", { params: pathOf(whose) })),
+    queryKey: ["stars", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/stars", { params: pathOf(subject) })),
     staleTime: 60_000,
   });
 
-export const linksQuery = (whose: Whose) =>
+export const linksQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["links", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/week/links", { params: pathOf(whose) })),
+    queryKey: ["links", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/week/links", { params: pathOf(subject) })),
   });
 
 export const sharedQuery = (token: string) =>
@@ -174,24 +174,28 @@ export const sharedQuery = (token: string) =>
     queryFn: () => take(api.GET("/api/shared/{token}", { params: { path: { token } } })),
   });
 
-export const placesQuery = (whose: Whose) =>
+export const entriesQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["places", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/places", { params: pathOf(whose) })),
+    queryKey: ["waitlists", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/waitlist-entries", { params: pathOf(subject) })),
     refetchInterval: again,
   });
 
-export type OfferWish = { in_exchange: string; names: string[] };
+export type OfferChoice = { in_exchange: string; chosen_companions: string[] };
 
-export const offerQuery = (place: number, student: number | undefined, wish: OfferWish) =>
+export const offerQuery = (place: number, student: number | undefined, choice: OfferChoice) =>
   queryOptions({
-    queryKey: ["offer", place, student, wish],
+    queryKey: ["offer", place, student, choice],
     queryFn: () =>
       take(
-        api.GET("/api/places/{place_id}/offer", {
+        api.GET("/api/waitlist-entries/{entry_id}/offer", {
           params: {
-            path: { place_id: place },
-            query: { student, names: wish.names, in_exchange: wish.in_exchange || undefined },
+            path: { entry_id: place },
+            query: {
+              student,
+              chosen_companions: choice.chosen_companions,
+              in_exchange: choice.in_exchange || undefined,
+            },
           },
         }),
       ),
@@ -199,24 +203,24 @@ export const offerQuery = (place: number, student: number | undefined, wish: Off
     retry: false,
   });
 
-export const newsQuery = (whose: Whose) =>
+export const newsQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["news", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/news", { params: pathOf(whose) })),
+    queryKey: ["news", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/news", { params: pathOf(subject) })),
     refetchInterval: again,
   });
 
-export const messagesQuery = (whose: Whose) =>
+export const messagesQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["messages", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/messages", { params: pathOf(whose) })),
+    queryKey: ["messages", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/messages", { params: pathOf(subject) })),
     refetchInterval: again,
   });
 
-export const clearanceQuery = (whose: Whose) =>
+export const clearanceQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["clearance", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/clearance", { params: pathOf(whose) })),
+    queryKey: ["clearance", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/clearance", { params: pathOf(subject) })),
     refetchInterval: again,
   });
 
@@ -226,10 +230,10 @@ export const testCardsQuery = queryOptions({
   staleTime: Number.POSITIVE_INFINITY,
 });
 
-export const receiptsQuery = (whose: Whose) =>
+export const receiptsQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["receipts", whose.term, whose.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/receipts", { params: pathOf(whose) })),
+    queryKey: ["receipts", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/receipts", { params: pathOf(subject) })),
   });
 
 export const receiptQuery = (id: number, student: number | undefined) =>

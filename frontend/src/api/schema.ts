@@ -205,107 +205,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/places/{place_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Leave Waitlist
-         * @description Leave a waitlist.
-         */
-        delete: operations["leave_waitlist"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/places/{place_id}/acceptance": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Accept Offer
-         * @description Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
-         *     it answers with the first receipt.
-         */
-        post: operations["accept_offer"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/places/{place_id}/deadline": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Download Deadline
-         * @description An open offer's deadline as a calendar file, with an alarm.
-         */
-        get: operations["download_deadline"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/places/{place_id}/offer": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Look At Offer
-         * @description What accepting an offer would lead to; nothing is changed.
-         */
-        get: operations["look_at_offer"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/places/{place_id}/refusal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Decline Offer
-         * @description Decline an offer: the seat goes to the next at once.
-         */
-        post: operations["decline_offer"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/receipts/{receipt_id}": {
         parameters: {
             query?: never;
@@ -690,7 +589,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/cart/wishes": {
+    "/api/terms/{term}/cart/proposals": {
         parameters: {
             query?: never;
             header?: never;
@@ -871,46 +770,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/places": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Places
-         * @description The student's places on waitlists, open ones first, then those that have ended.
-         */
-        get: operations["list_places"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/places/{place_id}/rank": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Move Place
-         * @description Move a waiting place in front of another; the reason is recorded.
-         */
-        put: operations["move_place"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/terms/{term}/receipts": {
         parameters: {
             query?: never;
@@ -992,26 +851,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/sendings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Send Changes
-         * @description Put changes through; the receipt says what became of each.
-         */
-        post: operations["send_changes"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/terms/{term}/stars": {
         parameters: {
             query?: never;
@@ -1070,6 +909,26 @@ export interface paths {
         get: operations["follow_term"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/submissions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Changes
+         * @description Put changes through; the receipt says what became of each.
+         */
+        post: operations["send_changes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1151,6 +1010,46 @@ export interface paths {
          * @description Take back a code that has not been used.
          */
         delete: operations["take_back_consent_code"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/waitlist-entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Entries
+         * @description The student's entries on waitlists, open ones first, then those that have ended.
+         */
+        get: operations["list_entries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/waitlist-entries/{entry_id}/rank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move Entry
+         * @description Move a waiting entry in front of another; the reason is recorded.
+         */
+        put: operations["move_entry"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1261,6 +1160,107 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/waitlist-entries/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Leave Waitlist
+         * @description Leave a waitlist.
+         */
+        delete: operations["leave_waitlist"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/waitlist-entries/{entry_id}/acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Offer
+         * @description Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
+         *     it answers with the first receipt.
+         */
+        post: operations["accept_offer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/waitlist-entries/{entry_id}/deadline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Deadline
+         * @description An open offer's deadline as a calendar file, with an alarm.
+         */
+        get: operations["download_deadline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/waitlist-entries/{entry_id}/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Offer
+         * @description What accepting an offer would lead to; nothing is changed.
+         */
+        get: operations["look_at_offer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/waitlist-entries/{entry_id}/refusal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decline Offer
+         * @description Decline an offer: the seat goes to the next at once.
+         */
+        post: operations["decline_offer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/healthz": {
         parameters: {
             query?: never;
@@ -1296,10 +1296,10 @@ export interface components {
              */
             exchange: number | null;
             /**
-             * Gives Up
+             * In Exchange
              * @description The section held that it would be swapped for
              */
-            gives_up: string;
+            in_exchange: string;
             /** Number */
             number: string;
             /**
@@ -1309,12 +1309,12 @@ export interface components {
             state: "registered" | "in cart" | "next choice" | "waiting" | "offered" | "open";
         };
         /**
-         * ActionView
+         * ActionResponse
          * @description What the screen can do about a finding.
          */
-        ActionView: {
+        ActionResponse: {
             /** Changes */
-            changes: components["schemas"]["WishView"][];
+            changes: components["schemas"]["ProposedChangeSchema"][];
             /**
              * Do
              * @description Put changes into the cart; put another section in this change's place; or go where the matter is settled
@@ -1326,14 +1326,14 @@ export interface components {
              * @description For instead: the section, then its companions
              */
             numbers: string[];
-            /** Place */
-            place: ("clearance" | "payment" | "consent" | "options") | null;
+            /** Target */
+            target: ("clearance" | "payment" | "consent" | "options") | null;
         };
         /**
-         * AdviseeView
+         * AdviseeResponse
          * @description One of an advisor's own students.
          */
-        AdviseeView: {
+        AdviseeResponse: {
             /** Cohort */
             cohort: string;
             /** Credits */
@@ -1367,7 +1367,7 @@ export interface components {
             /** More */
             more: boolean;
             /** Students */
-            students: components["schemas"]["AdviseeView"][];
+            students: components["schemas"]["AdviseeResponse"][];
         };
         /**
          * Answers
@@ -1413,10 +1413,10 @@ export interface components {
             withdraw_by: string;
         };
         /**
-         * BlockView
+         * BlockResponse
          * @description A part of the term with its deadlines; each holds to the end of that day.
          */
-        BlockView: {
+        BlockResponse: {
             /**
              * Add By
              * Format: date
@@ -1448,10 +1448,10 @@ export interface components {
             withdraw_by: string;
         };
         /**
-         * BreakView
+         * BreakResponse
          * @description Days without classes.
          */
-        BreakView: {
+        BreakResponse: {
             /**
              * First Day
              * Format: date
@@ -1474,15 +1474,12 @@ export interface components {
             number: string;
         };
         /**
-         * CartChangeView
+         * CartChangeResponse
          * @description A change in the cart with its verdict.
          */
-        CartChangeView: {
-            /**
-             * Gives Up Name
-             * @description For a swap: the name of the section given up
-             */
-            gives_up_name: string;
+        CartChangeResponse: {
+            /** Alternatives */
+            alternatives: components["schemas"]["NextChoice"][];
             /**
              * Group
              * @description Changes with the same figure belong together
@@ -1491,27 +1488,32 @@ export interface components {
             /** Id */
             id: number;
             /**
+             * In Exchange Name
+             * @description For a swap: the name of the section given up
+             */
+            in_exchange_name: string;
+            /**
              * Instead
              * @description Sections that would go through in its place
              */
-            instead: components["schemas"]["RemedyView"][];
+            instead: components["schemas"]["RemedyResponse"][];
             /**
              * May Wait
              * @description It can wait where it is full
              */
             may_wait: boolean;
-            options: components["schemas"]["OptionsView"] | null;
-            /** Or Else */
-            or_else: components["schemas"]["NextChoice"][];
+            options: components["schemas"]["OptionsResponse"] | null;
+            /** @description The section wished for first */
+            original: components["schemas"]["SectionName"];
             /**
              * Otherwise
              * @description What would become of it under the other choice, where that differs
              */
             otherwise: ("accepted" | "waiting" | "refused") | null;
-            outcome: components["schemas"]["OutcomeView"];
-            requisites: components["schemas"]["EvidenceView"] | null;
+            outcome: components["schemas"]["OutcomeResponse"];
+            requisites: components["schemas"]["EvidenceResponse"] | null;
             /** @description For an add or swap */
-            seats: components["schemas"]["SeatsView"] | null;
+            seats: components["schemas"]["SeatsResponse"] | null;
             /**
              * Takes Next
              * @description It may be given one more choice
@@ -1534,17 +1536,15 @@ export interface components {
             version: number;
             /** Wait If Full */
             wait_if_full: boolean;
-            /** @description The section wished for first */
-            wish: components["schemas"]["SectionName"];
         };
         /**
-         * CartView
+         * CartResponse
          * @description The cart as it stands, and what sending it would do.
          */
-        CartView: {
+        CartResponse: {
             /** Actions */
             actions: components["schemas"]["ActionOnSection"][];
-            after: components["schemas"]["FiguresView"];
+            after: components["schemas"]["FiguresResponse"];
             /**
              * Ahead
              * @description The window is not open yet, and as_of is its opening
@@ -1556,14 +1556,14 @@ export interface components {
              * @description The time the verdicts hold for: now, or the opening
              */
             as_of: string;
-            before: components["schemas"]["FiguresView"];
+            before: components["schemas"]["FiguresResponse"];
+            /** Changes */
+            changes: components["schemas"]["CartChangeResponse"][];
             /**
-             * Brings
+             * Companions Added
              * @description Companions that next choices bring along
              */
-            brings: components["schemas"]["OutcomeView"][];
-            /** Changes */
-            changes: components["schemas"]["CartChangeView"][];
+            companions_added: components["schemas"]["OutcomeResponse"][];
             /** Credit Limit */
             credit_limit: number;
             /**
@@ -1595,13 +1595,13 @@ export interface components {
              * @description The sections of the week that the cart leads to
              */
             week: string[];
-            window: components["schemas"]["WindowView"];
+            window: components["schemas"]["WindowResponse"];
         };
         /**
-         * ChanceView
-         * @description How often places like this one came up, in the college's own past terms.
+         * ChanceResponse
+         * @description How often entries like this one came up, in the college's own past terms.
          */
-        ChanceView: {
+        ChanceResponse: {
             /** Came Up */
             came_up: number;
             /** High */
@@ -1621,6 +1621,8 @@ export interface components {
          * @description One change to put through.
          */
         ChangeWanted: {
+            /** Alternatives */
+            alternatives?: string[][];
             /**
              * Consent
              * @default
@@ -1628,27 +1630,25 @@ export interface components {
             consent: string;
             /** Credits */
             credits?: number | null;
-            /**
-             * Gives Up
-             * @description For a swap: the section given up; for a wait: when the seat comes
-             */
-            gives_up?: string | null;
             /** Grading */
             grading?: string | null;
+            /**
+             * In Exchange
+             * @description For a swap: the section given up; for a wait: when the seat comes
+             */
+            in_exchange?: string | null;
             /**
              * Kind
              * @enum {string}
              */
             kind: "add" | "drop" | "swap" | "adjust" | "wait";
             /**
-             * Leaves Places
+             * Leaves Waitlists
              * @default false
              */
-            leaves_places: boolean;
+            leaves_waitlists: boolean;
             /** Number */
             number: string;
-            /** Or Else */
-            or_else?: string[][];
             /**
              * Wait If Full
              * @default false
@@ -1660,6 +1660,8 @@ export interface components {
          * @description What is chosen for a change; what is left out stays as it is.
          */
         Choices: {
+            /** Alternatives */
+            alternatives?: string[][];
             /** Consent */
             consent?: string;
             /** Credits */
@@ -1667,12 +1669,10 @@ export interface components {
             /** Grading */
             grading?: string | null;
             /**
-             * Leaves Places
-             * @description A place that would give up the section ends with it
+             * Leaves Waitlists
+             * @description A waitlist entry that would give up the section ends with it
              */
-            leaves_places?: boolean;
-            /** Or Else */
-            or_else?: string[][];
+            leaves_waitlists?: boolean;
             /**
              * Version
              * @description The change's version as it was seen
@@ -1685,32 +1685,32 @@ export interface components {
             wait_if_full?: boolean;
         };
         /**
-         * ClearanceView
+         * ClearanceResponse
          * @description Everything that stands between a student and registering.
          */
-        ClearanceView: {
+        ClearanceResponse: {
             /** Agreement */
             agreement: string[];
             /** Clear */
             clear: boolean;
-            details: components["schemas"]["DetailsShape"] | null;
+            details: components["schemas"]["DetailsSchema"] | null;
             /**
              * Email
              * @description Told to the student alone, as are the details
              */
             email: string;
             /** Holds */
-            holds: components["schemas"]["HoldView"][];
+            holds: components["schemas"]["HoldResponse"][];
             /** Items */
-            items: components["schemas"]["ItemView"][];
+            items: components["schemas"]["ItemResponse"][];
             /** Orientation */
             orientation: string[];
             /** Sentence */
             sentence: string;
-            standing: components["schemas"]["StandingView"];
+            standing: components["schemas"]["StandingResponse"];
             /** Survey */
-            survey: components["schemas"]["QuestionView"][];
-            window: components["schemas"]["WindowView"];
+            survey: components["schemas"]["QuestionResponse"][];
+            window: components["schemas"]["WindowResponse"];
         };
         /**
          * ClockMove
@@ -1725,10 +1725,10 @@ export interface components {
             to: string;
         };
         /**
-         * CompanionsView
+         * CompanionFitResponse
          * @description Of the sections that go with one: how many have a seat and fit.
          */
-        CompanionsView: {
+        CompanionFitResponse: {
             /** All */
             all: number;
             /** Component */
@@ -1737,10 +1737,10 @@ export interface components {
             fitting: number;
         };
         /**
-         * ConsentView
+         * ConsentResponse
          * @description A consent code and what became of it.
          */
-        ConsentView: {
+        ConsentResponse: {
             /** Code */
             code: string;
             /** Expires At */
@@ -1752,8 +1752,6 @@ export interface components {
             given_at: string;
             /** Id */
             id: number;
-            /** Lifts */
-            lifts: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "conflict" | "hold")[];
             /**
              * State
              * @enum {string}
@@ -1765,6 +1763,8 @@ export interface components {
             used_at: string | null;
             /** Used By */
             used_by: string;
+            /** Waives */
+            waives: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "conflict" | "hold")[];
         };
         /**
          * ConsentWanted
@@ -1776,8 +1776,6 @@ export interface components {
              * @description Without a zone: a time of the campus; None for as long as may be
              */
             expires_at?: string | null;
-            /** Lifts */
-            lifts: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "conflict" | "hold")[];
             /**
              * Many
              * @default 1
@@ -1789,12 +1787,14 @@ export interface components {
              * @default
              */
             student: string;
+            /** Waives */
+            waives: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "conflict" | "hold")[];
         };
         /**
-         * CountView
+         * CountResponse
          * @description A value of a filter, and how many of the present results have it.
          */
-        CountView: {
+        CountResponse: {
             /** Name */
             name: string;
             /** Sections */
@@ -1876,10 +1876,10 @@ export interface components {
             who: string;
         };
         /**
-         * DetailsShape
+         * DetailsSchema
          * @description How the college reaches a student.
          */
-        DetailsShape: {
+        DetailsSchema: {
             /** Address */
             address: string;
             /** Emergency Name */
@@ -1890,10 +1890,10 @@ export interface components {
             phone: string;
         };
         /**
-         * EvidenceView
+         * EvidenceResponse
          * @description A requisite, or a part of one, with what the record shows for it.
          */
-        EvidenceView: {
+        EvidenceResponse: {
             /** Fact */
             fact: string;
             /**
@@ -1904,7 +1904,7 @@ export interface components {
             /** Need */
             need: string;
             /** Parts */
-            parts: components["schemas"]["EvidenceView"][];
+            parts: components["schemas"]["EvidenceResponse"][];
             /**
              * State
              * @enum {string}
@@ -1932,14 +1932,14 @@ export interface components {
          */
         FeeHolds: {
             /** Holds */
-            holds: components["schemas"]["HoldView"][];
+            holds: components["schemas"]["HoldResponse"][];
             student: components["schemas"]["FoundStudent"];
         };
         /**
-         * FeeView
+         * FeeResponse
          * @description An amount charged beside tuition.
          */
-        FeeView: {
+        FeeResponse: {
             /** Cents */
             cents: number;
             /** Label */
@@ -1956,10 +1956,10 @@ export interface components {
             reason: string;
         };
         /**
-         * FiguresView
+         * FiguresResponse
          * @description Where a student stands.
          */
-        FiguresView: {
+        FiguresResponse: {
             /** Charge Cents */
             charge_cents: number;
             /** Credits */
@@ -1979,13 +1979,13 @@ export interface components {
             /** Name */
             name: string;
             /** Values */
-            values: components["schemas"]["CountView"][];
+            values: components["schemas"]["CountResponse"][];
         };
         /**
-         * FindingView
+         * FindingResponse
          * @description What a rule says about a change.
          */
-        FindingView: {
+        FindingResponse: {
             /** Ask */
             ask: string;
             /** Code */
@@ -2001,7 +2001,7 @@ export interface components {
                 [key: string]: string | number;
             };
             /** Remedies */
-            remedies: components["schemas"]["RemedyView"][];
+            remedies: components["schemas"]["RemedyResponse"][];
             /**
              * Severity
              * @enum {string}
@@ -2011,17 +2011,17 @@ export interface components {
             text: string;
         };
         /**
-         * FitView
+         * FitResponse
          * @description How a section stands to a week.
          */
-        FitView: {
+        FitResponse: {
             /** Clashes */
             clashes: components["schemas"]["SectionName"][];
             /** Companions */
-            companions: components["schemas"]["CompanionsView"][];
+            companions: components["schemas"]["CompanionFitResponse"][];
             /** Fits */
             fits: boolean;
-            tight: components["schemas"]["TightView"] | null;
+            tight: components["schemas"]["TightResponse"] | null;
         };
         /**
          * FoundStudent
@@ -2038,10 +2038,10 @@ export interface components {
             username: string;
         };
         /**
-         * GradingView
+         * GradingResponse
          * @description A basis on which a course is graded.
          */
-        GradingView: {
+        GradingResponse: {
             /** Earns Credits */
             earns_credits: boolean;
             /** Name */
@@ -2059,10 +2059,10 @@ export interface components {
             status: "well";
         };
         /**
-         * HoldView
+         * HoldResponse
          * @description A hold.
          */
-        HoldView: {
+        HoldResponse: {
             /** Amount Cents */
             amount_cents: number | null;
             /** Contact */
@@ -2106,10 +2106,10 @@ export interface components {
             version: number;
         };
         /**
-         * ItemView
+         * ItemResponse
          * @description One item of clearance.
          */
-        ItemView: {
+        ItemResponse: {
             /** About */
             about: string;
             /**
@@ -2155,7 +2155,7 @@ export interface components {
          */
         LinkMade: {
             /** Links */
-            links: components["schemas"]["LinkView"][];
+            links: components["schemas"]["LinkResponse"][];
             /**
              * Path
              * @description The address on this server; its secret part is told only now
@@ -2163,10 +2163,10 @@ export interface components {
             path: string;
         };
         /**
-         * LinkView
+         * LinkResponse
          * @description A link in force.
          */
-        LinkView: {
+        LinkResponse: {
             /** Expires At */
             expires_at: string | null;
             /** Id */
@@ -2200,12 +2200,12 @@ export interface components {
             kind: "calendar" | "share";
         };
         /**
-         * LinksView
+         * LinksResponse
          * @description The links in force, newest first.
          */
-        LinksView: {
+        LinksResponse: {
             /** Links */
-            links: components["schemas"]["LinkView"][];
+            links: components["schemas"]["LinkResponse"][];
         };
         /**
          * MeetingHours
@@ -2242,10 +2242,10 @@ export interface components {
             weekdays: number[];
         };
         /**
-         * MeetingView
+         * MeetingResponse
          * @description When and where a section meets, with every date.
          */
-        MeetingView: {
+        MeetingResponse: {
             /** Campus */
             campus: string;
             /** Dates */
@@ -2263,10 +2263,10 @@ export interface components {
             start: number;
         };
         /**
-         * MessageView
+         * MessageResponse
          * @description A message.
          */
-        MessageView: {
+        MessageResponse: {
             /** Body */
             body: string;
             /** Id */
@@ -2284,12 +2284,12 @@ export interface components {
             until: string | null;
         };
         /**
-         * MessagesView
+         * MessagesResponse
          * @description Messages, newest first.
          */
-        MessagesView: {
+        MessagesResponse: {
             /** Messages */
-            messages: components["schemas"]["MessageView"][];
+            messages: components["schemas"]["MessageResponse"][];
         };
         /**
          * ModeChoice
@@ -2303,10 +2303,10 @@ export interface components {
             mode: "each" | "all";
         };
         /**
-         * NewsView
+         * NewsResponse
          * @description What is new: for the bar at the top.
          */
-        NewsView: {
+        NewsResponse: {
             /** First Lapses */
             first_lapses: string | null;
             /** Offers */
@@ -2337,24 +2337,24 @@ export interface components {
          */
         OfferChoice: {
             /**
-             * Gives Up
-             * @description As a swap: the section given up
-             */
-            gives_up?: string | null;
-            /**
-             * Names
+             * Chosen Companions
              * @description Companions to take with it
              * @default []
              */
-            names: string[];
+            chosen_companions: string[];
+            /**
+             * In Exchange
+             * @description As a swap: the section given up
+             */
+            in_exchange?: string | null;
         };
         /**
-         * OfferView
+         * OfferResponse
          * @description What accepting leads, or would lead, to.
          */
-        OfferView: {
-            after: components["schemas"]["FiguresView"];
-            before: components["schemas"]["FiguresView"];
+        OfferResponse: {
+            after: components["schemas"]["FiguresResponse"];
+            before: components["schemas"]["FiguresResponse"];
             /**
              * Companions
              * @description Those that could go with it
@@ -2366,7 +2366,7 @@ export interface components {
              */
             full: string[];
             /** Outcomes */
-            outcomes: components["schemas"]["OutcomeView"][];
+            outcomes: components["schemas"]["OutcomeResponse"][];
             /** Possible */
             possible: boolean;
             /** Receipt */
@@ -2402,10 +2402,10 @@ export interface components {
             seen_at: string;
         };
         /**
-         * OptionsView
+         * OptionsResponse
          * @description What can be chosen for a change, and what is chosen.
          */
-        OptionsView: {
+        OptionsResponse: {
             /** Consent */
             consent: string;
             /** Credits */
@@ -2417,9 +2417,9 @@ export interface components {
             /** Grading */
             grading: string;
             /** Gradings */
-            gradings: components["schemas"]["GradingView"][];
-            /** Leaves Places */
-            leaves_places: boolean;
+            gradings: components["schemas"]["GradingResponse"][];
+            /** Leaves Waitlists */
+            leaves_waitlists: boolean;
             /**
              * Loosens
              * @description Sections waited for that would give up this one: their places end or stay
@@ -2445,10 +2445,10 @@ export interface components {
             ids: number[];
         };
         /**
-         * OutcomeView
+         * OutcomeResponse
          * @description A change and what becomes of it.
          */
-        OutcomeView: {
+        OutcomeResponse: {
             /**
              * Also Dropped
              * @default []
@@ -2457,14 +2457,14 @@ export interface components {
             /** Credits */
             credits: number;
             /** Findings */
-            findings: components["schemas"]["FindingView"][];
-            /**
-             * Gives Up
-             * @default
-             */
-            gives_up: string;
+            findings: components["schemas"]["FindingResponse"][];
             /** Grading */
             grading: string;
+            /**
+             * In Exchange
+             * @default
+             */
+            in_exchange: string;
             /**
              * Kind
              * @enum {string}
@@ -2474,6 +2474,12 @@ export interface components {
             name: string;
             /** Number */
             number: string;
+            /**
+             * Original
+             * @description Where a next choice was taken: the first
+             * @default
+             */
+            original: string;
             /** Refund Cents */
             refund_cents: number;
             /**
@@ -2489,27 +2495,21 @@ export interface components {
              * @default false
              */
             unusual: boolean;
-            /**
-             * Wished
-             * @description Where a next choice was taken: the first
-             * @default
-             */
-            wished: string;
             /** Withdrawn */
             withdrawn: boolean;
         };
         /**
-         * OutlookView
+         * OutlookResponse
          * @description What a section would mean for one student, with their cart as it is.
          */
-        OutlookView: {
+        OutlookResponse: {
             /**
              * Now
              * @description False: the window is not open; as of its opening
              */
             now: boolean;
-            outcome: components["schemas"]["OutcomeView"];
-            requisites: components["schemas"]["EvidenceView"] | null;
+            outcome: components["schemas"]["OutcomeResponse"];
+            requisites: components["schemas"]["EvidenceResponse"] | null;
             /**
              * State
              * @enum {string}
@@ -2521,8 +2521,8 @@ export interface components {
          * @description Reference numbers in any shape, and what to do with their sections.
          */
         Pasted: {
-            /** Gives Up */
-            gives_up?: string | null;
+            /** In Exchange */
+            in_exchange?: string | null;
             /**
              * Kind
              * @default add
@@ -2533,19 +2533,19 @@ export interface components {
             text: string;
         };
         /**
-         * PastedView
+         * PastedResponse
          * @description What became of what was pasted, and the cart now.
          */
-        PastedView: {
-            cart: components["schemas"]["CartView"];
+        PastedResponse: {
+            cart: components["schemas"]["CartResponse"];
             /** Reports */
-            reports: components["schemas"]["ReportView"][];
+            reports: components["schemas"]["ReportResponse"][];
         };
         /**
-         * PaymentView
+         * PaymentResponse
          * @description What became of a payment.
          */
-        PaymentView: {
+        PaymentResponse: {
             /** Reference */
             reference: string;
             /**
@@ -2557,10 +2557,10 @@ export interface components {
             text: string;
         };
         /**
-         * PersonView
+         * PersonResponse
          * @description Who is signed in.
          */
-        PersonView: {
+        PersonResponse: {
             /** Full Name */
             full_name: string;
             /**
@@ -2570,84 +2570,6 @@ export interface components {
             role: "student" | "advisor" | "instructor" | "registrar" | "cashier";
             /** Username */
             username: string;
-        };
-        /**
-         * PlaceEventView
-         * @description What happened to a place.
-         */
-        PlaceEventView: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /**
-             * By
-             * @description Who did it, where that was not the student
-             */
-            by: string;
-            /** Cause */
-            cause: string;
-            /** What */
-            what: string;
-        };
-        /**
-         * PlaceView
-         * @description A place on a waitlist.
-         */
-        PlaceView: {
-            chance: components["schemas"]["ChanceView"] | null;
-            /**
-             * Closes At
-             * Format: date-time
-             */
-            closes_at: string;
-            /** Ended At */
-            ended_at: string | null;
-            /** Events */
-            events: components["schemas"]["PlaceEventView"][];
-            gives_up: components["schemas"]["SectionName"] | null;
-            /** Id */
-            id: number;
-            /**
-             * Joined At
-             * Format: date-time
-             */
-            joined_at: string;
-            /** Names */
-            names: components["schemas"]["SectionName"][];
-            /** Offer Until */
-            offer_until: string | null;
-            /**
-             * Position
-             * @description Counted now; 0 where it does not wait
-             */
-            position: number;
-            section: components["schemas"]["SectionName"];
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "offered" | "given" | "left" | "declined" | "lapsed" | "closed";
-            /** Times */
-            times: string;
-            /** Title */
-            title: string;
-            /** Waiting */
-            waiting: number;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "offer" | "automatic";
-        };
-        /**
-         * PlacesView
-         * @description A student's places, open ones first.
-         */
-        PlacesView: {
-            /** Places */
-            places: components["schemas"]["PlaceView"][];
         };
         /**
          * ProblemDocument
@@ -2679,10 +2601,37 @@ export interface components {
             type: string;
         };
         /**
-         * QuestionView
+         * ProposedChangeSchema
+         * @description A change that can be put into the cart.
+         */
+        ProposedChangeSchema: {
+            /**
+             * In Exchange
+             * @description For a swap or wait: the section held that is given up
+             * @default
+             */
+            in_exchange: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "add" | "drop" | "swap" | "adjust" | "wait";
+            /** Number */
+            number: string;
+        };
+        /**
+         * ProposedChanges
+         * @description Changes to put into the cart, all at once.
+         */
+        ProposedChanges: {
+            /** Changes */
+            changes: components["schemas"]["ProposedChangeSchema"][];
+        };
+        /**
+         * QuestionResponse
          * @description A question of the survey.
          */
-        QuestionView: {
+        QuestionResponse: {
             /** Key */
             key: string;
             /** Options */
@@ -2713,15 +2662,15 @@ export interface components {
          * @description What was sent and what became of it; never altered later.
          */
         ReceiptBody: {
-            after: components["schemas"]["FiguresView"];
-            before: components["schemas"]["FiguresView"];
+            after: components["schemas"]["FiguresResponse"];
+            before: components["schemas"]["FiguresResponse"];
             /**
              * Mode
              * @enum {string}
              */
             mode: "each" | "all";
             /** Outcomes */
-            outcomes: components["schemas"]["OutcomeView"][];
+            outcomes: components["schemas"]["OutcomeResponse"][];
             /** Sent By */
             sent_by: string;
         };
@@ -2759,10 +2708,10 @@ export interface components {
             receipts: components["schemas"]["ReceiptLine"][];
         };
         /**
-         * ReceiptView
+         * ReceiptResponse
          * @description A receipt.
          */
-        ReceiptView: {
+        ReceiptResponse: {
             body: components["schemas"]["ReceiptBody"];
             /** Id */
             id: number;
@@ -2785,15 +2734,15 @@ export interface components {
          */
         RefusedMail: {
             /** Mails */
-            mails: components["schemas"]["RefusedMailView"][];
+            mails: components["schemas"]["RefusedMailResponse"][];
             /** More */
             more: boolean;
         };
         /**
-         * RefusedMailView
+         * RefusedMailResponse
          * @description A message to a student that the mail server will never take as it is.
          */
-        RefusedMailView: {
+        RefusedMailResponse: {
             /** Address */
             address: string;
             /** Id */
@@ -2827,19 +2776,19 @@ export interface components {
             released: boolean;
         };
         /**
-         * RemedyView
+         * RemedyResponse
          * @description A way on.
          */
-        RemedyView: {
-            action: components["schemas"]["ActionView"] | null;
+        RemedyResponse: {
+            action: components["schemas"]["ActionResponse"] | null;
             /** Text */
             text: string;
         };
         /**
-         * ReportView
+         * ReportResponse
          * @description What became of one piece of what was pasted.
          */
-        ReportView: {
+        ReportResponse: {
             /**
              * Mend
              * @description It may be a slip, to be corrected and given again
@@ -2874,10 +2823,10 @@ export interface components {
             username: string;
         };
         /**
-         * SearchView
+         * SearchResponse
          * @description What was found: counts, and the lines asked for.
          */
-        SearchView: {
+        SearchResponse: {
             /** Counts */
             counts: components["schemas"]["FilterCounts"][];
             /** Courses */
@@ -2891,7 +2840,7 @@ export interface components {
              * Loosen
              * @description Where nothing was found: filters without which something would be
              */
-            loosen: components["schemas"]["CountView"][];
+            loosen: components["schemas"]["CountResponse"][];
             /**
              * Notes
              * @description What of the filters could not be followed
@@ -2907,21 +2856,21 @@ export interface components {
             sections: number;
         };
         /**
-         * SeatsView
+         * SeatsResponse
          * @description The seats of a section, for display.
          */
-        SeatsView: {
-            /**
-             * Kept
-             * @description Of those left, kept for a group until a date
-             */
-            kept: number;
+        SeatsResponse: {
             /** Left */
             left: number;
             /** Limit */
             limit: number;
             /** Offered */
             offered: number;
+            /**
+             * Reserved
+             * @description Of those left, kept for a group until a date
+             */
+            reserved: number;
             /** Taken */
             taken: number;
             /** Waiting */
@@ -2950,7 +2899,7 @@ export interface components {
             /** Description */
             description: string;
             /** Fees */
-            fees: components["schemas"]["FeeView"][];
+            fees: components["schemas"]["FeeResponse"][];
             /** Gradings */
             gradings: string[];
             /** Needs */
@@ -2990,67 +2939,10 @@ export interface components {
             number: string;
         };
         /**
-         * SectionRow
-         * @description A section, as a line of the results.
-         */
-        SectionRow: {
-            /** Block */
-            block: string;
-            /** Bundle */
-            bundle: string | null;
-            /** Campus */
-            campus: string;
-            /** Cancelled */
-            cancelled: boolean;
-            /** Component */
-            component: string;
-            /** Consent Needed */
-            consent_needed: boolean;
-            /** Course */
-            course: string;
-            /** Delivery */
-            delivery: string;
-            /**
-             * First Day
-             * Format: date
-             */
-            first_day: string;
-            fit: components["schemas"]["FitView"];
-            /** Instructors */
-            instructors: string[];
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "section";
-            /**
-             * Last Day
-             * Format: date
-             */
-            last_day: string;
-            /** Meetings */
-            meetings: components["schemas"]["MeetingHours"][];
-            /** Name */
-            name: string;
-            /** No Textbook Cost */
-            no_textbook_cost: boolean;
-            /** Notes */
-            notes: string;
-            /** Number */
-            number: string;
-            /** Restricted */
-            restricted: boolean;
-            seats: components["schemas"]["SeatsView"];
-            /** Title */
-            title: string;
-            /** Topic */
-            topic: string;
-        };
-        /**
-         * SectionView
+         * SectionResponse
          * @description A section as the week and the list show it.
          */
-        SectionView: {
+        SectionResponse: {
             /**
              * Adjust By
              * Format: date
@@ -3086,7 +2978,7 @@ export interface components {
             /** Grading */
             grading: string;
             /** Gradings */
-            gradings: components["schemas"]["GradingView"][];
+            gradings: components["schemas"]["GradingResponse"][];
             /** Instructors */
             instructors: string[];
             /**
@@ -3095,7 +2987,7 @@ export interface components {
              */
             last_day: string;
             /** Meetings */
-            meetings: components["schemas"]["MeetingView"][];
+            meetings: components["schemas"]["MeetingResponse"][];
             /** Name */
             name: string;
             /** Notes */
@@ -3104,6 +2996,63 @@ export interface components {
             number: string;
             /** Title */
             title: string;
+        };
+        /**
+         * SectionRow
+         * @description A section, as a line of the results.
+         */
+        SectionRow: {
+            /** Block */
+            block: string;
+            /** Bundle */
+            bundle: string | null;
+            /** Campus */
+            campus: string;
+            /** Cancelled */
+            cancelled: boolean;
+            /** Component */
+            component: string;
+            /** Consent Needed */
+            consent_needed: boolean;
+            /** Course */
+            course: string;
+            /** Delivery */
+            delivery: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            fit: components["schemas"]["FitResponse"];
+            /** Instructors */
+            instructors: string[];
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "section";
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Meetings */
+            meetings: components["schemas"]["MeetingHours"][];
+            /** Name */
+            name: string;
+            /** No Textbook Cost */
+            no_textbook_cost: boolean;
+            /** Notes */
+            notes: string;
+            /** Number */
+            number: string;
+            /** Restricted */
+            restricted: boolean;
+            seats: components["schemas"]["SeatsResponse"];
+            /** Title */
+            title: string;
+            /** Topic */
+            topic: string;
         };
         /**
          * Sent
@@ -3125,10 +3074,10 @@ export interface components {
             mode: "each" | "all";
         };
         /**
-         * SessionView
+         * SessionResponse
          * @description Who is signed in, what time it is, and where one is.
          */
-        SessionView: {
+        SessionResponse: {
             /** College */
             college: string;
             /**
@@ -3144,7 +3093,7 @@ export interface components {
              * @description The time in force, in the college's zone
              */
             now: string;
-            person: components["schemas"]["PersonView"] | null;
+            person: components["schemas"]["PersonResponse"] | null;
             /** Terms */
             terms: components["schemas"]["TermName"][];
             /**
@@ -3166,16 +3115,16 @@ export interface components {
              */
             expires_at: string;
             /** Registered */
-            registered: components["schemas"]["SectionView"][];
+            registered: components["schemas"]["SectionResponse"][];
             /** Student */
             student: string;
-            term: components["schemas"]["TermView"];
+            term: components["schemas"]["TermResponse"];
         };
         /**
-         * StandingView
+         * StandingResponse
          * @description The academic standing and what it limits.
          */
-        StandingView: {
+        StandingResponse: {
             /** Class Standing */
             class_standing: string;
             /** Credit Limit */
@@ -3191,12 +3140,25 @@ export interface components {
             own_limit: boolean;
         };
         /**
-         * StarsView
+         * StarsResponse
          * @description The reference numbers of sections starred, latest first.
          */
-        StarsView: {
+        StarsResponse: {
             /** Numbers */
             numbers: string[];
+        };
+        /**
+         * TaughtResponse
+         * @description A section with its roster, its waitlist in order, and the codes given out for it.
+         */
+        TaughtResponse: {
+            /** Consents */
+            consents: components["schemas"]["ConsentResponse"][];
+            /** Roster */
+            roster: components["schemas"]["RosterEntry"][];
+            section: components["schemas"]["TaughtSection"];
+            /** Waitlist */
+            waitlist: components["schemas"]["WaitingEntry"][];
         };
         /**
          * TaughtSection
@@ -3219,19 +3181,6 @@ export interface components {
             waiting: number;
         };
         /**
-         * TaughtView
-         * @description A section with its roster, its waitlist in order, and the codes given out for it.
-         */
-        TaughtView: {
-            /** Consents */
-            consents: components["schemas"]["ConsentView"][];
-            /** Roster */
-            roster: components["schemas"]["RosterEntry"][];
-            section: components["schemas"]["TaughtSection"];
-            /** Waitlist */
-            waitlist: components["schemas"]["WaitingEntry"][];
-        };
-        /**
          * TermName
          * @description A term to choose.
          */
@@ -3252,14 +3201,14 @@ export interface components {
             name: string;
         };
         /**
-         * TermView
+         * TermResponse
          * @description The days of a term.
          */
-        TermView: {
+        TermResponse: {
             /** Blocks */
-            blocks: components["schemas"]["BlockView"][];
+            blocks: components["schemas"]["BlockResponse"][];
             /** Breaks */
-            breaks: components["schemas"]["BreakView"][];
+            breaks: components["schemas"]["BreakResponse"][];
             /** Code */
             code: string;
             /**
@@ -3278,20 +3227,20 @@ export interface components {
             zone: string;
         };
         /**
-         * TestCardView
+         * TestCardResponse
          * @description A card of the demo.
          */
-        TestCardView: {
+        TestCardResponse: {
             /** Number */
             number: string;
             /** What */
             what: string;
         };
         /**
-         * TightView
+         * TightResponse
          * @description A way between campuses that takes longer than there is time.
          */
-        TightView: {
+        TightResponse: {
             /** Minutes */
             minutes: number;
             other: components["schemas"]["SectionName"];
@@ -3319,6 +3268,84 @@ export interface components {
             until: string | null;
         };
         /**
+         * WaitlistEntriesResponse
+         * @description A student's entries, open ones first.
+         */
+        WaitlistEntriesResponse: {
+            /** Entries */
+            entries: components["schemas"]["WaitlistEntryResponse"][];
+        };
+        /**
+         * WaitlistEntryResponse
+         * @description An entry on a waitlist.
+         */
+        WaitlistEntryResponse: {
+            chance: components["schemas"]["ChanceResponse"] | null;
+            /** Chosen Companions */
+            chosen_companions: components["schemas"]["SectionName"][];
+            /**
+             * Closes At
+             * Format: date-time
+             */
+            closes_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Events */
+            events: components["schemas"]["WaitlistEventResponse"][];
+            /** Id */
+            id: number;
+            in_exchange: components["schemas"]["SectionName"] | null;
+            /**
+             * Joined At
+             * Format: date-time
+             */
+            joined_at: string;
+            /** Offer Until */
+            offer_until: string | null;
+            /**
+             * Position
+             * @description Counted now; 0 where it does not wait
+             */
+            position: number;
+            section: components["schemas"]["SectionName"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "offered" | "given" | "left" | "declined" | "lapsed" | "closed";
+            /** Times */
+            times: string;
+            /** Title */
+            title: string;
+            /** Waiting */
+            waiting: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "offer" | "automatic";
+        };
+        /**
+         * WaitlistEventResponse
+         * @description What happened to an entry.
+         */
+        WaitlistEventResponse: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * By
+             * @description Who did it, where that was not the student
+             */
+            by: string;
+            /** Cause */
+            cause: string;
+            /** What */
+            what: string;
+        };
+        /**
          * WeekEntry
          * @description A section of the week, or one that the cart is about, and what becomes of it.
          */
@@ -3326,18 +3353,18 @@ export interface components {
             /** Clashes */
             clashes: boolean;
             /**
-             * Part
-             * @enum {string}
-             */
-            part: "registered" | "dropped" | "added" | "swapped" | "planned" | "stopped";
-            /**
              * Planned
              * @description What the cart would do with it, where it is registered
              */
             planned: ("drop" | "swap" | "adjust") | null;
             /** Registered */
             registered: boolean;
-            section: components["schemas"]["SectionView"];
+            section: components["schemas"]["SectionResponse"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "registered" | "dropped" | "added" | "swapped" | "planned" | "stopped";
             /**
              * Tight
              * @description There is hardly time for the way to it
@@ -3345,20 +3372,20 @@ export interface components {
             tight: boolean;
         };
         /**
-         * WeekView
+         * WeekResponse
          * @description The registered week, and what the cart would make of it.
          */
-        WeekView: {
+        WeekResponse: {
             /** Entries */
             entries: components["schemas"]["WeekEntry"][];
             /** Term */
             term: string;
         };
         /**
-         * WindowView
+         * WindowResponse
          * @description The registration window: the open one, else the next, else the last.
          */
-        WindowView: {
+        WindowResponse: {
             /** Closes At */
             closes_at: string | null;
             /** Opens At */
@@ -3368,33 +3395,6 @@ export interface components {
              * @enum {string}
              */
             state: "none" | "early" | "open" | "over";
-        };
-        /**
-         * WishView
-         * @description A change that can be put into the cart.
-         */
-        WishView: {
-            /**
-             * Gives Up
-             * @description For a swap or wait: the section held that is given up
-             * @default
-             */
-            gives_up: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "add" | "drop" | "swap" | "adjust" | "wait";
-            /** Number */
-            number: string;
-        };
-        /**
-         * Wishes
-         * @description Changes to put into the cart, all at once.
-         */
-        Wishes: {
-            /** Changes */
-            changes: components["schemas"]["WishView"][];
         };
         /**
          * WrongField
@@ -4092,7 +4092,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaymentView"];
+                    "application/json": components["schemas"]["PaymentResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -4356,7 +4356,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaymentView"];
+                    "application/json": components["schemas"]["PaymentResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -4486,7 +4486,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TestCardView"][];
+                    "application/json": components["schemas"]["TestCardResponse"][];
                 };
             };
             /** @description The request is not well-formed. */
@@ -4618,688 +4618,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaymentView"];
+                    "application/json": components["schemas"]["PaymentResponse"];
                 };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    leave_waitlist: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                place_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    accept_offer: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header: {
-                /** @description A name of the sender's own for this sending; a repetition with the same key gets the first receipt */
-                "Idempotency-Key": string;
-            };
-            path: {
-                place_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OfferChoice"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OfferView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    download_deadline: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                place_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description A calendar (RFC 5545) */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/calendar": unknown;
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    look_at_offer: {
-        parameters: {
-            query?: {
-                gives_up?: string | null;
-                names?: string[];
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                place_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OfferView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    decline_offer: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                place_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description The request is not well-formed. */
             400: {
@@ -5433,7 +4753,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiptView"];
+                    "application/json": components["schemas"]["ReceiptResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -5563,7 +4883,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SessionView"];
+                    "application/json": components["schemas"]["SessionResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -5697,7 +5017,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SessionView"];
+                    "application/json": components["schemas"]["SessionResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -7016,7 +6336,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TermView"];
+                    "application/json": components["schemas"]["TermResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -7555,7 +6875,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartView"];
+                    "application/json": components["schemas"]["CartResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -7694,7 +7014,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PastedView"];
+                    "application/json": components["schemas"]["PastedResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -7830,7 +7150,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartView"];
+                    "application/json": components["schemas"]["CartResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -7970,7 +7290,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartView"];
+                    "application/json": components["schemas"]["CartResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -8110,7 +7430,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartView"];
+                    "application/json": components["schemas"]["CartResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -8249,7 +7569,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartView"];
+                    "application/json": components["schemas"]["CartResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -8388,7 +7708,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartView"];
+                    "application/json": components["schemas"]["CartResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -8517,7 +7837,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Wishes"];
+                "application/json": components["schemas"]["ProposedChanges"];
             };
         };
         responses: {
@@ -8527,7 +7847,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PastedView"];
+                    "application/json": components["schemas"]["PastedResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -8662,7 +7982,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClearanceView"];
+                    "application/json": components["schemas"]["ClearanceResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -8794,7 +8114,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClearanceView"];
+                    "application/json": components["schemas"]["ClearanceResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -8920,7 +8240,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DetailsShape"];
+                "application/json": components["schemas"]["DetailsSchema"];
             };
         };
         responses: {
@@ -8930,7 +8250,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClearanceView"];
+                    "application/json": components["schemas"]["ClearanceResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -9062,7 +8382,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClearanceView"];
+                    "application/json": components["schemas"]["ClearanceResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -9198,7 +8518,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClearanceView"];
+                    "application/json": components["schemas"]["ClearanceResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -9333,7 +8653,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MessagesView"];
+                    "application/json": components["schemas"]["MessagesResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -9472,7 +8792,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NewsView"];
+                    "application/json": components["schemas"]["NewsResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -9607,277 +8927,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NewsView"];
+                    "application/json": components["schemas"]["NewsResponse"];
                 };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    list_places: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlacesView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    move_place: {
-        parameters: {
-            query: {
-                before: number;
-                reason?: string;
-            };
-            header?: never;
-            path: {
-                term: string;
-                place_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description The request is not well-formed. */
             400: {
@@ -10171,7 +9222,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SearchView"];
+                    "application/json": components["schemas"]["SearchResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -10443,7 +9494,551 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OutlookView"];
+                    "application/json": components["schemas"]["OutlookResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_stars: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarsResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    star_section: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarsResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    unstar_section: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarsResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    follow_term: {
+        parameters: {
+            query?: {
+                /** @description Reference numbers with commas between them */
+                numbers?: string;
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Server-sent events. “seats”: an object of SeatsResponse by reference number; all of them first, then those that have changed. “changed”: a list of what is another now: “cart”, “week”, “places”, “messages”, “clearance”, “clock”, “term”; and “signed out”, after which nothing more comes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
                 };
             };
             /** @description The request is not well-formed. */
@@ -10585,551 +10180,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiptView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    list_stars: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StarsView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    star_section: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-                number: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StarsView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    unstar_section: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-                number: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StarsView"];
-                };
-            };
-            /** @description The request is not well-formed. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Nobody is signed in, or the session has ended. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not for this person, or the CSRF token is missing. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description There is no such thing, or it is somebody else's. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something changed meanwhile. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The request is too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The address is too long. */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something in the request could not be read. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too many attempts. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Something went wrong on our side. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description The records cannot be reached right now. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    follow_term: {
-        parameters: {
-            query?: {
-                /** @description Reference numbers with commas between them */
-                numbers?: string;
-                /** @description For advisors: the id of one of their own students */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Server-sent events. “seats”: an object of SeatsView by reference number; all of them first, then those that have changed. “changed”: a list of what is another now: “cart”, “week”, “places”, “messages”, “clearance”, “clock”, “term”; and “signed out”, after which nothing more comes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": string;
+                    "application/json": components["schemas"]["ReceiptResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -11394,7 +10445,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TaughtView"];
+                    "application/json": components["schemas"]["TaughtResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -11531,7 +10582,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TaughtView"];
+                    "application/json": components["schemas"]["TaughtResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -11665,8 +10716,277 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TaughtView"];
+                    "application/json": components["schemas"]["TaughtResponse"];
                 };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_entries: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitlistEntriesResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    move_entry: {
+        parameters: {
+            query: {
+                before: number;
+                reason?: string;
+            };
+            header?: never;
+            path: {
+                term: string;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request is not well-formed. */
             400: {
@@ -11800,7 +11120,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WeekView"];
+                    "application/json": components["schemas"]["WeekResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -12070,7 +11390,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LinksView"];
+                    "application/json": components["schemas"]["LinksResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -12345,7 +11665,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LinksView"];
+                    "application/json": components["schemas"]["LinksResponse"];
                 };
             };
             /** @description The request is not well-formed. */
@@ -12482,6 +11802,686 @@ export interface operations {
                 content: {
                     "text/csv": unknown;
                 };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    leave_waitlist: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    accept_offer: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header: {
+                /** @description A name of the sender's own for this sending; a repetition with the same key gets the first receipt */
+                "Idempotency-Key": string;
+            };
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    download_deadline: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A calendar (RFC 5545) */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_at_offer: {
+        parameters: {
+            query?: {
+                in_exchange?: string | null;
+                chosen_companions?: string[];
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    decline_offer: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request is not well-formed. */
             400: {

@@ -12,13 +12,13 @@ import { useCallback, useEffect, useSyncExternalStore } from "react";
 import type { Schemas } from "./client";
 import { connection } from "./connection";
 
-export type Seats = Schemas["SeatsView"];
+export type Seats = Schemas["SeatsResponse"];
 
 /** What the server may say has changed. */
 export type Kind =
   | "cart"
   | "week"
-  | "places"
+  | "waitlists"
   | "messages"
   | "clearance"
   | "clock"
@@ -26,9 +26,9 @@ export type Kind =
   | "signed out";
 
 /** All that may have changed while nobody listened. */
-const ANYTHING: Kind[] = ["cart", "week", "places", "messages", "clearance", "clock", "term"];
+const ANYTHING: Kind[] = ["cart", "week", "waitlists", "messages", "clearance", "clock", "term"];
 
-/** Whose changes are told: one's own, those of a student one acts for, or nobody's. */
+/** Subject changes are told: one's own, those of a student one acts for, or nobody's. */
 type Person = number | "own" | null;
 
 /** Sections at most that one stream is about; those shown last stay in it. */

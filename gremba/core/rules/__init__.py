@@ -67,7 +67,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         drop.drop_over,
         drop.drop_withdrawal,
         drop.drop_companions,
-        drop.drop_place,
+        drop.drop_entry,
         drop.drop_aid,
     ),
     "wait": (
@@ -79,7 +79,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         wait.wait_twice,
         wait.wait_needs_swap,
         wait.wait_not_held,
-        wait.wait_place,
+        wait.wait_entry,
         wait.wait_named,
     ),
 }

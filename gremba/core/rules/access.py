@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.situation import ClearanceKind, Hold, Waiver
 from gremba.core.windows import WindowState
@@ -35,9 +35,7 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     elif case.step.does in (Kind.ADD, Kind.WAIT) and case.today > calendar.last_add_by:
         if case.step.is_lifted(Waiver.LATE_ADD):
             return
-        text = (
-            f"Adding to {term} ended on {day(calendar.last_add_by)}. Only drops are still possible."
-        )
+        text = f"Adding to {term} ended on {day(calendar.last_add_by)}. Only drops are still possible."
     else:
         return
     yield me.finding(
@@ -104,8 +102,9 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("hold.stops", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None,
-      lifted_by=Waiver.HOLD)  # fmt: skip
+@rule(
+    "hold.stops", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None, lifted_by=Waiver.HOLD
+)
 def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops this kind of change.
 
@@ -139,12 +138,13 @@ def clearance_open(case: Case, me: Rule) -> Iterator[Finding]:
         text = _OPEN_ITEMS[item].format(advisor=advisor)
         text = text[0].upper() + text[1:]
         way = (
-            f"Ask {advisor} to release you." if item is ClearanceKind.RELEASE
+            f"Ask {advisor} to release you."
+            if item is ClearanceKind.RELEASE
             else "Do it in Clearance; it takes effect at once."
-        )  # fmt: skip
+        )
         yield me.finding(
             text,
-            remedies=[Remedy(way, GoTo(Place.CLEARANCE))],
+            remedies=[Remedy(way, GoTo(Target.CLEARANCE))],
             ask=advisor if item is ClearanceKind.RELEASE else "",
             item=item.value,
         )
@@ -159,8 +159,15 @@ _OPEN_ITEMS = {
 }
 
 
-@rule("block.add_over", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Waiver.LATE_ADD, gate=_something_has_ended)  # fmt: skip
+@rule(
+    "block.add_over",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    lifted_by=Waiver.LATE_ADD,
+    gate=_something_has_ended,
+)
 def block_add_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The add-by day of the section's block has passed, though other blocks can still be added.
 
@@ -174,17 +181,15 @@ def block_add_over(case: Case, me: Rule) -> Iterator[Finding]:
         yield me.finding(
             f"Adding sections of the {block.name} ended on {day(block.add_by)}.",
             remedies=[
-                Remedy("Enter a consent code if the instructor allows a late add.",
-                       GoTo(Place.CONSENT)),
+                Remedy("Enter a consent code if the instructor allows a late add.", GoTo(Target.CONSENT)),
             ],
             ask="the instructor",
             add_by=block.add_by.isoformat(),
-        )  # fmt: skip
+        )
 
 
 def settle(hold: Hold) -> Remedy:
     """The way on from a hold."""
     if hold.amount_cents is not None and hold.cleared_by == "student":
-        return Remedy(f"Pay {amount(hold.amount_cents)}; the hold is lifted at once.",
-                      GoTo(Place.PAYMENT))  # fmt: skip
+        return Remedy(f"Pay {amount(hold.amount_cents)}; the hold is lifted at once.", GoTo(Target.PAYMENT))
     return Remedy(f"Settle it with {hold.office}: {hold.contact}.")

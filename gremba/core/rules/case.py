@@ -12,7 +12,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.situation import Consent, Registration, Situation, Waiver
-from gremba.core.windows import WindowView, view_window
+from gremba.core.windows import WindowResponse, view_window
 
 
 @dataclass(slots=True)
@@ -64,21 +64,21 @@ class EndState:
     """What the student would have if the changes still standing went through.
 
     Attributes:
-        kept: sections registered now that no standing drop gives up, adjusted as asked for.
+        remaining: sections registered now that no standing drop gives up, adjusted as asked for.
         adds: standing adds, in order of priority.
         drops: standing drops, in order of priority.
         credits_before: credits registered now.
-        credits_kept: credits of the sections kept, without what adjustments add to them.
+        credits_remaining: credits of the sections kept, without what adjustments add to them.
         credits: credits in the end.
         waits: standing waits, in order of priority.
         adjusts: standing adjustments, in order of priority.
     """
 
-    kept: list[Registration]
+    remaining: list[Registration]
     adds: list[Step]
     drops: list[Step]
     credits_before: float
-    credits_kept: float
+    credits_remaining: float
     credits: float
     waits: list[Step]
     adjusts: list[Step]
@@ -86,7 +86,7 @@ class EndState:
     @property
     def sections(self) -> list[Section]:
         """Every section the student would have."""
-        return [h.section for h in self.kept] + [a.section for a in self.adds if a.section]
+        return [h.section for h in self.remaining] + [a.section for a in self.adds if a.section]
 
     @property
     def steps(self) -> list[Step]:
@@ -160,10 +160,10 @@ class Case:
     memo: dict[object, object]
 
     @property
-    def window(self) -> WindowView:
+    def window(self) -> WindowResponse:
         """The registration window in force."""
         known = self.memo.get("window")
-        if not isinstance(known, WindowView):
+        if not isinstance(known, WindowResponse):
             known = view_window(self.situation.windows, self.now)
             self.memo["window"] = known
         return known
@@ -243,9 +243,7 @@ class Rule:
         **facts: str | int | float,
     ) -> Finding:
         """A finding of this rule."""
-        return Finding(
-            self.code, self.severity, text, facts, tuple(remedies), ask, frozenset(rests_on)
-        )
+        return Finding(self.code, self.severity, text, facts, tuple(remedies), ask, frozenset(rests_on))
 
 
 def rule(
@@ -273,9 +271,21 @@ def rule(
         if not (checks and why and ways_on):
             raise ValueError(f"the docstring of rule {code} lacks one of its three parts")
         return Rule(
-            code, severity, frozenset(on), _plain(checks), _plain(why), _plain(ways_on), function,
-            scope_of, known, of_section, of_step, lifted_by, implied, gate,
-        )  # fmt: skip
+            code,
+            severity,
+            frozenset(on),
+            _plain(checks),
+            _plain(why),
+            _plain(ways_on),
+            function,
+            scope_of,
+            known,
+            of_section,
+            of_step,
+            lifted_by,
+            implied,
+            gate,
+        )
 
     return make
 

@@ -6,8 +6,7 @@ from collections.abc import Iterator
 
 from gremba.core.aid import NO_MORE_TO_EARN, share_completed
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Remedy, Severity
-from gremba.core.findings import Place as GoPlace
+from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import REGISTRAR, settle
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.rules.load import FUNDING
@@ -43,7 +42,7 @@ def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
     if policy.may_leave_by_dropping or case.held is None:
         return
     own = [d for d in case.end.drops if not d.implied]
-    if case.end.kept or case.end.adds or case.step is not own[-1]:
+    if case.end.remaining or case.end.adds or case.step is not own[-1]:
         return
     yield me.finding(
         "It would leave you with nothing in the term, and a term cannot be left by dropping.",
@@ -131,8 +130,10 @@ def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.place", Severity.WARNING, Kind.DROP, implied=True, gate=lambda case: case.situation.places)
-def drop_place(case: Case, me: Rule) -> Iterator[Finding]:
+@rule(
+    "drop.place", Severity.WARNING, Kind.DROP, implied=True, gate=lambda case: case.situation.waitlist_entries
+)
+def drop_entry(case: Case, me: Rule) -> Iterator[Finding]:
     """The student waits for another section and would give this one up for its seat; says what
     becomes of that place when it is given up now.
 
@@ -140,11 +141,11 @@ def drop_place(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Say whether the place stays as a plain wait, or ends with the section.
     """
-    for place in case.situation.places:
-        if place.in_exchange is not case.section:
+    for entry in case.situation.waitlist_entries:
+        if entry.in_exchange is not case.section:
             continue
-        name = f"{place.section.name} {place.section.reference_number}"
-        what = "offer" if place.offered else "place on its waitlist"
+        name = f"{entry.section.name} {entry.section.reference_number}"
+        what = "offer" if entry.offered else "place on its waitlist"
         if case.step.change.leaves_waitlists:
             text, way = f"Your {what} for {name} ends with it.", "Keep it as a plain wait instead."
         else:
@@ -152,9 +153,9 @@ def drop_place(case: Case, me: Rule) -> Iterator[Finding]:
             way = "Or let it end with this section."
         yield me.finding(
             text,
-            remedies=[Remedy(way, GoTo(GoPlace.OPTIONS))],
-            place=place.id,
-            other=place.section.reference_number,
+            remedies=[Remedy(way, GoTo(Target.OPTIONS))],
+            entry=entry.id,
+            other=entry.section.reference_number,
         )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from gremba.core.catalogue import AUDIT
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import ADVISING, REGISTRAR
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
 from gremba.core.wording import credits_text, day, listed
@@ -18,8 +18,14 @@ def _is_over_in_all(case: Case) -> bool:
     return case.end.credits > case.situation.credit_limit
 
 
-@rule("credits.over", Severity.STOP, Kind.ADD, Kind.ADJUST,
-      of_section=lambda section: section.carries_credit, gate=_is_over_in_all)  # fmt: skip
+@rule(
+    "credits.over",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.ADJUST,
+    of_section=lambda section: section.carries_credit,
+    gate=_is_over_in_all,
+)
 def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     """With this change the credits would exceed the student's limit. Who is over it already
     may still exchange, as long as it does not become more.
@@ -34,12 +40,12 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     if not own:
         return
     before = case.before.raises
-    total = case.end.credits_kept + sum([r.raises for r in before]) + own
+    total = case.end.credits_remaining + sum([r.raises for r in before]) + own
     situation = case.situation
     limit = max(situation.credit_limit, case.end.credits_before)
     if total <= limit:
         return
-    without = case.end.credits_kept + own <= limit
+    without = case.end.credits_remaining + own <= limit
     move = ", or move this one up" if case.may_move_up(before) else ""
     yield me.finding(
         f"It would make {credits_text(total)}; your limit is {situation.credit_limit:g}"
@@ -59,8 +65,9 @@ def _has_credits(step: Step) -> bool:
     return step.change.credits is not None
 
 
-@rule("credits.range", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE,
-      of_step=_has_credits)  # fmt: skip
+@rule(
+    "credits.range", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE, of_step=_has_credits
+)
 def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
     """The credits chosen lie outside the range that the course allows, or are not whole or half.
     Who audits a course earns none.
@@ -90,7 +97,7 @@ def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
         way = "Choose other credits."
     yield me.finding(
         text,
-        remedies=[Remedy(way, GoTo(Place.OPTIONS))],
+        remedies=[Remedy(way, GoTo(Target.OPTIONS))],
         least=least,
         most=most,
         chosen=chosen,
@@ -101,8 +108,15 @@ def _has_grading(step: Step) -> bool:
     return step.change.grading is not None
 
 
-@rule("grading.not_offered", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE,
-      of_step=_has_grading)  # fmt: skip
+@rule(
+    "grading.not_offered",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    Kind.ADJUST,
+    scope=Scope.CHANGE,
+    of_step=_has_grading,
+)
 def grading_not_offered(case: Case, me: Rule) -> Iterator[Finding]:
     """The course is not graded on the basis chosen.
 
@@ -114,7 +128,7 @@ def grading_not_offered(case: Case, me: Rule) -> Iterator[Finding]:
     if chosen is not None and chosen not in offered:
         yield me.finding(
             f"{case.section.course.key} is not offered as “{chosen}”; choose {listed(offered, 'or')}.",
-            remedies=[Remedy("Choose another grading basis.", GoTo(Place.OPTIONS))],
+            remedies=[Remedy("Choose another grading basis.", GoTo(Target.OPTIONS))],
             chosen=chosen,
         )
 
@@ -187,8 +201,7 @@ def below_half_time(case: Case, me: Rule) -> Iterator[Finding]:
     policy = case.situation.catalogue.policy
     if case.end.credits < policy.half_time <= case.end.credits_before:
         yield me.finding(
-            f"You would have {credits_text(case.end.credits)}, less than half time "
-            f"({policy.half_time:g}).",
+            f"You would have {credits_text(case.end.credits)}, less than half time ({policy.half_time:g}).",
             remedies=[Remedy(f"Ask {FUNDING} before you drop it.")],
             ask=FUNDING,
             credits=case.end.credits,

@@ -6,14 +6,14 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity, put
+from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target, put
 from gremba.core.requisites import (
     BEFORE,
     TOGETHER,
     CourseNeed,
     Evidence,
     PlacementNeed,
-    Standing,
+    RequisiteContext,
     State,
     describe,
     evaluate,
@@ -42,8 +42,16 @@ def _is_not_met(case: Case) -> bool:
     return evidence is not None and evidence.state is not State.MET
 
 
-@rule("requisite.unmet", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
-      lifted_by=Waiver.REQUISITE, gate=_is_not_met)  # fmt: skip
+@rule(
+    "requisite.unmet",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=_scope,
+    of_section=_needs,
+    lifted_by=Waiver.REQUISITE,
+    gate=_is_not_met,
+)
 def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     """The course's requisites are not met by the record, nor by what is taken in the same term
     where that is allowed.
@@ -67,8 +75,16 @@ def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("requisite.provisional", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
-      lifted_by=Waiver.REQUISITE, gate=_is_not_met)  # fmt: skip
+@rule(
+    "requisite.provisional",
+    Severity.NOTE,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=_scope,
+    of_section=_needs,
+    lifted_by=Waiver.REQUISITE,
+    gate=_is_not_met,
+)
 def requisite_provisional(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites are met if courses still in progress end well.
 
@@ -92,8 +108,16 @@ def _drops_or_needs_this_term(step: Step) -> object:
     return step.does is Kind.DROP or (step.section and step.section.course.needs_this_term)
 
 
-@rule("corequisite.missing", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.DROP,
-      lifted_by=Waiver.REQUISITE, of_step=_drops_or_needs_this_term, gate=_is_not_met)  # fmt: skip
+@rule(
+    "corequisite.missing",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    Kind.DROP,
+    lifted_by=Waiver.REQUISITE,
+    of_step=_drops_or_needs_this_term,
+    gate=_is_not_met,
+)
 def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """A course that must be taken in the same term is not: it is neither held nor in the
     request (nor, for a place, waited for); or the request gives up what a section that is kept
@@ -112,10 +136,12 @@ def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
     needed = [leaf.node.course for leaf in nearest if isinstance(leaf.node, CourseNeed)]
     others = listed(needed)
     in_cart = [
-        step.name for step in case.wanted.steps
-        if step.section is not None and step.does is not Kind.DROP
+        step.name
+        for step in case.wanted.steps
+        if step.section is not None
+        and step.does is not Kind.DROP
         and any(step.section.course.key in _numbers(case, course) for course in needed)
-    ]  # fmt: skip
+    ]
     where = "which would not be in your week"
     if in_cart:
         where += f": {listed(in_cart)} in your cart cannot be had as it stands"
@@ -129,7 +155,7 @@ def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
 
 def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
     dropped = case.section.course
-    for held in case.end.kept:
+    for held in case.end.remaining:
         mine = held.section
         needed = mine.course.needs_this_term
         if not needed or not mine.carries_credit or mine.course.requisites is None:
@@ -173,8 +199,16 @@ def _numbers(case: Case, course: str) -> frozenset[str]:
     return case.situation.catalogue.same_as.get(course) or frozenset({course})
 
 
-@rule("placement.expired", Severity.STOP, Kind.ADD, Kind.WAIT, scope=_scope, of_section=_needs,
-      lifted_by=Waiver.REQUISITE, gate=_is_not_met)  # fmt: skip
+@rule(
+    "placement.expired",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=_scope,
+    of_section=_needs,
+    lifted_by=Waiver.REQUISITE,
+    gate=_is_not_met,
+)
 def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites would be met if a placement score counted that is too old when the course
     begins.
@@ -190,11 +224,14 @@ def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
     need = describe(evidence.node)
     yield me.finding(
         f"{case.section.course.key} needs {need}; {listed([leaf.fact for leaf in expired])}.",
-        remedies=[Remedy("Take the placement test again; the result counts the next day."),
-                  *_ways_on(case, evidence.nearest()), _BY_CONSENT],
+        remedies=[
+            Remedy("Take the placement test again; the result counts the next day."),
+            *_ways_on(case, evidence.nearest()),
+            _BY_CONSENT,
+        ],
         ask="the testing office",
         needs=need,
-    )  # fmt: skip
+    )
 
 
 def _unmet(case: Case) -> tuple[Evidence | None, tuple[Evidence, ...]]:
@@ -224,15 +261,12 @@ def _is_expired(case: Case, leaf: Evidence) -> bool:
     return (
         isinstance(need, PlacementNeed)
         and leaf.state is State.UNMET
-        and any(
-            p.test == need.test and p.score >= need.least
-            for p in case.situation.record.placements
-        )
+        and any(p.test == need.test and p.score >= need.least for p in case.situation.record.placements)
     )
 
 
 _BY_CONSENT = Remedy(
-    "Or ask the instructor for consent if you are prepared in another way.", GoTo(Place.CONSENT)
+    "Or ask the instructor for consent if you are prepared in another way.", GoTo(Target.CONSENT)
 )
 
 
@@ -245,9 +279,7 @@ def _evidence(case: Case) -> Evidence | None:
     key = (case.section.id, this_term, consent)
     known = case.memo.get(key)
     if not isinstance(known, Evidence):
-        known = evaluate(
-            course.requisites, _standing(case.situation, case.section, this_term, consent)
-        )
+        known = evaluate(course.requisites, _standing(case.situation, case.section, this_term, consent))
         case.memo[key] = known
     return known
 
@@ -262,7 +294,7 @@ def _this_term(case: Case) -> frozenset[str]:
     if not case.section.course.needs_this_term:
         return frozenset()
     end = case.end
-    own = [h.section.course.key for h in end.kept]
+    own = [h.section.course.key for h in end.remaining]
     own += [a.section.course.key for a in end.adds if a.section and a is not case.step]
     if case.step.does is Kind.WAIT:
         own += [s.course.key for s in _waited_for(case)]
@@ -284,9 +316,9 @@ def requisite_evidence(
 
 def _standing(
     situation: Situation, section: Section, this_term: frozenset[str], consent: bool
-) -> Standing:
+) -> RequisiteContext:
     student = situation.student
-    return Standing(
+    return RequisiteContext(
         record=situation.record,
         this_term=this_term,
         on=section.block.first,
@@ -314,7 +346,7 @@ def _asked_of_companion(case: Case) -> bool:
 
 def _waited_for(case: Case) -> list[Section]:
     """The sections that the student waits for already, or would."""
-    places = [p.section for p in case.situation.places]
+    places = [p.section for p in case.situation.waitlist_entries]
     return places + [w.section for w in case.end.waits if w.section and w is not case.step]
 
 
@@ -340,9 +372,11 @@ def _offered(case: Case, course: str) -> list[Section]:
     cart, then those that have a seat, as far as that is known, and clash with nothing."""
     catalogue = case.situation.catalogue
     found = [
-        s for key in sorted(_numbers(case, course)) for s in catalogue.by_course.get(key, ())
+        s
+        for key in sorted(_numbers(case, course))
+        for s in catalogue.by_course.get(key, ())
         if not s.cancelled and s.carries_credit
-    ]  # fmt: skip
+    ]
     in_cart = {s.section for s in case.wanted.steps if s.does is not Kind.DROP}
 
     def rank(section: Section) -> tuple[bool, bool]:

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from datetime import date
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.rules.ways import wait_instead
-from gremba.core.situation import ReservedPart, SeatFigures, Student, Waiver
+from gremba.core.situation import ReservedBlock, SeatFigures, Student, Waiver
 from gremba.core.wording import counted, day
 
 NO_FIGURES = SeatFigures(0, 0)
@@ -32,7 +32,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Take another section of the course, ask the instructor for a consent code that
     lifts the limit, or look again later.
     """
-    if case.section.id in case.situation.kept_for:
+    if case.section.id in case.situation.seat_held_for:
         return
     figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
     free, wanted = _free(case, figures)
@@ -49,8 +49,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
         remedies=[
             *wait_instead(case, figures),
             Remedy("Leave it in the cart and look again later."),
-            Remedy("Enter a consent code if the instructor has given you one.",
-                   GoTo(Place.CONSENT)),
+            Remedy("Enter a consent code if the instructor has given you one.", GoTo(Target.CONSENT)),
         ],
         ask="the instructor",
         rests_on=wanted if free > 0 else (),
@@ -58,7 +57,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
         taken=figures.taken,
         offered=figures.offered,
         waiting=figures.waiting,
-    )  # fmt: skip
+    )
 
 
 @rule("seat.reserved", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
@@ -72,14 +71,14 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     instructor for consent.
     """
     figures = case.situation.seats.get(case.section.pool)
-    if figures is None or not figures.parts or case.section.id in case.situation.kept_for:
+    if figures is None or not figures.reserved_blocks or case.section.id in case.situation.seat_held_for:
         return
     free, wanted = _free(case, figures)
-    kept = kept_from(figures, case.situation.student, case.today)
-    if free <= len(wanted) or not kept or free - len(wanted) > sum(p.left for p in kept):
+    blocks = reserved_against(figures, case.situation.student, case.today)
+    if free <= len(wanted) or not blocks or free - len(wanted) > sum(p.left for p in blocks):
         return
-    groups = " and ".join(f"{p.left} for the {p.kind} “{p.value}”" for p in kept)
-    release = [p.release_on for p in kept if p.release_on is not None]
+    groups = " and ".join(f"{p.left} for the {p.kind} “{p.value}”" for p in blocks)
+    release = [p.release_on for p in blocks if p.release_on is not None]
     until = f" until {day(min(release))}" if release else ""
     left = free - len(wanted)
     yield me.finding(
@@ -87,15 +86,15 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
         f"{groups}{until}.",
         remedies=[
             Remedy(f"Look again on {day(min(release))}, when they are open to all.")
-            if release else Remedy("Take another section of the course."),
-            Remedy("Enter a consent code if the instructor has given you one.",
-                   GoTo(Place.CONSENT)),
+            if release
+            else Remedy("Take another section of the course."),
+            Remedy("Enter a consent code if the instructor has given you one.", GoTo(Target.CONSENT)),
         ],
         ask="the instructor",
-        rests_on=wanted if wanted and free > sum(p.left for p in kept) else (),
+        rests_on=wanted if wanted and free > sum(p.left for p in blocks) else (),
         left=left,
-        reserved=sum(p.left for p in kept),
-    )  # fmt: skip
+        reserved=sum(p.left for p in blocks),
+    )
 
 
 @rule("seat.waitlist_first", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
@@ -107,7 +106,7 @@ def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Join the waitlist; where few are waiting, a seat may come soon.
     """
     figures = case.situation.seats.get(case.section.pool)
-    if figures is None or not figures.waiting or case.section.id in case.situation.kept_for:
+    if figures is None or not figures.waiting or case.section.id in case.situation.seat_held_for:
         return
     free, wanted = _free(case, figures)
     if free > len(wanted):
@@ -131,19 +130,17 @@ def _free(case: Case, figures: SeatFigures) -> tuple[int, list[int]]:
     return figures.limit - figures.taken - figures.offered + given_up, wanted
 
 
-def kept_from(figures: SeatFigures, student: Student, on: date) -> list[ReservedPart]:
+def reserved_against(figures: SeatFigures, student: Student, on: date) -> list[ReservedBlock]:
     """The parts with seats left that are kept for groups the student does not belong to."""
-    return [p for p in figures.parts if p.left and p.is_kept(on) and not p.is_for(student)]
+    return [p for p in figures.reserved_blocks if p.left and p.is_in_force(on) and not p.is_for(student)]
 
 
-def seat_to_take(
-    figures: SeatFigures, student: Student, on: date
-) -> tuple[int | None, bool]:
-    """The reserved part that the student's seat comes from (None: an open seat), and whether it
+def seat_to_take(figures: SeatFigures, student: Student, on: date) -> tuple[int | None, bool]:
+    """The reserved block that the student's seat comes from (None: an open seat), and whether it
     lies beyond the limit. A member of a group takes its reserved seats first."""
     if figures.taken + figures.offered >= figures.limit:
         return None, True
-    for part in figures.parts:
-        if part.left and part.is_kept(on) and part.is_for(student):
-            return part.id, False
+    for reserved_block in figures.reserved_blocks:
+        if reserved_block.left and reserved_block.is_in_force(on) and reserved_block.is_for(student):
+            return reserved_block.id, False
     return None, False

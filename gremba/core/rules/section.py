@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Rule, Scope, rule
@@ -31,8 +31,7 @@ def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("section.other_term", Severity.STOP, *Kind, scope=Scope.CHANGE,
-      known=False)  # fmt: skip
+@rule("section.other_term", Severity.STOP, *Kind, scope=Scope.CHANGE, known=False)
 def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
     """The reference number means a section of another term.
 
@@ -46,15 +45,22 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
         where = listed(terms)
         yield me.finding(
             f"{number} is a section of {where}, not of {catalogue.name}.",
-            remedies=[Remedy(f"Change the term to {terms[0]}, or look for the course's number "
-                             f"in {catalogue.name}.")],
+            remedies=[
+                Remedy(f"Change the term to {terms[0]}, or look for the course's number in {catalogue.name}.")
+            ],
             number=number,
             term=where,
-        )  # fmt: skip
+        )
 
 
-@rule("section.cancelled", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      of_section=lambda section: section.cancelled)  # fmt: skip
+@rule(
+    "section.cancelled",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    of_section=lambda section: section.cancelled,
+)
 def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
     """The section has been cancelled.
 
@@ -72,7 +78,7 @@ def section_cancelled(case: Case, me: Rule) -> Iterator[Finding]:
 def _has_same(case: Case) -> bool:
     """Whether the course, or an equivalent, is held or added further up, in whatever component."""
     same = case.section.course.same_as
-    for held in case.end.kept:
+    for held in case.end.remaining:
         if not same.isdisjoint(held.section.course.same_as):
             return True
     for other in case.earlier:
@@ -91,7 +97,7 @@ def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Drop the section held in the same cart; it is given up only if the new one goes
     through with it.
     """
-    for other in case.end.kept:
+    for other in case.end.remaining:
         name, number = other.section.name, other.section.reference_number
         if other.section is case.section:
             yield me.finding(f"You are registered for {name} {number} already.")
@@ -127,8 +133,15 @@ def _is_on_record(case: Case) -> bool:
     return not case.section.course.same_as.isdisjoint(case.situation.record.by_course)
 
 
-@rule("repeat.counts", Severity.NOTE, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      of_section=lambda section: section.carries_credit, gate=_is_on_record)  # fmt: skip
+@rule(
+    "repeat.counts",
+    Severity.NOTE,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    of_section=lambda section: section.carries_credit,
+    gate=_is_on_record,
+)
 def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has begun the course before and may take it again; says which grade counts.
 
@@ -142,8 +155,7 @@ def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
         return
     course = case.section.course
     ordinal = _ORDINALS.get(len(attempts) + 1, f"{len(attempts) + 1}th")
-    before = listed([f"{a.grade} in {a.term}" if a.grade else f"in progress in {a.term}"
-                     for a in attempts])  # fmt: skip
+    before = listed([f"{a.grade} in {a.term}" if a.grade else f"in progress in {a.term}" for a in attempts])
     counts = {
         "last counts": "The grade you get now will count.",
         "for credit": "Every time earns its credits.",
@@ -154,8 +166,16 @@ def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("repeat.refused", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Waiver.REPEAT,
-      of_section=lambda section: section.carries_credit, gate=_is_on_record)  # fmt: skip
+@rule(
+    "repeat.refused",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    lifted_by=Waiver.REPEAT,
+    of_section=lambda section: section.carries_credit,
+    gate=_is_on_record,
+)
 def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
     """The course has been passed and may not be repeated, or all its attempts are used up.
 
@@ -170,7 +190,7 @@ def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
             refusal,
             remedies=[
                 Remedy("Choose another course that counts toward the same."),
-                Remedy("Enter a consent code if you may repeat it.", GoTo(Place.CONSENT)),
+                Remedy("Enter a consent code if you may repeat it.", GoTo(Target.CONSENT)),
             ],
             ask="the instructor",
         )
@@ -186,9 +206,8 @@ def _attempts(case: Case) -> list[Attempt]:
         # Another topic is another course, and the record does not tell them apart.
         return []
     return [
-        a for key in course.same_as for a in by_course.get(key, ())
-        if a.grade not in (WITHDRAWN, AUDITED)
-    ]  # fmt: skip
+        a for key in course.same_as for a in by_course.get(key, ()) if a.grade not in (WITHDRAWN, AUDITED)
+    ]
 
 
 def _refusal(case: Case, attempts: list[Attempt]) -> str:

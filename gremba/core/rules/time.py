@@ -16,14 +16,20 @@ from gremba.core.wording import WEEKDAYS, day, listed, pattern
 
 def _meets_at_same_hours(case: Case) -> bool:
     week = case.section.week
-    for held in case.end.kept:
+    for held in case.end.remaining:
         if week & held.section.week:
             return True
     return any(a.section is not None and week & a.section.week for a in case.earlier)
 
 
-@rule("time.conflict", Severity.STOP, Kind.ADD, lifted_by=Waiver.CONFLICT,
-      of_section=lambda section: section.meetings, gate=_meets_at_same_hours)  # fmt: skip
+@rule(
+    "time.conflict",
+    Severity.STOP,
+    Kind.ADD,
+    lifted_by=Waiver.CONFLICT,
+    of_section=lambda section: section.meetings,
+    gate=_meets_at_same_hours,
+)
 def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     """On some date a class of the section and one of another section overlap: one registered
     and not dropped by the request, or one added further up. Hours are half-open, so classes
@@ -35,7 +41,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
     section of either course.
     """
     mine = case.section
-    for held in case.end.kept:
+    for held in case.end.remaining:
         clash = mine.clash_with(held.section)
         if clash is not None and held.section is not mine:
             yield me.finding(
@@ -70,7 +76,7 @@ def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
     """
     mine = case.section
     campuses = mine.campuses
-    others = [h.section for h in case.end.kept if h.section.campuses != campuses]
+    others = [h.section for h in case.end.remaining if h.section.campuses != campuses]
     others += [a.section for a in case.earlier if a.section and a.section.campuses != campuses]
     if not others:
         return
@@ -92,15 +98,10 @@ def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-def tight_way(
-    mine: Section, other: Section, catalogue: TermCatalogue
-) -> tuple[str, str, int, int] | None:
+def tight_way(mine: Section, other: Section, catalogue: TermCatalogue) -> tuple[str, str, int, int] | None:
     """Where the way between two sections' campuses takes longer than there is time: the campuses
     in order, the minutes there are and those it takes; None where there is time enough."""
-    if not (
-        catalogue.week_with_travel(mine) & other.week
-        or catalogue.week_with_travel(other) & mine.week
-    ):
+    if not (catalogue.week_with_travel(mine) & other.week or catalogue.week_with_travel(other) & mine.week):
         return None
     for one in mine.meetings:
         for two in other.meetings:

@@ -59,21 +59,23 @@ def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
     gone = case.section
     if case.held is None:
         return
-    for held in case.end.kept:
-        kept = held.section
-        if gone.reference_number not in kept.companions:
+    for held in case.end.remaining:
+        remaining = held.section
+        if gone.reference_number not in remaining.companions:
             continue
-        if any(s.course is kept.course and s.component == gone.component for s in case.end.sections):
+        if any(s.course is remaining.course and s.component == gone.component for s in case.end.sections):
             continue
-        number = kept.reference_number
+        number = remaining.reference_number
         yield me.finding(
-            f"{kept.name} {number}, which you keep, would be left without its {gone.component}.",
+            f"{remaining.name} {number}, which you keep, would be left without its {gone.component}.",
             remedies=[
-                Remedy(f"Swap it for another {gone.component}, or drop {kept.name} {number} too.",
-                       None if case.wanted.drops_of(kept) else put(Kind.DROP, number)),
+                Remedy(
+                    f"Swap it for another {gone.component}, or drop {remaining.name} {number} too.",
+                    None if case.wanted.drops_of(remaining) else put(Kind.DROP, number),
+                ),
             ],
             other=number,
-        )  # fmt: skip
+        )
 
 
 @rule("companion.mismatch", Severity.STOP, Kind.ADD, of_section=_has_companions)
@@ -86,11 +88,9 @@ def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Exchange the other component for one that goes with this section.
     """
     mine = case.section
-    held = {h.section.reference_number for h in case.end.kept}
+    held = {h.section.reference_number for h in case.end.remaining}
     for component, options in case.situation.catalogue.companions_of(mine).items():
-        others = [
-            s for s in case.end.sections if s.course is mine.course and s.component == component
-        ]
+        others = [s for s in case.end.sections if s.course is mine.course and s.component == component]
         if not others or any(o.reference_number in mine.companions for o in others):
             continue
         other = others[0]
@@ -99,10 +99,11 @@ def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
             Remedy(
                 f"Take {component} {o.reference_number}, {times_text(o)}, in its place.",
                 swap(o.reference_number, other.reference_number)
-                if other.reference_number in held else put(Kind.ADD, o.reference_number),
+                if other.reference_number in held
+                else put(Kind.ADD, o.reference_number),
             )
             for o in fitting[:3]
-        ]  # fmt: skip
+        ]
         yield me.finding(
             f"{other.name} {other.reference_number} does not go with this section.",
             remedies=ways or [Remedy(f"No {component} that goes with it fits your week.")],
@@ -119,14 +120,18 @@ def _has_seat(case: Case, section: Section) -> bool:
 def _fits(case: Case, option: Section, apart_from: Section | None = None) -> bool:
     """Whether a companion has a seat, as far as that is known, and clashes with nothing."""
     return _has_seat(case, option) and not any(
-        option.clash_with(s) is not None
-        for s in [*case.end.sections, case.section]
-        if s is not apart_from
+        option.clash_with(s) is not None for s in [*case.end.sections, case.section] if s is not apart_from
     )
 
 
-@rule("bundle.incomplete", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.DROP,
-      of_section=lambda section: section.bundle is not None)  # fmt: skip
+@rule(
+    "bundle.incomplete",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    Kind.DROP,
+    of_section=lambda section: section.bundle is not None,
+)
 def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
     """The section belongs to a bundle, and the others of it would not be taken, or kept, with it.
     So it cannot be waited for by itself either.
@@ -149,19 +154,21 @@ def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
                     Remedy("Or take a section of the course that is in no bundle."),
                 ],
                 bundle=mine.bundle or "",
-            )  # fmt: skip
+            )
         return
-    kept = [h.section for h in case.end.kept if any(h.section is s for s in bundle)]
-    if kept:
+    remaining = [h.section for h in case.end.remaining if any(h.section is s for s in bundle)]
+    if remaining:
         yield me.finding(
-            f"It was taken together with {_names(kept)} ({mine.bundle}); they are given up "
+            f"It was taken together with {_names(remaining)} ({mine.bundle}); they are given up "
             "together or not at all.",
             remedies=[
-                Remedy(f"Drop {counted(len(kept), 'section', 'sections')} of the bundle as well.",
-                       put(Kind.DROP, *(s.reference_number for s in kept))),
+                Remedy(
+                    f"Drop {counted(len(remaining), 'section', 'sections')} of the bundle as well.",
+                    put(Kind.DROP, *(s.reference_number for s in remaining)),
+                ),
             ],
             bundle=mine.bundle or "",
-        )  # fmt: skip
+        )
 
 
 def _the_others(case: Case, missing: Sequence[Section]) -> list[Remedy]:
@@ -210,11 +217,7 @@ def contradiction(case: Case, me: Rule) -> Iterator[Finding]:
     """
     against = _AGAINST[case.step.does]
     for other in case.end.steps:
-        if (
-            other.section is case.section
-            and other.index != case.step.index
-            and other.does in against
-        ):
+        if other.section is case.section and other.index != case.step.index and other.does in against:
             yield me.finding(
                 f"Another change in your cart {_DOES[other.does]} {case.section.name} "
                 f"{case.section.reference_number}, and only one of the two can be.",

@@ -44,9 +44,8 @@ def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
     if case.now >= closes:
         yield me.finding(
             f"Its waitlist closed on {moment(closes)}. Free seats are open to all now.",
-            remedies=[Remedy("Add it when a seat is free.",
-                             put(Kind.ADD, case.section.reference_number))],
-        )  # fmt: skip
+            remedies=[Remedy("Add it when a seat is free.", put(Kind.ADD, case.section.reference_number))],
+        )
 
 
 @rule("wait.full", Severity.STOP, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
@@ -87,18 +86,18 @@ def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Leave a waitlist that matters less.
     """
-    most = case.situation.catalogue.policy.most_places
+    most = case.situation.catalogue.policy.most_waitlist_entries
     added = [a.section for a in case.end.adds if a.section]
     # A place ends by itself when its course is had.
-    places = [
-        p for p in case.situation.places if not any(p.section.stands_for_same(s) for s in added)
+    entries = [
+        p for p in case.situation.waitlist_entries if not any(p.section.stands_for_same(s) for s in added)
     ]
     earlier = [w.index for w in case.before.waits]
-    if len(places) + len(earlier) >= most:
+    if len(entries) + len(earlier) >= most:
         yield me.finding(
             f"You may hold {counted(most, 'place', 'places')} on waitlists at a time.",
             remedies=[Remedy("Leave a waitlist that matters less to you.")],
-            rests_on=earlier if len(places) < most else (),
+            rests_on=earlier if len(entries) < most else (),
             most=most,
         )
 
@@ -113,7 +112,7 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Wait by swap: you keep what you have until the seat comes.
     """
     mine, in_exchange = case.section, case.step.change.in_exchange
-    for held in case.end.kept:
+    for held in case.end.remaining:
         other = held.section
         number = other.reference_number
         if other is mine:
@@ -125,10 +124,14 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
         if other.stands_for_same(mine) and number != in_exchange:
             yield me.finding(
                 f"You are registered for {other.name} {number}, which is the same course.",
-                remedies=[Remedy("Wait by swap: keep that one until a seat comes here.",
-                                 wait(mine.reference_number, number))],
+                remedies=[
+                    Remedy(
+                        "Wait by swap: keep that one until a seat comes here.",
+                        wait(mine.reference_number, number),
+                    )
+                ],
                 other=number,
-            )  # fmt: skip
+            )
     for step in case.end.adds:
         if step.section is not None and step.section.stands_for_same(mine):
             yield me.finding(
@@ -152,12 +155,12 @@ def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Leave the other place first if you prefer this one.
     """
     mine = case.section
-    for place in case.situation.places:
-        if place.section.stands_for_same(mine):
-            what = "are offered" if place.offered else "wait for"
-            number = place.section.reference_number
+    for entry in case.situation.waitlist_entries:
+        if entry.section.stands_for_same(mine):
+            what = "are offered" if entry.offered else "wait for"
+            number = entry.section.reference_number
             yield me.finding(
-                f"You {what} {place.section.name} {number} already; one place a course.",
+                f"You {what} {entry.section.name} {number} already; one place a course.",
                 remedies=[Remedy("Leave that waitlist first if you prefer this one.")],
                 other=number,
             )
@@ -181,10 +184,14 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
     the other.
     """
     mine, in_exchange = case.section, case.step.change.in_exchange
-    for other in _clashing(case, [h.section for h in case.end.kept]):
+    for other in _clashing(case, [h.section for h in case.end.remaining]):
         number = other.reference_number
-        ways = [Remedy(f"Wait by swap: keep {other.name} {number} until a seat comes.",
-                       wait(mine.reference_number, number))]  # fmt: skip
+        ways = [
+            Remedy(
+                f"Wait by swap: keep {other.name} {number} until a seat comes.",
+                wait(mine.reference_number, number),
+            )
+        ]
         yield me.finding(
             f"It clashes with {other.name} {number}, which you are registered for.",
             remedies=ways
@@ -205,11 +212,13 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
 def _clashing(case: Case, sections: Sequence[Section]) -> list[Section]:
     in_exchange = case.step.change.in_exchange
     return [
-        s for s in sections
-        if s is not case.section and s.reference_number != in_exchange
+        s
+        for s in sections
+        if s is not case.section
+        and s.reference_number != in_exchange
         and not s.stands_for_same(case.section)
         and case.section.clash_with(s) is not None
-    ]  # fmt: skip
+    ]
 
 
 @rule("wait.not_held", Severity.STOP, Kind.WAIT)
@@ -221,16 +230,15 @@ def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Wait without giving anything up.
     """
     in_exchange = case.step.change.in_exchange
-    if in_exchange and all(h.section.reference_number != in_exchange for h in case.end.kept):
+    if in_exchange and all(h.section.reference_number != in_exchange for h in case.end.remaining):
         yield me.finding(
             f"You would not be registered for {in_exchange}, so it cannot be given up.",
-            remedies=[Remedy("Wait without giving anything up.",
-                             wait(case.section.reference_number))],
-        )  # fmt: skip
+            remedies=[Remedy("Wait without giving anything up.", wait(case.section.reference_number))],
+        )
 
 
 @rule("wait.place", Severity.NOTE, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
-def wait_place(case: Case, me: Rule) -> Iterator[Finding]:
+def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
     """Says which position the place would have, and how this waitlist works.
 
     Why: Whoever joins should know what to expect.

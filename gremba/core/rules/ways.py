@@ -23,7 +23,7 @@ def give_up(case: Case, held: Section) -> list[Remedy]:
         return [Remedy(f"See what stops {_named(asked[0].change.kind, name)} in your cart first.")]
     if not held.stands_for_same(case.section):
         # Its lab or lecture would go along.
-        going = [h.section for h in case.end.kept if h.section.reference_number in held.companions]
+        going = [h.section for h in case.end.remaining if h.section.reference_number in held.companions]
         name = listed([name, *(f"{s.name} {s.reference_number}" for s in going)])
     ways = []
     if not _is_held_up(case, Kind.SWAP) and case.step.change.kind is not Kind.SWAP:
@@ -54,9 +54,9 @@ def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
         return []
     if case.now >= closes_at(section.block, term.calendar, term.policy):
         return []
-    if len(situation.places) >= term.policy.most_places or _is_held_up(case, Kind.WAIT):
+    if len(situation.waitlist_entries) >= term.policy.most_waitlist_entries or _is_held_up(case, Kind.WAIT):
         return []
-    if any(p.section.stands_for_same(section) for p in situation.places):
+    if any(p.section.stands_for_same(section) for p in situation.waitlist_entries):
         return []
     if any(s.section is section and s.does is Kind.WAIT for s in case.wanted.steps):
         return []

@@ -6,14 +6,21 @@ from collections.abc import Iterator
 
 from gremba.core.changes import Kind
 from gremba.core.consent import NO_SUCH, consent_fault
-from gremba.core.findings import Finding, GoTo, Place, Remedy, Severity
+from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
 from gremba.core.situation import Waiver
 from gremba.core.wording import listed
 
 
-@rule("restricted.program", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Waiver.RESTRICTION, of_section=lambda section: "program" in section.restrictions)  # fmt: skip
+@rule(
+    "restricted.program",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    lifted_by=Waiver.RESTRICTION,
+    of_section=lambda section: "program" in section.restrictions,
+)
 def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain programs, and the student's is another.
 
@@ -24,9 +31,15 @@ def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
     yield from _restricted(case, me, "program", case.situation.student.program)
 
 
-@rule("restricted.standing", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Waiver.RESTRICTION,
-      of_section=lambda section: "standing" in section.restrictions)  # fmt: skip
+@rule(
+    "restricted.standing",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    lifted_by=Waiver.RESTRICTION,
+    of_section=lambda section: "standing" in section.restrictions,
+)
 def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain class standings, by credits earned.
 
@@ -38,8 +51,15 @@ def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
     yield from _restricted(case, me, "standing", case.situation.class_standing)
 
 
-@rule("restricted.campus", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Waiver.RESTRICTION, of_section=lambda section: "campus" in section.restrictions)  # fmt: skip
+@rule(
+    "restricted.campus",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    lifted_by=Waiver.RESTRICTION,
+    of_section=lambda section: "campus" in section.restrictions,
+)
 def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for students of certain campuses.
 
@@ -50,9 +70,15 @@ def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
     yield from _restricted(case, me, "campus", case.situation.student.campus)
 
 
-@rule("restricted.cohort", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      lifted_by=Waiver.RESTRICTION,
-      of_section=lambda section: {"cohort", "residence"} & section.restrictions.keys())  # fmt: skip
+@rule(
+    "restricted.cohort",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    lifted_by=Waiver.RESTRICTION,
+    of_section=lambda section: {"cohort", "residence"} & section.restrictions.keys(),
+)
 def restricted_cohort(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is only for a cohort, or for those who live in a certain house.
 
@@ -77,17 +103,23 @@ def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
         f"Only for the {noun} {shown}; {mine}.",
         remedies=[
             Remedy("Take a section of the course that is open to you."),
-            Remedy("Enter a consent code if the instructor has given you one.",
-                   GoTo(Place.CONSENT)),
+            Remedy("Enter a consent code if the instructor has given you one.", GoTo(Target.CONSENT)),
         ],
         ask="the instructor",
         allowed=shown,
         own=own,
-    )  # fmt: skip
+    )
 
 
-@rule("consent.needed", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, lifted_by=Waiver.CONSENT,
-      of_section=lambda section: section.consent_needed)  # fmt: skip
+@rule(
+    "consent.needed",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.CHANGE,
+    lifted_by=Waiver.CONSENT,
+    of_section=lambda section: section.consent_needed,
+)
 def consent_needed(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is open only to those whom its instructor has given a consent code.
 
@@ -98,9 +130,7 @@ def consent_needed(case: Case, me: Rule) -> Iterator[Finding]:
     who = listed(list(case.section.instructors)) or "the instructor"
     yield me.finding(
         f"{case.section.course.key} takes {_possessive(who)} consent.",
-        remedies=[
-            Remedy(f"Talk to {who}, then enter the code you are given.", GoTo(Place.CONSENT))
-        ],
+        remedies=[Remedy(f"Talk to {who}, then enter the code you are given.", GoTo(Target.CONSENT))],
         ask=who,
     )
 
@@ -113,8 +143,7 @@ def _has_consent(step: Step) -> object:
     return step.change.consent
 
 
-@rule("consent.bad", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE,
-      of_step=_has_consent)  # fmt: skip
+@rule("consent.bad", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, of_step=_has_consent)
 def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     """The consent code given is not good: it does not exist, has been used, has expired, or was
     given for another section or student.
@@ -133,7 +162,7 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     yield me.finding(
         f"The consent code {step.change.consent} is not good here: {fault}.",
         remedies=[
-            Remedy("Correct it or take it out.", GoTo(Place.CONSENT)),
+            Remedy("Correct it or take it out.", GoTo(Target.CONSENT)),
             Remedy("Ask the instructor for another one."),
         ],
         ask="the instructor",
@@ -141,8 +170,7 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("consent.used", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE,
-      of_step=_has_consent)  # fmt: skip
+@rule("consent.used", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_has_consent)
 def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
     """A consent code is used for the change; says whose it is and what it lifts.
 

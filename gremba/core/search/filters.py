@@ -67,10 +67,7 @@ class Filters:
 
     def active(self) -> tuple[str, ...]:
         """The names of the filters that are set."""
-        return tuple(
-            f.name for f in fields(self)
-            if f.name != "sort" and getattr(self, f.name) != f.default
-        )  # fmt: skip
+        return tuple(f.name for f in fields(self) if f.name != "sort" and getattr(self, f.name) != f.default)
 
 
 _NUMBER = re.compile(r"[0-9?*]{1,6}[A-Z]?")

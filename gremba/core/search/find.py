@@ -19,7 +19,7 @@ from gremba.core.search.filters import (
     number_patterns,
 )
 from gremba.core.search.fit import Seats, WeekFit
-from gremba.core.search.index import VALUES, SearchIndex, bits, places
+from gremba.core.search.index import VALUES, SearchIndex, bits, indexes
 from gremba.core.search.words import Match
 from gremba.core.wording import clock_time, listed
 
@@ -27,13 +27,26 @@ FREE = ("day", "part")
 """Filters that say when one has time: a section passes if it has nothing at any other."""
 
 NAMES = {
-    "words": "words", "subject": "subject", "number": "number", "instructor": "instructor",
-    "day": "days", "part": "part of the day", "time_from": "earliest time",
-    "time_to": "latest time", "campus": "campus", "delivery": "delivery",
-    "component": "component", "block": "part of the term", "credits": "credits",
-    "level": "level", "counts": "requirement", "seats": "seats",
-    "no_textbook_cost": "no textbook cost", "fits": "fits my week", "among": "chosen sections",
-}  # fmt: skip
+    "words": "words",
+    "subject": "subject",
+    "number": "number",
+    "instructor": "instructor",
+    "day": "days",
+    "part": "part of the day",
+    "time_from": "earliest time",
+    "time_to": "latest time",
+    "campus": "campus",
+    "delivery": "delivery",
+    "component": "component",
+    "block": "part of the term",
+    "credits": "credits",
+    "level": "level",
+    "counts": "requirement",
+    "seats": "seats",
+    "no_textbook_cost": "no textbook cost",
+    "fits": "fits my week",
+    "among": "chosen sections",
+}
 """Filters as they are called in sentences."""
 
 
@@ -81,9 +94,7 @@ def find(index: SearchIndex, wanted: Filters, seats: Seats, fit: WeekFit) -> Fou
     masks = _Masks(index, filters, seats, fit, match)
     met = {name: masks.of(name) for name in filters.active()}
     found = _all_of(index.everything, met.values())
-    without = {
-        name: _all_of(index.everything, [m for n, m in met.items() if n != name]) for name in met
-    }
+    without = {name: _all_of(index.everything, [m for n, m in met.items() if n != name]) for name in met}
     counts = {
         name: tuple(
             Count(value, (without.get(name, found) & mask).bit_count())
@@ -109,7 +120,7 @@ def _all_of(everything: int, masks: Iterable[int]) -> int:
 def _understood(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]]:
     """The filters without what means nothing in this term, and a sentence about each such part."""
     notes: list[str] = []
-    kept: dict[str, object] = {}
+    meant: dict[str, object] = {}
     for name in VALUES:
         chosen: tuple[str, ...] = getattr(wanted, name)
         known = index.values[name]
@@ -117,16 +128,16 @@ def _understood(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]
         if strange:
             shown = listed([f"“{v[:40]}”" for v in strange[:3]])
             notes.append(f"Left aside: {shown} is no {NAMES[name]} of this term.")
-            kept[name] = tuple(v for v in chosen if v not in strange)
+            meant[name] = tuple(v for v in chosen if v not in strange)
     if wanted.seats not in ("", *SEATS):
         notes.append(f"Left aside: seats can be {listed(SEATS, 'or')}.")
-        kept["seats"] = ""
+        meant["seats"] = ""
     if wanted.sort not in SORTS:
         notes.append(f"Results can be sorted by {listed(SORTS, 'or')}.")
-        kept["sort"] = "course"
+        meant["sort"] = "course"
     if len(wanted.words) > MOST_WORDS:
         notes.append(f"Only the first {MOST_WORDS} characters were looked for.")
-        kept["words"] = wanted.words[:MOST_WORDS]
+        meant["words"] = wanted.words[:MOST_WORDS]
     patterns, strange = number_patterns(wanted.number[:MOST_WORDS])
     if strange:
         shown = listed([f"“{piece[:20]}”" for piece in strange[:3]])
@@ -134,21 +145,19 @@ def _understood(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]
             f"Left aside: {shown}. A course number has figures, such as 142 or 142A; ? stands "
             "for one figure and * for any that follow, as in 1*."
         )
-        kept["number"] = wanted.number[:MOST_WORDS] if patterns else ""
+        meant["number"] = wanted.number[:MOST_WORDS] if patterns else ""
     begin, end = wanted.time_from, wanted.time_to
     if begin is not None and end is not None and begin >= end:
         notes.append(
             f"No class lies between {clock_time(begin)} and {clock_time(end)}: the earliest time "
             "must be before the latest."
         )
-    return replace(wanted, **kept), notes  # type: ignore[arg-type]
+    return replace(wanted, **meant), notes  # type: ignore[arg-type]
 
 
 def _always(name: str) -> tuple[str, ...]:
     """Values that make sense whether or not a section of the term has them."""
-    return {"day": ("M", "T", "W", "R", "F", "S", "U", NO_TIMES), "part": tuple(PARTS_OF_DAY)}.get(
-        name, ()
-    )
+    return {"day": ("M", "T", "W", "R", "F", "S", "U", NO_TIMES), "part": tuple(PARTS_OF_DAY)}.get(name, ())
 
 
 class _Masks:
@@ -178,11 +187,12 @@ class _Masks:
         if name == "number":
             patterns, _ = number_patterns(filters.number)
             return _any_of(
-                mask for number, mask in index.by_course_number.items()
+                mask
+                for number, mask in index.by_course_number.items()
                 if any(p.fullmatch(number) for p in patterns)
-            )  # fmt: skip
+            )
         if name == "among":
-            known = (index.place.get(n) for n in filters.among or ())
+            known = (index.index_of.get(n) for n in filters.among or ())
             return bits(k for k in known if k is not None)
         minute = getattr(filters, name)
         if name == "time_from":
@@ -221,9 +231,7 @@ def _any_of(masks: Iterable[int]) -> int:
 class _Order:
     """The order of results: courses by the best of their sections, and these among themselves."""
 
-    def __init__(
-        self, index: SearchIndex, sort: str, seats: Seats, fit: WeekFit, well: int
-    ) -> None:
+    def __init__(self, index: SearchIndex, sort: str, seats: Seats, fit: WeekFit, well: int) -> None:
         self._index = index
         self._well = well
         self._key: Callable[[int], Any] | None = None
@@ -232,14 +240,14 @@ class _Order:
         elif sort == "seats":
             self._key = [-many for many in index.seats(seats).left].__getitem__
         elif sort == "fit":
-            fitting = set(places(fit.fitting(seats)))
-            self._key = lambda place: place not in fitting
+            fitting = set(indexes(fit.fitting(seats)))
+            self._key = lambda index: index not in fitting
 
     def courses(self, found: int) -> list[list[int]]:
         """The found sections, course by course. Words in what a course is called go before
         words in what is said of it."""
         course_of = self._index.course_of
-        groups = [list(group) for _, group in groupby(places(found), course_of.__getitem__)]
+        groups = [list(group) for _, group in groupby(indexes(found), course_of.__getitem__)]
         key = self._key
         if key is not None:
             groups = [sorted(of_course, key=key) for of_course in groups]

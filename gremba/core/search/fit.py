@@ -11,7 +11,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.outcome import Decision
 from gremba.core.rules.time import tight_way
-from gremba.core.search.index import SearchIndex, bits, places
+from gremba.core.search.index import SearchIndex, bits, indexes
 from gremba.core.situation import SeatFigures
 from gremba.core.week_plan import stopped_for_now
 
@@ -19,7 +19,7 @@ Seats = Mapping[int, SeatFigures]
 
 
 @dataclass(frozen=True, slots=True)
-class Companions:
+class CompanionFit:
     """How many of the sections that go with one, of a component, have a seat and fit with it."""
 
     component: str
@@ -39,7 +39,7 @@ class Fit:
 
     fits: bool
     clashes: tuple[Section, ...] = ()
-    companions: tuple[Companions, ...] = ()
+    companions: tuple[CompanionFit, ...] = ()
     tight: tuple[Section, int, int] | None = None
 
 
@@ -91,7 +91,7 @@ class WeekFit:
     def _by_time(self) -> int:
         """The sections that clash with nothing, companions left aside."""
         sections = self._index.sections
-        near = places(self._index.in_class_with(self.week))
+        near = indexes(self._index.in_class_with(self.week))
         return self._index.everything & ~bits(
             k for k in near if _clashes(sections[k], self._beside(sections[k]))
         )
@@ -108,7 +108,7 @@ class WeekFit:
         asked = self._by_time & self._index.with_companions
         sections = self._index.sections
         return self._by_time & ~asked | bits(
-            k for k in places(asked) if all(c.fitting for c in self._companions(sections[k], seats))
+            k for k in indexes(asked) if all(c.fitting for c in self._companions(sections[k], seats))
         )
 
     def judge(self, section: Section, seats: Seats) -> Fit:
@@ -119,7 +119,7 @@ class WeekFit:
         fits = not clashes and all(c.fitting for c in companions)
         return Fit(fits, clashes, companions, None if clashes else self._tight(section, beside))
 
-    def _companions(self, section: Section, seats: Seats) -> list[Companions]:
+    def _companions(self, section: Section, seats: Seats) -> list[CompanionFit]:
         if not section.companions:
             return []
         beside = self._beside(section)
@@ -131,25 +131,21 @@ class WeekFit:
         }
         fitting = {
             component: [
-                o for o in options
+                o
+                for o in options
                 if not o.cancelled
                 and _has_seat(o, seats)
                 and o.clash_with(section) is None
                 and not _clashes(o, [s for s in beside if not is_replaced(o, s)])
             ]
             for component, options in named.items()
-        }  # fmt: skip
+        }
         if len(fitting) > 1 and not any(_go_together(c) for c in product(*fitting.values())):
             fitting = {component: [] for component in fitting}
-        return [Companions(c, len(fitting[c]), len(options)) for c, options in named.items()]
+        return [CompanionFit(c, len(fitting[c]), len(options)) for c, options in named.items()]
 
-    def _tight(
-        self, section: Section, beside: Iterable[Section]
-    ) -> tuple[Section, int, int] | None:
-        if not (
-            self._index.term.week_with_travel(section) & self._mask
-            or self._with_travel & section.week
-        ):
+    def _tight(self, section: Section, beside: Iterable[Section]) -> tuple[Section, int, int] | None:
+        if not (self._index.term.week_with_travel(section) & self._mask or self._with_travel & section.week):
             return None
         for other in beside:
             tight = tight_way(section, other, self._index.term)
@@ -164,9 +160,7 @@ def _clashes(section: Section, others: Iterable[Section]) -> list[Section]:
 
 def _go_together(sections: Sequence[Section]) -> bool:
     return all(
-        one.clash_with(other) is None
-        for place, one in enumerate(sections)
-        for other in sections[place + 1 :]
+        one.clash_with(other) is None for index, one in enumerate(sections) for other in sections[index + 1 :]
     )
 
 

@@ -35,21 +35,21 @@ def _slots_of(section: Section) -> Iterator[int]:
             yield from range((begins + meeting.start) // _SLOT, (begins + meeting.end - 1) // _SLOT + 1)
 
 
-def bits(places: Iterable[int]) -> int:
+def bits(indexes: Iterable[int]) -> int:
     """The set of these places."""
     marked = bytearray()
-    for place in places:
-        byte = place >> 3
+    for index in indexes:
+        byte = index >> 3
         if byte >= len(marked):
             marked.extend(bytes(byte + 1 - len(marked)))
-        marked[byte] |= 1 << (place & 7)
+        marked[byte] |= 1 << (index & 7)
     return int.from_bytes(marked, "little")
 
 
-def places(mask: int) -> list[int]:
+def indexes(mask: int) -> list[int]:
     """The places in a set, ascending."""
     digits = f"{mask:b}"[::-1]
-    return [place for place, digit in enumerate(digits) if digit == "1"]
+    return [index for index, digit in enumerate(digits) if digit == "1"]
 
 
 def credits_of(section: Section) -> list[str]:
@@ -113,15 +113,15 @@ class SearchIndex:
             term.sections,
             key=lambda s: (s.course.key, COMPONENTS.index(s.component), s.reference_number),
         )
-        self.place = {s.reference_number: k for k, s in enumerate(self.sections)}
+        self.index_of = {s.reference_number: k for k, s in enumerate(self.sections)}
         self.everything = (1 << len(self.sections)) - 1
         self.words = WordIndex(term, self.sections)
-        self.kept: dict[int, Any] = {}
+        self.lines: dict[int, Any] = {}
         """What others keep by section, for as long as the catalogue stays as it is."""
         self._seating = Seating({}, [0] * len(self.sections), 0, 0)
-        self._places_of: dict[int, list[int]] = {}
-        for place, section in enumerate(self.sections):
-            self._places_of.setdefault(section.pool, []).append(place)
+        self._indexes_of: dict[int, list[int]] = {}
+        for index, section in enumerate(self.sections):
+            self._indexes_of.setdefault(section.pool, []).append(index)
         self._in_class = self._who_has(_slots_of)
         self.values = {name: self._who_has(of) for name, of in VALUES.items()}
 
@@ -135,8 +135,7 @@ class SearchIndex:
         """Of each section the first class of its week, as weekday and minute; those without set
         times come last."""
         return [
-            min(((d, m.start) for m in s.meetings for d in m.weekdays), default=(7, 0))
-            for s in self.sections
+            min(((d, m.start) for m in s.meetings for d in m.weekdays), default=(7, 0)) for s in self.sections
         ]
 
     def seats(self, figures: Mapping[int, SeatFigures]) -> Seating:
@@ -153,24 +152,24 @@ class SearchIndex:
         """Only pools whose figures are others than before are looked at: in a rush there are new
         figures all the time, and few of them differ."""
         left, anew, seat, room = list(before.left), [], [], []
-        for pool, places in self._places_of.items():
+        for pool, indexes in self._indexes_of.items():
             of_pool = figures.get(pool)
             if of_pool is before.figures.get(pool):
                 continue
-            anew += places
-            for place in places:
-                section = self.sections[place]
-                left[place] = 0
+            anew += indexes
+            for index in indexes:
+                section = self.sections[index]
+                left[index] = 0
                 if of_pool is None or section.cancelled:
                     continue
-                left[place] = of_pool.left
+                left[index] = of_pool.left
                 if of_pool.left:
-                    seat.append(place)
+                    seat.append(index)
                 elif of_pool.waiting < section.waitlist_limit:
-                    room.append(place)
-        kept, new = ~bits(anew), bits(seat)
+                    room.append(index)
+        lines, new = ~bits(anew), bits(seat)
         return Seating(
-            figures, left, before.open & kept | new, before.open_or_waitlist & kept | new | bits(room)
+            figures, left, before.open & lines | new, before.open_or_waitlist & lines | new | bits(room)
         )
 
     def in_class_with(self, sections: Iterable[Section]) -> int:
@@ -183,9 +182,9 @@ class SearchIndex:
 
     def _who_has(self, of: Callable[[Section], Iterable[Value]]) -> dict[Value, int]:
         found: dict[Value, list[int]] = {}
-        for place, section in enumerate(self.sections):
+        for index, section in enumerate(self.sections):
             for value in of(section):
-                found.setdefault(value, []).append(place)
+                found.setdefault(value, []).append(index)
         return {value: bits(found[value]) for value in sorted(found)}
 
     @cached_property

@@ -98,16 +98,16 @@ class _Vocabulary:
 
     def __init__(self, texts: Iterable[str]) -> None:
         self._holders: dict[str, int] = {}
-        for place, text in enumerate(texts):
+        for position, text in enumerate(texts):
             for word in set(words_of(text)):
-                self._holders[word] = self._holders.get(word, 0) | 1 << place
+                self._holders[word] = self._holders.get(word, 0) | 1 << position
         self._words = sorted(self._holders)
 
     def beginning(self, start: str) -> int:
-        holders, place = 0, bisect_left(self._words, start)
-        while place < len(self._words) and self._words[place].startswith(start):
-            holders |= self._holders[self._words[place]]
-            place += 1
+        holders, position = 0, bisect_left(self._words, start)
+        while position < len(self._words) and self._words[position].startswith(start):
+            holders |= self._holders[self._words[position]]
+            position += 1
         return holders
 
     def near(self, word: str, slips: int) -> list[str]:
@@ -116,10 +116,8 @@ class _Vocabulary:
         starts = [w[: len(word)] for w in self._words]
         found = set()
         for choices in (self._words, starts):
-            near = process.extract(
-                word, choices, scorer=OSA.distance, score_cutoff=slips, limit=None
-            )
-            found |= {self._words[place] for _, _, place in near}
+            near = process.extract(word, choices, scorer=OSA.distance, score_cutoff=slips, limit=None)
+            found |= {self._words[position] for _, _, position in near}
         return [w for w in found if not w[0].isdigit()]
 
     def any_of(self, words: Iterable[str]) -> int:

@@ -80,9 +80,7 @@ class AuditEntry(Table):
     at = Moment()
     kind = Choice(AuditKind)
     person = Reference(Person, null=True)
-    account = TextField(
-        constraints=[default("''")], help_text="that was given, where nobody is signed in"
-    )
+    account = TextField(constraints=[default("''")], help_text="that was given, where nobody is signed in")
     student = Reference(Student, null=True, help_text="whom it is about, where that is another")
     address = TextField(constraints=[default("''")])
     request_id = TextField(constraints=[default("''")], help_text="that the answer carried")

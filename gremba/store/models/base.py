@@ -179,9 +179,7 @@ def refers(columns: Iterable[str], table: str, others: Iterable[str]) -> SQL:
     return SQL(f"FOREIGN KEY ({', '.join(columns)}) REFERENCES {table} ({', '.join(others)})")
 
 
-def index(
-    table: type[Table], name: str, *parts: Field | SQL, where: Any = None, once: bool = False
-) -> None:
+def index(table: type[Table], name: str, *parts: Field | SQL, where: Any = None, once: bool = False) -> None:
     """Give a table an index.
 
     Args:

@@ -122,9 +122,7 @@ class Course(Table):
     requisites = Json(null=True, help_text="what it asks for, see core.requisites")
     gradings = Words(constraints=[default("'{standard}'")], help_text="the first is the usual one")
     equivalents = Words(constraints=[default("'{}'")], help_text="courses that count as this one")
-    by_topic = BooleanField(
-        constraints=[default("false")], help_text="another topic is another course"
-    )
+    by_topic = BooleanField(constraints=[default("false")], help_text="another topic is another course")
     attempts_allowed = IntegerField(null=True)
     tags = Words(constraints=[default("'{}'")], help_text="requirements that it counts for")
     fees = Json(constraints=[default("'[]'")])

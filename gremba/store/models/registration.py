@@ -24,13 +24,11 @@ from gremba.store.models.base import (
 )
 from gremba.store.models.clearance import StudentTerm
 from gremba.store.models.people import Person
-from gremba.store.models.seats import SeatReservation
+from gremba.store.models.seats import ReservedBlock
 from gremba.store.models.sections import Section
 
 OF_STUDENT = refers(("student_term_id", "term_id"), "student_terms", ("id", "term_id"))
-OF_SECTION = refers(
-    ("section_id", "pool_id", "term_id"), "sections", ("id", "pool_id", "term_id")
-)
+OF_SECTION = refers(("section_id", "pool_id", "term_id"), "sections", ("id", "pool_id", "term_id"))
 
 
 class CartChange(Table):
@@ -53,9 +51,7 @@ class CartChange(Table):
         help_text="other sections to try in turn, each as reference numbers: it, then its companions",
     )
     wait_if_full = BooleanField(constraints=[default("false")])
-    version = IntegerField(
-        constraints=[default("1")], help_text="raised with whatever is chosen for it"
-    )
+    version = IntegerField(constraints=[default("1")], help_text="raised with whatever is chosen for it")
     leaves_waitlists = BooleanField(
         constraints=[default("false")],
         help_text="for a drop: waitlist entries that would have dropped this section are left, too",
@@ -113,27 +109,35 @@ class Registration(Table):
     registered_at = Moment()
     registered_by = BigIntegerField(null=True, help_text="the receipt; none in the demo's past")
     ended_at = Moment(null=True)
-    kept_cents = IntegerField(
-        constraints=[default("0"), check("kept_cents >= 0")],
+    retained_cents = IntegerField(
+        constraints=[default("0"), check("retained_cents >= 0")],
         help_text="of its charge, what stays due since it was dropped",
     )
-    part = Reference(
-        SeatReservation, field="id", null=True, help_text="the reserved seats that it comes from"
+    reserved_block = Reference(
+        ReservedBlock, field="id", null=True, help_text="the reserved seats that it comes from"
     )
-    beyond = BooleanField(
-        constraints=[default("false")], help_text="seated beyond the limit by consent"
-    )
+    beyond = BooleanField(constraints=[default("false")], help_text="seated beyond the limit by consent")
 
     class Meta:
         table_name = "registrations"
         constraints = [check("(state = 'registered') = (ended_at IS NULL)")]
 
 
-index(Registration, "registered_once", Registration.student_term_id, Registration.section_id,
-      where="state = 'registered'", once=True)  # fmt: skip
+index(
+    Registration,
+    "registered_once",
+    Registration.student_term_id,
+    Registration.section_id,
+    where="state = 'registered'",
+    once=True,
+)
 index(Registration, "registrations_in_force", Registration.section_id, where="state = 'registered'")
-index(Registration, "registrations_of_part", Registration.part,
-      where="part_id IS NOT NULL AND state = 'registered'")  # fmt: skip
+index(
+    Registration,
+    "registrations_of_reserved_block",
+    Registration.reserved_block,
+    where="reserved_block_id IS NOT NULL AND state = 'registered'",
+)
 # Who is registered is found by the unique index; this one need only know what has ended.
 index(Registration, "registrations_ended", Registration.student_term_id, where="state <> 'registered'")
 

@@ -45,7 +45,7 @@ class SeatPool(Table):
         table_settings = ["WITH (fillfactor=50)"]
 
 
-class SeatReservation(Table):
+class ReservedBlock(Table):
     """A part of a pool's seats, reserved for those of a cohort, a program, a campus or a residence."""
 
     pool = Reference(SeatPool)
@@ -54,12 +54,10 @@ class SeatReservation(Table):
     seats = IntegerField(constraints=[check("seats > 0")])
     release_on = DateField(null=True, help_text="open to all from that day on")
     id = Counted()
-    released = BooleanField(
-        constraints=[default("false")], help_text="that it is open to all has been noted"
-    )
+    released = BooleanField(constraints=[default("false")], help_text="that it is open to all has been noted")
 
     class Meta:
-        table_name = "seat_reservations"
+        table_name = "reserved_blocks"
         primary_key = CompositeKey("pool", "group_kind", "group_value")
 
 

@@ -21,12 +21,12 @@ from gremba.store.models.base import (
 from gremba.store.models.clearance import StudentTerm
 from gremba.store.models.people import Person
 from gremba.store.models.registration import OF_SECTION, OF_STUDENT, Receipt
-from gremba.store.models.seats import SeatReservation
+from gremba.store.models.seats import ReservedBlock
 from gremba.store.models.sections import Section
 
 
-class Place(Table):
-    """A student's place in the waitlist of a section, and what became of it. The order is that of
+class WaitlistEntry(Table):
+    """A student's entry in the waitlist of a section, and what became of it. The order is that of
     entry: the id only grows, whatever a clock says."""
 
     id = BigIdentity()
@@ -42,7 +42,9 @@ class Place(Table):
     grading = TextField(null=True)
     credits = Credits(null=True)
     consent = TextField(constraints=[default("''")], help_text="a consent code")
-    names = Numbers(constraints=[default("'{}'")], help_text="ids of the companions chosen with it")
+    chosen_companions = Numbers(
+        constraints=[default("'{}'")], help_text="ids of the companions chosen with it"
+    )
     offered_at = Moment(null=True)
     passed_why = TextField(constraints=[default("''")], help_text="why it was passed over")
     ranked = Exact(
@@ -51,15 +53,17 @@ class Place(Table):
     )
     blocked = Choice(Blocked, null=True, help_text="why it is not looked at until something changes")
     receipt = Reference(
-        Receipt, null=True, deferrable="INITIALLY DEFERRED",
+        Receipt,
+        null=True,
+        deferrable="INITIALLY DEFERRED",
         help_text="of the registration; written before it: the seat that was held is freed first",
-    )  # fmt: skip
-    part = Reference(
-        SeatReservation, field="id", null=True, help_text="the reserved seats that an offer comes from"
+    )
+    reserved_block = Reference(
+        ReservedBlock, field="id", null=True, help_text="the reserved seats that an offer comes from"
     )
 
     class Meta:
-        table_name = "places"
+        table_name = "waitlist_entries"
         constraints = [
             check("(state IN ('waiting', 'offered')) = (ended_at IS NULL)"),
             check("(state = 'offered') <= (offer_until IS NOT NULL)"),
@@ -69,33 +73,55 @@ class Place(Table):
 
 
 _WAITING = "state = 'waiting'"
-index(Place, "waits_once", Place.student_term_id, Place.section_id,
-      where="state IN ('waiting', 'offered')", once=True)  # fmt: skip
-index(Place, "places_open", Place.pool_id, where="state IN ('waiting', 'offered')")
-index(Place, "places_in_line", Place.pool_id, SQL("(coalesce(ranked, id))"), Place.id,
-      where=f"{_WAITING} AND blocked IS NULL")  # fmt: skip
-index(Place, "places_blocked", Place.student_term_id, where=f"{_WAITING} AND blocked IS NOT NULL")
-index(Place, "places_due", Place.offer_until, where="state = 'offered'")
-index(Place, "places_of_student", Place.student_term_id)
-index(Place, "places_of_receipt", Place.receipt, where="receipt_id IS NOT NULL")
-index(Place, "places_of_part", Place.part, where="part_id IS NOT NULL AND state = 'offered'")
+index(
+    WaitlistEntry,
+    "waits_once",
+    WaitlistEntry.student_term_id,
+    WaitlistEntry.section_id,
+    where="state IN ('waiting', 'offered')",
+    once=True,
+)
+index(WaitlistEntry, "waitlist_entries_open", WaitlistEntry.pool_id, where="state IN ('waiting', 'offered')")
+index(
+    WaitlistEntry,
+    "waitlist_entries_in_line",
+    WaitlistEntry.pool_id,
+    SQL("(coalesce(ranked, id))"),
+    WaitlistEntry.id,
+    where=f"{_WAITING} AND blocked IS NULL",
+)
+index(
+    WaitlistEntry,
+    "waitlist_entries_blocked",
+    WaitlistEntry.student_term_id,
+    where=f"{_WAITING} AND blocked IS NOT NULL",
+)
+index(WaitlistEntry, "waitlist_entries_due", WaitlistEntry.offer_until, where="state = 'offered'")
+index(WaitlistEntry, "waitlist_entries_of_student", WaitlistEntry.student_term_id)
+index(WaitlistEntry, "waitlist_entries_of_receipt", WaitlistEntry.receipt, where="receipt_id IS NOT NULL")
+index(
+    WaitlistEntry,
+    "waitlist_entries_of_reserved_block",
+    WaitlistEntry.reserved_block,
+    where="reserved_block_id IS NOT NULL AND state = 'offered'",
+)
 
 
-class PlaceEvent(Table):
-    """What happened to a place. Only added to."""
+class WaitlistEvent(Table):
+    """What happened to an entry. Only added to."""
 
     id = BigIdentity()
-    place = Reference(Place)
+    entry = Reference(WaitlistEntry)
     what = Choice(WaitlistEventKind)
     at = Moment()
     cause = TextField(constraints=[default("''")])
     by = Reference(Person, null=True, help_text="who did it, where that was not the student")
 
     class Meta:
-        table_name = "place_events"
+        table_name = "waitlist_events"
 
 
-index(PlaceEvent, "events_of_place", PlaceEvent.place)
+index(WaitlistEvent, "events_of_waitlist_entry", WaitlistEvent.entry)
 
 
 class Message(Table):
@@ -104,7 +130,7 @@ class Message(Table):
 
     id = BigIdentity()
     student_term = Reference(StudentTerm)
-    place = Reference(Place, null=True)
+    entry = Reference(WaitlistEntry, null=True)
     title = TextField()
     body = TextField()
     until = Moment(null=True, help_text="when an offer in it lapses")
@@ -121,6 +147,11 @@ class Message(Table):
 
 
 index(Message, "messages_of_student", Message.student_term, Message.id)
-index(Message, "messages_to_mail", SQL("mail_after NULLS FIRST"), Message.id,
-      where="mailed_at IS NULL AND mail_refused_at IS NULL")  # fmt: skip
+index(
+    Message,
+    "messages_to_mail",
+    SQL("mail_after NULLS FIRST"),
+    Message.id,
+    where="mailed_at IS NULL AND mail_refused_at IS NULL",
+)
 index(Message, "messages_refused", Message.mail_refused_at, where="mail_refused_at IS NOT NULL")

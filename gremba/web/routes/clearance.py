@@ -12,32 +12,32 @@ from gremba.actions.problem import Problem
 from gremba.standins import payment
 from gremba.store.clearance import Details
 from gremba.web.access import SignedIn
+from gremba.web.responses import clearance_response
 from gremba.web.schemas import (
     Answers,
     Card,
-    ClearanceView,
-    DetailsShape,
-    PaymentView,
-    TestCardView,
+    ClearanceResponse,
+    DetailsSchema,
+    PaymentResponse,
+    TestCardResponse,
 )
 from gremba.web.services import services_of
 from gremba.web.subject import SubjectId
-from gremba.web.views import clearance_view
 
 router = APIRouter(prefix="/api")
 
 
-def _view(request: Request, student: int, term: str) -> ClearanceView:
-    return clearance_view(clearance.look_at_clearance(services_of(request).desk, student, term))
+def _response(request: Request, student: int, term: str) -> ClearanceResponse:
+    return clearance_response(clearance.look_at_clearance(services_of(request).context, student, term))
 
 
 @router.get("/terms/{term}/clearance")
 def read_clearance(
     request: Request, session: SignedIn, subject_id: SubjectId, term: str
-) -> ClearanceView:
+) -> ClearanceResponse:
     """What stands between a student and registering, and what has been cleared. Where and how the
     student lives, and whether a payment is on its way, is not for the advisor."""
-    view = _view(request, subject_id, term)
+    view = _response(request, subject_id, term)
     if session.person.id == subject_id:
         return view
     holds = [hold.model_copy(update={"waiting_payment": None}) for hold in view.holds]
@@ -45,44 +45,42 @@ def read_clearance(
 
 
 @router.post("/terms/{term}/clearance/agreement")
-def accept_the_agreement(request: Request, session: SignedIn, term: str) -> ClearanceView:
+def accept_the_agreement(request: Request, session: SignedIn, term: str) -> ClearanceResponse:
     """Accept the registration agreement."""
-    clearance.accept_agreement(services_of(request).desk, session.person.id, term)
-    return _view(request, session.person.id, term)
+    clearance.accept_agreement(services_of(request).context, session.person.id, term)
+    return _response(request, session.person.id, term)
 
 
 @router.post("/terms/{term}/clearance/details")
 def confirm_contact_details(
-    request: Request, session: SignedIn, term: str, details: DetailsShape
-) -> ClearanceView:
+    request: Request, session: SignedIn, term: str, details: DetailsSchema
+) -> ClearanceResponse:
     """Confirm or correct how one is reached."""
-    kept = Details(**details.model_dump())
-    clearance.confirm_details(services_of(request).desk, session.person.id, term, kept)
-    return _view(request, session.person.id, term)
+    own_details = Details(**details.model_dump())
+    clearance.confirm_details(services_of(request).context, session.person.id, term, own_details)
+    return _response(request, session.person.id, term)
 
 
 @router.post("/terms/{term}/clearance/survey")
-def answer_the_survey(
-    request: Request, session: SignedIn, term: str, answers: Answers
-) -> ClearanceView:
+def answer_the_survey(request: Request, session: SignedIn, term: str, answers: Answers) -> ClearanceResponse:
     """Answer the survey."""
-    desk = services_of(request).desk
-    clearance.answer_survey(desk, session.person.id, term, answers.answers)
-    return _view(request, session.person.id, term)
+    context = services_of(request).context
+    clearance.answer_survey(context, session.person.id, term, answers.answers)
+    return _response(request, session.person.id, term)
 
 
 @router.post("/terms/{term}/clearance/orientation")
-def finish_the_orientation(request: Request, session: SignedIn, term: str) -> ClearanceView:
+def finish_the_orientation(request: Request, session: SignedIn, term: str) -> ClearanceResponse:
     """Come to the end of orientation."""
-    clearance.finish_orientation(services_of(request).desk, session.person.id, term)
-    return _view(request, session.person.id, term)
+    clearance.finish_orientation(services_of(request).context, session.person.id, term)
+    return _response(request, session.person.id, term)
 
 
 @router.get("/payments/test-cards")
-def list_test_cards(request: Request) -> list[TestCardView]:
+def list_test_cards(request: Request) -> list[TestCardResponse]:
     """The cards of the payment stand-in, and what becomes of each."""
     _standin_secret(request)
-    return [TestCardView(number=c.number, what=c.what) for c in payment.TEST_CARDS]
+    return [TestCardResponse(number=c.number, what=c.what) for c in payment.TEST_CARDS]
 
 
 def _standin_secret(request: Request) -> str:
@@ -93,51 +91,55 @@ def _standin_secret(request: Request) -> str:
     """
     settings = services_of(request).settings
     if not settings.payment_standin:
-        raise Problem("payment-elsewhere", "Paying is not possible on this page",
-                      "Pay at the office that placed the hold; it is lifted there.", 409)  # fmt: skip
+        raise Problem(
+            "payment-elsewhere",
+            "Paying is not possible on this page",
+            "Pay at the office that placed the hold; it is lifted there.",
+            409,
+        )
     return settings.payment_secret
 
 
 @router.post("/holds/{hold_id}/payment")
-def pay_hold(request: Request, session: SignedIn, hold_id: int, card: Card) -> PaymentView:
+def pay_hold(request: Request, session: SignedIn, hold_id: int, card: Card) -> PaymentResponse:
     """Pay a fee hold of one's own; an approved payment lifts it."""
     services = services_of(request)
     secret = _standin_secret(request)
     if not 0 < hold_id < 2**31:
         raise Problem("hold-unknown", "No such hold of yours", "Look at Clearance again.", 404)
     found = payment.find_card(card.number)
-    begun = pay.begin(services.desk, session.person.id, hold_id)
+    begun = pay.begin(services.context, session.person.id, hold_id)
     state = "waiting"
     for told in payment.charge(found, begun.reference, begun.amount_cents, secret):
-        state = pay.take_answer(services.desk, secret, told.body, told.signature).state
-    return _payment_view(begun.reference, state)
+        state = pay.take_answer(services.context, secret, told.body, told.signature).state
+    return _payment_response(begun.reference, state)
 
 
 @router.post("/payments/{reference}/question")
-def ask_about_payment(request: Request, session: SignedIn, reference: str) -> PaymentView:
+def ask_about_payment(request: Request, session: SignedIn, reference: str) -> PaymentResponse:
     """Ask the payment service what became of a payment that has had no answer."""
     services = services_of(request)
     secret = _standin_secret(request)
-    own = pay.own_payment(services.desk, session.person.id, reference)
+    own = pay.own_payment(services.context, session.person.id, reference)
     state = own.state
     if state == "waiting":
         told = payment.inquire(own.reference, own.amount_cents, secret)
-        state = pay.take_answer(services.desk, secret, told.body, told.signature).state
-    return _payment_view(reference, state)
+        state = pay.take_answer(services.context, secret, told.body, told.signature).state
+    return _payment_response(reference, state)
 
 
 @router.post("/payments/answers")
 async def take_payment_answer(
     request: Request,
     signature: Annotated[str, Header(alias="X-Payment-Signature", max_length=200)] = "",
-) -> PaymentView:
+) -> PaymentResponse:
     """Where the payment service posts its signed answers; each may come any number of times."""
     services = services_of(request)
     body = await request.body()
     payment_now = await run_in_threadpool(
-        pay.take_answer, services.desk, services.settings.payment_secret, body, signature
+        pay.take_answer, services.context, services.settings.payment_secret, body, signature
     )
-    return _payment_view(payment_now.reference, payment_now.state)
+    return _payment_response(payment_now.reference, payment_now.state)
 
 
 _TEXTS = {
@@ -149,7 +151,5 @@ _TEXTS = {
 }
 
 
-def _payment_view(reference: str, state: str) -> PaymentView:
-    return PaymentView.model_validate(
-        {"reference": reference, "state": state, "text": _TEXTS[state]}
-    )
+def _payment_response(reference: str, state: str) -> PaymentResponse:
+    return PaymentResponse.model_validate({"reference": reference, "state": state, "text": _TEXTS[state]})

@@ -27,9 +27,7 @@ def list_demo_people(request: Request) -> DemoPeople:
     return DemoPeople(
         password=PASSWORD,
         people=[
-            DemoPerson(
-                username=p.username, full_name=p.full_name, who=p.who, situation=p.situation
-            )
+            DemoPerson(username=p.username, full_name=p.full_name, who=p.who, situation=p.situation)
             for p in (*CAST, *OFFICES)
         ],
     )

@@ -16,8 +16,8 @@ from gremba.core.search.filters import Filters
 from gremba.core.search.find import filter_names
 from gremba.store.database import connected
 from gremba.store.stars import read_stars, star, unstar
-from gremba.web.find_views import Rows, details_view, outlook_view, search_data
-from gremba.web.schemas import OutlookView, SearchView, SectionDetails, StarsView
+from gremba.web.find_responses import Rows, details_response, outlook_response, search_data
+from gremba.web.schemas import OutlookResponse, SearchResponse, SectionDetails, StarsResponse
 from gremba.web.schemas.find import MOST_OF_WEEK, Numbers
 from gremba.web.services import Services, services_of
 from gremba.web.subject import SubjectId
@@ -32,7 +32,7 @@ Minute = Annotated[int | None, Query(ge=0, le=1440, description="Minutes since m
 Number = Annotated[str, StringConstraints(max_length=12)]
 
 
-@router.get("/search", response_model=SearchView)
+@router.get("/search", response_model=SearchResponse)
 def search_sections(
     request: Request,
     term: str,
@@ -66,11 +66,27 @@ def search_sections(
     found_term = _term_for(services, request, term)
     begun = time.perf_counter()
     filters = Filters(
-        words, _unique(subject), number, _unique(instructor), _unique(day), _unique(part),
-        time_from, time_to, _unique(campus), _unique(delivery), _unique(component), _unique(block),
-        _unique(credits), _unique(level), _unique(counts), seats, no_textbook_cost, fits,
-        None if among is None else tuple(_numbers(among)), sort,
-    )  # fmt: skip
+        words,
+        _unique(subject),
+        number,
+        _unique(instructor),
+        _unique(day),
+        _unique(part),
+        time_from,
+        time_to,
+        _unique(campus),
+        _unique(delivery),
+        _unique(component),
+        _unique(block),
+        _unique(credits),
+        _unique(level),
+        _unique(counts),
+        seats,
+        no_textbook_cost,
+        fits,
+        None if among is None else tuple(_numbers(among)),
+        sort,
+    )
     finder = services.finder
     week = _week(against)
     index = finder.index(found_term)
@@ -78,18 +94,18 @@ def search_sections(
     rows = _rows(services, found_term, week)
     body = orjson.dumps(search_data(rows, index, found, offset, limit, _unknown(request)))
     took = (time.perf_counter() - begun) * 1000
-    return Response(
-        body, media_type="application/json", headers={"Server-Timing": f"search;dur={took:.2f}"}
-    )
+    return Response(body, media_type="application/json", headers={"Server-Timing": f"search;dur={took:.2f}"})
 
 
 def _term_for(services: Services, request: Request, term: str) -> TermCatalogue:
     if len(request.url.query) > _MOST_QUERY:
         raise Problem(
-            "query-too-long", "That is too much to look for",
-            "Look for fewer words, or take some filters out.", 414,
-        )  # fmt: skip
-    return services.desk.term(term)
+            "query-too-long",
+            "That is too much to look for",
+            "Look for fewer words, or take some filters out.",
+            414,
+        )
+    return services.context.term(term)
 
 
 def _unknown(request: Request) -> list[str]:
@@ -110,8 +126,12 @@ def _week(against: str) -> list[str]:
     """
     week = _numbers(against)
     if len(week) > MOST_OF_WEEK:
-        raise Problem("week-too-long", "That is no week",
-                      f"Name at most {MOST_OF_WEEK} sections to be judged against.", 422)  # fmt: skip
+        raise Problem(
+            "week-too-long",
+            "That is no week",
+            f"Name at most {MOST_OF_WEEK} sections to be judged against.",
+            422,
+        )
     return week
 
 
@@ -121,7 +141,7 @@ def _numbers(text: str) -> list[str]:
 
 def _rows(services: Services, term: TermCatalogue, week: list[str]) -> Rows:
     finder = services.finder
-    today = term.calendar.local_date(services.desk.clock.now())
+    today = term.calendar.local_date(services.context.clock.now())
     return Rows(finder.index(term), finder.seats, finder.fit(term, week), today)
 
 
@@ -134,49 +154,49 @@ def read_section(
 ) -> SectionDetails:
     """Everything about one section, its companions and the other sections of its course."""
     services = services_of(request)
-    found_term = services.desk.term(term)
+    found_term = services.context.term(term)
     section = section_of(found_term, number)
-    today = found_term.calendar.local_date(services.desk.clock.now())
+    today = found_term.calendar.local_date(services.context.clock.now())
     rows = _rows(services, found_term, _week(against))
-    return details_view(rows, found_term, section, services.finder.seats, today)
+    return details_response(rows, found_term, section, services.finder.seats, today)
 
 
 @router.get("/sections/{number}/outlook")
-def read_outlook(request: Request, subject_id: SubjectId, term: str, number: Number) -> OutlookView:
+def read_outlook(request: Request, subject_id: SubjectId, term: str, number: Number) -> OutlookResponse:
     """What the section would mean for the student, with the cart as it is."""
-    return outlook_view(look_at_section(services_of(request).desk, subject_id, term, number))
+    return outlook_response(look_at_section(services_of(request).context, subject_id, term, number))
 
 
 @router.get("/stars")
-def list_stars(request: Request, subject_id: SubjectId, term: str) -> StarsView:
+def list_stars(request: Request, subject_id: SubjectId, term: str) -> StarsResponse:
     """The sections that the student has starred."""
-    desk = services_of(request).desk
-    found = desk.term(term)
-    row = desk.student_term(subject_id, found)
-    with connected(desk.database) as database:
+    context = services_of(request).context
+    found = context.term(term)
+    row = context.student_term(subject_id, found)
+    with connected(context.database) as database:
         ids = read_stars(database, row)
-    return StarsView(numbers=[found.by_id[i].reference_number for i in ids if i in found.by_id])
+    return StarsResponse(numbers=[found.by_id[i].reference_number for i in ids if i in found.by_id])
 
 
 @router.put("/stars/{number}")
-def star_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsView:
+def star_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsResponse:
     """Star a section, to find it again."""
-    desk = services_of(request).desk
-    found = desk.term(term)
+    context = services_of(request).context
+    found = context.term(term)
     section = section_of(found, number)
-    row = desk.student_term(subject_id, found)
-    with connected(desk.database) as database, database.atomic():
-        star(database, row, found.id, section, desk.clock.now())
+    row = context.student_term(subject_id, found)
+    with connected(context.database) as database, database.atomic():
+        star(database, row, found.id, section, context.clock.now())
     return list_stars(request, subject_id, term)
 
 
 @router.delete("/stars/{number}")
-def unstar_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsView:
+def unstar_section(request: Request, subject_id: SubjectId, term: str, number: Number) -> StarsResponse:
     """Take a star away."""
-    desk = services_of(request).desk
-    found = desk.term(term)
+    context = services_of(request).context
+    found = context.term(term)
     section = section_of(found, number)
-    row = desk.student_term(subject_id, found)
-    with connected(desk.database) as database:
+    row = context.student_term(subject_id, found)
+    with connected(context.database) as database:
         unstar(database, row, section)
     return list_stars(request, subject_id, term)

@@ -11,10 +11,10 @@ from gremba.actions import keep_week
 from gremba.core.states import WeekLinkKind
 from gremba.formats import calendar_file, table_file
 from gremba.store.week_links import WeekLink
-from gremba.web.schemas import LinkMade, LinksView, LinkView, LinkWanted, SharedWeek
+from gremba.web.responses import section_response, term_response
+from gremba.web.schemas import LinkMade, LinkResponse, LinksResponse, LinkWanted, SharedWeek
 from gremba.web.services import services_of
 from gremba.web.subject import SubjectId
-from gremba.web.views import section_view, term_view
 
 router = APIRouter(prefix="/api")
 
@@ -34,68 +34,69 @@ def _file(body: bytes, media_type: str, name: str) -> Response:
 @router.get("/terms/{term}/week/calendar", responses=_CALENDAR, response_class=Response)
 def download_calendar(request: Request, subject_id: SubjectId, term: str) -> Response:
     """The registered week as a calendar file."""
-    desk = services_of(request).desk
-    week = keep_week.own_week(desk, subject_id, term)
-    body = keep_week.as_calendar(desk, week)
+    context = services_of(request).context
+    week = keep_week.own_week(context, subject_id, term)
+    body = keep_week.as_calendar(context, week)
     return _file(body, calendar_file.MEDIA_TYPE, f"classes-{week.term.code}.ics")
 
 
 @router.get("/terms/{term}/week/table", responses=_TABLE, response_class=Response)
 def download_table(request: Request, subject_id: SubjectId, term: str) -> Response:
     """The registered sections as a table file."""
-    week = keep_week.own_week(services_of(request).desk, subject_id, term)
+    week = keep_week.own_week(services_of(request).context, subject_id, term)
     return _file(keep_week.as_table(week), table_file.MEDIA_TYPE, f"sections-{week.term.code}.csv")
 
 
 @router.get("/terms/{term}/week/links")
-def list_week_links(request: Request, subject_id: SubjectId, term: str) -> LinksView:
+def list_week_links(request: Request, subject_id: SubjectId, term: str) -> LinksResponse:
     """The links in force."""
-    return LinksView(links=_views(keep_week.links_of(services_of(request).desk, subject_id, term)))
+    return LinksResponse(links=_responses(keep_week.links_of(services_of(request).context, subject_id, term)))
 
 
 @router.post("/terms/{term}/week/links")
 def make_week_link(request: Request, subject_id: SubjectId, term: str, wanted: LinkWanted) -> LinkMade:
     """Make an address to subscribe to, or to show the week by."""
     token, links = keep_week.make_link(
-        services_of(request).desk, subject_id, term, WeekLinkKind(wanted.kind), wanted.days
+        services_of(request).context, subject_id, term, WeekLinkKind(wanted.kind), wanted.days
     )
     where = "/api/calendars/" if wanted.kind == "calendar" else "/shared/"
-    return LinkMade(path=f"{where}{token}", links=_views(links))
+    return LinkMade(path=f"{where}{token}", links=_responses(links))
 
 
 @router.delete("/terms/{term}/week/links/{link_id}")
-def withdraw_week_link(request: Request, subject_id: SubjectId, term: str, link_id: int) -> LinksView:
+def withdraw_week_link(request: Request, subject_id: SubjectId, term: str, link_id: int) -> LinksResponse:
     """Withdraw a link, at once and for good."""
-    desk = services_of(request).desk
-    return LinksView(links=_views(keep_week.take_back(desk, subject_id, term, link_id)))
+    context = services_of(request).context
+    return LinksResponse(links=_responses(keep_week.take_back(context, subject_id, term, link_id)))
 
 
 @router.get("/calendars/{token}", responses=_CALENDAR, response_class=Response)
 def follow_calendar(request: Request, token: str) -> Response:
     """A week by its subscription address, for calendar programs."""
-    desk = services_of(request).desk
-    body = keep_week.as_calendar(desk, keep_week.linked_week(desk, token, WeekLinkKind.CALENDAR))
-    return Response(body, media_type=calendar_file.MEDIA_TYPE,
-                    headers={"Cache-Control": "no-store", "X-Robots-Tag": "noindex"})  # fmt: skip
+    context = services_of(request).context
+    body = keep_week.as_calendar(context, keep_week.linked_week(context, token, WeekLinkKind.CALENDAR))
+    return Response(
+        body,
+        media_type=calendar_file.MEDIA_TYPE,
+        headers={"Cache-Control": "no-store", "X-Robots-Tag": "noindex"},
+    )
 
 
 @router.get("/shared/{token}")
 def read_shared_week(request: Request, response: Response, token: str) -> SharedWeek:
     """A week by a link that its student has given out."""
-    week = keep_week.linked_week(services_of(request).desk, token, WeekLinkKind.SHARE)
+    week = keep_week.linked_week(services_of(request).context, token, WeekLinkKind.SHARE)
     response.headers["Cache-Control"] = "no-store"
     calendar = week.term.calendar
     return SharedWeek.model_validate(
         {
             "student": week.name,
-            "term": term_view(week.term),
-            "registered": [
-                section_view(h.section, calendar, h.credits, h.grading) for h in week.held
-            ],
+            "term": term_response(week.term),
+            "registered": [section_response(h.section, calendar, h.credits, h.grading) for h in week.held],
             "expires_at": week.expires_at and week.expires_at.astimezone(calendar.zone),
         }
     )
 
 
-def _views(links: Sequence[WeekLink]) -> list[LinkView]:
-    return [LinkView.model_validate(link, from_attributes=True) for link in links]
+def _responses(links: Sequence[WeekLink]) -> list[LinkResponse]:
+    return [LinkResponse.model_validate(link, from_attributes=True) for link in links]

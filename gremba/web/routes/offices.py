@@ -26,10 +26,11 @@ from gremba.store.people import (
 from gremba.store.situations import read_seats
 from gremba.store.waitlists import waiting_for
 from gremba.web.access import SignedIn
+from gremba.web.responses import hold_response
 from gremba.web.schemas import (
+    AdviseeResponse,
     Advisees,
-    AdviseeView,
-    ConsentView,
+    ConsentResponse,
     ConsentWanted,
     FeeHolds,
     FeeWanted,
@@ -38,12 +39,11 @@ from gremba.web.schemas import (
     Limit,
     Release,
     RosterEntry,
+    TaughtResponse,
     TaughtSection,
-    TaughtView,
     WaitingEntry,
 )
 from gremba.web.services import services_of
-from gremba.web.views import hold_view
 
 router = APIRouter(prefix="/api")
 
@@ -54,32 +54,28 @@ _MOST = 60
 @router.get("/terms/{term}/advisees")
 def list_advisees(request: Request, session: SignedIn, term: str, search: Search = "") -> Advisees:
     """An advisor's own students, by name."""
-    desk = services_of(request).desk
-    found = desk.term(term)
-    with connected(desk.database) as database:
+    context = services_of(request).context
+    found = context.term(term)
+    with connected(context.database) as database:
         lines = read_advisees(
-            database, session.person.id, found.id, desk.clock.now(), search.strip(), _MOST + 1
+            database, session.person.id, found.id, context.clock.now(), search.strip(), _MOST + 1
         )
-    views = [AdviseeView.model_validate(a, from_attributes=True) for a in lines]
+    views = [AdviseeResponse.model_validate(a, from_attributes=True) for a in lines]
     return Advisees(students=views[:_MOST], more=len(views) > _MOST)
 
 
 @router.put("/terms/{term}/advisees/{student}/release", status_code=204)
-def release_student(
-    request: Request, session: SignedIn, term: str, student: int, release: Release
-) -> None:
+def release_student(request: Request, session: SignedIn, term: str, student: int, release: Release) -> None:
     """Release a student to register, or take the release back."""
-    desk = services_of(request).desk
-    offices.set_release(desk, session.person.id, _small(student), term, release.released)
+    context = services_of(request).context
+    offices.set_release(context, session.person.id, _small(student), term, release.released)
 
 
 @router.put("/terms/{term}/advisees/{student}/limit", status_code=204)
-def limit_student(
-    request: Request, session: SignedIn, term: str, student: int, limit: Limit
-) -> None:
+def limit_student(request: Request, session: SignedIn, term: str, student: int, limit: Limit) -> None:
     """Allow a student another credit limit, or go back to the one of the standing."""
-    desk = services_of(request).desk
-    offices.set_limit(desk, session.person.id, _small(student), term, limit.credits)
+    context = services_of(request).context
+    offices.set_limit(context, session.person.id, _small(student), term, limit.credits)
 
 
 def _small(number: int) -> int:
@@ -90,9 +86,9 @@ def _small(number: int) -> int:
 @router.get("/terms/{term}/taught")
 def list_taught_sections(request: Request, session: SignedIn, term: str) -> list[TaughtSection]:
     """The sections that an instructor teaches."""
-    desk = services_of(request).desk
-    found = desk.term(term)
-    with connected(desk.database) as database:
+    context = services_of(request).context
+    found = context.term(term)
+    with connected(context.database) as database:
         ids = sections_of_instructor(database, session.person.id, found.id)
         sections = [found.by_id[i] for i in ids]
         seats = read_seats(database, {s.pool for s in sections})
@@ -100,56 +96,62 @@ def list_taught_sections(request: Request, session: SignedIn, term: str) -> list
 
 
 @router.get("/terms/{term}/taught/{number}")
-def read_taught_section(
-    request: Request, session: SignedIn, term: str, number: str
-) -> TaughtView:
+def read_taught_section(request: Request, session: SignedIn, term: str, number: str) -> TaughtResponse:
     """A section of one's own: its roster, and the consent codes given out for it."""
-    desk = services_of(request).desk
-    found = desk.term(term)
-    codes = consent.codes_of(desk, session.person.id, found, number)
+    context = services_of(request).context
+    found = context.term(term)
+    codes = consent.codes_of(context, session.person.id, found, number)
     section = found.by_number[number]
-    with connected(desk.database) as database:
+    with connected(context.database) as database:
         roster = read_roster(database, section.id)
         seats = read_seats(database, {section.pool})
         waiting = waiting_for(database, section.id)
-    return TaughtView(
+    return TaughtResponse(
         section=_taught(section, seats[section.pool]),
         waitlist=[
             WaitingEntry.model_validate(
                 {
-                    "full_name": line.full_name, "state": line.state, "since": line.joined_at,
+                    "full_name": line.full_name,
+                    "state": line.state,
+                    "since": line.joined_at,
                     "until": line.offer_until,
                 }
             )
             for line in waiting
         ],
         roster=[RosterEntry.model_validate(r, from_attributes=True) for r in roster],
-        consents=[_consent_view(c, desk.clock.now()) for c in codes],
+        consents=[_consent_response(c, context.clock.now()) for c in codes],
     )
 
 
 @router.post("/terms/{term}/taught/{number}/consents")
 def give_consent_codes(
     request: Request, session: SignedIn, term: str, number: str, wanted: ConsentWanted
-) -> TaughtView:
+) -> TaughtResponse:
     """Give out consent codes for a section of one's own."""
-    desk = services_of(request).desk
-    found = desk.term(term)
+    context = services_of(request).context
+    found = context.term(term)
     consent.give_consent(
-        desk, session.person.id, found, number, [Waiver(w) for w in wanted.waives], wanted.many,
-        wanted.student, _campus_time(wanted.expires_at, found),
-    )  # fmt: skip
+        context,
+        session.person.id,
+        found,
+        number,
+        [Waiver(w) for w in wanted.waives],
+        wanted.many,
+        wanted.student,
+        _campus_time(wanted.expires_at, found),
+    )
     return read_taught_section(request, session, term, number)
 
 
 @router.delete("/terms/{term}/taught/{number}/consents/{consent_id}")
 def take_back_consent_code(
     request: Request, session: SignedIn, term: str, number: str, consent_id: int
-) -> TaughtView:
+) -> TaughtResponse:
     """Take back a code that has not been used."""
-    desk = services_of(request).desk
-    found = desk.term(term)
-    consent.take_back_consent(desk, session.person.id, found, number, _small(consent_id))
+    context = services_of(request).context
+    found = context.term(term)
+    consent.take_back_consent(context, session.person.id, found, number, _small(consent_id))
     return read_taught_section(request, session, term, number)
 
 
@@ -171,20 +173,26 @@ def _taught(section: Section, seats: SeatFigures) -> TaughtSection:
     )
 
 
-def _consent_view(line: ConsentLine, now: datetime) -> ConsentView:
+def _consent_response(line: ConsentLine, now: datetime) -> ConsentResponse:
     if line.used_at is not None:
         state = "used"
     elif line.withdrawn_at is not None:
         state = "taken back"
     else:
         state = "expired" if line.expires_at is not None and line.expires_at <= now else "open"
-    return ConsentView.model_validate(
+    return ConsentResponse.model_validate(
         {
-            "id": line.id, "code": line.code, "waives": list(line.waives), "student": line.student,
-            "given_at": line.given_at, "expires_at": line.expires_at, "state": state,
-            "used_by": line.used_by, "used_at": line.used_at,
+            "id": line.id,
+            "code": line.code,
+            "waives": list(line.waives),
+            "student": line.student,
+            "given_at": line.given_at,
+            "expires_at": line.expires_at,
+            "state": state,
+            "used_by": line.used_by,
+            "used_at": line.used_at,
         }
-    )  # fmt: skip
+    )
 
 
 @router.get("/students")
@@ -194,7 +202,7 @@ def find_students_to_bill(
     """Students by a part of their name, two letters of it at least."""
     if len(search.strip()) < 2:
         return []
-    with connected(services_of(request).desk.database) as database:
+    with connected(services_of(request).context.database) as database:
         found = find_students(database, search.strip(), 30)
     return [FoundStudent.model_validate(s, from_attributes=True) for s in found]
 
@@ -202,22 +210,18 @@ def find_students_to_bill(
 @router.get("/students/{student}/fee-holds")
 def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHolds:
     """The fee holds of a student."""
-    found, holds = offices.fee_holds_of(services_of(request).desk, _small(student))
+    found, holds = offices.fee_holds_of(services_of(request).context, _small(student))
     return FeeHolds(
         student=FoundStudent.model_validate(found, from_attributes=True),
-        holds=[hold_view(h, None) for h in holds],
+        holds=[hold_response(h, None) for h in holds],
     )
 
 
 @router.post("/students/{student}/fee-holds")
-def place_fee_hold(
-    request: Request, session: SignedIn, student: int, wanted: FeeWanted
-) -> FeeHolds:
+def place_fee_hold(request: Request, session: SignedIn, student: int, wanted: FeeWanted) -> FeeHolds:
     """Place a fee hold."""
-    desk = services_of(request).desk
-    offices.place_fee_hold(
-        desk, session.person.id, _small(student), wanted.reason, wanted.amount_cents
-    )
+    context = services_of(request).context
+    offices.place_fee_hold(context, session.person.id, _small(student), wanted.reason, wanted.amount_cents)
     return read_fee_holds(request, session, student)
 
 
@@ -226,8 +230,6 @@ def lift_fee_hold(
     request: Request, session: SignedIn, student: int, hold_id: int, lifted: Lifted
 ) -> FeeHolds:
     """Lift a fee hold."""
-    desk = services_of(request).desk
-    offices.lift_fee_hold(
-        desk, session.person.id, _small(student), _small(hold_id), lifted.why
-    )
+    context = services_of(request).context
+    offices.lift_fee_hold(context, session.person.id, _small(student), _small(hold_id), lifted.why)
     return read_fee_holds(request, session, student)

@@ -23,8 +23,8 @@ from gremba.web.schemas import (
     FailedPage,
     Health,
     OpenSession,
-    PersonView,
-    SessionView,
+    PersonResponse,
+    SessionResponse,
     TermName,
 )
 from gremba.web.services import Services, services_of
@@ -35,45 +35,39 @@ router = APIRouter()
 @router.get("/healthz")
 def read_health(request: Request) -> Health:
     """Answers when the database does."""
-    with connected(services_of(request).desk.database) as database:
+    with connected(services_of(request).context.database) as database:
         is_answered(database)
     return Health(status="well")
 
 
 @router.get("/api/session")
-def read_session(request: Request) -> SessionView:
+def read_session(request: Request) -> SessionResponse:
     """Who is signed in, the time in force, and the terms there are."""
-    return session_view(services_of(request), request.state.session)
+    return session_response(services_of(request), request.state.session)
 
 
 @router.post("/api/session")
-async def open_session(
-    request: Request, response: Response, credentials: Credentials
-) -> SessionView:
+async def open_session(request: Request, response: Response, credentials: Credentials) -> SessionResponse:
     """Sign in; the session's token is set as a cookie that scripts cannot read. A session that the
     browser had before ends. Verifying the password waits on a queue of its own, and holds neither a
     connection to the database nor a thread meanwhile."""
     services = services_of(request)
-    database, address = services.desk.database, address_of(request)
+    database, address = services.context.database, address_of(request)
     browser = services.browser_cookie.read(request)
     request.state.account = sign_in.account_of(credentials.username)
-    attempt = await run_in_threadpool(
-        sign_in.begin, database, credentials.username, address, browser
-    )
+    attempt = await run_in_threadpool(sign_in.begin, database, credentials.username, address, browser)
     try:
         async with services.verifier.place_in_queue(address, is_known=bool(attempt.browser)):
             is_right = await services.verifier.is_right(attempt.hashed, credentials.password)
     except Problem:
         await run_in_threadpool(sign_in.put_off, database, attempt)
         raise
-    opened = await run_in_threadpool(
-        sign_in.finish, database, attempt, is_right, browser_name(request)
-    )
+    opened = await run_in_threadpool(sign_in.finish, database, attempt, is_right, browser_name(request))
     await run_in_threadpool(_end_presented, services, request)
     request.state.session = opened.session
     services.session_cookie.give(response, opened.token, sign_in.SESSION_LASTS)
     services.browser_cookie.give(response, opened.browser, sign_in.BROWSER_KNOWN)
-    return await run_in_threadpool(session_view, services, opened.session)
+    return await run_in_threadpool(session_response, services, opened.session)
 
 
 @router.delete("/api/session", status_code=204)
@@ -90,22 +84,24 @@ def _end_presented(services: Services, request: Request) -> None:
     """End the session that the request came with, if any."""
     token = services.session_cookie.read(request)
     if token:
-        sign_in.sign_out(services.desk.database, token)
+        sign_in.sign_out(services.context.database, token)
         services.sessions.ended(sign_in.token_digest(token).hex())
 
 
 @router.get("/api/sessions")
 def list_sessions(request: Request, session: SignedIn) -> list[OpenSession]:
     """Where one is signed in, the last used first."""
-    with connected(services_of(request).desk.database) as database:
+    with connected(services_of(request).context.database) as database:
         lines = sessions_of(database, session.person.id, datetime.now(UTC))
     return [
         OpenSession(
-            opened_at=line.opened_at, seen_at=line.seen_at, browser=line.browser,
+            opened_at=line.opened_at,
+            seen_at=line.seen_at,
+            browser=line.browser,
             is_this=line.id == session.id,
         )
         for line in lines
-    ]  # fmt: skip
+    ]
 
 
 @router.post("/api/failed-pages", status_code=204)
@@ -122,21 +118,23 @@ def report_failed_page(request: Request, failed: FailedPage) -> None:
 @router.delete("/api/sessions")
 def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSession]:
     """Sign out everywhere but here."""
-    with connected(services_of(request).desk.database) as database:
+    with connected(services_of(request).context.database) as database:
         end_other_sessions(database, session.person.id, session.id, datetime.now(UTC))
     return list_sessions(request, session)
 
 
-def session_view(services: Services, session: Session | None) -> SessionView:
+def session_response(services: Services, session: Session | None) -> SessionResponse:
     """Who is signed in, the time in force, and the terms there are. One statement."""
-    with connected(services.desk.database) as database:
+    with connected(services.context.database) as database:
         terms = list_terms(database)
     zone = terms[-1].zone if terms else "UTC"
-    now = services.desk.clock.now().astimezone(ZoneInfo(zone))
+    now = services.context.clock.now().astimezone(ZoneInfo(zone))
     coming = [t for t in terms if t.first_day > now.date()] or terms[-1:]
     person = session.person if session else None
-    return SessionView(
-        person=None if person is None else PersonView.model_validate(
+    return SessionResponse(
+        person=None
+        if person is None
+        else PersonResponse.model_validate(
             {"username": person.username, "full_name": person.full_name, "role": person.role}
         ),
         csrf_token=session.csrf_token if session else "",

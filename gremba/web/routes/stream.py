@@ -33,7 +33,7 @@ _STUDENT: TypeAdapter[int | None] = TypeAdapter(int | None)
     response_class=Response,
     responses={
         200: {
-            "description": "Server-sent events. “seats”: an object of SeatsView by reference number; all "
+            "description": "Server-sent events. “seats”: an object of SeatsResponse by reference number; all "
             "of them first, then those that have changed. “changed”: a list of what is another now: "
             "“cart”, “week”, “places”, “messages”, “clearance”, “clock”, “term”; and “signed out”, "
             "after which nothing more comes",
@@ -52,9 +52,9 @@ async def follow_term(
     """Follow a term: the seats of sections, and what of the student's own changes."""
     services = services_of(request)
     session: Session | None = request.state.session
-    catalogue = services.desk.catalogue.known(term)
+    catalogue = services.context.catalogue.known(term)
     if catalogue is None:
-        catalogue = await run_in_threadpool(services.desk.term, term)
+        catalogue = await run_in_threadpool(services.context.term, term)
     row = await _row_of(request, services, session, catalogue, student)
     digest = token_digest(services.session_cookie.read(request)) if session else b""
     slots: Slots = services.streams_of_session if session else services.streams_of_address
@@ -95,7 +95,7 @@ async def _row_of(
     if session.person.role == "student" and student is None:
         return session.terms.get(term.code)
     student_id = await find_student_id(request, session, student)
-    return await run_in_threadpool(services.desk.student_term, student_id, term)
+    return await run_in_threadpool(services.context.student_term, student_id, term)
 
 
 async def _events(
@@ -107,9 +107,9 @@ async def _events(
             continue
         pieces = []
         if news.seats or not news.changed:
-            today = term.calendar.local_date(services.desk.clock.now())
+            today = term.calendar.local_date(services.context.clock.now())
             # The catalogue may have been read anew since.
-            now = services.desk.catalogue.known(term.code) or term
+            now = services.context.catalogue.known(term.code) or term
             words = services.seats_told.tell(now, news.seats, services.finder.seats, today)
             pieces.append(event("seats", words))
         if news.changed:

@@ -27,18 +27,16 @@ from gremba.store.database import connected
 from gremba.store.receipts import find_receipt
 from gremba.store.receipts import list_receipts as read_receipts
 from gremba.web.access import SignedIn, guard, signed_in
-from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptView, Sent
+from gremba.web.responses import cart_response
+from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptResponse, Sent
 from gremba.web.services import services_of
 from gremba.web.subject import SubjectId, actor_of, find_student_id
-from gremba.web.views import cart_view
 
 router = APIRouter(prefix="/api")
 
 _SENT = TypeAdapter(Sent)
 _STUDENT: TypeAdapter[int | None] = TypeAdapter(int | None)
-_KEY = TypeAdapter(
-    Annotated[str, StringConstraints(min_length=8, max_length=200, pattern=r"^[\x21-\x7e]+$")]
-)
+_KEY = TypeAdapter(Annotated[str, StringConstraints(min_length=8, max_length=200, pattern=r"^[\x21-\x7e]+$")])
 Key = Annotated[
     str,
     Header(
@@ -51,7 +49,7 @@ Key = Annotated[
 ]
 
 
-@router.post("/terms/{term}/submissions", response_model=ReceiptView)
+@router.post("/terms/{term}/submissions", response_model=ReceiptResponse)
 async def send_changes(
     request: Request,
     session: SignedIn,
@@ -67,16 +65,16 @@ async def send_changes(
     waits = services.submissions_a_minute.take(session.person.id)
     if waits:
         raise too_many_submissions(math.ceil(waits))
-    desk = services.desk
-    catalogue = desk.catalogue.known(term)
+    context = services.context
+    catalogue = context.catalogue.known(term)
     if catalogue is None:
-        catalogue = await run_in_threadpool(desk.term, term)
+        catalogue = await run_in_threadpool(context.term, term)
     person = session.person
     row = session.terms.get(term)
     student_id = person.id
     if person.role != "student" or student is not None:
         student_id = await find_student_id(request, session, student)
-        row = await run_in_threadpool(desk.student_term, student_id, catalogue)
+        row = await run_in_threadpool(context.student_term, student_id, catalogue)
     if row is None:
         raise not_expected(catalogue.name)
     most = catalogue.policy.most_changes
@@ -84,7 +82,11 @@ async def send_changes(
         raise too_many_changes(most)
     changes = [
         Change(
-            Kind(c.kind), c.number, c.grading, c.credits, c.in_exchange or "",
+            Kind(c.kind),
+            c.number,
+            c.grading,
+            c.credits,
+            c.in_exchange or "",
             normal_code(c.consent) if c.consent else "",
             tuple([tuple(numbers) for numbers in c.alternatives]),
             wait_if_full=c.wait_if_full,
@@ -94,7 +96,7 @@ async def send_changes(
     ]
     codes = [(c.consent, catalogue.by_number.get(c.number)) for c in changes if c.consent]
     if codes:
-        await run_in_threadpool(note_guesses, desk, person.id, student_id, codes)
+        await run_in_threadpool(note_guesses, context, person.id, student_id, codes)
     answer = await services.submission_queue.put(
         Submission(
             student_term_id=row,
@@ -108,8 +110,8 @@ async def send_changes(
     )
     if isinstance(answer, Problem):
         if answer.slug == "cart-moved":
-            view = await run_in_threadpool(look_at_cart, desk, student_id, term)
-            answer.now = cart_view(view).model_dump(mode="json")
+            view = await run_in_threadpool(look_at_cart, context, student_id, term)
+            answer.now = cart_response(view).model_dump(mode="json")
         raise answer
     return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
 
@@ -121,8 +123,12 @@ async def answer_submission(request: Request) -> Response:
     """
     await guard(request)
     if not request.headers.get("Content-Type", "").partition(";")[0].strip().endswith("json"):
-        raise Problem("not-json", "What was sent is not JSON",
-                      "Send it with Content-Type: application/json. Nothing was changed.", 415)  # fmt: skip
+        raise Problem(
+            "not-json",
+            "What was sent is not JSON",
+            "Send it with Content-Type: application/json. Nothing was changed.",
+            415,
+        )
     try:
         sent = _SENT.validate_json(await request.body())
         key = _KEY.validate_python(request.headers.get("Idempotency-Key", ""))
@@ -134,7 +140,7 @@ async def answer_submission(request: Request) -> Response:
 
 
 def _receipt_json(receipt: Receipt, term: str) -> bytes:
-    """The receipt around a body that is JSON already (see :class:`ReceiptView`)."""
+    """The receipt around a body that is JSON already (see :class:`ReceiptResponse`)."""
     return orjson.dumps(
         {
             "id": receipt.id,
@@ -155,9 +161,9 @@ def list_receipts(
 ) -> ReceiptList:
     """A student's receipts of a term, newest first, fifty at a time."""
     most = 50
-    desk = services_of(request).desk
-    row = desk.student_term(subject_id, desk.term(term))
-    with connected(desk.database) as database:
+    context = services_of(request).context
+    row = context.student_term(subject_id, context.term(term))
+    with connected(context.database) as database:
         found = read_receipts(database, row, before, most + 1)
     lines = []
     for receipt in found[:most]:
@@ -177,11 +183,11 @@ def list_receipts(
 
 
 @router.get("/receipts/{receipt_id}")
-def read_receipt(request: Request, subject_id: SubjectId, receipt_id: int) -> ReceiptView:
+def read_receipt(request: Request, subject_id: SubjectId, receipt_id: int) -> ReceiptResponse:
     """One receipt, as it was written then."""
     found = None
     if 0 < receipt_id < 2**62:
-        with connected(services_of(request).desk.database) as database:
+        with connected(services_of(request).context.database) as database:
             found = find_receipt(database, receipt_id, subject_id)
     if found is None:
         raise Problem(
@@ -190,7 +196,7 @@ def read_receipt(request: Request, subject_id: SubjectId, receipt_id: int) -> Re
             "There is no receipt of yours with this number. Look in your list of receipts.",
             404,
         )
-    return ReceiptView(
+    return ReceiptResponse(
         id=found.id,
         term=found.term,
         sent_at=found.sent_at,

@@ -6,9 +6,9 @@ from fastapi import APIRouter, Request
 
 from gremba.store import terms
 from gremba.store.database import connected
-from gremba.web.schemas import TermName, TermView
+from gremba.web.responses import term_response
+from gremba.web.schemas import TermName, TermResponse
 from gremba.web.services import services_of
-from gremba.web.views import term_view
 
 router = APIRouter(prefix="/api/terms")
 
@@ -16,12 +16,12 @@ router = APIRouter(prefix="/api/terms")
 @router.get("")
 def list_terms(request: Request) -> list[TermName]:
     """All terms, earliest first."""
-    with connected(services_of(request).desk.database) as database:
+    with connected(services_of(request).context.database) as database:
         found = terms.list_terms(database)
     return [TermName.model_validate(term, from_attributes=True) for term in found]
 
 
 @router.get("/{term}")
-def read_term(request: Request, term: str) -> TermView:
+def read_term(request: Request, term: str) -> TermResponse:
     """A term with its blocks, deadlines and breaks."""
-    return term_view(services_of(request).desk.term(term))
+    return term_response(services_of(request).context.term(term))

@@ -10,9 +10,7 @@ from gremba.core.plain_text import has_odd_signs
 
 Kind = Literal["add", "drop", "swap", "adjust", "wait"]
 Result = Literal["accepted", "waiting", "refused"]
-Lift = Literal[
-    "consent", "seats", "requisite", "restriction", "late add", "repeat", "conflict", "hold"
-]
+Lift = Literal["consent", "seats", "requisite", "restriction", "late add", "repeat", "conflict", "hold"]
 Mode = Literal["each", "all"]
 Severity = Literal["stop", "warning", "note"]
 Number = Annotated[str, StringConstraints(pattern=r"^[0-9]{5}$")]
@@ -31,7 +29,7 @@ PlainText = Annotated[str, StringConstraints(strip_whitespace=True), AfterValida
 """What people write for people to read."""
 
 
-class Shape(BaseModel):
+class Schema(BaseModel):
     """What every shape shares: nothing may stand in it that is not described."""
 
     model_config = ConfigDict(extra="forbid")

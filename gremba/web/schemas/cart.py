@@ -7,16 +7,16 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from gremba.web.schemas.base import Kind, Mode, Number, Result, Severity, Shape
-from gremba.web.schemas.seats import SeatsView
-from gremba.web.schemas.terms import GradingView, WindowView
+from gremba.web.schemas.base import Kind, Mode, Number, Result, Schema, Severity
+from gremba.web.schemas.seats import SeatsResponse
+from gremba.web.schemas.terms import GradingResponse, WindowResponse
 
 MOST_NAMED = 200
 """So many changes are read at the most; how many a cart may hold, and a sending carry, is the term's
 policy."""
 
 
-class WishView(Shape):
+class ProposedChangeSchema(Schema):
     """A change that can be put into the cart."""
 
     kind: Kind
@@ -24,45 +24,45 @@ class WishView(Shape):
     in_exchange: str = Field("", description="For a swap or wait: the section held that is given up")
 
 
-class ActionView(Shape):
+class ActionResponse(Schema):
     """What the screen can do about a finding."""
 
     do: Literal["put", "instead", "go"] = Field(
         description="Put changes into the cart; put another section in this change's place; or "
         "go where the matter is settled"
     )
-    changes: list[WishView]
+    changes: list[ProposedChangeSchema]
     numbers: list[Number] = Field(description="For instead: the section, then its companions")
-    place: Literal["clearance", "payment", "consent", "options"] | None
+    target: Literal["clearance", "payment", "consent", "options"] | None
 
 
-class RemedyView(Shape):
+class RemedyResponse(Schema):
     """A way on."""
 
     text: str
-    action: ActionView | None
+    action: ActionResponse | None
 
 
-class FindingView(Shape):
+class FindingResponse(Schema):
     """What a rule says about a change."""
 
     code: str
     severity: Severity
     text: str
     facts: dict[str, str | int | float]
-    remedies: list[RemedyView]
+    remedies: list[RemedyResponse]
     ask: str
     common: bool = Field(False, description="It stands on every change alike, whatever it is about")
 
 
-class SectionName(Shape):
+class SectionName(Schema):
     """A section by its name and number."""
 
     name: str
     number: str
 
 
-class OutcomeView(Shape):
+class OutcomeResponse(Schema):
     """A change and what becomes of it."""
 
     kind: Kind
@@ -78,20 +78,20 @@ class OutcomeView(Shape):
     withdrawn: bool
     refund_cents: int
     also_dropped: list[SectionName] = []
-    findings: list[FindingView]
+    findings: list[FindingResponse]
 
 
-class EvidenceView(Shape):
+class EvidenceResponse(Schema):
     """A requisite, or a part of one, with what the record shows for it."""
 
     need: str
     fact: str
     state: Literal["met", "provisional", "unmet"]
     least: int | None = Field(description="How many of the parts are needed; None for all")
-    parts: list[EvidenceView]
+    parts: list[EvidenceResponse]
 
 
-class FiguresView(Shape):
+class FiguresResponse(Schema):
     """Where a student stands."""
 
     credits: float
@@ -100,10 +100,10 @@ class FiguresView(Shape):
     charge_cents: int
 
 
-class OptionsView(Shape):
+class OptionsResponse(Schema):
     """What can be chosen for a change, and what is chosen."""
 
-    gradings: list[GradingView]
+    gradings: list[GradingResponse]
     grading: str
     credits_least: float
     credits_most: float
@@ -117,7 +117,7 @@ class OptionsView(Shape):
     )
 
 
-class NextChoice(Shape):
+class NextChoice(Schema):
     """A section to try where the one wished for cannot be had."""
 
     numbers: list[Number] = Field(description="The section, then companions named with it")
@@ -126,31 +126,31 @@ class NextChoice(Shape):
     taken: bool
 
 
-class CartChangeView(Shape):
+class CartChangeResponse(Schema):
     """A change in the cart with its verdict."""
 
     id: int
     version: int = Field(description="Grows with everything that is chosen for it")
-    wish: SectionName = Field(description="The section wished for first")
+    original: SectionName = Field(description="The section wished for first")
     group: int = Field(description="Changes with the same figure belong together")
     together: str = Field(description="Why they do, in a few words; empty where it stands alone")
     alternatives: list[NextChoice]
     takes_next: bool = Field(description="It may be given one more choice")
     may_wait: bool = Field(description="It can wait where it is full")
     wait_if_full: bool
-    outcome: OutcomeView
+    outcome: OutcomeResponse
     in_exchange_name: str = Field(description="For a swap: the name of the section given up")
     times: str = Field(description="When the section meets, in one line")
-    seats: SeatsView | None = Field(description="For an add or swap")
-    options: OptionsView | None
-    instead: list[RemedyView] = Field(description="Sections that would go through in its place")
-    requisites: EvidenceView | None
+    seats: SeatsResponse | None = Field(description="For an add or swap")
+    options: OptionsResponse | None
+    instead: list[RemedyResponse] = Field(description="Sections that would go through in its place")
+    requisites: EvidenceResponse | None
     otherwise: Result | None = Field(
         description="What would become of it under the other choice, where that differs"
     )
 
 
-class ActionOnSection(Shape):
+class ActionOnSection(Schema):
     """What can be done with a section; those not told of can be added, or waited for."""
 
     number: Number
@@ -159,28 +159,28 @@ class ActionOnSection(Shape):
     in_exchange: str = Field(description="The section held that it would be swapped for")
 
 
-class CartView(Shape):
+class CartResponse(Schema):
     """The cart as it stands, and what sending it would do."""
 
     term: str
     student: str = Field(description="Whose cart it is")
     as_of: datetime = Field(description="The time the verdicts hold for: now, or the opening")
     ahead: bool = Field(description="The window is not open yet, and as_of is its opening")
-    window: WindowView
+    window: WindowResponse
     mode: Mode
     version: str = Field(description="Tells whether the cart still stands as it was seen")
-    changes: list[CartChangeView]
+    changes: list[CartChangeResponse]
     sends: Sent | None = Field(description="What is to be sent to put it through; None for nothing")
     passing: int = Field(description="So many changes would go through or wait")
     actions: list[ActionOnSection]
-    companions_added: list[OutcomeView] = Field(description="Companions that next choices bring along")
-    before: FiguresView
-    after: FiguresView
+    companions_added: list[OutcomeResponse] = Field(description="Companions that next choices bring along")
+    before: FiguresResponse
+    after: FiguresResponse
     credit_limit: float
     week: list[Number] = Field(description="The sections of the week that the cart leads to")
 
 
-class Pasted(Shape):
+class Pasted(Schema):
     """Reference numbers in any shape, and what to do with their sections."""
 
     kind: Literal["add", "drop", "swap", "wait"] = "add"
@@ -188,13 +188,13 @@ class Pasted(Shape):
     in_exchange: Number | None = None
 
 
-class Wishes(Shape):
+class ProposedChanges(Schema):
     """Changes to put into the cart, all at once."""
 
-    changes: Annotated[list[WishView], Field(min_length=1, max_length=MOST_NAMED)]
+    changes: Annotated[list[ProposedChangeSchema], Field(min_length=1, max_length=MOST_NAMED)]
 
 
-class Instead(Shape):
+class Instead(Schema):
     """A section to put in a change's place, then the companions it needs."""
 
     version: int = Field(description="The change's version as it was seen")
@@ -210,7 +210,7 @@ Alternatives = Annotated[
 """Sections to try in turn, each with companions named with it."""
 
 
-class Choices(Shape):
+class Choices(Schema):
     """What is chosen for a change; what is left out stays as it is."""
 
     version: int = Field(description="The change's version as it was seen")
@@ -219,12 +219,12 @@ class Choices(Shape):
     consent: Code = Field(default_factory=str)
     wait_if_full: bool = Field(default_factory=bool, description="It waits where there is no seat")
     leaves_waitlists: bool = Field(
-        default_factory=bool, description="A place that would give up the section ends with it"
+        default_factory=bool, description="A waitlist entry that would give up the section ends with it"
     )
     alternatives: Alternatives = Field(default_factory=list)
 
 
-class ReportView(Shape):
+class ReportResponse(Schema):
     """What became of one piece of what was pasted."""
 
     piece: str
@@ -233,26 +233,26 @@ class ReportView(Shape):
     mend: bool = Field(description="It may be a slip, to be corrected and given again")
 
 
-class PastedView(Shape):
+class PastedResponse(Schema):
     """What became of what was pasted, and the cart now."""
 
-    reports: list[ReportView]
-    cart: CartView
+    reports: list[ReportResponse]
+    cart: CartResponse
 
 
-class Order(Shape):
+class Order(Schema):
     """The ids of the cart's changes in the order wanted."""
 
     ids: Annotated[list[int], Field(max_length=100)]
 
 
-class ModeChoice(Shape):
+class ModeChoice(Schema):
     """Each change by itself, or all or nothing."""
 
     mode: Mode
 
 
-class ChangeWanted(Shape):
+class ChangeWanted(Schema):
     """One change to put through."""
 
     kind: Kind
@@ -276,7 +276,7 @@ class ChangeWanted(Shape):
         return self
 
 
-class Sent(Shape):
+class Sent(Schema):
     """The changes to put through, the most wanted first."""
 
     changes: Annotated[list[ChangeWanted], Field(min_length=1, max_length=MOST_NAMED)]
@@ -289,17 +289,17 @@ class Sent(Shape):
     )
 
 
-class ReceiptBody(Shape):
+class ReceiptBody(Schema):
     """What was sent and what became of it; never altered later."""
 
     mode: Mode
     sent_by: str
-    outcomes: list[OutcomeView]
-    before: FiguresView
-    after: FiguresView
+    outcomes: list[OutcomeResponse]
+    before: FiguresResponse
+    after: FiguresResponse
 
 
-class ReceiptView(Shape):
+class ReceiptResponse(Schema):
     """A receipt."""
 
     id: int
@@ -309,7 +309,7 @@ class ReceiptView(Shape):
     body: ReceiptBody
 
 
-class ReceiptLine(Shape):
+class ReceiptLine(Schema):
     """A receipt in the list."""
 
     id: int
@@ -321,7 +321,7 @@ class ReceiptLine(Shape):
     credits_after: float
 
 
-class ReceiptList(Shape):
+class ReceiptList(Schema):
     """Receipts, newest first."""
 
     receipts: list[ReceiptLine]

@@ -7,11 +7,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from gremba.web.schemas.base import PlainText, Shape
-from gremba.web.schemas.terms import WindowView
+from gremba.web.schemas.base import PlainText, Schema
+from gremba.web.schemas.terms import WindowResponse
 
 
-class ItemView(Shape):
+class ItemResponse(Schema):
     """One item of clearance."""
 
     kind: Literal["agreement", "details", "survey", "orientation", "release"]
@@ -24,7 +24,7 @@ class ItemView(Shape):
     alone: bool = Field(description="The student can clear it alone, right there")
 
 
-class HoldView(Shape):
+class HoldResponse(Schema):
     """A hold."""
 
     id: int
@@ -40,7 +40,7 @@ class HoldView(Shape):
     waiting_payment: str | None = Field(description="Reference of a payment without an answer")
 
 
-class DetailsShape(Shape):
+class DetailsSchema(Schema):
     """How the college reaches a student."""
 
     phone: Annotated[PlainText, StringConstraints(max_length=60)]
@@ -49,7 +49,7 @@ class DetailsShape(Shape):
     emergency_phone: Annotated[PlainText, StringConstraints(max_length=60)]
 
 
-class QuestionView(Shape):
+class QuestionResponse(Schema):
     """A question of the survey."""
 
     key: str
@@ -57,7 +57,7 @@ class QuestionView(Shape):
     options: list[str]
 
 
-class StandingView(Shape):
+class StandingResponse(Schema):
     """The academic standing and what it limits."""
 
     name: str
@@ -67,36 +67,35 @@ class StandingView(Shape):
     own_limit: bool = Field(description="The limit is the student's own, set by the advisor")
 
 
-class ClearanceView(Shape):
+class ClearanceResponse(Schema):
     """Everything that stands between a student and registering."""
 
     sentence: str
     clear: bool
-    window: WindowView
-    items: list[ItemView]
-    holds: list[HoldView]
-    standing: StandingView
+    window: WindowResponse
+    items: list[ItemResponse]
+    holds: list[HoldResponse]
+    standing: StandingResponse
     email: str = Field(description="Told to the student alone, as are the details")
-    details: DetailsShape | None
+    details: DetailsSchema | None
     agreement: list[str]
     orientation: list[str]
-    survey: list[QuestionView]
+    survey: list[QuestionResponse]
 
 
-class Answers(Shape):
+class Answers(Schema):
     """Answers to the survey, by the key of the question."""
 
-    answers: Annotated[dict[str, Annotated[str, StringConstraints(max_length=200)]],
-                       Field(max_length=20)]  # fmt: skip
+    answers: Annotated[dict[str, Annotated[str, StringConstraints(max_length=200)]], Field(max_length=20)]
 
 
-class Card(Shape):
+class Card(Schema):
     """A card to pay with; it is passed on to the payment service and kept nowhere."""
 
     number: Annotated[str, StringConstraints(min_length=1, max_length=40)]
 
 
-class PaymentView(Shape):
+class PaymentResponse(Schema):
     """What became of a payment."""
 
     reference: str
@@ -104,7 +103,7 @@ class PaymentView(Shape):
     text: str
 
 
-class TestCardView(Shape):
+class TestCardResponse(Schema):
     """A card of the demo."""
 
     number: str

@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from gremba.web.schemas.base import Number, Shape
-from gremba.web.schemas.cart import EvidenceView, OutcomeView, SectionName
-from gremba.web.schemas.seats import SeatsView
+from gremba.web.schemas.base import Number, Schema
+from gremba.web.schemas.cart import EvidenceResponse, OutcomeResponse, SectionName
+from gremba.web.schemas.seats import SeatsResponse
 
 MOST_OF_WEEK = 40
 """Sections of a week that fit is judged against, at the most."""
@@ -17,13 +17,14 @@ MOST_OF_WEEK = 40
 Numbers = Annotated[
     str,
     Field(
-        pattern=r"^([0-9]{5}(,[0-9]{5})*)?$", max_length=2_400,
+        pattern=r"^([0-9]{5}(,[0-9]{5})*)?$",
+        max_length=2_400,
         description="Reference numbers with commas between them",
     ),
-]  # fmt: skip
+]
 
 
-class TightView(Shape):
+class TightResponse(Schema):
     """A way between campuses that takes longer than there is time."""
 
     other: SectionName
@@ -31,7 +32,7 @@ class TightView(Shape):
     takes: int
 
 
-class CompanionsView(Shape):
+class CompanionFitResponse(Schema):
     """Of the sections that go with one: how many have a seat and fit."""
 
     component: str
@@ -39,16 +40,16 @@ class CompanionsView(Shape):
     all: int
 
 
-class FitView(Shape):
+class FitResponse(Schema):
     """How a section stands to a week."""
 
     fits: bool
     clashes: list[SectionName]
-    companions: list[CompanionsView]
-    tight: TightView | None
+    companions: list[CompanionFitResponse]
+    tight: TightResponse | None
 
 
-class MeetingHours(Shape):
+class MeetingHours(Schema):
     """When and where a section meets, week by week."""
 
     pattern: str
@@ -61,7 +62,7 @@ class MeetingHours(Shape):
     room: str
 
 
-class CourseRow(Shape):
+class CourseRow(Schema):
     """A course, above its sections."""
 
     kind: Literal["course"]
@@ -73,7 +74,7 @@ class CourseRow(Shape):
     counts: list[str]
 
 
-class SectionRow(Shape):
+class SectionRow(Schema):
     """A section, as a line of the results."""
 
     kind: Literal["section"]
@@ -96,11 +97,11 @@ class SectionRow(Shape):
     bundle: str | None
     notes: str
     no_textbook_cost: bool
-    seats: SeatsView
-    fit: FitView
+    seats: SeatsResponse
+    fit: FitResponse
 
 
-class CountView(Shape):
+class CountResponse(Schema):
     """A value of a filter, and how many of the present results have it."""
 
     value: str
@@ -108,22 +109,22 @@ class CountView(Shape):
     sections: int
 
 
-class FilterCounts(Shape):
+class FilterCounts(Schema):
     """A filter with its values."""
 
     filter: str
     name: str
-    values: list[CountView]
+    values: list[CountResponse]
 
 
-class ReadAs(Shape):
+class ReadAs(Schema):
     """A word that no section holds, and those that were taken for it."""
 
     word: str
     taken_for: list[str]
 
 
-class SearchView(Shape):
+class SearchResponse(Schema):
     """What was found: counts, and the lines asked for."""
 
     sections: int
@@ -133,13 +134,13 @@ class SearchView(Shape):
     rows: list[CourseRow | SectionRow]
     counts: list[FilterCounts]
     notes: list[str] = Field(description="What of the filters could not be followed")
-    loosen: list[CountView] = Field(
+    loosen: list[CountResponse] = Field(
         description="Where nothing was found: filters without which something would be"
     )
     read_as: list[ReadAs]
 
 
-class BlockDays(Shape):
+class BlockDays(Schema):
     """The days of a section's part of the term."""
 
     name: str
@@ -150,16 +151,14 @@ class BlockDays(Shape):
     withdraw_by: date
 
 
-class FeeView(Shape):
+class FeeResponse(Schema):
     """An amount charged beside tuition."""
 
     label: str
     cents: int
 
 
-
-
-class SectionDetails(Shape):
+class SectionDetails(Schema):
     """Everything about one section."""
 
     row: SectionRow
@@ -170,7 +169,7 @@ class SectionDetails(Shape):
     description: str
     counts: list[str]
     needs: str
-    fees: list[FeeView]
+    fees: list[FeeResponse]
     restrictions: list[str] = Field(description="Who may take it, in sentences")
     reserved: list[str]
     waitlist: str = Field(description="How its waitlist works, in a sentence")
@@ -181,16 +180,16 @@ class SectionDetails(Shape):
     cross_listed: list[SectionName]
 
 
-class OutlookView(Shape):
+class OutlookResponse(Schema):
     """What a section would mean for one student, with their cart as it is."""
 
     state: Literal["registered", "in cart", "next choice", "waiting", "offered", "open"]
-    outcome: OutcomeView
-    requisites: EvidenceView | None
+    outcome: OutcomeResponse
+    requisites: EvidenceResponse | None
     now: bool = Field(description="False: the window is not open; as of its opening")
 
 
-class StarsView(Shape):
+class StarsResponse(Schema):
     """The reference numbers of sections starred, latest first."""
 
     numbers: list[Number]

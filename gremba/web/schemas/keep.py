@@ -7,18 +7,18 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from gremba.web.schemas.base import Shape
-from gremba.web.schemas.terms import SectionView, TermView
+from gremba.web.schemas.base import Schema
+from gremba.web.schemas.terms import SectionResponse, TermResponse
 
 
-class LinkWanted(Shape):
+class LinkWanted(Schema):
     """A link to be made."""
 
     kind: Literal["calendar", "share"]
     days: Annotated[int, Field(ge=1, le=120, description="For share: how long it lasts")] = 14
 
 
-class LinkView(Shape):
+class LinkResponse(Schema):
     """A link in force."""
 
     id: int
@@ -27,23 +27,23 @@ class LinkView(Shape):
     expires_at: datetime | None
 
 
-class LinksView(Shape):
+class LinksResponse(Schema):
     """The links in force, newest first."""
 
-    links: list[LinkView]
+    links: list[LinkResponse]
 
 
-class LinkMade(Shape):
+class LinkMade(Schema):
     """A link just made."""
 
     path: str = Field(description="The address on this server; its secret part is told only now")
-    links: list[LinkView]
+    links: list[LinkResponse]
 
 
-class SharedWeek(Shape):
+class SharedWeek(Schema):
     """A week as somebody sees it who was given a link."""
 
     student: str
-    term: TermView
-    registered: list[SectionView]
+    term: TermResponse
+    registered: list[SectionResponse]
     expires_at: datetime

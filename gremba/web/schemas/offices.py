@@ -7,11 +7,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from gremba.web.schemas.base import Lift, PlainText, Shape
-from gremba.web.schemas.clearance import HoldView
+from gremba.web.schemas.base import Lift, PlainText, Schema
+from gremba.web.schemas.clearance import HoldResponse
 
 
-class AdviseeView(Shape):
+class AdviseeResponse(Schema):
     """One of an advisor's own students."""
 
     id: int
@@ -28,26 +28,26 @@ class AdviseeView(Shape):
     window_opens_at: datetime | None
 
 
-class Advisees(Shape):
+class Advisees(Schema):
     """An advisor's own students of a term."""
 
-    students: list[AdviseeView]
+    students: list[AdviseeResponse]
     more: bool
 
 
-class Release(Shape):
+class Release(Schema):
     """Released to register, or not."""
 
     released: bool
 
 
-class Limit(Shape):
+class Limit(Schema):
     """A credit limit of a student's own; None for the one of the standing."""
 
     credits: Annotated[float, Field(ge=0, le=60, multiple_of=0.5)] | None
 
 
-class TaughtSection(Shape):
+class TaughtSection(Schema):
     """A section that an instructor teaches."""
 
     number: str
@@ -59,7 +59,7 @@ class TaughtSection(Shape):
     waiting: int
 
 
-class RosterEntry(Shape):
+class RosterEntry(Schema):
     """A student of a section."""
 
     full_name: str
@@ -70,7 +70,7 @@ class RosterEntry(Shape):
     earns_credits: bool = Field(description="With that grading basis")
 
 
-class ConsentView(Shape):
+class ConsentResponse(Schema):
     """A consent code and what became of it."""
 
     id: int
@@ -84,7 +84,7 @@ class ConsentView(Shape):
     used_at: datetime | None
 
 
-class WaitingEntry(Shape):
+class WaitingEntry(Schema):
     """Somebody who waits for a section, or is offered a seat."""
 
     full_name: str
@@ -93,16 +93,16 @@ class WaitingEntry(Shape):
     until: datetime | None
 
 
-class TaughtView(Shape):
+class TaughtResponse(Schema):
     """A section with its roster, its waitlist in order, and the codes given out for it."""
 
     section: TaughtSection
     roster: list[RosterEntry]
     waitlist: list[WaitingEntry]
-    consents: list[ConsentView]
+    consents: list[ConsentResponse]
 
 
-class ConsentWanted(Shape):
+class ConsentWanted(Schema):
     """Codes to give out."""
 
     waives: Annotated[list[Lift], Field(min_length=1, max_length=8)]
@@ -115,7 +115,7 @@ class ConsentWanted(Shape):
     )
 
 
-class FoundStudent(Shape):
+class FoundStudent(Schema):
     """A student as the cashier finds one."""
 
     id: int
@@ -124,21 +124,21 @@ class FoundStudent(Shape):
     program: str
 
 
-class FeeHolds(Shape):
+class FeeHolds(Schema):
     """A student with the fee holds placed on them."""
 
     student: FoundStudent
-    holds: list[HoldView]
+    holds: list[HoldResponse]
 
 
-class FeeWanted(Shape):
+class FeeWanted(Schema):
     """A fee hold to place."""
 
     reason: Annotated[PlainText, StringConstraints(min_length=5, max_length=300)]
     amount_cents: Annotated[int, Field(ge=1, le=10_000_000)]
 
 
-class Lifted(Shape):
+class Lifted(Schema):
     """Why a hold is lifted."""
 
     why: Annotated[PlainText, StringConstraints(min_length=3, max_length=300)]

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from gremba.web.schemas.base import Shape
+from gremba.web.schemas.base import Schema
 
 
-class SeatsView(Shape):
+class SeatsResponse(Schema):
     """The seats of a section, for display."""
 
     limit: int
     taken: int
     offered: int
     left: int
-    kept: int = Field(description="Of those left, kept for a group until a date")
+    reserved: int = Field(description="Of those left, kept for a group until a date")
     waiting: int
     waitlist_limit: int

@@ -7,16 +7,16 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from gremba.web.schemas.base import Shape
+from gremba.web.schemas.base import Schema
 
 
-class Health(Shape):
+class Health(Schema):
     """The application and its database answer."""
 
     status: Literal["well"]
 
 
-class PersonView(Shape):
+class PersonResponse(Schema):
     """Who is signed in."""
 
     username: str
@@ -24,7 +24,7 @@ class PersonView(Shape):
     role: Literal["student", "advisor", "instructor", "registrar", "cashier"]
 
 
-class TermName(Shape):
+class TermName(Schema):
     """A term to choose."""
 
     code: str
@@ -33,10 +33,10 @@ class TermName(Shape):
     last_day: date
 
 
-class SessionView(Shape):
+class SessionResponse(Schema):
     """Who is signed in, what time it is, and where one is."""
 
-    person: PersonView | None
+    person: PersonResponse | None
     csrf_token: str = Field(description="To be sent back as X-CSRF-Token with every write")
     college: str
     demo: bool
@@ -46,14 +46,14 @@ class SessionView(Shape):
     usual_term: str = Field(description="The term that is open for registration")
 
 
-class Credentials(Shape):
+class Credentials(Schema):
     """A name and a password."""
 
     username: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     password: Annotated[str, StringConstraints(min_length=1, max_length=1000)]
 
 
-class OpenSession(Shape):
+class OpenSession(Schema):
     """Somewhere one is signed in."""
 
     opened_at: datetime
@@ -62,7 +62,7 @@ class OpenSession(Shape):
     is_this: bool = Field(description="It is the one that asks")
 
 
-class FailedPage(Shape):
+class FailedPage(Schema):
     """What a page could not show. No more than its place: what a person had typed stays with them."""
 
     where: Annotated[str, StringConstraints(max_length=40)] = Field(description="Frame, screen or cart")
@@ -70,7 +70,7 @@ class FailedPage(Shape):
     problem: Annotated[str, StringConstraints(max_length=300)]
 
 
-class DemoPerson(Shape):
+class DemoPerson(Schema):
     """Somebody to sign in as in the demo."""
 
     username: str
@@ -79,21 +79,21 @@ class DemoPerson(Shape):
     situation: str
 
 
-class DemoPeople(Shape):
+class DemoPeople(Schema):
     """The demo's people with the password they share."""
 
     password: str
     people: list[DemoPerson]
 
 
-class DemoMoment(Shape):
+class DemoMoment(Schema):
     """A moment that the campus clock can be moved to."""
 
     name: str
     at: datetime
 
 
-class ClockMove(Shape):
+class ClockMove(Schema):
     """Where to move the campus clock."""
 
     to: datetime = Field(description="Without a zone it is a time of the campus")

@@ -7,10 +7,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from gremba.web.schemas.base import Shape
+from gremba.web.schemas.base import Schema
 
 
-class BreakView(Shape):
+class BreakResponse(Schema):
     """Days without classes."""
 
     name: str
@@ -18,7 +18,7 @@ class BreakView(Shape):
     last_day: date
 
 
-class BlockView(Shape):
+class BlockResponse(Schema):
     """A part of the term with its deadlines; each holds to the end of that day."""
 
     code: str
@@ -30,7 +30,7 @@ class BlockView(Shape):
     withdraw_by: date
 
 
-class TermView(Shape):
+class TermResponse(Schema):
     """The days of a term."""
 
     code: str
@@ -38,11 +38,11 @@ class TermView(Shape):
     zone: str
     first_day: date
     last_day: date
-    breaks: list[BreakView]
-    blocks: list[BlockView]
+    breaks: list[BreakResponse]
+    blocks: list[BlockResponse]
 
 
-class WindowView(Shape):
+class WindowResponse(Schema):
     """The registration window: the open one, else the next, else the last."""
 
     state: Literal["none", "early", "open", "over"]
@@ -50,7 +50,7 @@ class WindowView(Shape):
     closes_at: datetime | None
 
 
-class MeetingView(Shape):
+class MeetingResponse(Schema):
     """When and where a section meets, with every date."""
 
     pattern: str
@@ -61,14 +61,14 @@ class MeetingView(Shape):
     dates: list[date]
 
 
-class GradingView(Shape):
+class GradingResponse(Schema):
     """A basis on which a course is graded."""
 
     name: str
     earns_credits: bool
 
 
-class SectionView(Shape):
+class SectionResponse(Schema):
     """A section as the week and the list show it."""
 
     number: str
@@ -86,19 +86,19 @@ class SectionView(Shape):
     credits: float
     grading: str
     earns_credits: bool = Field(description="With that grading basis")
-    gradings: list[GradingView]
+    gradings: list[GradingResponse]
     credits_least: float
     credits_most: float
     adjust_by: date = Field(description="Grading and credits can be changed up to that day")
-    meetings: list[MeetingView]
+    meetings: list[MeetingResponse]
 
 
-class WeekEntry(Shape):
+class WeekEntry(Schema):
     """A section of the week, or one that the cart is about, and what becomes of it."""
 
-    section: SectionView
+    section: SectionResponse
     registered: bool
-    part: Literal["registered", "dropped", "added", "swapped", "planned", "stopped"]
+    state: Literal["registered", "dropped", "added", "swapped", "planned", "stopped"]
     planned: Literal["drop", "swap", "adjust"] | None = Field(
         description="What the cart would do with it, where it is registered"
     )
@@ -106,9 +106,8 @@ class WeekEntry(Shape):
     tight: bool = Field(description="There is hardly time for the way to it")
 
 
-class WeekView(Shape):
+class WeekResponse(Schema):
     """The registered week, and what the cart would make of it."""
 
     term: str
     entries: list[WeekEntry]
-

@@ -7,12 +7,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from gremba.web.schemas.base import Number, Shape
-from gremba.web.schemas.cart import FiguresView, OutcomeView, SectionName
+from gremba.web.schemas.base import Number, Schema
+from gremba.web.schemas.cart import FiguresResponse, OutcomeResponse, SectionName
 
 
-class PlaceEventView(Shape):
-    """What happened to a place."""
+class WaitlistEventResponse(Schema):
+    """What happened to an entry."""
 
     what: str
     at: datetime
@@ -20,8 +20,8 @@ class PlaceEventView(Shape):
     by: str = Field(description="Who did it, where that was not the student")
 
 
-class ChanceView(Shape):
-    """How often places like this one came up, in the college's own past terms."""
+class ChanceResponse(Schema):
+    """How often entries like this one came up, in the college's own past terms."""
 
     sentence: str
     came_up: int
@@ -30,8 +30,8 @@ class ChanceView(Shape):
     high: float
 
 
-class PlaceView(Shape):
-    """A place on a waitlist."""
+class WaitlistEntryResponse(Schema):
+    """An entry on a waitlist."""
 
     id: int
     section: SectionName
@@ -46,33 +46,33 @@ class PlaceView(Shape):
     position: int = Field(description="Counted now; 0 where it does not wait")
     waiting: int
     in_exchange: SectionName | None
-    names: list[SectionName]
-    events: list[PlaceEventView]
-    chance: ChanceView | None
+    chosen_companions: list[SectionName]
+    events: list[WaitlistEventResponse]
+    chance: ChanceResponse | None
 
 
-class PlacesView(Shape):
-    """A student's places, open ones first."""
+class WaitlistEntriesResponse(Schema):
+    """A student's entries, open ones first."""
 
-    places: list[PlaceView]
+    entries: list[WaitlistEntryResponse]
 
 
-class OfferChoice(Shape):
+class OfferChoice(Schema):
     """How an offer is accepted."""
 
     in_exchange: Number | None = Field(None, description="As a swap: the section given up")
-    names: Annotated[list[Number], Field(max_length=4)] = Field(
+    chosen_companions: Annotated[list[Number], Field(max_length=4)] = Field(
         [], description="Companions to take with it"
     )
 
 
-class OfferView(Shape):
+class OfferResponse(Schema):
     """What accepting leads, or would lead, to."""
 
     possible: bool
-    outcomes: list[OutcomeView]
-    before: FiguresView
-    after: FiguresView
+    outcomes: list[OutcomeResponse]
+    before: FiguresResponse
+    after: FiguresResponse
     companions: list[SectionName] = Field(description="Those that could go with it")
     swaps: list[SectionName] = Field(description="Sections held that could be given up for it")
     full: list[str] = Field(
@@ -81,7 +81,7 @@ class OfferView(Shape):
     receipt: int | None
 
 
-class MessageView(Shape):
+class MessageResponse(Schema):
     """A message."""
 
     id: int
@@ -92,13 +92,13 @@ class MessageView(Shape):
     read_at: datetime | None
 
 
-class MessagesView(Shape):
+class MessagesResponse(Schema):
     """Messages, newest first."""
 
-    messages: list[MessageView]
+    messages: list[MessageResponse]
 
 
-class NewsView(Shape):
+class NewsResponse(Schema):
     """What is new: for the bar at the top."""
 
     unread: int
@@ -106,13 +106,13 @@ class NewsView(Shape):
     first_lapses: datetime | None
 
 
-class ReadUpTo(Shape):
+class ReadUpTo(Schema):
     """The latest message that was read."""
 
     id: Annotated[int, Field(ge=0, le=2**62)]
 
 
-class RefusedMailView(Shape):
+class RefusedMailResponse(Schema):
     """A message to a student that the mail server will never take as it is."""
 
     id: int
@@ -124,8 +124,8 @@ class RefusedMailView(Shape):
     problem: str = Field(description="What the mail server said")
 
 
-class RefusedMail(Shape):
+class RefusedMail(Schema):
     """Such messages, the latest first."""
 
-    mails: list[RefusedMailView]
+    mails: list[RefusedMailResponse]
     more: bool

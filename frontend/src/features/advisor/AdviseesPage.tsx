@@ -11,7 +11,7 @@ import { counted, credits, shortMoment } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { LimitForm } from "./LimitForm";
 
-type Advisee = Schemas["AdviseeView"];
+type Advisee = Schemas["AdviseeResponse"];
 
 /** An advisor's own students: release, credit limit, and the way to their cart and week. */
 export function AdviseesPage({ session }: { session: SignedIn }) {

@@ -9,7 +9,7 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
-import { type Place, usePlace } from "../frame/usePlace";
+import { type PageSubject, usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 import { Foot } from "./Foot";
 import { NumberEntry } from "./NumberEntry";
@@ -23,22 +23,22 @@ const ChangeList = lazy(async () => ({ default: (await import("./ChangeList")).C
 
 /** The cart: reference numbers, the changes with their verdicts, and putting them through. */
 export function Cart({ session }: { session: SignedIn }) {
-  const place = usePlace();
+  const subject = usePageSubject();
   const navigate = useNavigate();
-  const cart = useQuery(cartQuery(place));
-  const { add, put, instead, choose, remove, order, mode } = useCartChanges(place);
-  const sending = useSending(place, session.person.username);
+  const cart = useQuery(cartQuery(subject));
+  const { add, put, instead, choose, remove, order, mode } = useCartChanges(subject);
+  const sending = useSending(subject, session.person.username);
   const changes = cart.data?.changes ?? [];
   const trouble =
     put.error ?? instead.error ?? choose.error ?? remove.error ?? order.error ?? mode.error;
   const opensAt = cart.data?.ahead ? dayAndTime(new Date(cart.data.as_of), session.zone) : "";
-  useSeatsOfCart(place, changes);
+  useSeatsOfCart(subject, changes);
   const leftOut = put.data?.reports.filter((report) => !report.taken) ?? [];
-  const act = (change: Schemas["CartChangeView"] | null, action: Schemas["ActionView"]) => {
+  const act = (change: Schemas["CartChangeResponse"] | null, action: Schemas["ActionResponse"]) => {
     if (action.do === "put") put.mutate(action.changes);
     else if (action.do === "instead" && change)
       instead.mutate({ id: change.id, version: change.version, numbers: action.numbers });
-    else navigate(`${place.base}/clearance`);
+    else navigate(`${subject.base}/clearance`);
   };
 
   const send = useSendWhenSettled(cart.data?.sends, sending.start);
@@ -57,7 +57,7 @@ export function Cart({ session }: { session: SignedIn }) {
           <Done
             receipt={sending.data}
             session={session}
-            base={place.base}
+            base={subject.base}
             onClose={sending.reset}
           />
         )}
@@ -148,13 +148,13 @@ function useSendWhenSettled(
 }
 
 /** A seat that comes or goes is a new verdict; it is asked for a moment later, not by all at once. */
-function useSeatsOfCart(place: Place, changes: Schemas["CartChangeView"][]): void {
+function useSeatsOfCart(subject: PageSubject, changes: Schemas["CartChangeResponse"][]): void {
   const client = useQueryClient();
   const announce = useAnnounce();
   const names = new Map(changes.map(({ outcome }) => [outcome.number, outcome.name]));
   const latest = useRef(names);
   latest.current = names;
-  const { term, student } = place;
+  const { term, student } = subject;
   const onTurn = useCallback(
     (number: string, { left }: Seats) => {
       const said = left > 0 ? "has a seat again" : "is full now";
@@ -184,8 +184,8 @@ function Empty() {
 }
 
 type StopsProps = {
-  changes: Schemas["CartChangeView"][];
-  onAct: (action: Schemas["ActionView"]) => void;
+  changes: Schemas["CartChangeResponse"][];
+  onAct: (action: Schemas["ActionResponse"]) => void;
 };
 
 /** What stops everything alike stands once at the top. */
@@ -228,7 +228,7 @@ function CommonStops({ changes, onAct }: StopsProps) {
 }
 
 type DoneProps = {
-  receipt: Schemas["ReceiptView"];
+  receipt: Schemas["ReceiptResponse"];
   session: SignedIn;
   base: string;
   onClose: () => void;

@@ -4,7 +4,7 @@ import { GripVertical, X } from "lucide-react";
 import type { KeyboardEvent, ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 
-type Change = Schemas["CartChangeView"];
+type Change = Schemas["CartChangeResponse"];
 type Props = {
   group: Change[];
   movable: boolean;

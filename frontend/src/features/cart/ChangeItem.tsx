@@ -3,7 +3,7 @@ import { type ReactNode, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { credits } from "../../ui/text";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { SeatsNow } from "../section/SeatMeter";
 import { SMALL_BUTTON } from "./ChangeGroup";
 import { ChangeTitle } from "./ChangeTitle";
@@ -15,16 +15,16 @@ import { EDGES, WORDS } from "./tones";
 import type { Chosen } from "./useCart";
 import { choicesOf, consequences, ownFindings, verdictOf } from "./verdict";
 
-type Change = Schemas["CartChangeView"];
+type Change = Schemas["CartChangeResponse"];
 type Props = {
   change: Change;
   /** " at 09:00" before the window, else nothing. */
   when: string;
-  mode: Schemas["CartView"]["mode"];
+  mode: Schemas["CartResponse"]["mode"];
   /** What it is moved by, where it can be moved alone. */
   handle: ReactNode;
   onRemove: () => void;
-  onAct: (change: Change, action: Schemas["ActionView"]) => void;
+  onAct: (change: Change, action: Schemas["ActionResponse"]) => void;
   onChoose: (chosen: Chosen) => void;
   isInCart: (number: string) => boolean;
 };
@@ -49,16 +49,16 @@ export function ChangeItem({
   isInCart,
 }: Props) {
   const { outcome, options } = change;
-  const { term } = usePlace();
+  const { term } = usePageSubject();
   const [showOptions, setShowOptions] = useState(false);
   const [addsNext, setAddsNext] = useState(false);
   const item = useRef<HTMLElement>(null);
   const { word, tone } = verdictOf(outcome, when);
   const what = `${outcome.name} ${outcome.number}`;
-  const act = (action: Schemas["ActionView"]) => {
-    if (action.place !== "consent" && action.place !== "options") return onAct(change, action);
+  const act = (action: Schemas["ActionResponse"]) => {
+    if (action.target !== "consent" && action.target !== "options") return onAct(change, action);
     setShowOptions(true);
-    const wanted = action.place === "consent" ? "[data-consent]" : "form select, form input";
+    const wanted = action.target === "consent" ? "[data-consent]" : "form select, form input";
     window.setTimeout(() => item.current?.querySelector<HTMLElement>(wanted)?.focus(), 0);
   };
   const facts = [

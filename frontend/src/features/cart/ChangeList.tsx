@@ -19,16 +19,16 @@ import { ChangeGroup } from "./ChangeGroup";
 import { ChangeItem } from "./ChangeItem";
 import type { Chosen } from "./useCart";
 
-type Change = Schemas["CartChangeView"];
+type Change = Schemas["CartChangeResponse"];
 type Props = {
   changes: Change[];
   onOrder: (ids: number[]) => void;
   onRemove: (ids: number[]) => void;
-  onAct: (change: Change, action: Schemas["ActionView"]) => void;
+  onAct: (change: Change, action: Schemas["ActionResponse"]) => void;
   onChoose: (change: Change, chosen: Chosen) => void;
   /** " at 09:00" before the window, else nothing. */
   when: string;
-  mode: Schemas["CartView"]["mode"];
+  mode: Schemas["CartResponse"]["mode"];
 };
 
 /** The changes in their order, which is their priority; what belongs together moves as one. */

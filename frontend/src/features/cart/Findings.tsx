@@ -1,10 +1,10 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 
-type Action = Schemas["ActionView"];
-type Remedy = Schemas["RemedyView"];
+type Action = Schemas["ActionResponse"];
+type Remedy = Schemas["RemedyResponse"];
 type Props = {
-  findings: Schemas["FindingView"][];
+  findings: Schemas["FindingResponse"][];
   /** Other sections that would go through in its place. */
   instead?: Remedy[];
   onAct?: (action: Action) => void;

@@ -4,7 +4,7 @@ import { countdown, counted, money } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
 
-type Cart = Schemas["CartView"];
+type Cart = Schemas["CartResponse"];
 type Props = {
   cart: Cart;
   session: SignedIn;

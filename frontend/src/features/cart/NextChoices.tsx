@@ -7,7 +7,7 @@ import { NumberField, typedNumber } from "../section/NumberField";
 import { useSectionLink } from "../section/useSectionLink";
 import { SMALL_BUTTON } from "./ChangeGroup";
 
-type Change = Schemas["CartChangeView"];
+type Change = Schemas["CartChangeResponse"];
 type Props = {
   change: Change;
   /** The form for one more is open. */
@@ -21,7 +21,7 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
   const id = useId();
   const link = useSectionLink();
   const [typed, setTyped] = useState("");
-  const { alternatives, wish, outcome } = change;
+  const { alternatives, original, outcome } = change;
   const chosen = alternatives.map(({ numbers }) => numbers);
   const number = typedNumber(typed);
   const submit = (event: FormEvent) => {
@@ -31,7 +31,7 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
     setTyped("");
     onClose();
   };
-  const what = `${wish.name} ${wish.number}`;
+  const what = `${original.name} ${original.number}`;
   return (
     <>
       {alternatives.length > 0 && (
@@ -40,7 +40,7 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
           aria-label={`Choices for ${what}`}
         >
           <li className={outcome.original ? "text-soft line-through" : ""}>
-            First <span className="number">{wish.number}</span>
+            First <span className="number">{original.number}</span>
           </li>
           {alternatives.map(({ numbers, name, times, taken }, index) => (
             <li key={numbers.join()} className="flex items-center gap-1">
@@ -49,7 +49,7 @@ export function NextChoices({ change, open, onNext, onClose }: Props) {
                 <Link className="link number" to={link(numbers[0] ?? "")}>
                   {numbers[0]}
                 </Link>
-                {name !== wish.name && ` ${name}`}, {times}
+                {name !== original.name && ` ${name}`}, {times}
                 {taken && ": this one"}
               </span>
               <button

@@ -13,7 +13,7 @@ export function NumberEntry({ add, disabled }: Props) {
   const id = useId();
   const announce = useAnnounce();
   const [text, setText] = useState("");
-  const [reports, setReports] = useState<Schemas["ReportView"][]>([]);
+  const [reports, setReports] = useState<Schemas["ReportResponse"][]>([]);
   const many = new Set(text.match(/\d{5,}/g)).size;
   const submit = () =>
     add.mutate(

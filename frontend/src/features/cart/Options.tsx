@@ -5,7 +5,7 @@ import { Field, INPUT } from "../../ui/Field";
 import { CreditsField, GradingField } from "./choices";
 import type { Chosen } from "./useCart";
 
-type Options = Schemas["OptionsView"];
+type Options = Schemas["OptionsResponse"];
 type Props = {
   options: Options;
   onChoose: (chosen: Chosen) => void;

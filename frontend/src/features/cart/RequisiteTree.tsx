@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 
-type Evidence = Schemas["EvidenceView"];
+type Evidence = Schemas["EvidenceResponse"];
 
 const WORDS = { met: "met", provisional: "in progress", unmet: "not met" } as const;
 const COLOURS = { met: "text-pine", provisional: "text-ochre", unmet: "text-madder" } as const;

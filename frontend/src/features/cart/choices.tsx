@@ -4,9 +4,9 @@ import { Field, INPUT } from "../../ui/Field";
 
 type GradingProps = {
   id: string;
-  gradings: Schemas["GradingView"][];
+  gradings: Schemas["GradingResponse"][];
   value: string;
-  onChange: (grading: Schemas["GradingView"]) => void;
+  onChange: (grading: Schemas["GradingResponse"]) => void;
 };
 
 export function GradingField({ id, gradings, value, onChange }: GradingProps) {

@@ -1,9 +1,9 @@
 /** What can be done to the cart; every answer of the server is the cart as it then stands. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, Problem, type Schemas, take } from "../../api/client";
-import { cartQuery, pathOf, type Whose, weekQuery } from "../../api/queries";
+import { cartQuery, pathOf, type Subject, weekQuery } from "../../api/queries";
 
-type Cart = Schemas["CartView"];
+type Cart = Schemas["CartResponse"];
 /** A change as it was seen. */
 type Seen = { id: number; version: number };
 /** What is chosen for a change; what is left out stays as it is. */
@@ -18,17 +18,17 @@ export function cartNow(problem: unknown): Cart | null {
 /** By this key it is known whether a change of the cart is still on its way. */
 export const CART_CHANGE = ["cart-change"];
 
-export function useCartChanges(whose: Whose) {
+export function useCartChanges(subject: Subject) {
   const client = useQueryClient();
-  const params = pathOf(whose);
+  const params = pathOf(subject);
   const change = (change_id: number) => ({
     params: { ...params, path: { ...params.path, change_id } },
   });
-  const key = cartQuery(whose).queryKey;
+  const key = cartQuery(subject).queryKey;
   const settle = (cart: Cart) => {
     client.setQueryData(key, cart);
-    client.invalidateQueries({ queryKey: weekQuery(whose).queryKey });
-    client.invalidateQueries({ queryKey: ["outlook", whose.term, whose.student] });
+    client.invalidateQueries({ queryKey: weekQuery(subject).queryKey });
+    client.invalidateQueries({ queryKey: ["outlook", subject.term, subject.student] });
   };
   const before = () => client.cancelQueries({ queryKey: key });
   /** Where the cart has moved on, in another window, the answer holds it as it is now. */
@@ -47,8 +47,8 @@ export function useCartChanges(whose: Whose) {
   });
   const put = useMutation({
     mutationKey: CART_CHANGE,
-    mutationFn: (changes: Schemas["WishView"][]) =>
-      take(api.POST("/api/terms/{term}/cart/wishes", { params, body: { changes } })),
+    mutationFn: (changes: Schemas["ProposedChangeSchema"][]) =>
+      take(api.POST("/api/terms/{term}/cart/proposals", { params, body: { changes } })),
     onMutate: before,
     onSuccess: (answer) => settle(answer.cart),
   });
@@ -85,7 +85,7 @@ export function useCartChanges(whose: Whose) {
     mutationFn: async ({ number, chosen }: { number: string; chosen: Chosen }) => {
       const changes = [{ kind: "adjust" as const, number, in_exchange: "" }];
       const { cart } = await take(
-        api.POST("/api/terms/{term}/cart/wishes", { params, body: { changes } }),
+        api.POST("/api/terms/{term}/cart/proposals", { params, body: { changes } }),
       );
       const made = cart.changes.find(({ outcome }) => outcome.number === number);
       if (!made) return cart;

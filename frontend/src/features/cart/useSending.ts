@@ -6,10 +6,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Problem, type Schemas, take } from "../../api/client";
-import { cartQuery, pathOf, tellSignedOut, type Whose } from "../../api/queries";
+import { cartQuery, pathOf, type Subject, tellSignedOut } from "../../api/queries";
 import { cartNow } from "./useCart";
 
-type Pending = Whose & { key: string; username: string; body: Schemas["Sent"] };
+type Pending = Subject & { key: string; username: string; body: Schemas["Sent"] };
 
 const SLOT = "gremba.sending";
 const TRIES = 30;
@@ -25,7 +25,7 @@ function read(): Pending | null {
 const pause = (milliseconds: number) =>
   new Promise((resolve) => window.setTimeout(resolve, milliseconds));
 
-async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["ReceiptView"]> {
+async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["ReceiptResponse"]> {
   for (let attempt = 1; ; attempt += 1) {
     try {
       return await take(
@@ -43,7 +43,7 @@ async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["R
   }
 }
 
-export function useSending({ term, student }: Whose, username: string) {
+export function useSending({ term, student }: Subject, username: string) {
   const client = useQueryClient();
   const [troubled, setTroubled] = useState(false);
   const sending = useMutation({

@@ -2,8 +2,8 @@
 import type { Schemas } from "../../api/client";
 import { money } from "../../ui/text";
 
-export type Outcome = Schemas["OutcomeView"];
-type Finding = Schemas["FindingView"];
+export type Outcome = Schemas["OutcomeResponse"];
+type Finding = Schemas["FindingResponse"];
 
 export type Tone = "pine" | "ochre" | "madder" | "woad";
 

@@ -9,7 +9,7 @@ import { Reading } from "../../ui/Page";
 import { dayAndTime, money } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 
-type Hold = Schemas["HoldView"];
+type Hold = Schemas["HoldResponse"];
 
 /** The fee holds of one student. */
 export function FeeHolds({ student, session }: { student: number; session: SignedIn }) {

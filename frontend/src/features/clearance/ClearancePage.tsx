@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { clearanceQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 import { Holds } from "./Holds";
 import { Items } from "./Items";
@@ -10,8 +10,8 @@ import { Standing } from "./Standing";
 
 /** Am I clear, and if not, what is to be done: every item with its state, its owner, its way on. */
 export function ClearancePage({ session }: { session: SignedIn }) {
-  const place = usePlace();
-  const clearance = useQuery(clearanceQuery(place));
+  const subject = usePageSubject();
+  const clearance = useQuery(clearanceQuery(subject));
   if (!clearance.data) {
     return (
       <Page title="Clearance">

@@ -5,8 +5,8 @@ import { dayAndTime, money } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { PaymentForm } from "./PaymentForm";
 
-type Hold = Schemas["HoldView"];
-type Props = { clearance: Schemas["ClearanceView"]; session: SignedIn; isOwn: boolean };
+type Hold = Schemas["HoldResponse"];
+type Props = { clearance: Schemas["ClearanceResponse"]; session: SignedIn; isOwn: boolean };
 
 /** Holds with their reason, what they stop, and whom to see; those with a fee can be paid here. */
 export function Holds({ clearance, session, isOwn }: Props) {

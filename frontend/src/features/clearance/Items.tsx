@@ -8,8 +8,8 @@ import type { SignedIn } from "../session/useSignedIn";
 import { AgreementForm, DetailsForm, OrientationForm, SurveyForm } from "./forms";
 import { useClearing } from "./useClearance";
 
-type Item = Schemas["ItemView"];
-type Props = { clearance: Schemas["ClearanceView"]; session: SignedIn; isOwn: boolean };
+type Item = Schemas["ItemResponse"];
+type Props = { clearance: Schemas["ClearanceResponse"]; session: SignedIn; isOwn: boolean };
 
 const ACTIONS: Record<Item["kind"], string> = {
   agreement: "Read and accept",

@@ -9,7 +9,7 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { money } from "../../ui/text";
 import { useClearing } from "./useClearance";
 
-type Props = { hold: Schemas["HoldView"]; onClose: () => void };
+type Props = { hold: Schemas["HoldResponse"]; onClose: () => void };
 
 /** Paying a fee hold by card. What becomes of it is said in words, and it counts once. */
 export function PaymentForm({ hold, onClose }: Props) {

@@ -2,7 +2,7 @@ import type { Schemas } from "../../api/client";
 import { credits } from "../../ui/text";
 
 /** The academic standing and what it limits. */
-export function Standing({ clearance }: { clearance: Schemas["ClearanceView"] }) {
+export function Standing({ clearance }: { clearance: Schemas["ClearanceResponse"] }) {
   const { standing } = clearance;
   const onProbation = standing.name === "probation";
   return (

@@ -31,7 +31,7 @@ export function AgreementForm({ paragraphs, isPending, onAccept }: AgreementProp
   );
 }
 
-type Details = Schemas["DetailsShape"];
+type Details = Schemas["DetailsSchema"];
 type DetailsProps = {
   email: string;
   details: Details;
@@ -81,7 +81,7 @@ export function DetailsForm({ email, details, isPending, onConfirm }: DetailsPro
 }
 
 type SurveyProps = {
-  questions: Schemas["QuestionView"][];
+  questions: Schemas["QuestionResponse"][];
   isPending: boolean;
   onAnswer: (answers: Record<string, string>) => void;
 };

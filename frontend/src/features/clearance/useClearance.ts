@@ -2,18 +2,18 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, take } from "../../api/client";
 import { cartQuery, clearanceQuery } from "../../api/queries";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 
 type Step =
   | { kind: "agreement" | "orientation" }
-  | { kind: "details"; details: Schemas["DetailsShape"] }
+  | { kind: "details"; details: Schemas["DetailsSchema"] }
   | { kind: "survey"; answers: Record<string, string> };
 
 export function useClearing() {
   const client = useQueryClient();
-  const place = usePlace();
-  const params = { path: { term: place.term } };
-  const recall = () => client.invalidateQueries({ queryKey: cartQuery(place).queryKey });
+  const subject = usePageSubject();
+  const params = { path: { term: subject.term } };
+  const recall = () => client.invalidateQueries({ queryKey: cartQuery(subject).queryKey });
   const clear = useMutation({
     mutationFn: (step: Step) => {
       switch (step.kind) {
@@ -35,12 +35,12 @@ export function useClearing() {
       }
     },
     onSuccess: (clearance) => {
-      client.setQueryData(clearanceQuery(place).queryKey, clearance);
+      client.setQueryData(clearanceQuery(subject).queryKey, clearance);
       recall();
     },
   });
   const settled = () => {
-    client.invalidateQueries({ queryKey: clearanceQuery(place).queryKey });
+    client.invalidateQueries({ queryKey: clearanceQuery(subject).queryKey });
     recall();
   };
   const pay = useMutation({

@@ -2,7 +2,7 @@ import { useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { INPUT } from "../../ui/Field";
 
-type Value = Schemas["CountView"];
+type Value = Schemas["CountResponse"];
 type Props = {
   legend: string;
   values: Value[];

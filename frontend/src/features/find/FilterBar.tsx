@@ -11,7 +11,7 @@ import type { Filters, Many, Minutes } from "./filters";
 type Props = {
   filters: Filters;
   counts: Schemas["FilterCounts"][];
-  /** Somebody is signed in whose week can be fitted. */
+  /** Somebody is signed in subject week can be fitted. */
   hasWeek: boolean;
   stars: number;
   recent: number;

@@ -7,7 +7,7 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { counted } from "../../ui/text";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { useMine } from "../section/useMine";
 import { useSectionLink } from "../section/useSectionLink";
 import { FilterBar } from "./FilterBar";
@@ -17,8 +17,8 @@ import { recentSections } from "./recent";
 
 /** Finding sections: filters above, results below that follow as one types. */
 export function FindPage() {
-  const place = usePlace();
-  const { term } = place;
+  const subject = usePageSubject();
+  const { term } = subject;
   const mine = useMine();
   const filters = useFilters();
   const navigate = useNavigate();
@@ -29,7 +29,7 @@ export function FindPage() {
     scroller.current = document.getElementById("main");
     setReady(true);
   }, []);
-  const stars = useQuery({ ...starsQuery(place), enabled: mine.has });
+  const stars = useQuery({ ...starsQuery(subject), enabled: mine.has });
   const recent = recentSections(term);
   const lists: Record<string, string[]> = { starred: stars.data?.numbers ?? [], recent };
   const among = filters.one("list") ? (lists[filters.one("list")] ?? []) : null;
@@ -102,7 +102,7 @@ export function FindPage() {
   );
 }
 
-function ReadAs({ view }: { view: Schemas["SearchView"] | undefined }) {
+function ReadAs({ view }: { view: Schemas["SearchResponse"] | undefined }) {
   return view?.read_as.map(({ word, taken_for }) => (
     <span key={word}>
       Nothing has “{word}”; taken for <b className="font-semibold">{taken_for.join(", ")}</b>.{" "}
@@ -110,7 +110,7 @@ function ReadAs({ view }: { view: Schemas["SearchView"] | undefined }) {
   ));
 }
 
-type NothingProps = { view: Schemas["SearchView"]; filters: Filters };
+type NothingProps = { view: Schemas["SearchResponse"]; filters: Filters };
 
 /** Filters that exclude one another: which to loosen, and what there would be then. */
 function Nothing({ view, filters }: NothingProps) {

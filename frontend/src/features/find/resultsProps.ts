@@ -6,7 +6,7 @@ import type { Search } from "../../api/queries";
 export type ResultsProps = {
   term: string;
   search: Search;
-  first: Schemas["SearchView"];
+  first: Schemas["SearchResponse"];
   stars: Set<string>;
   scroller: RefObject<HTMLElement | null>;
 };

@@ -14,7 +14,7 @@ import { BottomBar, SideRail } from "./Rail";
 import { TopBar } from "./TopBar";
 import { useFollowing } from "./useFollowing";
 import { useKeys } from "./useKeys";
-import { usePlace } from "./usePlace";
+import { usePageSubject } from "./usePageSubject";
 
 // Not needed for the first view.
 const KeysSheet = lazy(async () => ({ default: (await import("./KeysSheet")).KeysSheet }));
@@ -25,24 +25,24 @@ const Palette = lazy(async () => ({ default: (await import("../palette/Palette")
 
 /** What stands around every screen: the bar on top, the rail, and the cart at the right edge. */
 export function Frame({ session }: { session: SignedIn }) {
-  const place = usePlace();
+  const subject = usePageSubject();
   const { pathname } = useLocation();
   const onCart = pathname.endsWith("/cart");
-  const known = useQuery(termQuery(place.term));
-  const cart = useQuery(cartQuery(place));
+  const known = useQuery(termQuery(subject.term));
+  const cart = useQuery(cartQuery(subject));
   const [showKeys, setShowKeys] = useState(false);
   const [showPalette, setShowPalette] = useState(false);
   const openKeys = useCallback(() => setShowKeys(true), []);
   const openPalette = useCallback(() => setShowPalette(true), []);
   useKeys({
-    base: place.base,
+    base: subject.base,
     showKeys: openKeys,
     showPalette: openPalette,
     asleep: showPalette,
   });
   const count = cart.data?.changes.length ?? 0;
-  const mine = useReadMine(place, true);
-  useFollowing(place, !session.expired);
+  const mine = useReadMine(subject, true);
+  useFollowing(subject, !session.expired);
   return (
     <MineContext value={mine}>
       <div className="flex h-dvh flex-col">
@@ -53,12 +53,12 @@ export function Frame({ session }: { session: SignedIn }) {
           To the page itself
         </a>
         <TopBar session={session} window={cart.data?.window} />
-        {place.student && (
+        {subject.student && (
           <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
             You see and act for{" "}
             <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>. Receipts say
             that it was you.{" "}
-            <Link className="link" to={`/advising/${place.term}`}>
+            <Link className="link" to={`/advising/${subject.term}`}>
               Back to your students
             </Link>
           </p>

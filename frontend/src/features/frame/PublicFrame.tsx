@@ -9,7 +9,7 @@ import type { Session } from "../session/useSignedIn";
 import { ConnectionLine } from "./ConnectionLine";
 import { TermChoice, Wordmark } from "./TopBar";
 import { useFollowing } from "./useFollowing";
-import { usePlace } from "./usePlace";
+import { usePageSubject } from "./usePageSubject";
 
 const SignInSheet = lazy(async () => ({
   default: (await import("../session/SignInSheet")).SignInSheet,
@@ -20,7 +20,7 @@ export function PublicFrame({ session }: { session: Session }) {
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const { pathname } = useLocation();
-  useFollowing(usePlace(), false);
+  useFollowing(usePageSubject(), false);
   const ask = (open: boolean) =>
     setSearch((before) => {
       if (open) before.set(SIGN_IN, "");

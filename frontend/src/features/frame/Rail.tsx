@@ -3,7 +3,7 @@ import { NavLink } from "react-router";
 import { newsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { counted } from "../../ui/text";
-import { usePlace } from "./usePlace";
+import { usePageSubject } from "./usePageSubject";
 
 /** The screens about one student, in the order of their work. */
 export const SCREENS = [
@@ -17,9 +17,9 @@ export const SCREENS = [
 type RailProps = { onKeys: () => void; onPalette: () => void };
 
 export function SideRail({ onKeys, onPalette }: RailProps) {
-  const place = usePlace();
-  const { base } = place;
-  const offers = useQuery(newsQuery(place)).data?.offers ?? 0;
+  const subject = usePageSubject();
+  const { base } = subject;
+  const offers = useQuery(newsQuery(subject)).data?.offers ?? 0;
   return (
     <nav
       aria-label="Screens"
@@ -53,7 +53,7 @@ export function SideRail({ onKeys, onPalette }: RailProps) {
 
 /** The rail at phone width: the same screens, and the cart as one of them. */
 export function BottomBar({ count }: { count: number }) {
-  const { base } = usePlace();
+  const { base } = usePageSubject();
   const items = [...SCREENS, { path: "cart", name: count ? `Cart (${count})` : "Cart" }];
   return (
     <nav

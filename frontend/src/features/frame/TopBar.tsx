@@ -8,10 +8,10 @@ import { News } from "../waitlists/News";
 import { ClockChip } from "./ClockChip";
 import { CHIP } from "./chip";
 import { SignOut } from "./SignOut";
-import { usePlace } from "./usePlace";
+import { usePageSubject } from "./usePageSubject";
 import { WindowState } from "./WindowState";
 
-type Props = { session: SignedIn; window?: Schemas["WindowView"] | undefined };
+type Props = { session: SignedIn; window?: Schemas["WindowResponse"] | undefined };
 
 // Not needed for the first view.
 const SessionsSheet = lazy(async () => ({
@@ -62,7 +62,7 @@ export function Wordmark() {
 }
 
 export function TermChoice({ terms }: { terms: Schemas["TermName"][] }) {
-  const { term } = usePlace();
+  const { term } = usePageSubject();
   const { pathname } = useLocation();
   const navigate = useNavigate();
   return (

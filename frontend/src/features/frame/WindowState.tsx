@@ -6,13 +6,13 @@ import { countdown, dayAndTime } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
 import { CHIP } from "./chip";
-import { usePlace } from "./usePlace";
+import { usePageSubject } from "./usePageSubject";
 
-type Props = { session: SignedIn; window: Schemas["WindowView"] | undefined };
+type Props = { session: SignedIn; window: Schemas["WindowResponse"] | undefined };
 
 /** When the student may register, counting down to it. */
 export function WindowState({ session, window }: Props) {
-  const { term, student } = usePlace();
+  const { term, student } = usePageSubject();
   const client = useQueryClient();
   const now = useNow(session.ahead).getTime();
   const turn = window?.state === "early" ? window.opens_at : window?.closes_at;
@@ -21,7 +21,7 @@ export function WindowState({ session, window }: Props) {
   const pair = passed ? Math.floor(now / 2000) : 0;
   useEffect(() => {
     // The minute has come: what the cart says is no longer so. Asked again every two seconds until
-    // the server agrees, whose clock may be a moment behind; and not by everybody in the same one.
+    // the server agrees, subject clock may be a moment behind; and not by everybody in the same one.
     if (!pair) return;
     const timer = globalThis.setTimeout(() => {
       for (const query of [cartQuery, clearanceQuery])

@@ -3,16 +3,16 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
 import { sessionQuery } from "../../api/queries";
 import { type Kind, useChanges } from "../../api/stream";
-import type { Place } from "./usePlace";
+import type { PageSubject } from "./usePageSubject";
 
 /** The first parts of the keys of what is read, by what the server says has changed. */
 const READ: Record<Kind, string[]> = {
   cart: ["cart", "outlook"],
   week: ["cart", "receipts", "outlook"],
-  places: ["places", "news", "cart", "outlook"],
+  waitlists: ["waitlists", "news", "cart", "outlook"],
   messages: ["messages", "news"],
   clearance: ["clearance", "cart", "news"],
-  clock: ["session", "cart", "clearance", "places", "news", "messages", "outlook", "search"],
+  clock: ["session", "cart", "clearance", "waitlists", "news", "messages", "outlook", "search"],
   term: ["term", "search", "section", "cart", "outlook", "taught"],
   "signed out": [],
 };
@@ -21,7 +21,7 @@ const SOON = 500;
 /** What concerns every page is read by them one after another. */
 const SPREAD: Partial<Record<Kind, number>> = { term: 4_000 };
 
-export function useFollowing(place: Place, isSignedIn: boolean): void {
+export function useFollowing(subject: PageSubject, isSignedIn: boolean): void {
   const client = useQueryClient();
   const timers = useRef(new Map<string, number>());
   const onChange = useCallback(
@@ -51,6 +51,6 @@ export function useFollowing(place: Place, isSignedIn: boolean): void {
       waiting.clear();
     };
   }, []);
-  const person = isSignedIn ? (place.student ?? "own") : null;
-  useChanges(place.term, person, onChange);
+  const person = isSignedIn ? (subject.student ?? "own") : null;
+  useChanges(subject.term, person, onChange);
 }

@@ -7,13 +7,13 @@ import { dayAndTime } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { ConsentForm } from "./ConsentForm";
 
-type Consent = Schemas["ConsentView"];
+type Consent = Schemas["ConsentResponse"];
 type Props = { term: string; number: string; consents: Consent[]; session: SignedIn };
 
 /** The codes given out: what each lifts, for whom, until when, and who has used it. */
 export function Consents({ term, number, consents, session }: Props) {
   const client = useQueryClient();
-  const keep = (taught: Schemas["TaughtView"]) =>
+  const keep = (taught: Schemas["TaughtResponse"]) =>
     client.setQueryData(taughtSectionQuery(term, number).queryKey, taught);
   const give = useMutation({
     mutationFn: (body: Schemas["ConsentWanted"]) =>

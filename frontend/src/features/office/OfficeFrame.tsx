@@ -5,7 +5,7 @@ import { Reading } from "../../ui/Page";
 import { ConnectionLine } from "../frame/ConnectionLine";
 import { TopBar } from "../frame/TopBar";
 import { useFollowing } from "../frame/useFollowing";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 
 const SessionEnded = lazy(async () => ({
@@ -15,7 +15,7 @@ const SessionEnded = lazy(async () => ({
 /** What stands around the offices' pages: the bar on top, and room. */
 export function OfficeFrame({ session }: { session: SignedIn }) {
   const { pathname } = useLocation();
-  useFollowing(usePlace(), !session.expired);
+  useFollowing(usePageSubject(), !session.expired);
   return (
     <div className="flex h-dvh flex-col">
       <TopBar session={session} />

@@ -10,7 +10,7 @@ import { focusSoon } from "../../ui/focus";
 import { useCartChanges } from "../cart/useCart";
 import { SCREENS } from "../frame/Rail";
 import { useSignOut } from "../frame/SignOut";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { useMine } from "../section/useMine";
 import { SECTION } from "../section/useSectionLink";
 import { useStars } from "../section/useStars";
@@ -42,11 +42,11 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
   const [typed, setTyped] = useState("");
   const [chosen, setChosen] = useState("");
   const words = useDeferredValue(typed.trim());
-  const place = usePlace();
+  const subject = usePageSubject();
   const mine = useMine();
   const [, setSearch] = useSearchParams();
   const found = useQuery({
-    ...searchQuery(place.term, { words: words.slice(0, 200), against: mine.against }, 0),
+    ...searchQuery(subject.term, { words: words.slice(0, 200), against: mine.against }, 0),
     enabled: words.length > 1,
   });
   const rows = words.length > 1 ? (found.data?.rows ?? []) : [];
@@ -122,13 +122,13 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
 }
 
 function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } {
-  const place = usePlace();
+  const subject = usePageSubject();
   const { cart } = useMine();
   const navigate = useNavigate();
-  const { mode, remove } = useCartChanges(place);
+  const { mode, remove } = useCartChanges(subject);
   const { stars } = useStars();
   const signOut = useSignOut();
-  const to = (path: string) => () => navigate(`${place.base}/${path}`);
+  const to = (path: string) => () => navigate(`${subject.base}/${path}`);
   const screens = [
     ...SCREENS.map(({ path, name }) => ({ key: path, name, run: to(path) })),
     { key: "print", name: "Print the week", run: to("week/print") },

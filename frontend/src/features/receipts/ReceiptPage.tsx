@@ -5,17 +5,17 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { credits, money, shortMoment } from "../../ui/text";
 import { OutcomeList } from "../cart/OutcomeList";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 
 /** One receipt: what was sent, and what became of each change. */
 export function ReceiptPage({ session }: { session: SignedIn }) {
   const { id = "" } = useParams();
-  const place = usePlace();
+  const subject = usePageSubject();
   const number = /^\d{1,15}$/.test(id) ? Number(id) : 0;
-  const receipt = useQuery(receiptQuery(number, place.student));
+  const receipt = useQuery(receiptQuery(number, subject.student));
   const back = (
-    <Link className="link" to={`${place.base}/receipts`}>
+    <Link className="link" to={`${subject.base}/receipts`}>
       All receipts
     </Link>
   );

@@ -4,13 +4,13 @@ import { receiptsQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { credits, shortMoment } from "../../ui/text";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 
 /** Every sending, newest first. */
 export function ReceiptsPage({ session }: { session: SignedIn }) {
-  const place = usePlace();
-  const receipts = useQuery(receiptsQuery(place));
+  const subject = usePageSubject();
+  const receipts = useQuery(receiptsQuery(subject));
   return (
     <Page title="Receipts" aside="Kept as they were written, never altered">
       {receipts.isPending && <Reading what="your receipts" />}
@@ -27,7 +27,7 @@ export function ReceiptsPage({ session }: { session: SignedIn }) {
               key={receipt.id}
               className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-0.5 border-b border-hair py-2.5 md:grid-cols-[92px_132px_1fr_100px]"
             >
-              <Link className="link" to={`${place.base}/receipts/${receipt.id}`}>
+              <Link className="link" to={`${subject.base}/receipts/${receipt.id}`}>
                 Receipt <span className="number">{receipt.id}</span>
               </Link>
               <span className="text-soft">

@@ -7,28 +7,29 @@ import { RequisiteTree } from "../cart/RequisiteTree";
 import { EDGES, WORDS } from "../cart/tones";
 import { useCartChanges } from "../cart/useCart";
 import { verdictOf } from "../cart/verdict";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { useMine } from "./useMine";
 
 /** What the section would mean for whoever is signed in, with the cart as it is. */
 export function Outlook({ number }: { number: string }) {
-  const place = usePlace();
+  const subject = usePageSubject();
   const navigate = useNavigate();
   const { cart } = useMine();
-  const { put } = useCartChanges(place);
-  const outlook = useQuery(outlookQuery(place, number));
+  const { put } = useCartChanges(subject);
+  const outlook = useQuery(outlookQuery(subject, number));
   if (!outlook.data) return <div className="mb-4 h-[44px]" aria-hidden />;
   const { outcome, requisites, state, now } = outlook.data;
   const isHeld = state === "registered";
   const { word, tone } = verdictOf(outcome, now ? "" : " when your window opens");
   const inCart = new Set(cart?.changes.map((change) => change.outcome.number));
-  const act = (action: Schemas["ActionView"]) => {
+  const act = (action: Schemas["ActionResponse"]) => {
     if (action.do === "put") {
       // What is offered goes with the section: that comes too, if it is not there yet.
       const { kind, in_exchange } = outcome;
-      const comes = state === "open" && action.changes.every((wish) => wish.number !== number);
+      const comes =
+        state === "open" && action.changes.every((original) => original.number !== number);
       put.mutate([...(comes ? [{ kind, number, in_exchange }] : []), ...action.changes]);
-    } else navigate(action.do === "go" ? `${place.base}/clearance` : `${place.base}/cart`);
+    } else navigate(action.do === "go" ? `${subject.base}/clearance` : `${subject.base}/cart`);
   };
   return (
     <section

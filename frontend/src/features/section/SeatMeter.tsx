@@ -47,9 +47,9 @@ export function hasRoom(seats: Seats): boolean {
 
 /** `7 left` ` of 24, 1 offered`; when full, `full` `, 3 of 8 waiting`. */
 export function seatWords(seats: Seats): { main: string; rest: string } {
-  const { limit, left, offered, kept, waiting, waitlist_limit } = seats;
+  const { limit, left, offered, reserved, waiting, waitlist_limit } = seats;
   if (left > 0) {
-    const more = [offered && `${offered} offered`, kept && `${kept} kept for some`];
+    const more = [offered && `${offered} offered`, reserved && `${reserved} kept for some`];
     return {
       main: `${left} left`,
       rest: [` of ${limit}`, ...more.filter(Boolean)].join(", "),

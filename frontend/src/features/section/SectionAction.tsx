@@ -4,7 +4,7 @@ import { useSeats } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { useCartChanges } from "../cart/useCart";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { hasRoom } from "./SeatMeter";
 import { type Mine, useMine } from "./useMine";
 
@@ -15,18 +15,18 @@ export const SIGN_IN = "sign-in";
 
 /** The one thing to do with a section: add it, take it for the one in the cart, swap to it. */
 export function SectionAction({ row, choices = false }: { row: Row; choices?: boolean }) {
-  const place = usePlace();
+  const subject = usePageSubject();
   const mine = useMine();
   const announce = useAnnounce();
   const [, setSearch] = useSearchParams();
-  const { put, instead, choose } = useCartChanges(place);
+  const { put, instead, choose } = useCartChanges(subject);
   const what = (
     <span className="sr-only">
       {" "}
       {row.name} {row.number}
     </span>
   );
-  const seats = useSeats(place.term, row.number, row.seats);
+  const seats = useSeats(subject.term, row.number, row.seats);
   const offer = offerOf({ ...row, seats }, mine);
   if (offer.is === "said") return <span className="text-small text-soft">{offer.text}</span>;
   const busy = put.isPending || instead.isPending;
@@ -59,7 +59,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
       {asNext?.takes_next && (
         <Button
           disabled={choose.isPending}
-          title={`Take it only where ${asNext.wish.number} cannot be had`}
+          title={`Take it only where ${asNext.original.number} cannot be had`}
           onClick={() =>
             choose.mutate({
               id: asNext.id,
@@ -85,7 +85,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
 type Offer =
   | { is: "said"; text: string }
   | { is: "put"; word: string; title: string; kind: "add" | "swap" | "wait"; in_exchange: string }
-  | { is: "exchange"; word: string; title: string; change: Schemas["CartChangeView"] };
+  | { is: "exchange"; word: string; title: string; change: Schemas["CartChangeResponse"] };
 
 const SAID = {
   registered: "registered",

@@ -9,7 +9,7 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { money, shortDay } from "../../ui/text";
 import { rememberSection } from "../find/recent";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { FitText } from "./FitText";
 import { Outlook } from "./Outlook";
 import { SeatMeter } from "./SeatMeter";
@@ -46,7 +46,7 @@ export function SectionSheet() {
 }
 
 function Contents({ number }: { number: string }) {
-  const { term } = usePlace();
+  const { term } = usePageSubject();
   const { against } = useMine();
   const section = useQuery(sectionQuery(term, number, against));
   useEffect(() => {
@@ -116,7 +116,7 @@ function worth({ credits_least, credits_most }: Details): string {
 }
 
 function About({ details }: { details: Details }) {
-  const { term } = usePlace();
+  const { term } = usePageSubject();
   const { has } = useMine();
   const link = useSectionLink();
   const { row, block } = details;
@@ -244,7 +244,7 @@ function About({ details }: { details: Details }) {
 type OthersProps = { title: string; hint: string; rows: Schemas["SectionRow"][] };
 
 function Others({ title, hint, rows }: OthersProps) {
-  const { term } = usePlace();
+  const { term } = usePageSubject();
   if (rows.length === 0) return null;
   return (
     <section className="mt-6" aria-label={title}>

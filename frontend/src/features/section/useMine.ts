@@ -4,7 +4,7 @@ import { createContext, useContext, useMemo } from "react";
 import type { Schemas } from "../../api/client";
 import { cartQuery, weekQuery } from "../../api/queries";
 import { weekday } from "../../ui/text";
-import type { Place } from "../frame/usePlace";
+import type { PageSubject } from "../frame/usePageSubject";
 
 /** A time of one's own week. */
 export type Busy = { number: string; day: number; start: number; end: number };
@@ -12,7 +12,7 @@ export type Busy = { number: string; day: number; start: number; end: number };
 export type Mine = {
   /** Somebody is signed in who has a cart here. */
   has: boolean;
-  cart: Schemas["CartView"] | undefined;
+  cart: Schemas["CartResponse"] | undefined;
   busy: Busy[];
   /** What can be done with sections, by reference number, where it is not just to add them. */
   actions: Map<string, Schemas["ActionOnSection"]>;
@@ -32,9 +32,9 @@ export const MineContext = createContext<Mine>(NOBODY);
 
 export const useMine = (): Mine => useContext(MineContext);
 
-export function useReadMine(place: Place, has: boolean): Mine {
-  const cart = useQuery({ ...cartQuery(place), enabled: has });
-  const week = useQuery({ ...weekQuery(place), enabled: has });
+export function useReadMine(subject: PageSubject, has: boolean): Mine {
+  const cart = useQuery({ ...cartQuery(subject), enabled: has });
+  const week = useQuery({ ...weekQuery(subject), enabled: has });
   const numbers = cart.data?.week;
   const sections = week.data;
   return useMemo(() => {
@@ -51,7 +51,7 @@ export function useReadMine(place: Place, has: boolean): Mine {
   }, [has, cart.data, numbers, sections]);
 }
 
-function busyOf({ number, meetings }: Schemas["SectionView"]): Busy[] {
+function busyOf({ number, meetings }: Schemas["SectionResponse"]): Busy[] {
   return meetings.flatMap(({ dates, start, end }) =>
     [...new Set(dates.map(weekday))].map((day) => ({ number, day, start, end })),
   );

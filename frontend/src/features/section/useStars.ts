@@ -2,19 +2,19 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take } from "../../api/client";
 import { pathOf, starsQuery } from "../../api/queries";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { useMine } from "./useMine";
 
 export function useStars() {
-  const place = usePlace();
+  const subject = usePageSubject();
   const { has } = useMine();
   const client = useQueryClient();
-  const query = starsQuery(place);
+  const query = starsQuery(subject);
   const found = useQuery({ ...query, enabled: has });
   const stars = found.data?.numbers ?? [];
   const change = useMutation({
     mutationFn: (number: string) => {
-      const { path, query } = pathOf(place);
+      const { path, query } = pathOf(subject);
       const params = { path: { ...path, number }, query };
       const address = "/api/terms/{term}/stars/{number}";
       return take(

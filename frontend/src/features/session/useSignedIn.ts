@@ -1,8 +1,8 @@
 import { useRef } from "react";
 import type { Schemas } from "../../api/client";
 
-export type Session = Schemas["SessionView"] & { ahead: number };
-export type SignedIn = Session & { person: Schemas["PersonView"]; expired: boolean };
+export type Session = Schemas["SessionResponse"] & { ahead: number };
+export type SignedIn = Session & { person: Schemas["PersonResponse"]; expired: boolean };
 
 /**
  * Who is signed in. When a session ends by itself the person stays on the page, marked as
@@ -10,7 +10,7 @@ export type SignedIn = Session & { person: Schemas["PersonView"]; expired: boole
  * out loads the page anew.)
  */
 export function useSignedIn(session: Session | undefined): SignedIn | null {
-  const last = useRef<Schemas["PersonView"] | null>(null);
+  const last = useRef<Schemas["PersonResponse"] | null>(null);
   if (!session) return null;
   if (session.person) last.current = session.person;
   const person = session.person ?? last.current;

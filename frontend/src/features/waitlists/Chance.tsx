@@ -1,7 +1,7 @@
 import type { Schemas } from "../../api/client";
 
 /** How often places like this one came up: in a sentence, and as a bar with its uncertainty. */
-export function Chance({ chance }: { chance: Schemas["ChanceView"] }) {
+export function Chance({ chance }: { chance: Schemas["ChanceResponse"] }) {
   const at = (share: number) => `${share * 100}%`;
   return (
     <div className="mt-2 text-[13px]">

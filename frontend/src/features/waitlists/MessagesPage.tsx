@@ -6,22 +6,22 @@ import { messagesQuery, newsQuery, pathOf } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { shortMoment } from "../../ui/text";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 
 /** Messages of the term, newest first; they also go to the college address. */
 export function MessagesPage({ session }: { session: SignedIn }) {
-  const place = usePlace();
+  const subject = usePageSubject();
   const client = useQueryClient();
-  const found = useQuery(messagesQuery(place));
-  const news = newsQuery(place);
+  const found = useQuery(messagesQuery(subject));
+  const news = newsQuery(subject);
   const { mutate } = useMutation({
     mutationFn: (id: number) =>
-      take(api.PUT("/api/terms/{term}/messages/read", { params: pathOf(place), body: { id } })),
+      take(api.PUT("/api/terms/{term}/messages/read", { params: pathOf(subject), body: { id } })),
     onSuccess: (now) => client.setQueryData(news.queryKey, now),
   });
   const newest = found.data?.messages.find(({ read_at }) => read_at === null)?.id;
-  const isOwn = !place.student;
+  const isOwn = !subject.student;
   useEffect(() => {
     // What is on the screen has been read; which were new stays to be seen until the next visit.
     if (newest && isOwn) mutate(newest);
@@ -46,7 +46,7 @@ export function MessagesPage({ session }: { session: SignedIn }) {
             <p className="text-small text-soft">{shortMoment(new Date(made_at), session.zone)}</p>
             <p className="mt-1 max-w-[68ch]">{body}</p>
             {until && (
-              <Link className="link text-[13px]" to={`${place.base}/waitlists`}>
+              <Link className="link text-[13px]" to={`${subject.base}/waitlists`}>
                 To your waitlists
               </Link>
             )}

@@ -3,13 +3,13 @@ import { Link } from "react-router";
 import { newsQuery } from "../../api/queries";
 import { countdown, counted } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 
 /** In the top bar: an open offer with its clock, and messages not read. */
 export function News({ session }: { session: SignedIn }) {
-  const place = usePlace();
-  const news = useQuery(newsQuery(place));
+  const subject = usePageSubject();
+  const news = useQuery(newsQuery(subject));
   const now = useNow(session.ahead).getTime();
   if (!news.data) return null;
   const { unread, offers, first_lapses } = news.data;
@@ -17,14 +17,14 @@ export function News({ session }: { session: SignedIn }) {
     <>
       {offers > 0 && first_lapses && (
         <Link
-          to={`${place.base}/waitlists`}
+          to={`${subject.base}/waitlists`}
           className="rounded-sm border border-plum px-2.5 py-1 font-semibold whitespace-nowrap text-plum hover:bg-plum hover:text-white max-lg:order-2 max-sm:px-1.5 max-sm:text-small"
         >
           {counted(offers, "offer", "offers")}, {countdown(Date.parse(first_lapses) - now)} left
         </Link>
       )}
       <Link
-        to={`${place.base}/messages`}
+        to={`${subject.base}/messages`}
         className="py-1 whitespace-nowrap hover:underline max-lg:order-2 max-sm:text-small"
       >
         {unread ? (

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId, useMemo, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { type OfferWish, offerQuery } from "../../api/queries";
+import { type OfferChoice, offerQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
@@ -11,44 +11,47 @@ import { Sheet } from "../../ui/Sheet";
 import { countdown, money } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import { Findings } from "../cart/Findings";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 import { useAnswers } from "./useAnswers";
 
-type Offer = Schemas["OfferView"];
-type Props = { place: Schemas["PlaceView"]; session: SignedIn; onClose: () => void };
+type Offer = Schemas["OfferResponse"];
+type Props = { entry: Schemas["WaitlistEntryResponse"]; session: SignedIn; onClose: () => void };
 
 /** An offer, looked at before it is answered: what it does to week, credits and fees. */
-export function OfferSheet({ place, session, onClose }: Props) {
-  const { student } = usePlace();
+export function OfferSheet({ entry, session, onClose }: Props) {
+  const { student } = usePageSubject();
   const id = useId();
   const announce = useAnnounce();
-  const [wish, setWish] = useState<OfferWish>({
-    in_exchange: place.in_exchange?.number ?? "",
-    names: [],
+  const [choice, setChoice] = useState<OfferChoice>({
+    in_exchange: entry.in_exchange?.number ?? "",
+    chosen_companions: [],
   });
-  const offer = useQuery(offerQuery(place.id, student, wish));
+  const offer = useQuery(offerQuery(entry.id, student, choice));
   const { accept } = useAnswers();
-  // Sent again after a lost answer it is the same acceptance; another wish is another one.
-  const key = useMemo(() => `${crypto.randomUUID()}-${wish.in_exchange}${wish.names.join()}`, [wish]);
+  // Sent again after a lost answer it is the same acceptance; another choice is another one.
+  const key = useMemo(
+    () => `${crypto.randomUUID()}-${choice.in_exchange}${choice.chosen_companions.join()}`,
+    [choice],
+  );
   const now = useNow(session.ahead).getTime();
-  const until = place.offer_until ? Date.parse(place.offer_until) : 0;
+  const until = entry.offer_until ? Date.parse(entry.offer_until) : 0;
   const go = () =>
     accept.mutate(
-      { id: place.id, wish, key },
+      { id: entry.id, choice, key },
       {
         onSuccess: (answer) => {
           if (!answer.possible) return;
-          announce(`You are registered for ${place.section.name}.`);
+          announce(`You are registered for ${entry.section.name}.`);
           onClose();
         },
       },
     );
   const shown = offer.data;
   return (
-    <Sheet open onClose={onClose} title={`A seat in ${place.section.name}`}>
+    <Sheet open onClose={onClose} title={`A seat in ${entry.section.name}`}>
       <p className="text-soft">
-        {place.title}, <span className="number">{place.section.number}</span>, {place.times}. Held
+        {entry.title}, <span className="number">{entry.section.number}</span>, {entry.times}. Held
         for you for <span className="number text-ink">{countdown(until - now)}</span>.
       </p>
       {offer.isPending && <Reading what="what it would mean" />}
@@ -60,8 +63,8 @@ export function OfferSheet({ place, session, onClose }: Props) {
               <select
                 id={`${id}-swap`}
                 className={INPUT}
-                value={wish.in_exchange}
-                onChange={(event) => setWish({ ...wish, in_exchange: event.target.value })}
+                value={choice.in_exchange}
+                onChange={(event) => setChoice({ ...choice, in_exchange: event.target.value })}
               >
                 <option value="">beside what I have</option>
                 {shown.swaps.map(({ name, number }) => (
@@ -76,9 +79,12 @@ export function OfferSheet({ place, session, onClose }: Props) {
                 <select
                   id={`${id}-with`}
                   className={INPUT}
-                  value={wish.names[0] ?? ""}
+                  value={choice.chosen_companions[0] ?? ""}
                   onChange={(event) =>
-                    setWish({ ...wish, names: event.target.value ? [event.target.value] : [] })
+                    setChoice({
+                      ...choice,
+                      chosen_companions: event.target.value ? [event.target.value] : [],
+                    })
                   }
                 >
                   <option value="">any that fits</option>

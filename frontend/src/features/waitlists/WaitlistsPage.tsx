@@ -2,30 +2,30 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { placesQuery } from "../../api/queries";
+import { entriesQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { countdown, counted, shortMoment } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import { useSectionLink } from "../section/useSectionLink";
 import type { SignedIn } from "../session/useSignedIn";
 import { Chance } from "./Chance";
 import { OfferSheet } from "./OfferSheet";
 import { useAnswers } from "./useAnswers";
 
-type Place = Schemas["PlaceView"];
+type Entry = Schemas["WaitlistEntryResponse"];
 type Props = { session: SignedIn };
 
 /** Every place held on a waitlist, open offers first, and what became of those that ended. */
 export function WaitlistsPage({ session }: Props) {
-  const whose = usePlace();
-  const found = useQuery(placesQuery(whose));
-  const places = found.data?.places ?? [];
-  const offers = places.filter(({ state }) => state === "offered");
-  const waiting = places.filter(({ state }) => state === "waiting");
-  const ended = places.filter(({ ended_at }) => ended_at !== null);
+  const subject = usePageSubject();
+  const found = useQuery(entriesQuery(subject));
+  const entries = found.data?.entries ?? [];
+  const offers = entries.filter(({ state }) => state === "offered");
+  const waiting = entries.filter(({ state }) => state === "waiting");
+  const ended = entries.filter(({ ended_at }) => ended_at !== null);
   return (
     <Page
       title="Waitlists"
@@ -45,8 +45,8 @@ export function WaitlistsPage({ session }: Props) {
         </p>
       )}
       <ul className="mt-4 space-y-4">
-        {[...offers, ...waiting].map((place) => (
-          <OpenPlace key={place.id} place={place} session={session} />
+        {[...offers, ...waiting].map((entry) => (
+          <OpenEntry key={entry.id} entry={entry} session={session} />
         ))}
       </ul>
       {ended.length > 0 && (
@@ -55,13 +55,13 @@ export function WaitlistsPage({ session }: Props) {
             {counted(ended.length, "place that has ended", "places that have ended")}
           </summary>
           <ul className="mt-2 border-t border-ink">
-            {ended.map((place) => (
-              <li key={place.id} className="border-b border-hair py-2.5">
+            {ended.map((entry) => (
+              <li key={entry.id} className="border-b border-hair py-2.5">
                 <p>
-                  <b className="font-semibold">{place.section.name}</b>{" "}
-                  <span className="number">{place.section.number}</span>: {ENDED[place.state]}
+                  <b className="font-semibold">{entry.section.name}</b>{" "}
+                  <span className="number">{entry.section.number}</span>: {ENDED[entry.state]}
                 </p>
-                <History place={place} session={session} />
+                <History entry={entry} session={session} />
               </li>
             ))}
           </ul>
@@ -71,7 +71,7 @@ export function WaitlistsPage({ session }: Props) {
   );
 }
 
-const ENDED: Record<Place["state"], string> = {
+const ENDED: Record<Entry["state"], string> = {
   waiting: "",
   offered: "",
   given: "you have the seat",
@@ -81,29 +81,29 @@ const ENDED: Record<Place["state"], string> = {
   closed: "closed without a seat",
 };
 
-function OpenPlace({ place, session }: { place: Place; session: SignedIn }) {
+function OpenEntry({ entry, session }: { entry: Entry; session: SignedIn }) {
   const link = useSectionLink();
   const [answering, setAnswering] = useState(false);
   const { decline, leave } = useAnswers();
   const now = useNow(session.ahead).getTime();
-  const isOffer = place.state === "offered";
-  const until = place.offer_until ? Date.parse(place.offer_until) : 0;
+  const isOffer = entry.state === "offered";
+  const until = entry.offer_until ? Date.parse(entry.offer_until) : 0;
   const problem = decline.error ?? leave.error;
   return (
     <li
       className={`border-l-4 bg-surface px-4 py-3.5 ${isOffer ? "border-l-plum" : "border-l-woad"}`}
-      data-testid={`place-${place.section.number}`}
+      data-testid={`place-${entry.section.number}`}
     >
       <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
         <div className="min-w-[220px] flex-1">
           <h2 className="text-[19px] leading-snug">
-            {place.section.name} {place.title}
+            {entry.section.name} {entry.title}
           </h2>
           <p className="text-[13px] text-soft">
-            <Link className="link number" to={link(place.section.number)}>
-              {place.section.number}
+            <Link className="link number" to={link(entry.section.number)}>
+              {entry.section.number}
             </Link>
-            , {place.times}
+            , {entry.times}
           </p>
         </div>
         <div className="flex gap-2">
@@ -112,13 +112,13 @@ function OpenPlace({ place, session }: { place: Place; session: SignedIn }) {
               <Button look="main" onClick={() => setAnswering(true)}>
                 Look and accept
               </Button>
-              <Button disabled={decline.isPending} onClick={() => decline.mutate(place.id)}>
+              <Button disabled={decline.isPending} onClick={() => decline.mutate(entry.id)}>
                 Decline
               </Button>
             </>
           ) : (
-            <Button disabled={leave.isPending} onClick={() => leave.mutate(place.id)}>
-              Leave<span className="sr-only"> the waitlist of {place.section.name}</span>
+            <Button disabled={leave.isPending} onClick={() => leave.mutate(entry.id)}>
+              Leave<span className="sr-only"> the waitlist of {entry.section.name}</span>
             </Button>
           )}
         </div>
@@ -129,55 +129,55 @@ function OpenPlace({ place, session }: { place: Place; session: SignedIn }) {
           {shortMoment(new Date(until), session.zone)}:{" "}
           <span className="number">{countdown(until - now)}</span> left. After that it goes to the
           next.{" "}
-          <a className="link" href={`/api/places/${place.id}/deadline`} download>
+          <a className="link" href={`/api/waitlist-entries/${entry.id}/deadline`} download>
             Put the deadline into your calendar
           </a>
         </p>
       ) : (
         <p className="mt-2">
           <b className="font-semibold text-woad">
-            Number {place.position} of {place.waiting} waiting
+            Number {entry.position} of {entry.waiting} waiting
           </b>
-          , since {shortMoment(new Date(place.joined_at), session.zone)}.{" "}
-          {place.way === "automatic"
+          , since {shortMoment(new Date(entry.joined_at), session.zone)}.{" "}
+          {entry.way === "automatic"
             ? "When your turn comes you are registered by itself, if nothing stands in the way."
             : "When your turn comes you get an offer, and answer it within the time it says."}{" "}
-          It closes on {shortMoment(new Date(place.closes_at), session.zone)}.
+          It closes on {shortMoment(new Date(entry.closes_at), session.zone)}.
         </p>
       )}
-      {place.in_exchange && (
+      {entry.in_exchange && (
         <p className="mt-1 text-[13px]">
-          By swap: you keep {place.in_exchange.name}{" "}
-          <span className="number">{place.in_exchange.number}</span> until the very step that gives you
-          this one. Should somebody who has this want that, both of you change places at once.
+          By swap: you keep {entry.in_exchange.name}{" "}
+          <span className="number">{entry.in_exchange.number}</span> until the very step that gives
+          you this one. Should somebody who has this want that, both of you change places at once.
         </p>
       )}
-      {place.names.length > 0 && (
+      {entry.chosen_companions.length > 0 && (
         <p className="mt-1 text-[13px]">
-          With {place.names.map(({ name, number }) => `${name} ${number}`).join(", ")}, if it still
-          has a seat then.
+          With {entry.chosen_companions.map(({ name, number }) => `${name} ${number}`).join(", ")},
+          if it still has a seat then.
         </p>
       )}
-      {place.chance && <Chance chance={place.chance} />}
-      <History place={place} session={session} />
+      {entry.chance && <Chance chance={entry.chance} />}
+      <History entry={entry} session={session} />
       {problem && (
         <div className="mt-2">
           <ProblemNotice problem={problem} />
         </div>
       )}
       {answering && (
-        <OfferSheet place={place} session={session} onClose={() => setAnswering(false)} />
+        <OfferSheet entry={entry} session={session} onClose={() => setAnswering(false)} />
       )}
     </li>
   );
 }
 
-function History({ place, session }: { place: Place; session: SignedIn }) {
+function History({ entry, session }: { entry: Entry; session: SignedIn }) {
   return (
     <details className="mt-1.5 text-[13px]">
       <summary className="w-fit py-[3px] text-soft hover:text-ink">What has happened</summary>
       <ol className="mt-1 space-y-0.5 border-l border-hair pl-3">
-        {place.events.map(({ what, at, cause, by }) => (
+        {entry.events.map(({ what, at, cause, by }) => (
           <li key={what + at}>
             <span className="number text-soft">{shortMoment(new Date(at), session.zone)}</span>{" "}
             {what}

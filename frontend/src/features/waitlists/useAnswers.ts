@@ -1,36 +1,40 @@
 /** Answering offers and leaving waitlists; afterwards all that hangs on them is read again. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, take } from "../../api/client";
-import type { OfferWish } from "../../api/queries";
-import { usePlace } from "../frame/usePlace";
+import type { OfferChoice } from "../../api/queries";
+import { usePageSubject } from "../frame/usePageSubject";
 
 export function useAnswers() {
-  const { student } = usePlace();
+  const { student } = usePageSubject();
   const client = useQueryClient();
-  const params = (place_id: number) => ({ path: { place_id }, query: { student } });
+  const params = (entry_id: number) => ({ path: { entry_id }, query: { student } });
   const onSettled = () =>
     Promise.all(
-      ["places", "news", "messages", "cart", "receipts", "outlook"].map((what) =>
+      ["waitlists", "news", "messages", "cart", "receipts", "outlook"].map((what) =>
         client.invalidateQueries({ queryKey: [what] }),
       ),
     );
   const accept = useMutation({
-    mutationFn: ({ id, wish, key }: { id: number; wish: OfferWish; key: string }) =>
+    mutationFn: ({ id, choice, key }: { id: number; choice: OfferChoice; key: string }) =>
       take(
-        api.POST("/api/places/{place_id}/acceptance", {
+        api.POST("/api/waitlist-entries/{entry_id}/acceptance", {
           params: { ...params(id), header: { "Idempotency-Key": key } },
-          body: { in_exchange: wish.in_exchange || null, names: wish.names },
+          body: {
+            in_exchange: choice.in_exchange || null,
+            chosen_companions: choice.chosen_companions,
+          },
         }),
       ),
     onSettled,
   });
   const decline = useMutation({
     mutationFn: (id: number) =>
-      take(api.POST("/api/places/{place_id}/refusal", { params: params(id) })),
+      take(api.POST("/api/waitlist-entries/{entry_id}/refusal", { params: params(id) })),
     onSettled,
   });
   const leave = useMutation({
-    mutationFn: (id: number) => take(api.DELETE("/api/places/{place_id}", { params: params(id) })),
+    mutationFn: (id: number) =>
+      take(api.DELETE("/api/waitlist-entries/{entry_id}", { params: params(id) })),
     onSettled,
   });
   return { accept, decline, leave };

@@ -8,21 +8,21 @@ import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { Sheet } from "../../ui/Sheet";
 import { shortMoment } from "../../ui/text";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 
 type Props = { open: boolean; onClose: () => void; session: SignedIn };
 
 /** The week to keep: printed, as files, by subscription, and shown to others. */
 export function KeepSheet({ open, onClose, session }: Props) {
-  const place = usePlace();
+  const subject = usePageSubject();
   const file = (what: string) =>
-    `/api/terms/${place.term}/week/${what}${place.student ? `?student=${place.student}` : ""}`;
+    `/api/terms/${subject.term}/week/${what}${subject.student ? `?student=${subject.student}` : ""}`;
   return (
     <Sheet open={open} onClose={onClose} title="Keep or show this week">
       <ul className="space-y-2">
         <li>
-          <Link className="link" to={`${place.base}/week/print`}>
+          <Link className="link" to={`${subject.base}/week/print`}>
             Print it on one page
           </Link>
         </li>
@@ -41,19 +41,19 @@ export function KeepSheet({ open, onClose, session }: Props) {
           <span className="text-soft">, for a spreadsheet</span>
         </li>
       </ul>
-      {!place.student && <Links session={session} />}
+      {!subject.student && <Links session={session} />}
     </Sheet>
   );
 }
 
 function Links({ session }: { session: SignedIn }) {
-  const place = usePlace();
+  const subject = usePageSubject();
   const id = useId();
   const client = useQueryClient();
-  const query = linksQuery(place);
+  const query = linksQuery(subject);
   const found = useQuery(query);
   const [days, setDays] = useState(14);
-  const params = pathOf(place);
+  const params = pathOf(subject);
   const make = useMutation({
     mutationFn: (body: Schemas["LinkWanted"]) =>
       take(api.POST("/api/terms/{term}/week/links", { params, body })),
@@ -125,7 +125,7 @@ function Links({ session }: { session: SignedIn }) {
 }
 
 type InForceProps = {
-  link: Schemas["LinkView"];
+  link: Schemas["LinkResponse"];
   session: SignedIn;
   onWithdraw: (id: number) => void;
 };

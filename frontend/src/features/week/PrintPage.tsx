@@ -6,16 +6,16 @@ import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { dayAndTime } from "../../ui/text";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 import { TermSheet } from "./TermSheet";
 
 /** The registered week and list on one page of paper. */
 export function PrintPage({ session }: { session: SignedIn }) {
-  const place = usePlace();
-  const term = useQuery(termQuery(place.term));
-  const week = useQuery(weekQuery(place));
-  const cart = useQuery(cartQuery(place));
+  const subject = usePageSubject();
+  const term = useQuery(termQuery(subject.term));
+  const week = useQuery(weekQuery(subject));
+  const cart = useQuery(cartQuery(subject));
   useEffect(() => {
     document.title = `Week, ${term.data?.name ?? ""} · Gremba`;
   }, [term.data]);
@@ -24,7 +24,7 @@ export function PrintPage({ session }: { session: SignedIn }) {
     <main className="mx-auto max-w-[900px] p-6 print:max-w-none print:p-0">
       <div className="mb-4 flex gap-3 print:hidden">
         <Button onClick={() => window.print()}>Print</Button>
-        <Link className="link self-center" to={`${place.base}/week`}>
+        <Link className="link self-center" to={`${subject.base}/week`}>
           Back to the week
         </Link>
       </div>

@@ -11,7 +11,7 @@ type Props = {
   entries: Schemas["WeekEntry"][];
   today: string;
   disabled: boolean;
-  onPut: (changes: Schemas["WishView"][]) => void;
+  onPut: (changes: Schemas["ProposedChangeSchema"][]) => void;
   onAdjust: (number: string, chosen: Chosen) => void;
 };
 
@@ -80,7 +80,9 @@ export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props
                   </Button>
                   <Button
                     disabled={disabled}
-                    onClick={() => onPut([{ kind: "drop", number: section.number, in_exchange: "" }])}
+                    onClick={() =>
+                      onPut([{ kind: "drop", number: section.number, in_exchange: "" }])
+                    }
                   >
                     Drop<span className="sr-only"> {section.name}: put it into the cart</span>
                   </Button>

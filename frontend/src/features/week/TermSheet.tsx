@@ -2,8 +2,8 @@ import type { Schemas } from "../../api/client";
 import { clockTime, credits, shortDay } from "../../ui/text";
 import { type Entry, hoursOf, type Placed, placeTerm, tintsOf } from "./layout";
 
-type Section = Schemas["SectionView"];
-type Term = Schemas["TermView"];
+type Section = Schemas["SectionResponse"];
+type Term = Schemas["TermResponse"];
 
 const HOUR = 33;
 const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
@@ -11,7 +11,7 @@ const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"
 /** A term's week and its list on one sheet: to print, or to show to others. */
 export function TermSheet({ sections, term }: { sections: Section[]; term: Term }) {
   const entries = sections.map(
-    (section): Entry => ({ section, part: "registered", clashes: false, tight: false }),
+    (section): Entry => ({ section, state: "registered", clashes: false, tight: false }),
   );
   const noTimes = sections.filter(({ meetings }) => meetings.length === 0);
   return (

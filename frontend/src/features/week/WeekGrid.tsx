@@ -1,9 +1,16 @@
 import { addDays, clockTime, dayOfWeek, shortDay } from "../../ui/text";
-import { type Entry, hoursOf, type Part, type Placed, placeWeek, tintsOf } from "./layout";
+import {
+  type Entry,
+  hoursOf,
+  type Placed,
+  placeWeek,
+  tintsOf,
+  type WeekEntryState,
+} from "./layout";
 
 const HOUR = 42;
 
-const LOOKS: Record<Part, string> = {
+const LOOKS: Record<WeekEntryState, string> = {
   registered: "border-l-[3px] text-ink",
   dropped: "border-[1.5px] border-dashed border-soft bg-surface/85 text-soft",
   added: "border-[1.5px] border-dashed border-pine bg-surface/85 text-pine",
@@ -13,7 +20,7 @@ const LOOKS: Record<Part, string> = {
 };
 
 /** Said in words on each class, so that nothing hangs on colour or outline alone. */
-const WORDS: Record<Part, string> = {
+const WORDS: Record<WeekEntryState, string> = {
   registered: "",
   dropped: "drop",
   added: "add",
@@ -88,7 +95,7 @@ export function WeekGrid({ entries, monday, breaks }: Props) {
 type ClassProps = { item: Placed; from: number; tints: ReturnType<typeof tintsOf> };
 
 function Class({ item, from, tints }: ClassProps) {
-  const { section, part, start, end, room, lane, lanes, clashes, tight } = item;
+  const { section, state, start, end, room, lane, lanes, clashes, tight } = item;
   const tint = tints.get(section.course.split(" ")[0] ?? "");
   const height = ((end - start) / 60) * HOUR - 1;
   const word = clashes
@@ -96,23 +103,23 @@ function Class({ item, from, tints }: ClassProps) {
       ? "clash"
       : "clashes"
     : tight
-      ? `${WORDS[part]}, tight`
-      : WORDS[part];
+      ? `${WORDS[state]}, tight`
+      : WORDS[state];
   const style = {
     top: ((start - from * 60) / 60) * HOUR,
     height,
     left: `calc(${(lane / lanes) * 100}% + 3px)`,
     width: `calc(${100 / lanes}% - 6px)`,
-    ...(part === "registered" && tint
+    ...(state === "registered" && tint
       ? { backgroundColor: tint.fill, borderLeftColor: tint.edge }
       : {}),
   };
   return (
     <li
-      className={`absolute overflow-hidden rounded-[2px] px-1.5 py-0.5 text-[12px] leading-[1.22] ${LOOKS[part]} ${clashes ? "hatched" : ""}`}
+      className={`absolute overflow-hidden rounded-[2px] px-1.5 py-0.5 text-[12px] leading-[1.22] ${LOOKS[state]} ${clashes ? "hatched" : ""}`}
       style={style}
       title={`${section.name} ${section.number}, ${section.title}, ${clockTime(start)}–${clockTime(end)}${room ? `, ${room}` : ""}`}
-      data-part={part}
+      data-state={state}
     >
       <b className="font-semibold">{section.name}</b> {word && <span>{word}</span>}
       {height > 34 && lanes === 1 && <span className="block truncate">{room}</span>}

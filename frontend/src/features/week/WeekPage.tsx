@@ -9,21 +9,21 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { addDays, campusDay, mondayOf, shortDay } from "../../ui/text";
 import { useCartChanges } from "../cart/useCart";
-import { usePlace } from "../frame/usePlace";
+import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
 import type { Entry } from "./layout";
 import { SectionList } from "./SectionList";
 import { WeekGrid } from "./WeekGrid";
 import { WeekSlider, weeksOf } from "./WeekSlider";
 
-type Term = Schemas["TermView"];
+type Term = Schemas["TermResponse"];
 
 const KeepSheet = lazy(async () => ({ default: (await import("./KeepSheet")).KeepSheet }));
 
 /** The registered week, what the cart would make of it, and the list of sections. */
 export function WeekPage({ session }: { session: SignedIn }) {
-  const place = usePlace();
-  const code = place.term;
+  const subject = usePageSubject();
+  const code = subject.term;
   const [search, setSearch] = useSearchParams();
   const announce = useAnnounce();
   const keeping = search.has("keep");
@@ -37,8 +37,8 @@ export function WeekPage({ session }: { session: SignedIn }) {
       { replace: !open },
     );
   const term = useQuery(termQuery(code));
-  const week = useQuery(weekQuery(place));
-  const { put, adjust } = useCartChanges(place);
+  const week = useQuery(weekQuery(subject));
+  const { put, adjust } = useCartChanges(subject);
   const problem = week.error ?? term.error;
   if (problem && !(week.data && term.data)) {
     return (
@@ -133,14 +133,14 @@ function Tray({ entries }: { entries: Entry[] }) {
   return (
     <div className="mt-3 flex flex-wrap items-center gap-2 text-[13px]">
       <span className="text-soft">No set times</span>
-      {entries.map(({ section, part }) => (
+      {entries.map(({ section, state }) => (
         <span
           key={section.number}
-          className={`rounded-[2px] px-2 py-0.5 ${part === "registered" ? "border-l-[3px] border-ochre bg-shade" : "border border-dashed border-pine text-pine"}`}
+          className={`rounded-[2px] px-2 py-0.5 ${state === "registered" ? "border-l-[3px] border-ochre bg-shade" : "border border-dashed border-pine text-pine"}`}
         >
           <b className="font-semibold">{section.name}</b> {section.delivery},{" "}
           {shortDay(section.first_day)} – {shortDay(section.last_day)}
-          {part !== "registered" && `, ${part}`}
+          {state !== "registered" && `, ${state}`}
         </span>
       ))}
     </div>

@@ -3,7 +3,7 @@ import { lazy, Suspense } from "react";
 import type { Schemas } from "../../api/client";
 import { addDays, mondayOf, parseDay, shortDay } from "../../ui/text";
 
-type Term = Schemas["TermView"];
+type Term = Schemas["TermResponse"];
 type Props = { term: Term; monday: string; onChange: (monday: string) => void };
 
 const WEEK = 7 * 86_400_000;

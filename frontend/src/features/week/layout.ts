@@ -2,11 +2,11 @@
 import type { Schemas } from "../../api/client";
 import { addDays, weekday } from "../../ui/text";
 
-export type Section = Schemas["SectionView"];
+export type Section = Schemas["SectionResponse"];
 
 /** A section, and what becomes of it: the server says so. */
-export type Entry = Pick<Schemas["WeekEntry"], "section" | "part" | "clashes" | "tight">;
-export type Part = Entry["part"];
+export type Entry = Pick<Schemas["WeekEntry"], "section" | "state" | "clashes" | "tight">;
+export type WeekEntryState = Entry["state"];
 
 export type Placed = Entry & {
   day: number;

@@ -17,18 +17,21 @@ from gremba.core.states import WaitlistWay
 from gremba.core.wording import WEEKDAYS, counted, credits_text, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of
 from gremba.web import schemas
-from gremba.web.views import seats_data
+from gremba.web.responses import seats_data
 
 _NO_FIGURES = SeatFigures(0, 0)
 
 _VALUE_NAMES = {
     "day": dict(zip("MTWRFSU", WEEKDAYS, strict=True)) | {"none": "no set times"},
-    "part": {"morning": "morning, until 12:00", "afternoon": "afternoon, 12:00 to 17:00",
-             "evening": "evening, from 17:00"},
+    "part": {
+        "morning": "morning, until 12:00",
+        "afternoon": "afternoon, 12:00 to 17:00",
+        "evening": "evening, from 17:00",
+    },
     "seats": {"open": "with a seat left", "waitlist": "with a seat left, or room on the waitlist"},
     "no_textbook_cost": {"yes": "no textbook cost"},
     "fits": {"yes": "fits my week"},
-}  # fmt: skip
+}
 
 
 Line = dict[str, Any]
@@ -55,15 +58,15 @@ class Rows:
         sections = self._index.sections
         lines: list[Line] = []
         at = 0
-        for places in found.courses:
-            size = len(places) + 1
+        for indexes in found.courses:
+            size = len(indexes) + 1
             if at + size > offset and at < offset + limit:
                 first = max(0, offset - at)
                 for inner in range(first, min(size, offset + limit - at)):
                     if inner:
-                        lines.append(self.section(sections[places[inner - 1]]))
+                        lines.append(self.section(sections[indexes[inner - 1]]))
                     else:
-                        lines.append(_course_line(sections[places[0]].course))
+                        lines.append(_course_line(sections[indexes[0]].course))
             at += size
         return lines
 
@@ -76,10 +79,10 @@ class Rows:
         }
 
     def _kept(self, section: Section) -> Line:
-        kept = self._index.kept
-        known: Line | None = kept.get(section.id)
+        lines = self._index.lines
+        known: Line | None = lines.get(section.id)
         if known is None:
-            known = kept[section.id] = _unchanging(section, self._index.term)
+            known = lines[section.id] = _unchanging(section, self._index.term)
         return known
 
 
@@ -99,9 +102,14 @@ def _unchanging(section: Section, term: TermCatalogue) -> Line:
         "last_day": section.block.last,
         "meetings": [
             {
-                "pattern": pattern(m), "weekdays": list(m.weekdays), "start": m.start,
-                "end": m.end, "first_day": m.first, "last_day": m.last,
-                "campus": term.campus_names.get(m.campus, m.campus), "room": m.room,
+                "pattern": pattern(m),
+                "weekdays": list(m.weekdays),
+                "start": m.start,
+                "end": m.end,
+                "first_day": m.first,
+                "last_day": m.last,
+                "campus": term.campus_names.get(m.campus, m.campus),
+                "room": m.room,
             }
             for m in section.meetings
         ],
@@ -112,15 +120,19 @@ def _unchanging(section: Section, term: TermCatalogue) -> Line:
         "bundle": section.bundle,
         "notes": section.notes,
         "no_textbook_cost": section.no_textbook_cost,
-    }  # fmt: skip
+    }
 
 
 def _course_line(course: Course) -> Line:
     return {
-        "kind": "course", "key": course.key, "title": course.title,
-        "credits_least": course.credits_least, "credits_most": course.credits_most,
-        "needs": needs_of(course), "counts": list(course.tags),
-    }  # fmt: skip
+        "kind": "course",
+        "key": course.key,
+        "title": course.title,
+        "credits_least": course.credits_least,
+        "credits_most": course.credits_most,
+        "needs": needs_of(course),
+        "counts": list(course.tags),
+    }
 
 
 def needs_of(course: Course) -> str:
@@ -130,8 +142,8 @@ def needs_of(course: Course) -> str:
 
 def campus_of(section: Section, term: TermCatalogue) -> str:
     """Where it is, in words."""
-    places = sorted(section.campuses or ({section.campus} if section.campus else ()))
-    return listed([term.campus_names.get(c, c) for c in places]) or "online"
+    campuses = sorted(section.campuses or ({section.campus} if section.campus else ()))
+    return listed([term.campus_names.get(c, c) for c in campuses]) or "online"
 
 
 def _named(section: Section) -> dict[str, str]:
@@ -172,7 +184,7 @@ def value_name(term: TermCatalogue, filter_name: str, value: str) -> str:
 def search_data(
     rows: Rows, index: SearchIndex, found: Found, offset: int, limit: int, notes: Sequence[str]
 ) -> dict[str, Any]:
-    """What was found, with the lines from an offset on: a SearchView as plain data.
+    """What was found, with the lines from an offset on: a SearchResponse as plain data.
 
     Args:
         notes: more to be told beside what the search itself has to tell.
@@ -196,13 +208,9 @@ def search_data(
             for name, counts in found.counts.items()
         ],
         "notes": [*found.notes, *notes],
-        "loosen": [
-            {"value": c.value, "name": NAMES[c.value], "sections": c.sections}
-            for c in found.loosen
-        ],
+        "loosen": [{"value": c.value, "name": NAMES[c.value], "sections": c.sections} for c in found.loosen],
         "read_as": [
-            {"word": word, "taken_for": list(words)}
-            for word, words in (found.read_as or {}).items()
+            {"word": word, "taken_for": list(words)} for word, words in (found.read_as or {}).items()
         ],
     }
 
@@ -215,16 +223,15 @@ _REPEATS = {
 }
 
 
-def details_view(
+def details_response(
     rows: Rows, term: TermCatalogue, section: Section, seats: Seats, on: date
 ) -> schemas.SectionDetails:
     """Everything about one section."""
     course, block = section.course, section.block
     figures = seats.get(section.pool, _NO_FIGURES)
     others = [
-        s for s in term.by_course.get(course.key, ())
-        if s is not section and s.component == section.component
-    ]  # fmt: skip
+        s for s in term.by_course.get(course.key, ()) if s is not section and s.component == section.component
+    ]
     shared = [s for s in term.sections if s.pool == section.pool and s is not section]
     companions = [s for group in term.companions_of(section).values() for s in group]
     bundle = [s for s in term.by_bundle.get(section.bundle or "", ()) if s is not section]
@@ -233,8 +240,11 @@ def details_view(
         {
             "row": rows.section(section),
             "block": {
-                "name": block.name, "first_day": block.first, "last_day": block.last,
-                "add_by": block.add_by, "drop_by": block.drop_by,
+                "name": block.name,
+                "first_day": block.first,
+                "last_day": block.last,
+                "add_by": block.add_by,
+                "drop_by": block.drop_by,
                 "withdraw_by": block.withdraw_by,
             },
             "credits_least": course.credits_least if section.carries_credit else 0,
@@ -248,8 +258,8 @@ def details_view(
             "reserved": [
                 f"{counted(p.left, 'seat is', 'seats are')} kept for the {p.kind} “{p.value}”"
                 + (f" until {day(p.release_on)}." if p.release_on else ".")
-                for p in figures.parts
-                if p.left and p.is_kept(on)
+                for p in figures.reserved_blocks
+                if p.left and p.is_in_force(on)
             ],
             "waitlist": _waitlist(section),
             "repeat": _REPEATS.get(course.repeats, "") if section.carries_credit else "",
@@ -258,7 +268,7 @@ def details_view(
             "others": [rows.section(s) for s in others],
             "cross_listed": [_named(s) for s in shared],
         }
-    )  # fmt: skip
+    )
 
 
 def _restrictions(section: Section, term: TermCatalogue) -> Iterable[str]:
@@ -284,10 +294,10 @@ def _waitlist(section: Section) -> str:
     return f"Its waitlist has {many}. Whoever is at its head is offered a seat when one comes."
 
 
-def outlook_view(outlook: Outlook) -> schemas.OutlookView:
+def outlook_response(outlook: Outlook) -> schemas.OutlookResponse:
     """What a section would mean for one student."""
     evidence = outlook.requisites
-    return schemas.OutlookView.model_validate(
+    return schemas.OutlookResponse.model_validate(
         {
             "state": outlook.state.value,
             "outcome": outcome_data(outlook.outcome),
@@ -295,4 +305,3 @@ def outlook_view(outlook: Outlook) -> schemas.OutlookView:
             "now": outlook.now,
         }
     )
-

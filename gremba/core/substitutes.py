@@ -10,7 +10,7 @@ from itertools import islice, product
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import decide
-from gremba.core.findings import PutInCart, Remedy, Severity, TakeInstead, Wish
+from gremba.core.findings import ProposedChange, PutInCart, Remedy, Severity, TakeInstead
 from gremba.core.outcome import Decision, Outcome, Result
 from gremba.core.selection import Effort
 from gremba.core.situation import Situation
@@ -25,15 +25,28 @@ MOVES = 2
 TRIED = 60
 """Decisions that are tried for one cart at the most, and fewer where it is long: see :class:`Effort`."""
 
-_OF_SECTION = frozenset({
-    "section.cancelled", "seat.full", "seat.reserved", "companion.mismatch", "companion.missing",
-    "bundle.incomplete", "restricted.program", "restricted.standing", "restricted.campus",
-    "restricted.cohort", "consent.needed", "time.conflict", "block.add_over", "together.stopped",
-})  # fmt: skip
+_OF_SECTION = frozenset(
+    {
+        "section.cancelled",
+        "seat.full",
+        "seat.reserved",
+        "companion.mismatch",
+        "companion.missing",
+        "bundle.incomplete",
+        "restricted.program",
+        "restricted.standing",
+        "restricted.campus",
+        "restricted.cohort",
+        "consent.needed",
+        "time.conflict",
+        "block.add_over",
+        "together.stopped",
+    }
+)
 """What stops one section and may not stop another of the same course."""
 
 
-def find_alternatives(
+def find_substitutes(
     situation: Situation,
     request: Request,
     decision: Decision,
@@ -97,12 +110,12 @@ def _candidates(
         figures = situation.seats.get(other.pool)
         if figures is not None and not figures.left:
             continue
-        kept, needed = companions_at_hand(situation, request, index, other)
+        staying, needed = companions_at_hand(situation, request, index, other)
         for companions in companion_choices(catalogue, other, needed):
             changes = [
-                replace(c, number=number) if place == index else c
-                for place, c in enumerate(request.changes)
-                if place == index or place in kept
+                replace(c, number=number) if other_index == index else c
+                for other_index, c in enumerate(request.changes)
+                if other_index == index or other_index in staying
             ]
             added = tuple(Change(Kind.ADD, n) for n in companions)
             yield (number, *companions), replace(request, changes=(*changes, *added))
@@ -128,20 +141,21 @@ def companions_at_hand(
     catalogue = situation.catalogue
     needed = set(catalogue.companions_of(other))
     stay = set()
-    for place, change in enumerate(request.changes):
+    for other_index, change in enumerate(request.changes):
         section = catalogue.by_number.get(change.number)
         is_part = (
-            place != index and change.kind is Kind.ADD and section is not None
-            and section.course is other.course and section.component != other.component
-        )  # fmt: skip
+            other_index != index
+            and change.kind is Kind.ADD
+            and section is not None
+            and section.course is other.course
+            and section.component != other.component
+        )
         if not is_part or section is None:
-            stay.add(place)
+            stay.add(other_index)
         elif section.reference_number in other.companions:
-            stay.add(place)
+            stay.add(other_index)
             needed.discard(section.component)
-    given_up = {
-        c.in_exchange or c.number for c in request.changes if c.kind not in (Kind.ADD, Kind.WAIT)
-    }
+    given_up = {c.in_exchange or c.number for c in request.changes if c.kind not in (Kind.ADD, Kind.WAIT)}
     for held in situation.held:
         number = held.section.reference_number
         if number in other.companions and number not in given_up:
@@ -151,7 +165,7 @@ def companions_at_hand(
 
 def _moves(
     situation: Situation, request: Request, outcome: Outcome
-) -> Iterator[tuple[tuple[Wish, ...], Request]]:
+) -> Iterator[tuple[tuple[ProposedChange, ...], Request]]:
     """Where a change clashes with registered sections: another section of that course, with a
     companion where one is needed, as swaps; and the request with them in it."""
     clashes = [f for f in outcome.findings if f.code == "time.conflict" and f.facts["registered"]]
@@ -172,19 +186,19 @@ def _moves(
         left_behind = [s for s in beside if s.reference_number not in other.companions]
         options = [
             [
-                Wish(Kind.SWAP, o.reference_number, old.reference_number)
+                ProposedChange(Kind.SWAP, o.reference_number, old.reference_number)
                 for o in catalogue.companions_of(other).get(old.component, ())
                 if not o.cancelled and o.reference_number not in named
             ]
             for old in left_behind
         ]
         for more in islice(product(*options), OFFERED):
-            swaps = (Wish(Kind.SWAP, number, in_way.reference_number), *more)
+            swaps = (ProposedChange(Kind.SWAP, number, in_way.reference_number), *more)
             added = tuple(Change(w.kind, w.number, in_exchange=w.in_exchange) for w in swaps)
             yield swaps, replace(request, changes=(*request.changes, *added))
 
 
-def _move_remedy(situation: Situation, swaps: tuple[Wish, ...]) -> Remedy:
+def _move_remedy(situation: Situation, swaps: tuple[ProposedChange, ...]) -> Remedy:
     """``Move your BAKE 120 from TR 13:00–14:15 to TR 15:30–16:45 (30991) and this fits.``"""
     by_number = situation.catalogue.by_number
     parts = [
@@ -204,16 +218,17 @@ def _serves(before: Decision, after: Decision, index: int, must: bool = False) -
     if must and after.outcomes[index].result is Result.REFUSED:
         return False
     new = {o.change.number: o for o in after.outcomes}
-    replaced = [o for o in after.outcomes if o.change.number not in
-                {b.change.number for b in before.outcomes}]  # fmt: skip
+    replaced = [
+        o for o in after.outcomes if o.change.number not in {b.change.number for b in before.outcomes}
+    ]
     if not replaced or any(o.result is Result.REFUSED for o in replaced):
         return False
     return all(
         o.result is Result.REFUSED
-        or place == index
+        or other_index == index
         or o.change.number not in new
         or new[o.change.number].result is Result.ACCEPTED
-        for place, o in enumerate(before.outcomes)
+        for other_index, o in enumerate(before.outcomes)
     )
 
 

@@ -7,8 +7,8 @@ from datetime import date
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from gremba.actions.clearance import ClearanceView
-from gremba.actions.look_at_cart import CartView
+from gremba.actions.clearance import ClearanceOverview
+from gremba.actions.look_at_cart import JudgedCart
 from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
@@ -22,7 +22,7 @@ from gremba.core.search.fit import week_ahead
 from gremba.core.section_action import section_actions
 from gremba.core.situation import SeatFigures
 from gremba.core.states import ClearedBy
-from gremba.core.windows import WindowView
+from gremba.core.windows import WindowResponse
 from gremba.core.wording import pattern, times_text
 from gremba.formats.decision_json import (
     evidence_data,
@@ -37,61 +37,68 @@ from gremba.web import schemas
 _NO_FIGURES = SeatFigures(0, 0)
 
 
-def cart_view(view: CartView) -> schemas.CartView:
+def cart_response(judged: JudgedCart) -> schemas.CartResponse:
     """A cart with its verdicts."""
-    zone = view.term.calendar.zone
-    return schemas.CartView.model_validate(
+    zone = judged.term.calendar.zone
+    return schemas.CartResponse.model_validate(
         {
-            "term": view.term.code,
-            "student": view.situation.student.name,
-            "as_of": view.as_of.astimezone(zone),
-            "ahead": view.as_of != view.now,
-            "window": window_data(view.window, zone),
-            "mode": view.cart.mode.value,
-            "version": view.cart.token,
+            "term": judged.term.code,
+            "student": judged.situation.student.name,
+            "as_of": judged.as_of.astimezone(zone),
+            "ahead": judged.as_of != judged.now,
+            "window": window_data(judged.window, zone),
+            "mode": judged.cart.mode.value,
+            "version": judged.cart.token,
             "changes": [
-                _change_data(view, place, group)
-                for group in view.groups
-                for place in group
-                if place < len(view.cart.changes)
+                _change_data(judged, index, group)
+                for group in judged.groups
+                for index in group
+                if index < len(judged.cart.changes)
             ],
-            "passing": len(view.passing),
-            "sends": _sends_data(view),
+            "passing": len(judged.passing),
+            "sends": _sends_data(judged),
             "actions": [
                 {
                     "number": a.section.reference_number,
                     "state": a.state.value,
-                    "exchange": None if a.exchange is None else view.cart.changes[a.exchange].id,
+                    "exchange": None if a.exchange is None else judged.cart.changes[a.exchange].id,
                     "in_exchange": a.in_exchange,
                 }
-                for a in section_actions(view.situation, view.cart.request.changes)
+                for a in section_actions(judged.situation, judged.cart.request.changes)
             ],
-            "companions_added": [outcome_data(o) for o in view.decision.outcomes[len(view.cart.changes) :]],
-            "before": figures_data(view.decision.before),
-            "after": figures_data(view.decision.after),
-            "credit_limit": view.situation.credit_limit,
-            "week": [s.reference_number for s in week_ahead(view.decision)],
+            "companions_added": [
+                outcome_data(o) for o in judged.decision.outcomes[len(judged.cart.changes) :]
+            ],
+            "before": figures_data(judged.decision.before),
+            "after": figures_data(judged.decision.after),
+            "credit_limit": judged.situation.credit_limit,
+            "week": [s.reference_number for s in week_ahead(judged.decision)],
         }
     )
 
 
-def _sends_data(view: CartView) -> dict[str, Any] | None:
-    request = view.sends
+def _sends_data(judged: JudgedCart) -> dict[str, Any] | None:
+    request = judged.sends
     if request is None:
         return None
     changes = [
         {
-            "kind": c.kind.value, "number": c.number, "grading": c.grading, "credits": c.credits,
-            "in_exchange": c.in_exchange or None, "consent": c.consent,
+            "kind": c.kind.value,
+            "number": c.number,
+            "grading": c.grading,
+            "credits": c.credits,
+            "in_exchange": c.in_exchange or None,
+            "consent": c.consent,
             "alternatives": [list(numbers) for numbers in c.alternatives],
-            "wait_if_full": c.wait_if_full, "leaves_waitlists": c.leaves_waitlists,
+            "wait_if_full": c.wait_if_full,
+            "leaves_waitlists": c.leaves_waitlists,
         }
         for c in request.changes
-    ]  # fmt: skip
-    return {"mode": request.mode.value, "cart": view.cart.token, "changes": changes}
+    ]
+    return {"mode": request.mode.value, "cart": judged.cart.token, "changes": changes}
 
 
-def window_data(window: WindowView, zone: ZoneInfo) -> dict[str, Any]:
+def window_data(window: WindowResponse, zone: ZoneInfo) -> dict[str, Any]:
     """A window's state, with its times in the term's zone."""
     found = window.window
     return {
@@ -101,45 +108,45 @@ def window_data(window: WindowView, zone: ZoneInfo) -> dict[str, Any]:
     }
 
 
-def _change_data(view: CartView, place: int, group: tuple[int, ...]) -> dict[str, Any]:
-    kept, outcome = view.cart.changes[place], view.decision.outcomes[place]
-    other = view.otherwise.outcomes[place]
+def _change_data(judged: JudgedCart, index: int, group: tuple[int, ...]) -> dict[str, Any]:
+    there, outcome = judged.cart.changes[index], judged.decision.outcomes[index]
+    other = judged.otherwise.outcomes[index]
     section, change = outcome.section, outcome.change
     wants = change.kind in (Kind.ADD, Kind.SWAP, Kind.WAIT)
-    given_up = view.term.by_number.get(change.in_exchange)
-    today = view.term.calendar.local_date(view.as_of)
+    given_up = judged.term.by_number.get(change.in_exchange)
+    today = judged.term.calendar.local_date(judged.as_of)
     evidence = None
     if section is not None and wants and any("requisite" in f.code for f in outcome.findings):
-        evidence = requisite_evidence(view.situation, view.decision.held, section)
-    wish = view.term.by_number[kept.change.number]
-    is_wish = kept.change.kind in (Kind.ADD, Kind.SWAP)
+        evidence = requisite_evidence(judged.situation, judged.decision.held, section)
+    original = judged.term.by_number[there.change.number]
+    is_wanted = there.change.kind in (Kind.ADD, Kind.SWAP)
     return {
-        "id": kept.id,
-        "version": kept.version,
-        "wish": {"name": wish.name, "number": kept.change.number},
+        "id": there.id,
+        "version": there.version,
+        "original": {"name": original.name, "number": there.change.number},
         "group": group[0],
-        "together": _together(view, group),
+        "together": _together(judged, group),
         "alternatives": [
-            _next_choice(view.term, numbers, change.number)
-            for numbers in kept.change.alternatives
-            if numbers[0] in view.term.by_number
+            _next_choice(judged.term, numbers, change.number)
+            for numbers in there.change.alternatives
+            if numbers[0] in judged.term.by_number
         ],
-        "takes_next": is_wish and len(kept.change.alternatives) < MOST_CHOICES,
-        "may_wait": is_wish and section is not None and section.waitlist_limit > 0,
-        "wait_if_full": kept.change.wait_if_full,
+        "takes_next": is_wanted and len(there.change.alternatives) < MOST_CHOICES,
+        "may_wait": is_wanted and section is not None and section.waitlist_limit > 0,
+        "wait_if_full": there.change.wait_if_full,
         "outcome": outcome_data(outcome),
         "in_exchange_name": given_up.name if given_up else "",
         "times": times_text(section) if section else "",
-        "seats": seats_data(section, view.situation.seats, today) if section and wants else None,
-        "options": _options_data(view, outcome),
-        "instead": [remedy_data(r) for r in view.instead.get(place, ())],
+        "seats": seats_data(section, judged.situation.seats, today) if section and wants else None,
+        "options": _options_data(judged, outcome),
+        "instead": [remedy_data(r) for r in judged.instead.get(index, ())],
         "requisites": evidence and evidence_data(evidence),
         "otherwise": other.result.value if other.result is not outcome.result else None,
     }
 
 
-def _together(view: CartView, group: tuple[int, ...]) -> str:
-    sections = [view.decision.outcomes[place].section for place in group]
+def _together(judged: JudgedCart, group: tuple[int, ...]) -> str:
+    sections = [judged.decision.outcomes[index].section for index in group]
     if len(group) < 2:
         return ""
     bundles = {s.bundle for s in sections if s is not None and s.bundle}
@@ -158,13 +165,12 @@ def _next_choice(term: TermCatalogue, numbers: tuple[str, ...], taken: str) -> d
     }
 
 
-def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
+def _options_data(judged: JudgedCart, outcome: Outcome) -> dict[str, Any] | None:
     section, change = outcome.section, outcome.change
     if section is None:
         return None
     loosens = [
-        f"{p.section.name} {p.section.reference_number}"
-        for p in view.situation.places_touched_by(change)
+        f"{p.section.name} {p.section.reference_number}" for p in judged.situation.entries_touched_by(change)
     ]
     if change.kind is Kind.DROP and not loosens:
         return None
@@ -179,8 +185,7 @@ def _options_data(view: CartView, outcome: Outcome) -> dict[str, Any] | None:
         "credits": outcome.credits,
         "varies": not is_drop and least < most and earns_credits(outcome.grading),
         "consent": change.consent,
-        "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP)
-        and (bool(change.consent) or could_lift),
+        "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP) and (bool(change.consent) or could_lift),
         "leaves_waitlists": change.leaves_waitlists,
         "loosens": loosens,
     }
@@ -199,15 +204,15 @@ def _credits_range(section: Section) -> tuple[float, float]:
     return section.course.credits_least, section.course.credits_most
 
 
-def clearance_view(view: ClearanceView) -> schemas.ClearanceView:
+def clearance_response(own: ClearanceOverview) -> schemas.ClearanceResponse:
     """Clearance with its words."""
-    situation = view.situation
+    situation = own.situation
     zone = situation.catalogue.calendar.zone
-    return schemas.ClearanceView.model_validate(
+    return schemas.ClearanceResponse.model_validate(
         {
-            "sentence": view.sentence,
-            "clear": view.is_clear,
-            "window": window_data(view.window, zone),
+            "sentence": own.sentence,
+            "clear": own.is_clear,
+            "window": window_data(own.window, zone),
             "items": [
                 {
                     "kind": item.kind.value,
@@ -219,10 +224,10 @@ def clearance_view(view: ClearanceView) -> schemas.ClearanceView:
                     "done_at": item.line.done_at if item.line else None,
                     "done_by": item.line.done_by if item.line else "",
                 }
-                for item in view.items
+                for item in own.items
                 if item.line is not None
             ],
-            "holds": [hold_view(h, view.waiting.get(h.id)) for h in view.holds],
+            "holds": [hold_response(h, own.waiting.get(h.id)) for h in own.holds],
             "standing": {
                 "name": situation.student.standing,
                 "class_standing": situation.class_standing,
@@ -230,56 +235,53 @@ def clearance_view(view: ClearanceView) -> schemas.ClearanceView:
                 "credit_limit": situation.credit_limit,
                 "own_limit": situation.student.credit_limit is not None,
             },
-            "email": view.email,
-            "details": schemas.DetailsShape.model_validate(view.details, from_attributes=True),
+            "email": own.email,
+            "details": schemas.DetailsSchema.model_validate(own.details, from_attributes=True),
             "agreement": list(AGREEMENT),
             "orientation": list(ORIENTATION),
-            "survey": [
-                {"key": q.key, "text": q.text, "options": list(q.options)} for q in SURVEY
-            ],
+            "survey": [{"key": q.key, "text": q.text, "options": list(q.options)} for q in SURVEY],
         }
     )
 
 
-def hold_view(hold: HoldLine, waiting: str | None) -> schemas.HoldView:
+def hold_response(hold: HoldLine, waiting: str | None) -> schemas.HoldResponse:
     """A hold with what became of it."""
-    return schemas.HoldView(
+    return schemas.HoldResponse(
         id=hold.id,
         reason=hold.reason,
         office=hold.office,
         contact=hold.contact,
         stops=list(hold.stops),
         amount_cents=hold.amount_cents,
-        payable=hold.amount_cents is not None and hold.cleared_by == ClearedBy.STUDENT
+        payable=hold.amount_cents is not None
+        and hold.cleared_by == ClearedBy.STUDENT
         and hold.lifted_at is None,
         placed_at=hold.placed_at,
         lifted_at=hold.lifted_at,
         lifted_why=hold.lifted_why,
         waiting_payment=waiting if hold.lifted_at is None else None,
-    )  # fmt: skip
+    )
 
 
-def seats_data(
-    section: Section, seats: Mapping[int, SeatFigures], on: date
-) -> dict[str, int]:
-    """A section's seats, for display: a SeatsView as plain data."""
+def seats_data(section: Section, seats: Mapping[int, SeatFigures], on: date) -> dict[str, int]:
+    """A section's seats, for display: a SeatsResponse as plain data."""
     figures = seats.get(section.pool, _NO_FIGURES)
     return {
         "limit": figures.limit,
         "taken": figures.taken,
         "offered": figures.offered,
         "left": figures.left,
-        "kept": figures.kept(on) if figures.parts else 0,
+        "reserved": figures.reserved(on) if figures.reserved_blocks else 0,
         "waiting": figures.waiting,
         "waitlist_limit": section.waitlist_limit,
     }
 
 
-def section_view(
+def section_response(
     section: Section, calendar: Calendar, credits: float, grading: str
-) -> schemas.SectionView:
+) -> schemas.SectionResponse:
     """A section with all its dates."""
-    return schemas.SectionView(
+    return schemas.SectionResponse(
         number=section.reference_number,
         name=section.name,
         course=section.course.key,
@@ -295,12 +297,12 @@ def section_view(
         credits=credits,
         grading=grading,
         earns_credits=section.carries_credit and earns_credits(grading),
-        gradings=[schemas.GradingView.model_validate(g) for g in gradings_data(section)],
+        gradings=[schemas.GradingResponse.model_validate(g) for g in gradings_data(section)],
         credits_least=_credits_range(section)[0],
         credits_most=_credits_range(section)[1],
         adjust_by=section.block.drop_by,
         meetings=[
-            schemas.MeetingView(
+            schemas.MeetingResponse(
                 pattern=pattern(m),
                 start=m.start,
                 end=m.end,
@@ -313,23 +315,28 @@ def section_view(
     )
 
 
-def term_view(term: TermCatalogue) -> schemas.TermView:
+def term_response(term: TermCatalogue) -> schemas.TermResponse:
     """A term with its blocks, deadlines and breaks."""
     calendar = term.calendar
-    return schemas.TermView(
+    return schemas.TermResponse(
         code=term.code,
         name=term.name,
         zone=str(calendar.zone),
         first_day=calendar.first,
         last_day=calendar.last,
         breaks=[
-            schemas.BreakView(name=b.name, first_day=b.first, last_day=b.last) for b in calendar.breaks
+            schemas.BreakResponse(name=b.name, first_day=b.first, last_day=b.last) for b in calendar.breaks
         ],
         blocks=[
-            schemas.BlockView(
-                code=b.code, name=b.name, first_day=b.first, last_day=b.last, add_by=b.add_by,
-                drop_by=b.drop_by, withdraw_by=b.withdraw_by,
+            schemas.BlockResponse(
+                code=b.code,
+                name=b.name,
+                first_day=b.first,
+                last_day=b.last,
+                add_by=b.add_by,
+                drop_by=b.drop_by,
+                withdraw_by=b.withdraw_by,
             )
             for b in calendar.blocks.values()
         ],
-    )  # fmt: skip
+    )

@@ -24,7 +24,7 @@ class Clock(Protocol):
 
 
 @dataclass(slots=True)
-class Desk:
+class ActionContext:
     """One process's way to everything that actions need.
 
     Attributes:

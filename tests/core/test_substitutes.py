@@ -7,11 +7,11 @@ from dataclasses import replace
 
 from hypothesis import given
 
-from gremba.core.alternatives import OFFERED, find_alternatives
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
-from gremba.core.findings import PutInCart, TakeInstead, Wish
+from gremba.core.findings import ProposedChange, PutInCart, TakeInstead
 from gremba.core.outcome import Result
+from gremba.core.substitutes import OFFERED, find_substitutes
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
 from tests.support.examples import examples
@@ -21,10 +21,10 @@ from tests.support.world import World, request
 def offered(world: World, *changes: str, mode: Mode = Mode.EACH) -> dict[int, list[tuple[str, ...]]]:
     wanted = request(changes, mode)
     situation = world.situation()
-    found = find_alternatives(situation, wanted, decide(situation, wanted, world.now), world.now)
+    found = find_substitutes(situation, wanted, decide(situation, wanted, world.now), world.now)
     return {
-        place: [w.action.numbers for w in ways if isinstance(w.action, TakeInstead)]
-        for place, ways in found.items()
+        index: [w.action.numbers for w in ways if isinstance(w.action, TakeInstead)]
+        for index, ways in found.items()
     }
 
 
@@ -32,8 +32,9 @@ class Alternatives(unittest.TestCase):
     def setUp(self) -> None:
         self.world = World()
         for n, hour in enumerate(range(8, 14)):
-            self.world.section(f"3000{n}", "SOIL 110", f"M {hour:02d}:00-{hour:02d}:50",
-                               seats=0 if n == 0 else 5)  # fmt: skip
+            self.world.section(
+                f"3000{n}", "SOIL 110", f"M {hour:02d}:00-{hour:02d}:50", seats=0 if n == 0 else 5
+            )
         self.world.section("30010", "HIST 110", "M 09:00-09:50")
 
     def test_up_to_three_that_fit_in_order_of_their_numbers(self) -> None:
@@ -73,16 +74,14 @@ class Alternatives(unittest.TestCase):
         self.world.held = ["30010"]
         wanted = request(["+30030"])
         situation = self.world.situation()
-        found = find_alternatives(
-            situation, wanted, decide(situation, wanted, self.world.now), self.world.now
-        )
+        found = find_substitutes(situation, wanted, decide(situation, wanted, self.world.now), self.world.now)
         (way,) = found[0]
         self.assertEqual(
             way.text,
             "Move your HIST 110 from M 09:00–09:50 to T 15:30–16:20 (30011) and this fits.",
         )
         assert isinstance(way.action, PutInCart)
-        self.assertEqual(way.action.changes, (Wish(Kind.SWAP, "30011", "30010"),))
+        self.assertEqual(way.action.changes, (ProposedChange(Kind.SWAP, "30011", "30010"),))
 
     def test_a_lecture_is_moved_with_its_lab(self) -> None:
         lecture_with_labs(self.world)
@@ -90,36 +89,34 @@ class Alternatives(unittest.TestCase):
         self.world.section("30030", "ECON 110", "M 13:00-14:15")
         wanted = request(["+30030"])
         situation = self.world.situation()
-        found = find_alternatives(
-            situation, wanted, decide(situation, wanted, self.world.now), self.world.now
-        )
+        found = find_substitutes(situation, wanted, decide(situation, wanted, self.world.now), self.world.now)
         moves = [w.action.changes for w in found.get(0, ()) if isinstance(w.action, PutInCart)]
         self.assertEqual(
-            moves, [(Wish(Kind.SWAP, "30044", "30040"), Wish(Kind.SWAP, "30043", "30041"))]
+            moves,
+            [(ProposedChange(Kind.SWAP, "30044", "30040"), ProposedChange(Kind.SWAP, "30043", "30041"))],
         )
 
     @examples(200)
     @given(worlds())
-    def test_whatever_is_offered_goes_through_and_costs_nothing(
-        self, made: tuple[World, Request]
-    ) -> None:
+    def test_whatever_is_offered_goes_through_and_costs_nothing(self, made: tuple[World, Request]) -> None:
         world, wanted = made
         situation = world.situation()
         before = decide(situation, wanted, world.now)
-        for place, ways in find_alternatives(situation, wanted, before, world.now).items():
-            self.assertIs(before.outcomes[place].result, Result.REFUSED)
+        for index, ways in find_substitutes(situation, wanted, before, world.now).items():
+            self.assertIs(before.outcomes[index].result, Result.REFUSED)
             self.assertLessEqual(len(ways), OFFERED)
             for way in ways:
                 changes = list(wanted.changes)
                 if isinstance(way.action, TakeInstead):
-                    changes[place] = replace(changes[place], number=way.action.numbers[0])
+                    changes[index] = replace(changes[index], number=way.action.numbers[0])
                 else:
                     assert isinstance(way.action, PutInCart)
-                    changes += [Change(w.kind, w.number, in_exchange=w.in_exchange)
-                                for w in way.action.changes]  # fmt: skip
+                    changes += [
+                        Change(w.kind, w.number, in_exchange=w.in_exchange) for w in way.action.changes
+                    ]
                 after = decide(situation, Request(tuple(changes), wanted.mode), world.now)
-                self.assertIs(after.outcomes[place].result, Result.ACCEPTED)
-                self.assertIn(after.outcomes[place].change.kind, (Kind.ADD, Kind.SWAP))
+                self.assertIs(after.outcomes[index].result, Result.ACCEPTED)
+                self.assertIn(after.outcomes[index].change.kind, (Kind.ADD, Kind.SWAP))
                 for one, other in zip(before.outcomes, after.outcomes, strict=False):
                     if one.result is Result.ACCEPTED:
                         self.assertIs(other.result, Result.ACCEPTED)
