@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from rich.console import Console
 
 from gremba.data_page import data_page
+from gremba.filters_page import filters_page
 from gremba.formats.requisite_list import read_list, write_list
 from gremba.launch.options import USUAL_PORT, USUAL_WORKERS
 from gremba.launch.workers import serve_workers
@@ -112,6 +113,12 @@ def rules(target: Annotated[Path, typer.Argument(help="The file to write.")]) ->
 def data(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
     """Write the handbook of what is kept."""
     target.write_text(data_page())
+
+
+@app.command()
+def filters(target: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
+    """Write the table of Find's filters for the front end."""
+    target.write_text(filters_page())
 
 
 if __name__ == "__main__":

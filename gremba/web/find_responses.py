@@ -9,30 +9,18 @@ from typing import Any
 from gremba.actions.look_at_section import Outlook
 from gremba.core.catalogue import Course, Section, TermCatalogue
 from gremba.core.requisites import describe
-from gremba.core.search.find import NAMES, Found
+from gremba.core.search.filters import BY_NAME
+from gremba.core.search.find import Found
 from gremba.core.search.fit import Fit, Seats, WeekFit
 from gremba.core.search.index import SearchIndex
 from gremba.core.situation import SeatFigures
 from gremba.core.states import WaitlistWay
-from gremba.core.wording import WEEKDAYS, counted, credits_text, day, listed, pattern
+from gremba.core.wording import counted, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of
 from gremba.web import schemas
 from gremba.web.responses import seats_data
 
 _NO_FIGURES = SeatFigures(0, 0)
-
-_VALUE_NAMES = {
-    "day": dict(zip("MTWRFSU", WEEKDAYS, strict=True)) | {"none": "no set times"},
-    "part": {
-        "morning": "morning, until 12:00",
-        "afternoon": "afternoon, 12:00 to 17:00",
-        "evening": "evening, from 17:00",
-    },
-    "seats": {"open": "with a seat left", "waitlist": "with a seat left, or room on the waitlist"},
-    "no_textbook_cost": {"yes": "no textbook cost"},
-    "fits": {"yes": "fits my week"},
-}
-
 
 Line = dict[str, Any]
 """A CourseRow or SectionRow as plain data: a hundred of them are made for every key that is
@@ -165,22 +153,6 @@ def _fit_data(fit: Fit) -> dict[str, Any]:
     }
 
 
-def value_name(term: TermCatalogue, filter_name: str, value: str) -> str:
-    """A filter's value as it is called."""
-    if filter_name == "subject":
-        return f"{value} {term.subject_names.get(value, '')}".strip()
-    if filter_name == "campus":
-        return term.campus_names.get(value, value)
-    if filter_name == "block":
-        block = term.calendar.blocks.get(value)
-        return block.name if block else value
-    if filter_name == "level":
-        return f"{value}00 to {value}99"
-    if filter_name == "credits":
-        return credits_text(float(value))
-    return _VALUE_NAMES.get(filter_name, {}).get(value, value)
-
-
 def search_data(
     rows: Rows, index: SearchIndex, found: Found, offset: int, limit: int, notes: Sequence[str]
 ) -> dict[str, Any]:
@@ -199,16 +171,22 @@ def search_data(
         "counts": [
             {
                 "filter": name,
-                "name": NAMES[name],
+                "name": BY_NAME[name].called,
                 "values": [
-                    {"value": c.value, "name": value_name(term, name, c.value), "sections": c.sections}
+                    {
+                        "value": c.value,
+                        "name": BY_NAME[name].value_name(term, c.value),
+                        "sections": c.sections,
+                    }
                     for c in counts
                 ],
             }
             for name, counts in found.counts.items()
         ],
         "notes": [*found.notes, *notes],
-        "loosen": [{"value": c.value, "name": NAMES[c.value], "sections": c.sections} for c in found.loosen],
+        "loosen": [
+            {"value": c.value, "name": BY_NAME[c.value].called, "sections": c.sections} for c in found.loosen
+        ],
         "read_as": [
             {"word": word, "taken_for": list(words)} for word, words in (found.read_as or {}).items()
         ],

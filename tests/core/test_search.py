@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from itertools import product
 from random import Random
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -16,7 +17,7 @@ from hypothesis import strategies as st
 from gremba.core.catalogue import Policy, Section
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import decide
-from gremba.core.search.filters import Filters
+from gremba.core.search.filters import FILTERS, Filters, Takes
 from gremba.core.search.find import Found, find
 from gremba.core.search.fit import WeekFit
 from gremba.core.search.index import SearchIndex
@@ -143,34 +144,46 @@ def plainly(world: World, f: Filters) -> set[str]:
         course, seats = s.course, world.seats[s.pool]
         number = course.key.split()[1]
         no_times = not s.meetings
-        yield all(has_word(s, w) for w in text_words(f.words))
-        yield not f.subject or course.key.split()[0] in f.subject
-        if f.number:
-            pattern = f.number.replace("?", "[0-9]").replace("*", "[0-9]*")
+        yield all(has_word(s, w) for w in text_words(f.text("words")))
+        yield not f.values("subject") or course.key.split()[0] in f.values("subject")
+        if f.text("number"):
+            pattern = f.text("number").replace("?", "[0-9]").replace("*", "[0-9]*")
             yield re.fullmatch(f"{pattern}[A-Z]?", number) is not None
-        yield not f.instructor or any(i in f.instructor for i in s.instructors)
+        yield not f.values("instructor") or any(i in f.values("instructor") for i in s.instructors)
         days = {"MTWRFSU"[d] for m in s.meetings for d in m.weekdays}
-        if f.day:
-            yield "none" in f.day if no_times else days <= set(f.day)
-        if f.part:
-            yield "none" in f.day if no_times else {part(m.start) for m in s.meetings} <= set(f.part)
-        if f.time_from is not None:
-            yield "none" in f.day if no_times else all(m.start >= f.time_from for m in s.meetings)
-        if f.time_to is not None:
-            yield "none" in f.day if no_times else all(m.end <= f.time_to for m in s.meetings)
+        if f.values("day"):
+            yield "none" in f.values("day") if no_times else days <= set(f.values("day"))
+        if f.values("part"):
+            yield (
+                "none" in f.values("day")
+                if no_times
+                else {part(m.start) for m in s.meetings} <= set(f.values("part"))
+            )
+        if f.minute("time_from") is not None:
+            yield (
+                "none" in f.values("day")
+                if no_times
+                else all(m.start >= (f.minute("time_from") or 0) for m in s.meetings)
+            )
+        if f.minute("time_to") is not None:
+            yield (
+                "none" in f.values("day")
+                if no_times
+                else all(m.end <= (f.minute("time_to") or 0) for m in s.meetings)
+            )
         where = {m.campus for m in s.meetings if m.campus} or {s.campus or "online"}
-        yield not f.campus or bool(where & set(f.campus))
-        yield not f.delivery or s.delivery in f.delivery
-        yield not f.component or s.component in f.component
-        yield not f.block or s.block.code in f.block
-        yield not f.level or number[0] in f.level
-        yield not f.counts or bool(set(course.tags) & set(f.counts))
-        if f.credits:
-            yield any(course.credits_least <= float(c) <= course.credits_most for c in f.credits)
+        yield not f.values("campus") or bool(where & set(f.values("campus")))
+        yield not f.values("delivery") or s.delivery in f.values("delivery")
+        yield not f.values("component") or s.component in f.values("component")
+        yield not f.values("block") or s.block.code in f.values("block")
+        yield not f.values("level") or number[0] in f.values("level")
+        yield not f.values("counts") or bool(set(course.tags) & set(f.values("counts")))
+        if f.values("credits"):
+            yield any(course.credits_least <= float(c) <= course.credits_most for c in f.values("credits"))
         room = seats.waiting < s.waitlist_limit
-        if f.seats:
-            yield not s.cancelled and (seats.left > 0 or (f.seats == "waitlist" and room))
-        yield not f.no_textbook_cost or s.no_textbook_cost
+        if f.values("seats"):
+            yield not s.cancelled and (seats.left > 0 or (f.values("seats") == ("waitlist",) and room))
+        yield not f.values("no_textbook_cost") or s.no_textbook_cost
 
     return {s.reference_number for s in everything if all(meets(s))}
 
@@ -203,6 +216,40 @@ filters = st.builds(
 )
 
 
+class Table(unittest.TestCase):
+    """Whatever stands in the table of filters, those that come later included."""
+
+    def test_a_value_finds_the_sections_that_have_it(self) -> None:
+        for f in FILTERS:
+            if f.of is None or f.takes is Takes.FREE:
+                continue
+            for seed in range(6):
+                world = college(seed)
+                term = world.catalogue()
+                for value in {v for s in world.sections.values() for v in f.of(s)}:
+                    chosen: dict[str, Any] = {f.name: True if f.takes is Takes.YES else (value,)}
+                    found, _ = search(world, Filters(**chosen))
+                    having = {s.reference_number for s in world.sections.values() if value in f.of(s)}
+                    self.assertEqual(found, having, (f.name, value))
+                    self.assertTrue(f.value_name(term, value))
+
+    def test_every_filter_is_answered_and_counted(self) -> None:
+        choices: dict[Takes, Any] = {
+            Takes.TEXT: "1",
+            Takes.MINUTE: 600,
+            Takes.YES: True,
+            Takes.ONE: "open",
+            Takes.NUMBERS: ("30001",),
+        }
+        world = college(1)
+        everything, told = search(world, Filters())
+        for f in FILTERS:
+            chosen = choices.get(f.takes, f.always[:1] or ("strange",))
+            found, _ = search(world, Filters(**{f.name: chosen}))
+            self.assertLessEqual(found, everything, f.name)
+            self.assertEqual(f.name in told.counts, f.has_values)
+
+
 class AgainstPlainReading(unittest.TestCase):
     @examples(300)
     @given(st.integers(0, 40), filters)
@@ -212,11 +259,11 @@ class AgainstPlainReading(unittest.TestCase):
         # Values that the term does not have are left aside with a note, so they do not narrow it.
         index = SearchIndex(replace(world.catalogue(), subject_names=SUBJECTS))
         kept = {
-            name: tuple(v for v in getattr(wanted, name) if v in values)
+            name: tuple(v for v in wanted.values(name) if v in values)
             for name, values in index.values.items()
             if name not in ("day", "part")
         }
-        self.assertEqual(found, plainly(world, replace(wanted, **kept)))
+        self.assertEqual(found, plainly(world, wanted.but(**kept)))
 
     @examples(60)
     @given(st.integers(0, 40), filters)
@@ -225,7 +272,7 @@ class AgainstPlainReading(unittest.TestCase):
         _, found = search(world, wanted)
         for name in ("subject", "campus", "block", "component"):
             for count in found.counts[name]:
-                alone, _ = search(world, replace(wanted, **{name: (count.value,)}))
+                alone, _ = search(world, wanted.but(**{name: (count.value,)}))
                 self.assertEqual(count.sections, len(alone), (name, count.value))
 
     @examples(60)
@@ -235,8 +282,7 @@ class AgainstPlainReading(unittest.TestCase):
         found, told = search(world, wanted)
         for way in told.loosen:
             self.assertEqual(found, set())
-            empty = getattr(Filters(), way.value)
-            self.assertEqual(len(search(world, replace(wanted, **{way.value: empty}))[0]), way.sections)
+            self.assertEqual(len(search(world, wanted.but(**{way.value: None}))[0]), way.sections)
 
 
 class SeatsThatMove(unittest.TestCase):

@@ -9181,10 +9181,15 @@ export interface operations {
     search_sections: {
         parameters: {
             query?: {
+                /** @description One of course, time, seats, fit */
+                sort?: string;
+                /** @description The week that fit is judged against */
+                against?: string;
+                offset?: number;
+                limit?: number;
                 words?: string;
                 subject?: string[];
                 number?: string;
-                instructor?: string[];
                 day?: string[];
                 part?: string[];
                 /** @description Minutes since midnight */
@@ -9192,21 +9197,17 @@ export interface operations {
                 /** @description Minutes since midnight */
                 time_to?: number | null;
                 campus?: string[];
-                delivery?: string[];
-                component?: string[];
                 block?: string[];
-                credits?: string[];
-                level?: string[];
                 counts?: string[];
+                fits?: boolean;
                 seats?: string;
                 no_textbook_cost?: boolean;
-                fits?: boolean;
+                component?: string[];
+                delivery?: string[];
+                credits?: string[];
+                level?: string[];
+                instructor?: string[];
                 among?: string | null;
-                sort?: string;
-                /** @description The week that fit is judged against */
-                against?: string;
-                offset?: number;
-                limit?: number;
             };
             header?: never;
             path: {

@@ -3,51 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass
 from functools import reduce
 from itertools import groupby
 from operator import or_
 from typing import Any
 
 from gremba.core.search.filters import (
+    BY_NAME,
+    FILTERS,
     MOST_WORDS,
     NO_TIMES,
-    PARTS_OF_DAY,
-    SEATS,
     SORTS,
+    YES,
+    Chosen,
+    Filter,
     Filters,
+    Takes,
     number_patterns,
 )
 from gremba.core.search.fit import Seats, WeekFit
-from gremba.core.search.index import VALUES, SearchIndex, bits, indexes
+from gremba.core.search.index import SearchIndex, bits, indexes
 from gremba.core.search.words import Match
 from gremba.core.wording import clock_time, listed
-
-FREE = ("day", "part")
-"""Filters that say when one has time: a section passes if it has nothing at any other."""
-
-NAMES = {
-    "words": "words",
-    "subject": "subject",
-    "number": "number",
-    "instructor": "instructor",
-    "day": "days",
-    "part": "part of the day",
-    "time_from": "earliest time",
-    "time_to": "latest time",
-    "campus": "campus",
-    "delivery": "delivery",
-    "component": "component",
-    "block": "part of the term",
-    "credits": "credits",
-    "level": "level",
-    "counts": "requirement",
-    "seats": "seats",
-    "no_textbook_cost": "no textbook cost",
-    "fits": "fits my week",
-    "among": "chosen sections",
-}
-"""Filters as they are called in sentences."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,23 +68,24 @@ def find(index: SearchIndex, wanted: Filters, seats: Seats, fit: WeekFit) -> Fou
         fit: judges against the week of whoever looks; an empty one for nobody in particular.
     """
     filters, notes = _understood(index, wanted)
-    match = index.words.match(filters.words)
+    match = index.words.match(filters.text("words"))
     masks = _Masks(index, filters, seats, fit, match)
-    met = {name: masks.of(name) for name in filters.active()}
+    met = {name: masks.of(BY_NAME[name]) for name in filters.active()}
     found = _all_of(index.everything, met.values())
     without = {name: _all_of(index.everything, [m for n, m in met.items() if n != name]) for name in met}
     counts = {
-        name: tuple(
-            Count(value, (without.get(name, found) & mask).bit_count())
-            for value, mask in masks.values(name).items()
+        f.name: tuple(
+            Count(value, (without.get(f.name, found) & mask).bit_count())
+            for value, mask in masks.values(f.name).items()
         )
-        for name in (*VALUES, "seats", "no_textbook_cost", "fits")
+        for f in FILTERS
+        if f.has_values
     }
     loosen: list[Count] = []
     if not found:
         loosen = [Count(name, mask.bit_count()) for name, mask in without.items() if mask]
         loosen.sort(key=lambda c: -c.sections)
-    order = _Order(index, filters.sort, seats, fit, match.well if filters.words else 0)
+    order = _Order(index, filters.sort, seats, fit, match.well if filters.text("words") else 0)
     return Found(order.courses(found), counts, tuple(notes), tuple(loosen), match.read_as)
 
 
@@ -120,48 +99,49 @@ def _all_of(everything: int, masks: Iterable[int]) -> int:
 def _understood(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]]:
     """The filters without what means nothing in this term, and a sentence about each such part."""
     notes: list[str] = []
-    meant: dict[str, object] = {}
-    for name in VALUES:
-        chosen: tuple[str, ...] = getattr(wanted, name)
-        known = index.values[name]
-        strange = [v for v in chosen if v not in known and v not in _always(name)]
-        if strange:
+    meant: dict[str, Chosen | None] = {}
+    for f in FILTERS:
+        if not f.has_values:
+            continue
+        chosen = wanted.values(f.name)
+        known = index.values.get(f.name, {})
+        strange = [v for v in chosen if v not in known and v not in f.always and f.takes is not Takes.YES]
+        if not strange:
+            continue
+        if f.takes is Takes.ONE:
+            notes.append(f"Left aside: {f.called} can be {listed(f.always, 'or')}.")
+            meant[f.name] = None
+        else:
             shown = listed([f"“{v[:40]}”" for v in strange[:3]])
-            notes.append(f"Left aside: {shown} is no {NAMES[name]} of this term.")
-            meant[name] = tuple(v for v in chosen if v not in strange)
-    if wanted.seats not in ("", *SEATS):
-        notes.append(f"Left aside: seats can be {listed(SEATS, 'or')}.")
-        meant["seats"] = ""
-    if wanted.sort not in SORTS:
-        notes.append(f"Results can be sorted by {listed(SORTS, 'or')}.")
-        meant["sort"] = "course"
-    if len(wanted.words) > MOST_WORDS:
+            notes.append(f"Left aside: {shown} is no {f.called} of this term.")
+            meant[f.name] = tuple(v for v in chosen if v not in strange)
+    sort = wanted.sort
+    if sort not in SORTS:
+        notes.append(f"Results can be sorted by {listed(tuple(SORTS), 'or')}.")
+        sort = "course"
+    if len(wanted.text("words")) > MOST_WORDS:
         notes.append(f"Only the first {MOST_WORDS} characters were looked for.")
-        meant["words"] = wanted.words[:MOST_WORDS]
-    patterns, strange = number_patterns(wanted.number[:MOST_WORDS])
+        meant["words"] = wanted.text("words")[:MOST_WORDS]
+    number = wanted.text("number")[:MOST_WORDS]
+    patterns, strange = number_patterns(number)
     if strange:
         shown = listed([f"“{piece[:20]}”" for piece in strange[:3]])
         notes.append(
             f"Left aside: {shown}. A course number has figures, such as 142 or 142A; ? stands "
             "for one figure and * for any that follow, as in 1*."
         )
-        meant["number"] = wanted.number[:MOST_WORDS] if patterns else ""
-    begin, end = wanted.time_from, wanted.time_to
+        meant["number"] = number if patterns else None
+    begin, end = wanted.minute("time_from"), wanted.minute("time_to")
     if begin is not None and end is not None and begin >= end:
         notes.append(
             f"No class lies between {clock_time(begin)} and {clock_time(end)}: the earliest time "
             "must be before the latest."
         )
-    return replace(wanted, **meant), notes  # type: ignore[arg-type]
-
-
-def _always(name: str) -> tuple[str, ...]:
-    """Values that make sense whether or not a section of the term has them."""
-    return {"day": ("M", "T", "W", "R", "F", "S", "U", NO_TIMES), "part": tuple(PARTS_OF_DAY)}.get(name, ())
+    return wanted.but(sort, **meant), notes
 
 
 class _Masks:
-    """For each filter the set of sections that meet it."""
+    """The sets of sections that meet the filters."""
 
     def __init__(
         self, index: SearchIndex, filters: Filters, seats: Seats, fit: WeekFit, match: Match
@@ -172,56 +152,80 @@ class _Masks:
         self._fit = fit
         self._match = match
 
-    def of(self, name: str) -> int:
-        index, filters = self._index, self._filters
-        if name in FREE:
-            return self._free(name, getattr(filters, name))
-        if name in VALUES or name == "seats":
-            chosen = getattr(filters, name)
-            values = self.values(name)
-            return _any_of(values.get(v, 0) for v in ([chosen] if name == "seats" else chosen))
-        if name in ("no_textbook_cost", "fits"):
-            return self.values(name)["yes"]
-        if name == "words":
-            return self._match.found
-        if name == "number":
-            patterns, _ = number_patterns(filters.number)
-            return _any_of(
-                mask
-                for number, mask in index.by_course_number.items()
-                if any(p.fullmatch(number) for p in patterns)
-            )
-        if name == "among":
-            known = (index.index_of.get(n) for n in filters.among or ())
-            return bits(k for k in known if k is not None)
-        minute = getattr(filters, name)
-        if name == "time_from":
-            timed = _any_of(m for start, m in index.by_earliest.items() if start >= minute)
-        else:
-            timed = _any_of(m for end, m in index.by_latest.items() if end <= minute)
+    def of(self, f: Filter) -> int:
+        """The sections that meet a filter that is set."""
+        if not f.has_values:
+            return _BESIDE_VALUES[f.name](self)
+        chosen, values = self._filters.values(f.name), self.values(f.name)
+        if f.takes is Takes.FREE:
+            others = _any_of(mask for value, mask in values.items() if value not in chosen)
+            return self._index.with_times & ~others | self._without_times()
+        return _any_of(values.get(v, 0) for v in chosen)
+
+    def values(self, name: str) -> Mapping[str, int]:
+        """For each value of a filter, the sections that have it."""
+        return self._index.values[name] if name in self._index.values else _OF_THE_MOMENT[name](self)
+
+    def words(self) -> int:
+        """Those that the words are found in."""
+        return self._match.found
+
+    def course_number(self) -> int:
+        """Those of courses whose number is meant."""
+        patterns, _ = number_patterns(self._filters.text("number"))
+        return _any_of(
+            mask
+            for number, mask in self._index.by_course_number.items()
+            if any(p.fullmatch(number) for p in patterns)
+        )
+
+    def time_from(self) -> int:
+        """Those of which no class starts earlier."""
+        minute = self._filters.minute("time_from") or 0
+        timed = _any_of(m for start, m in self._index.by_earliest.items() if start >= minute)
         return timed | self._without_times()
 
-    def _free(self, name: str, chosen: Sequence[str]) -> int:
-        values = self._index.values[name]
-        others = _any_of(mask for value, mask in values.items() if value not in chosen)
-        return self._index.with_times & ~others | self._without_times()
+    def time_to(self) -> int:
+        """Those of which no class ends later."""
+        minute = self._filters.minute("time_to") or 0
+        timed = _any_of(m for end, m in self._index.by_latest.items() if end <= minute)
+        return timed | self._without_times()
+
+    def among(self) -> int:
+        """Those with the reference numbers given."""
+        known = (self._index.index_of.get(n) for n in self._filters.values("among"))
+        return bits(k for k in known if k is not None)
+
+    def seats(self) -> Mapping[str, int]:
+        """Those with a seat left, and those that can at least be waited for."""
+        seating = self._index.seats(self._seats)
+        return {"open": seating.open, "waitlist": seating.open_or_waitlist}
+
+    def fits(self) -> Mapping[str, int]:
+        """Those that fit the week."""
+        return {YES: self._fit.fitting(self._seats)}
 
     def _without_times(self) -> int:
         """Sections without set times meet at no time that one has not: they pass where days are
         not asked for by name, or where they are asked for too."""
         timeless = self._index.everything & ~self._index.with_times
-        return timeless if NO_TIMES in self._filters.day else 0
+        return timeless if NO_TIMES in self._filters.values("day") else 0
 
-    def values(self, name: str) -> Mapping[str, int]:
-        """For each value of a filter, the sections that have it."""
-        if name in self._index.values:
-            return self._index.values[name]
-        if name == "seats":
-            seating = self._index.seats(self._seats)
-            return {"open": seating.open, "waitlist": seating.open_or_waitlist}
-        if name == "fits":
-            return {"yes": self._fit.fitting(self._seats)}
-        return {"yes": self._index.no_textbook_cost}
+
+_BESIDE_VALUES: Mapping[str, Callable[[_Masks], int]] = {
+    "words": _Masks.words,
+    "number": _Masks.course_number,
+    "time_from": _Masks.time_from,
+    "time_to": _Masks.time_to,
+    "among": _Masks.among,
+}
+"""Of filters without values: who meets them."""
+
+_OF_THE_MOMENT: Mapping[str, Callable[[_Masks], Mapping[str, int]]] = {
+    "seats": _Masks.seats,
+    "fits": _Masks.fits,
+}
+"""Of filters whose values are none of the section's own: who has which now."""
 
 
 def _any_of(masks: Iterable[int]) -> int:
@@ -255,8 +259,3 @@ class _Order:
         if self._well:
             groups.sort(key=lambda group: not bits(group) & self._well)
         return groups
-
-
-def filter_names() -> tuple[str, ...]:
-    """The names of all filters, as they stand in addresses."""
-    return tuple(f.name for f in fields(Filters))

@@ -5,21 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from math import ceil, floor
 from typing import Any, TypeVar
 
-from gremba.core.calendar import MINUTES_A_DAY, WEEKDAY_LETTERS
+from gremba.core.calendar import MINUTES_A_DAY
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.search.filters import NO_TIMES, PARTS_OF_DAY
+from gremba.core.search.filters import FILTERS
 from gremba.core.search.words import WordIndex
 from gremba.core.situation import SeatFigures
 
 COMPONENTS = ("lecture", "seminar", "studio", "field", "discussion", "lab")
 """In the order in which a course's sections stand."""
-
-ONLINE = "online"
-"""As a campus: sections that meet on none."""
-
 
 Value = TypeVar("Value", str, int)
 
@@ -50,42 +45,6 @@ def indexes(mask: int) -> list[int]:
     """The places in a set, ascending."""
     digits = f"{mask:b}"[::-1]
     return [index for index, digit in enumerate(digits) if digit == "1"]
-
-
-def credits_of(section: Section) -> list[str]:
-    """The figures that the course's credits may be, in steps of one from a half to the next."""
-    course = section.course
-    between = range(ceil(course.credits_least), floor(course.credits_most) + 1)
-    found = {course.credits_least, course.credits_most, *(float(n) for n in between)}
-    return [f"{n:g}" for n in sorted(found)]
-
-
-def days_of(section: Section) -> list[str]:
-    """The weekday letters on which it meets, or that it has no set times."""
-    met = {d for m in section.meetings for d in m.weekdays}
-    return [WEEKDAY_LETTERS[d] for d in sorted(met)] or [NO_TIMES]
-
-
-def parts_of(section: Section) -> list[str]:
-    """The parts of the day in which its classes start."""
-    starts = [m.start for m in section.meetings]
-    return [p for p, (a, b) in PARTS_OF_DAY.items() if any(a <= s < b for s in starts)]
-
-
-VALUES: Mapping[str, Callable[[Section], Iterable[str]]] = {
-    "subject": lambda s: [s.course.subject],
-    "instructor": lambda s: s.instructors,
-    "day": days_of,
-    "part": parts_of,
-    "campus": lambda s: sorted(s.campuses or {s.campus or ONLINE}),
-    "delivery": lambda s: [s.delivery],
-    "component": lambda s: [s.component],
-    "block": lambda s: [s.block.code],
-    "credits": credits_of,
-    "level": lambda s: [s.course.number[:1]],
-    "counts": lambda s: s.course.tags,
-}
-"""For each filter with a choice of values, those that a section has."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +82,8 @@ class SearchIndex:
         for index, section in enumerate(self.sections):
             self._indexes_of.setdefault(section.pool, []).append(index)
         self._in_class = self._who_has(_slots_of)
-        self.values = {name: self._who_has(of) for name, of in VALUES.items()}
+        self.values = {f.name: self._who_has(f.of) for f in FILTERS if f.of is not None}
+        """For each filter by values of sections, who has which."""
 
     @cached_property
     def course_of(self) -> Sequence[str]:
@@ -196,11 +156,6 @@ class SearchIndex:
     def with_companions(self) -> int:
         """Sections that are taken together with others of their course."""
         return bits(k for k, s in enumerate(self.sections) if s.companions)
-
-    @cached_property
-    def no_textbook_cost(self) -> int:
-        """Sections whose books cost nothing."""
-        return bits(k for k, s in enumerate(self.sections) if s.no_textbook_cost)
 
     @cached_property
     def by_course_number(self) -> dict[str, int]:

@@ -12,87 +12,35 @@ from pydantic import StringConstraints
 from gremba.actions.look_at_section import look_at_section, section_of
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.search.filters import Filters
-from gremba.core.search.find import filter_names
 from gremba.store.database import connected
 from gremba.store.stars import read_stars, star, unstar
 from gremba.web.find_responses import Rows, details_response, outlook_response, search_data
 from gremba.web.schemas import OutlookResponse, SearchResponse, SectionDetails, StarsResponse
 from gremba.web.schemas.find import MOST_OF_WEEK, Numbers
+from gremba.web.search_query import SearchQuery, numbers
 from gremba.web.services import Services, services_of
 from gremba.web.subject import SubjectId
 
 router = APIRouter(prefix="/api/terms/{term}")
 
 _MOST_QUERY = 16_000
-_NOT_FILTERS = {"against", "offset", "limit"}
 
-Values = Annotated[list[Annotated[str, StringConstraints(max_length=100)]], Query(max_length=60)]
-Minute = Annotated[int | None, Query(ge=0, le=1440, description="Minutes since midnight")]
 Number = Annotated[str, StringConstraints(max_length=12)]
 
 
 @router.get("/search", response_model=SearchResponse)
-def search_sections(
-    request: Request,
-    term: str,
-    words: str = "",
-    subject: Values = [],  # noqa: B006
-    number: str = "",
-    instructor: Values = [],  # noqa: B006
-    day: Values = [],  # noqa: B006
-    part: Values = [],  # noqa: B006
-    time_from: Minute = None,
-    time_to: Minute = None,
-    campus: Values = [],  # noqa: B006
-    delivery: Values = [],  # noqa: B006
-    component: Values = [],  # noqa: B006
-    block: Values = [],  # noqa: B006
-    credits: Values = [],  # noqa: B006
-    level: Values = [],  # noqa: B006
-    counts: Values = [],  # noqa: B006
-    seats: str = "",
-    no_textbook_cost: bool = False,
-    fits: bool = False,
-    among: Annotated[Numbers | None, Query()] = None,
-    sort: str = "course",
-    against: Annotated[Numbers, Query(description="The week that fit is judged against")] = "",
-    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
-    limit: Annotated[int, Query(ge=1, le=200)] = 100,
-) -> Response:
+def search_sections(request: Request, term: str, query: Annotated[SearchQuery, Query()]) -> Response:
     """Find sections. No filter is required; those given must all be met, and of several values of
     one it is enough to meet one. Server-Timing tells what the search took."""
     services = services_of(request)
     found_term = _term_for(services, request, term)
     begun = time.perf_counter()
-    filters = Filters(
-        words,
-        _unique(subject),
-        number,
-        _unique(instructor),
-        _unique(day),
-        _unique(part),
-        time_from,
-        time_to,
-        _unique(campus),
-        _unique(delivery),
-        _unique(component),
-        _unique(block),
-        _unique(credits),
-        _unique(level),
-        _unique(counts),
-        seats,
-        no_textbook_cost,
-        fits,
-        None if among is None else tuple(_numbers(among)),
-        sort,
-    )
     finder = services.finder
-    week = _week(against)
+    week = _week(query.against)
     index = finder.index(found_term)
-    found = finder.find(found_term, filters, week)
+    found = finder.find(found_term, query.filters(), week)
     rows = _rows(services, found_term, week)
-    body = orjson.dumps(search_data(rows, index, found, offset, limit, _unknown(request)))
+    body = orjson.dumps(search_data(rows, index, found, query.offset, query.limit, _unknown(request)))
     took = (time.perf_counter() - begun) * 1000
     return Response(body, media_type="application/json", headers={"Server-Timing": f"search;dur={took:.2f}"})
 
@@ -109,13 +57,8 @@ def _term_for(services: Services, request: Request, term: str) -> TermCatalogue:
 
 
 def _unknown(request: Request) -> list[str]:
-    known = {*filter_names(), *_NOT_FILTERS}
-    strange = sorted({name for name in request.query_params if name not in known})
+    strange = sorted({name for name in request.query_params if name not in SearchQuery.model_fields})
     return [f"Left aside: there is no filter “{name[:40]}”." for name in strange[:5]]
-
-
-def _unique(values: list[str]) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(values))
 
 
 def _week(against: str) -> list[str]:
@@ -124,7 +67,7 @@ def _week(against: str) -> list[str]:
     Raises:
         Problem: nobody has such a week.
     """
-    week = _numbers(against)
+    week = numbers(against)
     if len(week) > MOST_OF_WEEK:
         raise Problem(
             "week-too-long",
@@ -133,10 +76,6 @@ def _week(against: str) -> list[str]:
             422,
         )
     return week
-
-
-def _numbers(text: str) -> list[str]:
-    return [n for n in text.split(",") if n]
 
 
 def _rows(services: Services, term: TermCatalogue, week: list[str]) -> Rows:

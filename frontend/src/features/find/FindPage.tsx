@@ -117,8 +117,7 @@ function Nothing({ view, filters }: NothingProps) {
   const list = filters.one("list");
   const loosen = (name: string) => {
     if (name === "among") filters.set("list", "");
-    else
-      filters.set(name as FilterName, name === "no_textbook_cost" || name === "fits" ? false : []);
+    else filters.set(name as FilterName, []);
   };
   return (
     <div className="mt-4 border-t border-ink pt-4">

@@ -1,40 +1,23 @@
 /** Filters as they live in the address of the page, and as the server is asked for them. */
 import { useCallback, useMemo } from "react";
 import { useSearchParams } from "react-router";
+import { FILTERS } from "../../api/filters";
 import type { Search } from "../../api/queries";
 
-export const MANY = [
-  "subject",
-  "instructor",
-  "day",
-  "part",
-  "campus",
-  "delivery",
-  "component",
-  "block",
-  "credits",
-  "level",
-  "counts",
-] as const;
-export const ONE = ["words", "number", "seats", "sort", "list"] as const;
-export const MINUTES = ["time_from", "time_to"] as const;
-export const YES = ["no_textbook_cost", "fits"] as const;
-
-export type Many = (typeof MANY)[number];
-export type One = (typeof ONE)[number];
-export type Minutes = (typeof MINUTES)[number];
-export type Yes = (typeof YES)[number];
-export type FilterName = Many | One | Minutes | Yes;
+export type FilterRow = (typeof FILTERS)[number];
+/** Chosen sections are a list of the page's own: those starred, or viewed lately. */
+export type FilterName = Exclude<FilterRow["name"], "among"> | "list" | "sort";
 
 /** Parts of the address that are no filters. */
 const OTHERS = new Set(["section", "sign-in"]);
-const KNOWN = new Set<string>([...MANY, ...ONE, ...MINUTES, ...YES]);
+const KNOWN = new Set<string>([...FILTERS.map(({ name }) => name), "list", "sort"]);
+KNOWN.delete("among");
 
 export type Filters = {
   params: URLSearchParams;
-  many: (name: Many) => string[];
-  one: (name: One | Minutes) => string;
-  yes: (name: Yes) => boolean;
+  many: (name: FilterName) => string[];
+  one: (name: FilterName) => string;
+  yes: (name: FilterName) => boolean;
   /** How many are set, the order of results left aside. */
   active: number;
   /** In the address, but no filter that there is. */
@@ -86,15 +69,19 @@ export function useFilters(): Filters {
 export function searchOf(filters: Filters, against: string, among: string[] | null): Search {
   const { many, one, yes } = filters;
   const search: Search = { against };
-  for (const name of MANY) if (many(name).length) search[name] = many(name);
-  for (const name of ["words", "number", "seats", "sort"] as const)
-    if (one(name)) search[name] = one(name);
-  for (const name of MINUTES) {
-    const minute = Number(one(name));
-    if (one(name) && Number.isInteger(minute) && minute >= 0 && minute <= 1440)
-      search[name] = minute;
+  if (one("sort")) search.sort = one("sort");
+  for (const row of FILTERS) {
+    if (row.takes === "numbers") continue;
+    if (row.takes === "yes") {
+      if (yes(row.name)) search[row.name] = true;
+    } else if (row.takes === "minute") {
+      const minute = Number(one(row.name));
+      if (one(row.name) && Number.isInteger(minute) && minute >= 0 && minute <= 1440)
+        search[row.name] = minute;
+    } else if (row.takes === "text" || row.takes === "one") {
+      if (one(row.name)) search[row.name] = one(row.name);
+    } else if (many(row.name).length) search[row.name] = many(row.name);
   }
-  for (const name of YES) if (yes(name)) search[name] = true;
   if (among) search.among = among.join(",");
   return search;
 }

@@ -1,0 +1,123 @@
+import { useId } from "react";
+import type { Schemas } from "../../api/client";
+import { Field, INPUT } from "../../ui/Field";
+import { clockTime } from "../../ui/text";
+import { Choices } from "./Choices";
+import { FilterChip, ToggleChip } from "./FilterChip";
+import type { FilterRow, Filters } from "./filters";
+import { useTyped } from "./useTyped";
+
+type Counts = Schemas["FilterCounts"][];
+type Props = { chip: string; rows: readonly FilterRow[]; filters: Filters; counts: Counts };
+
+/** A chip with the filters that stand on it, as the table of filters says. */
+export function Chip({ chip, rows, filters, counts }: Props) {
+  const shown = rows.filter(isShown);
+  const [first] = shown;
+  if (!first) return null;
+  if (shown.length === 1 && first.takes === "yes") {
+    const count = valuesOf(counts, first.name)[0]?.sections;
+    return (
+      <ToggleChip
+        label={chip}
+        {...(count !== undefined ? { count } : {})}
+        on={filters.yes(first.name)}
+        onChange={(on) => filters.set(first.name, on)}
+      />
+    );
+  }
+  const chosen = shown.flatMap((row) => chosenText(row, filters, counts) || []);
+  return (
+    <FilterChip
+      label={chip}
+      chosen={chosen.join(shown.some(({ takes }) => takes === "free") ? " " : ", ")}
+      onClear={() => {
+        for (const row of shown) filters.set(row.name, []);
+      }}
+    >
+      <div className="space-y-4">
+        {shown.map((row) => (
+          <div key={row.name}>
+            <Choosing row={row} filters={filters} counts={counts} />
+            {row.hint && <p className="mt-2 text-small text-soft">{row.hint}</p>}
+          </div>
+        ))}
+      </div>
+    </FilterChip>
+  );
+}
+
+type Shown = Exclude<FilterRow, { takes: "numbers" }>;
+
+function isShown(row: FilterRow): row is Shown {
+  return row.takes !== "numbers";
+}
+
+function valuesOf(counts: Counts, name: string) {
+  return counts.find((c) => c.filter === name)?.values ?? [];
+}
+
+/** What is chosen of a filter, in a few words; "" for nothing. */
+function chosenText(row: Shown, filters: Filters, counts: Counts): string {
+  const typed = filters.one(row.name);
+  if (row.takes === "text") return typed;
+  if (row.takes === "minute") return typed && row.reads.replace("{}", clockTime(Number(typed)));
+  const short: Record<string, string> = row.short;
+  const chosen =
+    row.takes === "yes" ? (filters.yes(row.name) ? ["yes"] : []) : filters.many(row.name);
+  const nameOf = (value: string) => {
+    const name = valuesOf(counts, row.name).find((v) => v.value === value)?.name ?? value;
+    return short[value] ?? (row.showsValue ? value : (name.split(",")[0] ?? name));
+  };
+  return chosen.map(nameOf).join(row.takes === "free" ? " " : ", ");
+}
+
+type ChoosingProps = { row: Shown; filters: Filters; counts: Counts };
+
+/** What can be chosen of a filter, or typed. */
+function Choosing({ row, filters, counts }: ChoosingProps) {
+  if (row.takes === "text" || row.takes === "minute") return <Typing row={row} filters={filters} />;
+  const isYes = row.takes === "yes";
+  return (
+    <Choices
+      legend={row.legend}
+      single={isYes || row.takes === "one"}
+      values={valuesOf(counts, row.name)}
+      chosen={isYes ? (filters.yes(row.name) ? ["yes"] : []) : filters.many(row.name)}
+      onChange={(chosen) => filters.set(row.name, isYes ? chosen.length > 0 : chosen)}
+    />
+  );
+}
+
+function Typing({ row, filters }: { row: Shown; filters: Filters }) {
+  const id = useId();
+  const value = filters.one(row.name);
+  const [text, setText] = useTyped(value, (typed) => filters.set(row.name, typed));
+  return (
+    <Field id={id} label={row.legend}>
+      {row.takes === "minute" ? (
+        <input
+          id={id}
+          className={INPUT}
+          type="time"
+          value={value ? clockTime(Number(value)) : ""}
+          onChange={(event) => {
+            const [hours, minutes] = event.target.value.split(":").map(Number);
+            const minute = (hours ?? 0) * 60 + (minutes ?? 0);
+            filters.set(row.name, event.target.value ? String(minute) : "");
+          }}
+        />
+      ) : (
+        <input
+          id={id}
+          className={INPUT}
+          autoComplete="off"
+          maxLength={60}
+          placeholder={row.example}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+      )}
+    </Field>
+  );
+}
