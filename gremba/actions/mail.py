@@ -159,9 +159,9 @@ def _written(context: ActionContext, message: Outgoing, now: datetime) -> EmailM
         mail["From"] = SENDER
         mail["To"] = message.address
         # A header is one line, whatever a title holds.
-        mail["Subject"] = " ".join(message.title.split())
+        mail["Subject"] = " ".join(message.message.title.split())
         mail["Message-ID"] = f"<message-{message.id}@gremba.college.example>"
-        mail.set_content(message.body)
+        mail.set_content(message.message.body)
         section = context.term(message.term).by_id.get(message.section or 0)
         if message.until is not None and section is not None and message.entry is not None:
             mail.add_attachment(

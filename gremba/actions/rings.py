@@ -18,6 +18,7 @@ from gremba.actions.seat_giving import (
     why_refused,
 )
 from gremba.core.catalogue import TermCatalogue
+from gremba.core.messages import MessageKind, message
 from gremba.core.outcome import Decision
 from gremba.core.promotion import exchanged_with
 from gremba.core.rings import Ring, WaitingSwap, find_rings
@@ -26,7 +27,8 @@ from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import counted
 from gremba.store.database import Unavailable, connected
-from gremba.store.entries import EntryRow, pass_over, put_message, read_entry, waiting_swaps
+from gremba.store.entries import EntryRow, pass_over, read_entry, waiting_swaps
+from gremba.store.messages import put_message
 from gremba.store.registrations import write
 
 log = structlog.get_logger()
@@ -119,15 +121,10 @@ def _write(
     for entry, writing in zip(there, writings, strict=True):
         section = term.by_id[entry.section]
         given = term.by_id[entry.in_exchange].name if entry.in_exchange else ""
-        put_message(
-            context.database,
-            entry,
-            f"You are registered for {section.name}",
-            f"You and {others} each waited for what another of you had: all of you changed "
-            f"places in one step. You have {section.name} {section.reference_number} now, and "
-            f"{given} went to somebody who waited for it. Receipt {writing.receipt}.",
-            locked.now,
+        told = message(
+            MessageKind.RING_CLOSED, section, others=others, dropped=given, receipt=writing.receipt
         )
+        put_message(context.database, entry, told, locked.now)
 
 
 def _given_up(term: TermCatalogue, entry: EntryRow, locked: Locked) -> list[Registration]:

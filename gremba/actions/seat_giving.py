@@ -14,13 +14,15 @@ from gremba.actions.context import ActionContext
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Mode
 from gremba.core.findings import Finding, Severity
+from gremba.core.messages import MessageKind, message
 from gremba.core.outcome import Decision, Result
 from gremba.core.promotion import for_entry, promote
 from gremba.core.situation import Consent, SeatFigures, Situation
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.wording import times_text
 from gremba.formats.receipt import receipt_data
-from gremba.store.entries import EntryRow, change_entry, lock_entries, put_message
+from gremba.store.entries import EntryRow, change_entry, lock_entries
+from gremba.store.messages import put_message
 from gremba.store.registrations import Writing, ask_receipt_ids, write
 from gremba.store.situations import (
     lock_consents,
@@ -152,15 +154,14 @@ def give_seat(
     if by_itself:
         section = term.by_id[entry.section]
         given = [g.held.section.name for o in decision.outcomes for g in o.drops]
-        swapped = f" {given[0]} was given up for it." if given else ""
-        put_message(
-            context.database,
-            entry,
-            f"You are registered for {section.name}",
-            f"A seat came in {section.name} {section.reference_number}, {times_text(section)}, and "
-            f"you were registered.{swapped} Receipt {writing.receipt}.",
-            locked.now,
+        told = message(
+            MessageKind.REGISTERED,
+            section,
+            times=times_text(section),
+            dropped=given[0] if given else None,
+            receipt=writing.receipt,
         )
+        put_message(context.database, entry, told, locked.now)
     return writing
 
 

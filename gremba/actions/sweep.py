@@ -15,6 +15,7 @@ from gremba.actions.context import ActionContext
 from gremba.actions.rings import close_rings
 from gremba.actions.vacancies import fill_vacancies
 from gremba.core.catalogue import TermCatalogue
+from gremba.core.messages import MessageKind, message
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.store.database import Unavailable, connected
@@ -25,8 +26,8 @@ from gremba.store.entries import (
     lock_entries,
     note_released_blocks,
     open_entries,
-    put_message,
 )
+from gremba.store.messages import put_message
 from gremba.store.situations import lock_seats, lock_student_terms
 
 log = structlog.get_logger()
@@ -58,15 +59,7 @@ def _lapse(context: ActionContext) -> int:
     with connected(context.database) as database:
         due = due_offers(database, context.clock.now(), _MANY)
 
-    def tell(entry: EntryRow, term: TermCatalogue) -> tuple[str, str]:
-        section = term.by_id[entry.section]
-        return (
-            f"The offer for {section.name} has lapsed",
-            f"Nobody answered in time, so the seat in {section.name} {section.reference_number} "
-            "went to the next. You may join its waitlist again, at the end.",
-        )
-
-    return _end_all(context, due, WaitlistState.LAPSED, "not answered in time", tell)
+    return _end_all(context, due, WaitlistState.LAPSED, MessageKind.LAPSED, "not answered in time")
 
 
 _WAITING = (WaitlistState.WAITING,)
@@ -85,37 +78,19 @@ def _close(context: ActionContext, term: TermCatalogue) -> int:
         entries = open_entries(database, over, _WAITING) if over else []
         gone = open_entries(database, term.cancelled, _OPEN) if term.cancelled else []
 
-    def tell_over(entry: EntryRow, term: TermCatalogue) -> tuple[str, str]:
-        section = term.by_id[entry.section]
-        return (
-            f"The waitlist for {section.name} has closed",
-            f"No seat came in {section.name} {section.reference_number} in time. Should one be free "
-            "now, whoever comes first has it.",
-        )
-
-    def tell_cancelled(entry: EntryRow, term: TermCatalogue) -> tuple[str, str]:
-        section = term.by_id[entry.section]
-        return (
-            f"{section.name} {section.reference_number} is cancelled",
-            "It does not take place, so your place on its waitlist has ended. Look for another "
-            "section of the course.",
-        )
-
-    moved = _end_all(context, gone, WaitlistState.CLOSED, "the section was cancelled", tell_cancelled)
-    return moved + _end_all(context, entries, WaitlistState.CLOSED, "the waitlist closed", tell_over)
-
-
-Tell = Callable[[EntryRow, TermCatalogue], tuple[str, str]]
+    closed = WaitlistState.CLOSED
+    moved = _end_all(context, gone, closed, MessageKind.CANCELLED, "the section was cancelled")
+    return moved + _end_all(context, entries, closed, MessageKind.CLOSED, "the waitlist closed")
 
 
 def _end_all(
-    context: ActionContext, entries: Sequence[EntryRow], state: WaitlistState, cause: str, tell: Tell
+    context: ActionContext, entries: Sequence[EntryRow], state: WaitlistState, kind: MessageKind, cause: str
 ) -> int:
     """End entries, each by itself: one that fails delays no other. Gives how many were ended."""
     ended = 0
     for entry in entries:
         try:
-            ended += _end(context, entry, entry.state, state, cause, tell)
+            ended += _end(context, entry, entry.state, state, kind, cause)
         except Unavailable as problem:
             log.warning("a waitlist entry was not ended", entry=entry.id, problem=str(problem).strip())
         except Exception:
@@ -128,8 +103,8 @@ def _end(
     entry: EntryRow,
     was: WaitlistState,
     state: WaitlistState,
+    kind: MessageKind,
     cause: str,
-    tell: Tell,
 ) -> int:
     """End an entry, if it is still as it was."""
     with connected(context.database) as database, database.atomic():
@@ -146,8 +121,8 @@ def _end(
         if now_there.state != was or not due:
             return 0
         change_entry(database, now_there, state, WaitlistEventKind(state), now, cause)
-        title, body = tell(entry, context.term(entry.term))
-        put_message(database, entry, title, body, now)
+        section = context.term(entry.term).by_id[entry.section]
+        put_message(database, entry, message(kind, section), now)
         return 1
 
 

@@ -17,6 +17,7 @@ from gremba.actions.seat_giving import (
     why_refused,
 )
 from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.messages import MessageKind, message
 from gremba.core.promotion import companions_are_full, seat_for, why_reserved
 from gremba.core.rules.seats import seat_to_take
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState, WaitlistWay
@@ -29,9 +30,9 @@ from gremba.store.entries import (
     clear_vacancy,
     first_in_line,
     pass_over,
-    put_message,
     vacant_pools,
 )
+from gremba.store.messages import put_message
 from gremba.store.situations import lock_seats
 
 log = structlog.get_logger()
@@ -139,14 +140,7 @@ def _pass_over(
     context: ActionContext, entry: EntryRow, section: Section, blocked: Blocked, why: str, now: datetime
 ) -> None:
     if pass_over(context.database, entry, blocked, why, now):
-        put_message(
-            context.database,
-            entry,
-            f"Passed over for {section.name}",
-            f"A seat came for {section.name} {section.reference_number}, but you could not have it: "
-            f"{why} You keep your position and are looked at again when that has changed.",
-            now,
-        )
+        put_message(context.database, entry, message(MessageKind.PASSED_OVER, section, why=why), now)
 
 
 def _offer(
@@ -173,14 +167,11 @@ def _offer(
     locked.seats[section.pool] = figures.offering(1, reserved_block)
     when = moment(until.astimezone(term.calendar.zone))
     full = companions_are_full(situation, section, locked.seats)
-    but = f" At the moment every {listed(full, 'and every')} that goes with it is full." if full else ""
-    put_message(
-        context.database,
-        entry,
-        f"A seat for you in {section.name}",
-        f"A seat has come in {section.name} {section.reference_number}, {times_text(section)}. It is "
-        f"held for you until {when}. Accept or decline it under Waitlists; after that it goes to "
-        f"the next.{but}",
-        locked.now,
-        until,
+    told = message(
+        MessageKind.OFFERED,
+        section,
+        times=times_text(section),
+        until=when,
+        full=listed(full, "and every") if full else None,
     )
+    put_message(context.database, entry, told, locked.now, until)

@@ -6,12 +6,17 @@ import random
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
 from datetime import datetime, timedelta
+from types import SimpleNamespace
 
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
+from gremba.core.catalogue import TermCatalogue
 from gremba.core.fees import Tariff
+from gremba.core.messages import MessageKind, message
 from gremba.core.requisites import to_data
+from gremba.core.states import WaitlistState
+from gremba.core.wording import moment, times_text
 from gremba.demo.cast import CAST, ISOLDE, ODO, OFFICES, PASSWORD, TOBIN, WREN
 from gremba.demo.courses import CoursePlan, read_courses
 from gremba.demo.morning import Crowd, Morning, SetClock, early_time
@@ -50,6 +55,8 @@ from gremba.standins.passwords import hash_password
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connected, run_sql
 from gremba.store.installation import Kind, look_at, mark_as_demo, migrate
+from gremba.store.models import Message, WaitlistEntry
+from gremba.store.queries import fetch, write
 
 SEED = 20270419
 Say = Callable[[str], None]
@@ -107,7 +114,8 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     crowd = Crowd(build.rng, records, build.sections[HARVEST.code])
     _play_morning(build, morning, crowd, say)
     with connected(database):
-        run_sql(database, _HISTORY, (OFFER_MADE, OFFER_MADE))
+        run_sql(database, _HISTORY, (OFFER_MADE,))
+        _tell_of_offers(database, term)
         # The clock starts when the demo is ready, not when it was begun.
         set_campus_time(database, MORNING)
         run_sql(database, "ANALYZE")
@@ -115,21 +123,32 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     say("The demo is ready")
 
 
+def _tell_of_offers(database: PooledPostgresqlDatabase, term: TermCatalogue) -> None:
+    """The messages that came with the offers there are; they have been mailed long ago."""
+    offered = WaitlistEntry.state == WaitlistState.OFFERED
+    for entry in fetch(database, WaitlistEntry.select().where(offered), SimpleNamespace):
+        section = term.by_id[entry.section_id]
+        until = moment(entry.offer_until.astimezone(term.calendar.zone))
+        told = message(MessageKind.OFFERED, section, times=times_text(section), until=until)
+        new = Message.insert(
+            student_term=entry.student_term_id,
+            entry=entry.id,
+            kind=told.kind,
+            facts=dict(told.facts),
+            until=entry.offer_until,
+            made_at=OFFER_MADE,
+            mailed_at=OFFER_MADE,
+        )
+        write(database, new)
+
+
 _HISTORY = """
 WITH joined AS (
     INSERT INTO waitlist_events (entry_id, what, at)
     SELECT id, 'joined', joined_at FROM waitlist_entries ORDER BY joined_at, id
-), offered AS (
-    INSERT INTO waitlist_events (entry_id, what, at)
-    SELECT id, 'offered', %s FROM waitlist_entries WHERE state = 'offered'
 )
-INSERT INTO messages (student_term_id, entry_id, title, body, until, made_at, mailed_at)
-SELECT w.student_term_id, w.id, 'A seat for you in ' || c.subject || ' ' || c.number,
-       'A seat has come in section ' || s.reference_number || '. It is held for you until Monday '
-       '19 April at 10:52. Accept or decline it under Waitlists; after that it goes to the next.',
-       w.offer_until, m.at, m.at
-FROM waitlist_entries w JOIN sections s ON s.id = w.section_id JOIN courses c ON c.id = s.course_id
-CROSS JOIN (SELECT %s::timestamptz AS at) m WHERE w.state = 'offered'
+INSERT INTO waitlist_events (entry_id, what, at)
+SELECT id, 'offered', %s FROM waitlist_entries WHERE state = 'offered'
 """
 
 

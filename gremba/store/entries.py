@@ -13,7 +13,6 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.store.database import fetch_sql, run_sql
 from gremba.store.models import (
-    Message,
     ReservedBlock,
     StudentTerm,
     Term,
@@ -22,7 +21,7 @@ from gremba.store.models import (
     WaitlistEvent,
 )
 from gremba.store.models.base import literal
-from gremba.store.queries import columns, fetch, fetch_one, fetch_values, notify, one_of, write
+from gremba.store.queries import columns, fetch, fetch_one, fetch_values, one_of, write
 
 JOIN = """
 WITH joined AS (
@@ -195,29 +194,6 @@ def note_event(
 ) -> None:
     """Write an event of an entry. One statement."""
     write(database, WaitlistEvent.insert(entry=entry_id, what=what, at=at, cause=cause, by=by))
-
-
-def put_message(
-    database: PooledPostgresqlDatabase,
-    entry: EntryRow,
-    title: str,
-    body: str,
-    at: datetime,
-    until: datetime | None = None,
-) -> None:
-    """Leave a message for the student; it is mailed from the same table. One statement."""
-    write(
-        database,
-        Message.insert(
-            student_term=entry.student_term_id,
-            entry=entry.id,
-            title=title,
-            body=body,
-            until=until,
-            made_at=at,
-        ),
-    )
-    notify(database, "gremba_messages", str(entry.student_term_id))
 
 
 def vacant_pools(database: PooledPostgresqlDatabase) -> list[int]:

@@ -10,6 +10,8 @@ from typing import Any
 from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.core import messages
+from gremba.core.messages import Facts, MessageKind
 from gremba.store.models import Message, Person, StudentTerm, Term, WaitlistEntry
 from gremba.store.queries import columns, fetch, fetch_one, write
 
@@ -26,8 +28,8 @@ class Outgoing:
     """
 
     id: int
-    title: str
-    body: str
+    kind: MessageKind
+    facts: Facts
     until: datetime | None
     address: str
     entry: int | None
@@ -35,6 +37,11 @@ class Outgoing:
     term: str
     tries: int
     made_at: datetime
+
+    @property
+    def message(self) -> messages.Message:
+        """What it says."""
+        return messages.Message(self.kind, self.facts)
 
 
 def next_mail(database: PooledPostgresqlDatabase, now: datetime, longest_pause: timedelta) -> Outgoing | None:
@@ -92,10 +99,16 @@ class RefusedMail:
     id: int
     student: str
     address: str
-    title: str
+    kind: MessageKind
+    facts: Facts
     made_at: datetime
     refused_at: datetime
     problem: str
+
+    @property
+    def title(self) -> str:
+        """What it was about."""
+        return messages.Message(self.kind, self.facts).title
 
 
 def refused_mail(database: PooledPostgresqlDatabase, before: int | None, most: int) -> Sequence[RefusedMail]:

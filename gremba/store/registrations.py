@@ -80,10 +80,9 @@ WITH gone AS (
     INSERT INTO waitlist_events (entry_id, what, at, cause)
     SELECT id, 'left', at, 'registered in the course, or with the section it would give up' FROM gone
 ), written AS (
-    INSERT INTO messages (student_term_id, entry_id, title, body, made_at)
-    SELECT g.student_term_id, g.id, 'You no longer wait for ' || c.subject || ' ' || c.number,
-           'Your entry for section ' || s.reference_number || ' has ended with what you put through: '
-           'you have the course now, or chose that it ends with the section it would give up.', g.at
+    INSERT INTO messages (student_term_id, entry_id, kind, facts, made_at)
+    SELECT g.student_term_id, g.id, 'left',
+           json_build_object('section', c.subject || ' ' || c.number, 'number', s.reference_number), g.at
     FROM gone g JOIN sections s ON s.id = g.section_id JOIN courses c ON c.id = s.course_id
 )
 SELECT expect_rows((SELECT count(*) FROM gone), %s, 'entries left')
@@ -98,10 +97,9 @@ WITH loosened AS (
     INSERT INTO waitlist_events (entry_id, what, at, cause)
     SELECT id, 'loosened', %s, 'the section that it would give up has been given up' FROM loosened
 ), written AS (
-    INSERT INTO messages (student_term_id, entry_id, title, body, made_at)
-    SELECT l.student_term_id, l.id, 'You still wait for ' || c.subject || ' ' || c.number,
-           'The section that you would have given up for section ' || s.reference_number ||
-           ' is no longer yours, so your entry gives nothing up now.', %s
+    INSERT INTO messages (student_term_id, entry_id, kind, facts, made_at)
+    SELECT l.student_term_id, l.id, 'loosened',
+           json_build_object('section', c.subject || ' ' || c.number, 'number', s.reference_number), %s
     FROM loosened l JOIN sections s ON s.id = l.section_id JOIN courses c ON c.id = s.course_id
 )
 SELECT expect_rows((SELECT count(*) FROM loosened), %s, 'entries loosened')

@@ -13,7 +13,7 @@ from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.store import models
 from gremba.store.database import fetch_named, send_sql
 from gremba.store.entries import RANK
-from gremba.store.queries import columns, fetch, fetch_tuples, write
+from gremba.store.queries import columns, fetch, fetch_tuples
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,47 +117,6 @@ def waiting_for(database: PooledPostgresqlDatabase, section: int) -> Sequence[Wa
         )
     )
     return fetch(database, query.order_by(own.state, RANK, own.id), WaitingLine)
-
-
-@dataclass(frozen=True, slots=True)
-class Message:
-    """A message to a student."""
-
-    id: int
-    title: str
-    body: str
-    until: datetime | None
-    made_at: datetime
-    read_at: datetime | None
-
-
-def read_messages(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[Message]:
-    """A student's messages of a term, newest first; the latest hundred. One statement."""
-    own = models.Message
-    query = own.select(*columns(Message, own)).where(own.student_term == student_term_id)
-    return fetch(database, query.order_by(own.id.desc()).limit(100), Message)
-
-
-def mark_read(database: PooledPostgresqlDatabase, student_term_id: int, up_to: int, now: datetime) -> int:
-    """Messages up to this one have been read. One statement."""
-    own = models.Message
-    unread = (own.student_term == student_term_id) & (own.id <= up_to) & own.read_at.is_null()
-    return write(database, own.update(read_at=now).where(unread))
-
-
-def count_news(database: PooledPostgresqlDatabase, student_term_id: int) -> tuple[int, int, datetime | None]:
-    """Messages not read, open offers, and when the first of these lapses. One statement."""
-    unread = models.Message.select(fn.COUNT(models.Message.id)).where(
-        models.Message.student_term == student_term_id, models.Message.read_at.is_null()
-    )
-    query = models.WaitlistEntry.select(
-        unread.alias("unread"), fn.COUNT(models.WaitlistEntry.id), fn.MIN(models.WaitlistEntry.offer_until)
-    ).where(
-        models.WaitlistEntry.student_term_id == student_term_id,
-        models.WaitlistEntry.state == WaitlistState.OFFERED,
-    )
-    [(unread_count, offers, lapses_at)] = fetch_tuples(database, query)
-    return unread_count, offers, lapses_at
 
 
 def read_past_entries(database: PooledPostgresqlDatabase, before: date) -> list[tuple[str, int, bool]]:

@@ -93,7 +93,7 @@ class StayingUp(BrowserTest):
         other.post(f"/api/terms/{TERM}/cart/changes", json={"kind": "add", "text": number})
         expect(page.get_by_test_id(f"change-{number}")).to_be_visible()
         cart = other.get(f"/api/terms/{TERM}/cart").json()
-        own = next(c["id"] for c in cart["changes"] if c["wish"]["number"] == number)
+        own = next(c["id"] for c in cart["changes"] if c["original"]["number"] == number)
         other.delete(f"/api/terms/{TERM}/cart/changes/{own}")
         expect(page.get_by_test_id(f"change-{number}")).to_have_count(0)
 

@@ -71,14 +71,15 @@ class Mail(unittest.TestCase):
         self.addCleanup(controller.stop)
         return box
 
-    def leave(self, *addresses: str, title: str = "A seat for you") -> None:
+    def leave(self, *addresses: str, section: str = "LAND 101") -> None:
         for address in addresses:
             who = self.campus.person()
             self.campus.run("UPDATE persons SET email = %s WHERE id = %s", address, who.id)
             self.campus.run(
-                "INSERT INTO messages (student_term_id, title, body, made_at) VALUES (%s, %s, 'A text.', %s)",
+                "INSERT INTO messages (student_term_id, kind, facts, made_at) VALUES (%s, 'closed', "
+                "json_build_object('section', %s::text, 'number', '30412'), %s)",
                 who.row,
-                title,
+                section,
                 self.clock.time,
             )
 
@@ -162,12 +163,15 @@ class Mail(unittest.TestCase):
 
     def test_titles_with_line_breaks_and_addresses_that_are_none(self) -> None:
         box = self.open_postbox()
-        self.leave(*self.good(1), title="A seat\r\nBcc: everybody@college.example\nin clay")
-        self.leave("nobody at home\r\nX: y", "", *self.good(2)[1:], title="Täglich frisch: 漢字")
+        self.leave(*self.good(1), section="LAND\r\nBcc: everybody@college.example\nin clay")
+        self.leave("nobody at home\r\nX: y", "", *self.good(2)[1:], section="Täglich frisch: 漢字")
         self.assertEqual(deliver(self.context, self.server), 2)
         self.assertEqual(
-            [m["Subject"] for m in box.taken],
-            ["A seat Bcc: everybody@college.example in clay", "Täglich frisch: 漢字"],
+            [" ".join(m["Subject"].split()) for m in box.taken],
+            [
+                "The waitlist for LAND Bcc: everybody@college.example in clay has closed",
+                "The waitlist for Täglich frisch: 漢字 has closed",
+            ],
         )
         self.assertTrue(all(m["Bcc"] is None for m in box.taken))
         self.assertEqual(self.states(), (2, 2, 0))

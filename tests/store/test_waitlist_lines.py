@@ -20,6 +20,7 @@ from gremba.actions.offers import (
 from gremba.actions.process_submissions import process_submissions
 from gremba.actions.submission import Submission
 from gremba.core.changes import Change, Kind, Request
+from gremba.core.messages import MessageKind
 from gremba.store.database import connect, connected, run_sql
 from gremba.store.waitlists import EntryLine, read_entries
 from tests.support.campus import TERM, Somebody
@@ -45,7 +46,7 @@ class Lines(OnWaitlists):
         return number, holder
 
     def decisions(self) -> mock._patch[mock.Mock]:
-        return mock.patch.object(seat_giving, "serve", wraps=seat_giving.serve)
+        return mock.patch.object(seat_giving, "promote", wraps=seat_giving.promote)
 
     def test_fifty_who_may_not_do_not_keep_the_seat_from_the_next(self) -> None:
         number, holder = self.full("automatic")
@@ -57,9 +58,7 @@ class Lines(OnWaitlists):
         self.sweep()
         self.assertEqual(self.holders(number), [last.row])
         self.assertEqual(self.states(), ["waiting"] * 50 + ["given"])
-        self.assertEqual(
-            self.campus.value("SELECT count(*) FROM messages WHERE title LIKE 'Passed over%%'"), 50
-        )
+        self.assertEqual([m.kind for _, m in self.campus.told()].count(MessageKind.PASSED_OVER), 50)
 
     def test_blocked_heads_cost_a_sweep_nothing_until_something_changes_for_them(self) -> None:
         number, holder = self.full("automatic")
@@ -94,16 +93,16 @@ class Lines(OnWaitlists):
         hold = self.campus.fee_hold(who)
         self.send(holder, f"-{number}")
         lifter = threading.Thread(target=self.lift, args=(hold,))
-        serve = seat_giving.serve
+        promote = seat_giving.promote
 
         def meanwhile(*args: Any, **options: Any) -> Any:
-            decision = serve(*args, **options)
+            decision = promote(*args, **options)
             if lifter.ident is None:
                 lifter.start()
                 time.sleep(0.3)
             return decision
 
-        with mock.patch.object(seat_giving, "serve", meanwhile):
+        with mock.patch.object(seat_giving, "promote", meanwhile):
             self.sweep()
         lifter.join(timeout=10)
         self.sweep()
@@ -129,7 +128,7 @@ class Lines(OnWaitlists):
         self.assertEqual(self.states(), ["waiting"] * 20 + ["offered"])
         self.assertIn(
             "kept for the cohort",
-            self.campus.value("SELECT body FROM messages WHERE student_term_id = %s", others[0].row),
+            next(m.body for row, m in self.campus.told() if row == others[0].row),
         )
         # An open seat comes: then it is the first one's turn, who had been passed over.
         self.send(holder, f"-{number}")
@@ -213,7 +212,7 @@ class Lines(OnWaitlists):
         number, holder = self.full()
         self.campus.run("UPDATE sections SET consent_needed = true")
         self.campus.run(
-            "INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+            "INSERT INTO consent_codes (code, section_id, waives, given_by, given_at) "
             "VALUES ('GIVENOUT', 1, '{consent}', %s, now())",
             self.campus.person("instructor").id,
         )
@@ -268,7 +267,7 @@ class Lines(OnWaitlists):
         other, who = self.lecture_line("offer")
         self.assertIn(
             "At the moment every lab that goes with it is full.",
-            self.campus.value("SELECT body FROM messages"),
+            self.campus.told()[0][1].body,
         )
         self.assertEqual(look_at_offer(self.context, who.id, 1).full, ["lab"])
         self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = 3")

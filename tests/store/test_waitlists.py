@@ -13,6 +13,7 @@ from gremba.actions.offers import (
     move_entry,
 )
 from gremba.actions.problem import Problem
+from gremba.core.messages import MessageKind
 from gremba.core.waitlist import closes_at
 from tests.support.campus import TERM, Somebody
 from tests.support.waitlists import OnWaitlists
@@ -62,7 +63,7 @@ class Waitlists(OnWaitlists):
         # Who let it lapse may join again, at the end.
         self.assertEqual(self.send(three, f"?{number}"), "w")
         self.assertEqual(self.states(), ["declined", "lapsed", "offered", "waiting"])
-        self.assertEqual(self.campus.value("SELECT count(*) FROM messages WHERE title LIKE 'A seat%%'"), 3)
+        self.assertEqual([m.kind for _, m in self.campus.told()].count(MessageKind.OFFERED), 3)
         self.assertEqual(
             self.campus.value(
                 "SELECT array_agg(entry_id || what ORDER BY entry_id, id) FROM waitlist_events"
@@ -161,7 +162,7 @@ class Waitlists(OnWaitlists):
             [self.holders(n) for n in numbers], [[people[2].row], [people[0].row], [people[1].row]]
         )
         self.assertEqual(self.states(), ["given"] * 3)
-        self.assertIn("in one step", self.campus.value("SELECT body FROM messages LIMIT 1"))
+        self.assertIn("in one step", self.campus.told()[0][1].body)
         self.assertEqual(self.campus.disagreements(), [])
         self.assertEqual(self.sweep(), 0)
 
@@ -184,14 +185,14 @@ class Waitlists(OnWaitlists):
         self.send(who, f"?{one}")
         self.assertEqual(self.send(who, f"+{two}"), "a")
         self.assertEqual(self.states(), ["left"])
-        self.assertIn("place for section", self.campus.value("SELECT body FROM messages"))
+        self.assertIn("place for section", self.campus.told()[0][1].body)
 
     def test_a_place_for_a_lecture_takes_the_lab_that_was_named(self) -> None:
         lecture, lab, other = self.lecture_with_labs("offer")
         one, two = self.campus.people(2)
         self.assertEqual(self.send(one, f"+{lecture}", f"+{other}"), "aa")
         self.assertEqual(self.send(two, f"+?{lecture}", f"+{lab}"), "ww")
-        self.assertEqual(self.campus.value("SELECT names FROM waitlist_entries"), [2])
+        self.assertEqual(self.campus.value("SELECT chosen_companions FROM waitlist_entries"), [2])
         elsewhere = self.section(seats=5)
         self.send(one, f"-{lecture}", f"+{elsewhere}")
         self.sweep()
@@ -269,19 +270,16 @@ class Waitlists(OnWaitlists):
         )
 
     def told_registered(self) -> list[list[str]]:
-        return list(
-            self.campus.value(
-                "SELECT coalesce(array_agg(ARRAY[student_term_id::text, body] ORDER BY id), '{}') FROM messages "
-                "WHERE title LIKE 'You are registered for%%'"
-            )
-        )
+        return [
+            [str(row), m.body] for row, m in self.campus.told() if m.title.startswith("You are registered")
+        ]
 
     def test_a_seat_beyond_the_limit_frees_none_until_enough_have_gone(self) -> None:
         number = self.section(seats=1)
         people = self.campus.people(3)
         self.send(people[0], f"+{number}")
         self.campus.run(
-            "INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+            "INSERT INTO consent_codes (code, section_id, waives, given_by, given_at) "
             "VALUES ('BEYOND23', 1, '{seats}', %s, now())",
             self.campus.person("instructor").id,
         )

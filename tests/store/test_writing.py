@@ -77,7 +77,7 @@ class Written(unittest.TestCase):
     def consent(self, code: str, number: str, *waives: str) -> None:
         giver = self.campus.person("instructor")
         self.campus.run(
-            "INSERT INTO consent_codes (code, section_id, lifts, given_by, given_at) "
+            "INSERT INTO consent_codes (code, section_id, waives, given_by, given_at) "
             "VALUES (%s, %s, %s, %s, now())",
             code,
             int(number) - 40_000,

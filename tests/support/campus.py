@@ -11,6 +11,7 @@ import httpx
 from psycopg.types.json import Jsonb
 
 from gremba.actions.context import ActionContext
+from gremba.core.messages import Message, MessageKind
 from gremba.standins.clock import RealClock
 from gremba.standins.passwords import hash_password
 from gremba.standins.sign_in import token_digest
@@ -166,6 +167,12 @@ class Campus:
         """A statement straight to the tables."""
         with connected(self.database):
             run_sql(self.database, sql, parameters)
+
+    def told(self) -> list[tuple[int, Message]]:
+        """All messages, the first first, with the row of the student who gets them."""
+        with connected(self.database) as database:
+            found = fetch_sql(database, "SELECT student_term_id, kind, facts FROM messages ORDER BY id")
+        return [(row, Message(MessageKind(kind), facts)) for row, kind, facts in found]
 
     def clearance(self, who: Somebody, *kinds: str) -> None:
         """Items that a student has still to clear."""

@@ -49,7 +49,7 @@ class Cart(unittest.TestCase):
 
     def put(self, *changes: tuple[str, str, str]) -> dict[str, Any]:
         body = {"changes": [{"kind": k, "number": n, "in_exchange": g} for k, n, g in changes]}
-        answer = self.client.post(f"{CART}/wishes", json=body)
+        answer = self.client.post(f"{CART}/proposals", json=body)
         self.assertEqual(answer.status_code, 200, answer.text)
         return dict(answer.json())
 
@@ -180,7 +180,7 @@ class Cart(unittest.TestCase):
         (change,) = cart["changes"]
         answer = self.choose(change, alternatives=[[self.other]])
         (change,) = answer.json()["changes"]
-        self.assertEqual(change["wish"]["number"], self.full)
+        self.assertEqual(change["original"]["number"], self.full)
         self.assertEqual((change["outcome"]["number"], change["outcome"]["result"]), (self.other, "accepted"))
         self.assertEqual([n["taken"] for n in change["alternatives"]], [True])
         self.assertEqual(answer.json()["week"], [self.other])
@@ -203,7 +203,10 @@ class Cart(unittest.TestCase):
         self.assertTrue(all(c["together"] for c in cart["changes"]))
         cart = self.choose(cart["changes"][0], alternatives=[[self.other_lecture]]).json()
         self.assertEqual(
-            [(c["wish"]["number"], c["outcome"]["number"], c["outcome"]["result"]) for c in cart["changes"]],
+            [
+                (c["original"]["number"], c["outcome"]["number"], c["outcome"]["result"])
+                for c in cart["changes"]
+            ],
             [(self.lecture, self.other_lecture, "accepted"), (self.lab, self.other_lab, "accepted")],
         )
 

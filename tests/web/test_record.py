@@ -10,7 +10,7 @@ from unittest import mock
 import httpx
 
 from gremba.store import audit
-from gremba.store.audit import KEPT, purge
+from gremba.store.audit import RETENTION, purge
 from gremba.store.database import connected, fetch_sql
 from tests.support.campus import PASSWORD, TERM, Campus, send
 from tests.support.servers import Server, new_database
@@ -151,5 +151,5 @@ class Record(unittest.TestCase):
             gone,
             {"audit_entries": 1, "sign_ins": 6, "consent_guesses": 6, "known_browsers": 3, "sessions": 6},
         )
-        self.assertEqual(set(gone), set(KEPT))
+        self.assertEqual(set(gone), set(RETENTION))
         self.assertEqual(self.campus.value("SELECT count(*) FROM receipts"), receipts)

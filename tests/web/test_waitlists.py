@@ -55,7 +55,7 @@ class Waitlists(unittest.TestCase):
         number, holder = self.full()
         student = self.client(self.campus.person())
         body = {"changes": [{"kind": "add", "number": number, "in_exchange": ""}]}
-        (change,) = student.post(f"{CART}/wishes", json=body).json()["cart"]["changes"]
+        (change,) = student.post(f"{CART}/proposals", json=body).json()["cart"]["changes"]
         (way, *_) = [r for f in change["outcome"]["findings"] for r in f["remedies"] if r["action"]]
         self.assertIn("you would be number 1", way["text"])
         wait = {"version": change["version"], "wait_if_full": True}
@@ -164,7 +164,7 @@ class Waitlists(unittest.TestCase):
         (entry,) = self.entries(mine)
         self.assertEqual(entry["events"][-1]["by"], "Advisor" + advisor.username.removeprefix("advisor"))
         body = {"changes": [{"kind": "add", "number": number, "in_exchange": ""}]}
-        (change,) = acting.post(f"{CART}/wishes", json=body, params=about).json()["cart"]["changes"]
+        (change,) = acting.post(f"{CART}/proposals", json=body, params=about).json()["cart"]["changes"]
         acting.patch(
             f"{CART}/changes/{change['id']}", params=about, json={"version": 1, "wait_if_full": True}
         )
@@ -177,7 +177,7 @@ class Waitlists(unittest.TestCase):
         self.assertEqual([k.split()[0] for k in kept], ["put", "chose", "took"])
         self.assertTrue(all(number in k for k in kept))
         # The student's own are theirs alone.
-        mine.post(f"{CART}/wishes", json=body)
+        mine.post(f"{CART}/proposals", json=body)
         self.assertEqual(
             self.campus.value("SELECT count(*) FROM office_events WHERE student_id = %s", student.id), 3
         )
@@ -185,12 +185,13 @@ class Waitlists(unittest.TestCase):
     def test_refused_mail_is_shown_to_the_registrar(self) -> None:
         student = self.campus.person()
         self.campus.run(
-            "INSERT INTO messages (student_term_id, title, body, made_at, mail_refused_at, "
-            "mail_problem) VALUES (%s, 'A title', 'A text', now(), now(), '550 no such box')",
+            "INSERT INTO messages (student_term_id, kind, facts, made_at, mail_refused_at, mail_problem) "
+            "VALUES (%s, 'lapsed', '{\"section\": \"LAND 101\"}', now(), now(), '550 no such box')",
             student.row,
         )
         found = self.client(self.campus.person("registrar")).get("/api/mail/refused").json()
         self.assertEqual(
-            [(m["title"], m["problem"]) for m in found["mails"]], [("A title", "550 no such box")]
+            [(m["title"], m["problem"]) for m in found["mails"]],
+            [("The offer for LAND 101 has lapsed", "550 no such box")],
         )
         self.assertEqual(self.client(student).get("/api/mail/refused").status_code, 403)

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from peewee import SQL, IntegerField, TextField
 
+from gremba.core.messages import MessageKind
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.store.models.base import (
     BigIdentity,
     Choice,
     Credits,
     Exact,
+    Json,
     Moment,
     Numbers,
     Reference,
@@ -131,8 +133,8 @@ class Message(Table):
     id = BigIdentity()
     student_term = Reference(StudentTerm)
     entry = Reference(WaitlistEntry, null=True)
-    title = TextField()
-    body = TextField()
+    kind = Choice(MessageKind)
+    facts = Json(help_text="what its words are made with, see core.messages")
     until = Moment(null=True, help_text="when an offer in it lapses")
     made_at = Moment()
     read_at = Moment(null=True)

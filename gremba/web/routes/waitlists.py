@@ -18,8 +18,9 @@ from gremba.core.wording import times_text
 from gremba.formats import calendar_file
 from gremba.formats.decision_json import title_of
 from gremba.store.database import connected
+from gremba.store.messages import count_news, mark_read, read_messages
 from gremba.store.outbox import refused_mail
-from gremba.store.waitlists import EntryLine, count_news, mark_read, read_entries, read_messages
+from gremba.store.waitlists import EntryLine, read_entries
 from gremba.web.access import SignedIn
 from gremba.web.routes.submissions import Key
 from gremba.web.schemas import (

@@ -1,0 +1,170 @@
+"""What students are told: kinds of messages, and the words that are made of their facts.
+
+What is sent and kept is a kind with its facts; the words are made when it is read or mailed. A new kind is
+one entry of :data:`TEMPLATES`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from string import Formatter
+
+from gremba.core.catalogue import Section
+
+Facts = Mapping[str, str | int]
+
+
+class MessageKind(StrEnum):
+    """What is told."""
+
+    OFFERED = "offered"
+    REGISTERED = "registered"
+    RING_CLOSED = "ring closed"
+    PASSED_OVER = "passed over"
+    LAPSED = "lapsed"
+    CLOSED = "closed"
+    CANCELLED = "cancelled"
+    LEFT = "left"
+    LOOSENED = "loosened"
+
+
+@dataclass(frozen=True, slots=True)
+class Template:
+    """The words of a kind, with its facts in braces.
+
+    Attributes:
+        body: sentences; one is left out where a fact that it names is not there.
+        optional: facts that need not be there.
+    """
+
+    title: str
+    body: tuple[str, ...]
+    optional: frozenset[str] = frozenset()
+
+    @property
+    def needed(self) -> frozenset[str]:
+        """The facts without which a message says too little."""
+        return frozenset().union(*map(_facts_of, (self.title, *self.body))) - self.optional
+
+
+def _facts_of(text: str) -> frozenset[str]:
+    return frozenset(name for _, name, _, _ in Formatter().parse(text) if name)
+
+
+TEMPLATES: Mapping[MessageKind, Template] = {
+    MessageKind.OFFERED: Template(
+        "A seat for you in {section}",
+        (
+            "A seat has come in {section} {number}, {times}.",
+            "It is held for you until {until}.",
+            "Accept or decline it under Waitlists; after that it goes to the next.",
+            "At the moment every {full} that goes with it is full.",
+        ),
+        optional=frozenset({"full"}),
+    ),
+    MessageKind.REGISTERED: Template(
+        "You are registered for {section}",
+        (
+            "A seat came in {section} {number}, {times}, and you were registered.",
+            "{dropped} was given up for it.",
+            "Receipt {receipt}.",
+        ),
+        optional=frozenset({"dropped"}),
+    ),
+    MessageKind.RING_CLOSED: Template(
+        "You are registered for {section}",
+        (
+            "You and {others} each waited for what another of you had: all of you changed places in one "
+            "step.",
+            "You have {section} {number} now, and {dropped} went to somebody who waited for it.",
+            "Receipt {receipt}.",
+        ),
+    ),
+    MessageKind.PASSED_OVER: Template(
+        "Passed over for {section}",
+        (
+            "A seat came for {section} {number}, but you could not have it: {why}",
+            "You keep your position and are looked at again when that has changed.",
+        ),
+    ),
+    MessageKind.LAPSED: Template(
+        "The offer for {section} has lapsed",
+        (
+            "Nobody answered in time, so the seat in {section} {number} went to the next.",
+            "You may join its waitlist again, at the end.",
+        ),
+    ),
+    MessageKind.CLOSED: Template(
+        "The waitlist for {section} has closed",
+        (
+            "No seat came in {section} {number} in time.",
+            "Should one be free now, whoever comes first has it.",
+        ),
+    ),
+    MessageKind.CANCELLED: Template(
+        "{section} {number} is cancelled",
+        (
+            "It does not take place, so your place on its waitlist has ended.",
+            "Look for another section of the course.",
+        ),
+    ),
+    MessageKind.LEFT: Template(
+        "You no longer wait for {section}",
+        (
+            "Your place for section {number} has ended with what you put through: you have the course now, "
+            "or chose that it ends with the section it would give up.",
+        ),
+    ),
+    MessageKind.LOOSENED: Template(
+        "You still wait for {section}",
+        (
+            "The section that you would have given up for section {number} is no longer yours, so your "
+            "place gives nothing up now.",
+        ),
+    ),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Message:
+    """Something that a student is told."""
+
+    kind: MessageKind
+    facts: Facts
+
+    @property
+    def title(self) -> str:
+        """In one line."""
+        return TEMPLATES[self.kind].title.format_map(_Facts(self.facts))
+
+    @property
+    def body(self) -> str:
+        """All that is to be said, in sentences."""
+        known = self.facts.keys()
+        said = [s for s in TEMPLATES[self.kind].body if _facts_of(s) <= known]
+        return " ".join(s.format_map(self.facts) for s in said)
+
+
+class _Facts(dict[str, str | int]):
+    def __missing__(self, name: str) -> str:
+        # A message from before its title named this: what else it says is still told.
+        return ""
+
+
+def message(kind: MessageKind, section: Section, **facts: str | int | None) -> Message:
+    """A message about a section.
+
+    Args:
+        facts: what its template names beside the section's name and number; None for one that there is not.
+
+    Raises:
+        ValueError: its template needs more facts, or knows nothing of one.
+    """
+    given: dict[str, str | int] = {name: value for name, value in facts.items() if value is not None}
+    given |= {"section": section.name, "number": section.reference_number}
+    template = TEMPLATES[kind]
+    if not template.needed <= given.keys() or not given.keys() <= template.needed | template.optional:
+        raise ValueError(f"a message of kind {kind} is not told with {', '.join(sorted(given))}")
+    return Message(kind, given)

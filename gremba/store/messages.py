@@ -1,0 +1,95 @@
+"""What students are told: writing and reading messages. Their words are made in core.messages."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from peewee import fn
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core import messages
+from gremba.core.messages import Facts, MessageKind
+from gremba.core.states import WaitlistState
+from gremba.store.entries import EntryRow
+from gremba.store.models import Message, WaitlistEntry
+from gremba.store.queries import columns, fetch, fetch_tuples, notify, write
+
+
+@dataclass(frozen=True, slots=True)
+class ReceivedMessage:
+    """A message to a student.
+
+    Attributes:
+        until: when an offer in it lapses.
+    """
+
+    id: int
+    kind: MessageKind
+    facts: Facts
+    until: datetime | None
+    made_at: datetime
+    read_at: datetime | None
+
+    @property
+    def title(self) -> str:
+        """In one line."""
+        return messages.Message(self.kind, self.facts).title
+
+    @property
+    def body(self) -> str:
+        """All that is said."""
+        return messages.Message(self.kind, self.facts).body
+
+
+def put_message(
+    database: PooledPostgresqlDatabase,
+    entry: EntryRow,
+    message: messages.Message,
+    at: datetime,
+    until: datetime | None = None,
+) -> None:
+    """Leave a message for the student of a waitlist entry; it is mailed from the same table. One
+    statement.
+
+    Args:
+        until: when an offer in it lapses.
+    """
+    new = Message.insert(
+        student_term=entry.student_term_id,
+        entry=entry.id,
+        kind=message.kind,
+        facts=dict(message.facts),
+        until=until,
+        made_at=at,
+    )
+    write(database, new)
+    notify(database, "gremba_messages", str(entry.student_term_id))
+
+
+def read_messages(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[ReceivedMessage]:
+    """A student's messages of a term, newest first; the latest hundred. One statement."""
+    query = Message.select(*columns(ReceivedMessage, Message)).where(Message.student_term == student_term_id)
+    return fetch(database, query.order_by(Message.id.desc()).limit(100), ReceivedMessage)
+
+
+def mark_read(database: PooledPostgresqlDatabase, student_term_id: int, up_to: int, now: datetime) -> int:
+    """Messages up to this one have been read. One statement."""
+    unread = (Message.student_term == student_term_id) & (Message.id <= up_to) & Message.read_at.is_null()
+    return write(database, Message.update(read_at=now).where(unread))
+
+
+def count_news(database: PooledPostgresqlDatabase, student_term_id: int) -> tuple[int, int, datetime | None]:
+    """Messages not read, open offers, and when the first of these lapses. One statement."""
+    unread = Message.select(fn.COUNT(Message.id)).where(
+        Message.student_term == student_term_id, Message.read_at.is_null()
+    )
+    query = WaitlistEntry.select(
+        unread.alias("unread"), fn.COUNT(WaitlistEntry.id), fn.MIN(WaitlistEntry.offer_until)
+    ).where(
+        WaitlistEntry.student_term_id == student_term_id,
+        WaitlistEntry.state == WaitlistState.OFFERED,
+    )
+    [(unread_count, offers, lapses_at)] = fetch_tuples(database, query)
+    return unread_count, offers, lapses_at
