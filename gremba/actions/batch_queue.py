@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 
 _MOST_WINDOWS = 8
 
@@ -210,19 +211,15 @@ def _settle(pairs: Sequence[tuple[asyncio.Future[Answer], Answer]]) -> None:
 
 def _too_many() -> Problem:
     return Problem(
-        "too-many",
-        "Too many are registering at this moment",
+        ProblemKind.TOO_MANY,
         "Your cart is kept. Send it again in a few seconds; sending the same request again is safe.",
-        503,
         retry_after=3,
     )
 
 
 def _too_many_of_one() -> Problem:
     return Problem(
-        "too-many-yours",
-        "You have several sendings on their way already",
+        ProblemKind.TOO_MANY_YOURS,
         "Wait for their answers; your cart is kept. Nothing of this one was changed.",
-        429,
         retry_after=2,
     )

@@ -8,6 +8,7 @@ from datetime import datetime
 
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.clearance import SURVEY, ItemNotes, item_notes, sentence
 from gremba.core.situation import ClearanceKind, Situation
 from gremba.core.windows import WindowResponse, view_window
@@ -109,9 +110,7 @@ def confirm_details(context: ActionContext, student_id: int, term_code: str, det
         if not value.strip()
     ]
     if missing:
-        raise Problem(
-            "details-missing", "Something is missing", f"Give {' and '.join(missing)}, then confirm.", 422
-        )
+        raise Problem(ProblemKind.DETAILS_MISSING, f"Give {' and '.join(missing)}, then confirm.")
     with connected(context.database) as database:
         write_details(database, student_id, details)
     _done(context, student_id, term_code, ClearanceKind.DETAILS)
@@ -127,9 +126,7 @@ def answer_survey(
     """
     wrong = [q.text for q in SURVEY if answers.get(q.key, "") not in q.options]
     if wrong:
-        raise Problem(
-            "survey-open", "A question is not answered yet", f"Choose an answer to: {wrong[0]}", 422
-        )
+        raise Problem(ProblemKind.SURVEY_OPEN, f"Choose an answer to: {wrong[0]}")
     term = context.term(term_code)
     row = context.student_term(student_id, term)
     known = {q.key for q in SURVEY}

@@ -11,6 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.situation import Waiver
 from gremba.core.wording import listed
@@ -52,10 +53,8 @@ def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, no
     if count_guesses(database, person_id, now - GUESSES_WITHIN) >= MOST_GUESSES:
         log.warning("consent codes are being guessed", person=person_id)
         raise Problem(
-            "consent-limited",
-            "Too many codes that do not exist",
+            ProblemKind.CONSENT_LIMITED,
             "Wait fifteen minutes, then enter the code just as the instructor wrote it. Your cart is kept.",
-            429,
             retry_after=900,
         )
     write_guess(database, person_id, code, now)
@@ -115,20 +114,17 @@ def give_consent(
     not_theirs = sorted({w.value for w in waives} - set(policy.instructors_lift))
     if not_theirs:
         raise Problem(
-            "consent-not-yours",
-            f"Not yours to lift: {listed(not_theirs)}",
+            ProblemKind.CONSENT_NOT_YOURS,
             "Send the student to the office whose it is. A hold is lifted by the office that has placed it.",
-            403,
+            what=listed(not_theirs),
         )
     latest = now + timedelta(days=policy.consent_days)
     if expires_at is None:
         expires_at = latest
     if not now < expires_at <= latest:
         raise Problem(
-            "consent-expired",
-            "A code cannot end then",
+            ProblemKind.CONSENT_EXPIRED,
             f"Choose a time to come, {policy.consent_days} days from now at the latest.",
-            422,
         )
     with connected(context.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, instructor_id):
@@ -136,17 +132,15 @@ def give_consent(
         student = student_by_username(database, username) if username else None
         if username and student is None:
             raise Problem(
-                "student-unknown", "No such student", f"No student has the user name “{username[:40]}”.", 422
+                ProblemKind.STUDENT_NAME_UNKNOWN, f"No student has the user name “{username[:40]}”."
             )
         lock_consents_of(database, section.id)
         open_now = count_open_consents(database, section.id, now)
         if open_now + many > policy.most_open_consents:
             raise Problem(
-                "consent-quota",
-                "Too many codes of this section are open",
+                ProblemKind.CONSENT_QUOTA,
                 f"{open_now} of {policy.most_open_consents} have neither been used nor have they "
                 "ended. Take some back, or ask the registrar to raise the limit.",
-                409,
             )
         codes = ["".join(secrets.choice(_LETTERS) for _ in range(8)) for _ in range(many)]
         insert_consents(
@@ -175,12 +169,7 @@ def take_back_consent(
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
         if not withdraw_consent(database, consent_id, section.id, context.clock.now()):
-            raise Problem(
-                "consent-used",
-                "That code cannot be taken back",
-                "It has been used already, or was taken back before.",
-                409,
-            )
+            raise Problem(ProblemKind.CONSENT_USED, "It has been used already, or was taken back before.")
 
 
 def codes_of(
@@ -200,6 +189,4 @@ def codes_of(
 
 def not_your_section() -> Problem:
     """The section is not one that the instructor teaches."""
-    return Problem(
-        "section-unknown", "No such section of yours", "Choose one of the sections that you teach.", 404
-    )
+    return Problem(ProblemKind.SECTION_NOT_YOURS, "Choose one of the sections that you teach.")

@@ -11,6 +11,7 @@ from gremba.actions.actor import Subject
 from gremba.actions.consent import normal_code, note_guesses
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind, Mode
@@ -137,11 +138,9 @@ def put_pasted(
     """
     if len(pasted) > MOST_SIGNS:
         raise Problem(
-            "text-too-long",
-            "That is too long to be read at once",
+            ProblemKind.TEXT_TOO_LONG,
             f"Paste at most {MOST_SIGNS:,} signs at a time, such as the lines with the "
             "numbers. What you typed is still in the field.",
-            422,
         )
     found = read_pasted(pasted)
     proposals = [ProposedChange(kind, number, in_exchange) for number in found.numbers]
@@ -298,24 +297,16 @@ def _next_choices(
 ) -> list[Sequence[str]]:
     chosen = [numbers for numbers in alternatives if numbers[0] != there.change.number]
     if len(chosen) > MOST_CHOICES:
-        raise Problem(
-            "too-many-choices",
-            f"A change has at most {MOST_CHOICES} next choices",
-            "Take one of them out first.",
-            422,
-        )
+        raise Problem(ProblemKind.TOO_MANY_CHOICES, "Take one of them out first.", most=MOST_CHOICES)
     for number in (n for numbers in chosen for n in numbers):
         if number not in cart.term.by_number:
             raise Problem(
-                "section-unknown", f"{cart.term.name} has no section {number}", "One digit may be off.", 422
+                ProblemKind.CHOICE_UNKNOWN, "One digit may be off.", term=cart.term.name, number=number
             )
         if number in cart.held:
             name = cart.section(number).name
             raise Problem(
-                "held-already",
-                f"You are registered for {name} already",
-                "A next choice is a section that you do not have.",
-                422,
+                ProblemKind.HELD_ALREADY, "A next choice is a section that you do not have.", name=name
             )
     return chosen
 
@@ -369,10 +360,7 @@ def take_instead(
 def cart_moved() -> Problem:
     """What stands in the cart is not what was seen."""
     return Problem(
-        "cart-moved",
-        "The cart has changed meanwhile",
-        "It was changed in another window. Look at it as it is now, and do it again.",
-        409,
+        ProblemKind.CART_MOVED, "It was changed in another window. Look at it as it is now, and do it again."
     )
 
 

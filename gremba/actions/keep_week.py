@@ -10,6 +10,7 @@ from datetime import datetime, time, timedelta
 
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import Registration
 from gremba.core.states import WeekLinkKind
@@ -78,9 +79,7 @@ def make_link(
     with connected(context.database) as database, database.atomic():
         links = list_links(database, row, now)
         if len(links) >= MOST_LINKS:
-            raise Problem(
-                "too-many-links", "There are too many links", "Withdraw one that is not needed any more.", 409
-            )
+            raise Problem(ProblemKind.TOO_MANY_LINKS, "Withdraw one that is not needed any more.")
         for link in links:
             if kind == link.kind == WeekLinkKind.CALENDAR:
                 withdraw_link(database, row, link.id, now)
@@ -88,7 +87,7 @@ def make_link(
         ends = datetime.combine(term.calendar.last + timedelta(days=1), time(), term.calendar.zone)
         if ends <= now:
             raise Problem(
-                "term-over", f"{term.name} is over", "Links are made for terms that run or are to come.", 409
+                ProblemKind.TERM_OVER, "Links are made for terms that run or are to come.", term=term.name
             )
         expires = ends
         if kind == WeekLinkKind.SHARE:
@@ -116,9 +115,7 @@ def take_back(context: ActionContext, student_id: int, term_code: str, link_id: 
     with connected(context.database) as database:
         done = withdraw_link(database, row, link_id, now) if 0 < link_id < 2**31 else 0
         if not done:
-            raise Problem(
-                "link-unknown", "No such link", "It has been withdrawn already, or has expired.", 404
-            )
+            raise Problem(ProblemKind.LINK_UNKNOWN, "It has been withdrawn already, or has expired.")
         return list_links(database, row, now)
 
 
@@ -132,11 +129,9 @@ def linked_week(context: ActionContext, token: str, kind: WeekLinkKind) -> KeptW
         found = find_link(database, _digest(token), kind, context.clock.now())
     if found is None:
         raise Problem(
-            "link-gone",
-            "This link does not lead anywhere any more",
+            ProblemKind.LINK_GONE,
             "It was withdrawn or has expired, or the address is incomplete. Ask whoever gave it "
             "to you for a new one.",
-            404,
         )
     return _week(context, context.term(found.term), found.student_term_id, found.expires_at)
 

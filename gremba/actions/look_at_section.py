@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from gremba.actions.context import ActionContext
 from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Request
@@ -47,10 +48,10 @@ def section_of(term: TermCatalogue, number: str) -> Section:
     others = term.other_terms.get(number, ())
     there = f" It is a section of {others[-1]}: choose that term at the top." if others else ""
     raise Problem(
-        "section-unknown",
-        f"{term.name} has no section {number[:12]}",
+        ProblemKind.SECTION_UNKNOWN,
         f"Check the number; one digit may be off.{there}",
-        404,
+        term=term.name,
+        number=number[:12],
     )
 
 

@@ -14,6 +14,7 @@ import orjson
 from gremba.actions.actor import Actor
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem, key_used
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.seat_giving import (
     Locked,
     decide_promotion,
@@ -252,9 +253,7 @@ def _own_entry(context: ActionContext, student_id: int, entry_id: int) -> tuple[
     with connected(context.database) as database:
         entry = read_entry(database, entry_id, student_id) if 0 < entry_id < 2**62 else None
     if entry is None:
-        raise Problem(
-            "waitlist-entry-unknown", "No such place of yours", "Look at your waitlists as they are now.", 404
-        )
+        raise Problem(ProblemKind.WAITLIST_ENTRY_UNKNOWN, "Look at your waitlists as they are now.")
     return context.term(entry.term), entry
 
 
@@ -267,9 +266,7 @@ def _still(entry: EntryRow, state: WaitlistState, now: datetime) -> None:
 
 def _gone() -> Problem:
     return Problem(
-        "waitlist-entry-moved",
-        "This has changed meanwhile",
+        ProblemKind.WAITLIST_ENTRY_MOVED,
         "The offer has been answered or has lapsed, or the place has ended. Look at your waitlists "
         "as they are now.",
-        409,
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.situation import ClearanceKind
 from gremba.core.wording import amount, credits_text
 from gremba.store.clearance import set_item
@@ -66,10 +67,7 @@ def set_limit(
     row = context.student_term(student_id, term)
     if limit is not None and not term.policy.half_time <= limit <= MOST_CREDITS:
         raise Problem(
-            "limit-range",
-            "That limit is out of range",
-            f"Choose {term.policy.half_time:g} to {credits_text(MOST_CREDITS)}.",
-            422,
+            ProblemKind.LIMIT_RANGE, f"Choose {term.policy.half_time:g} to {credits_text(MOST_CREDITS)}."
         )
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
@@ -120,17 +118,15 @@ def lift_fee_hold(context: ActionContext, cashier_id: int, student_id: int, hold
     with connected(context.database) as database, database.atomic():
         hold = lock_hold(database, hold_id)
         if hold is None or hold.kind != "fee" or hold.student_id != student_id:
-            raise Problem("hold-unknown", "No such fee hold", "Look at the student's holds again.", 404)
+            raise Problem(ProblemKind.FEE_HOLD_UNKNOWN, "Look at the student's holds again.")
         if not lift_hold(database, hold_id, why, cashier_id, now):
-            raise Problem("hold-lifted", "The hold has been lifted already", "Nothing is left to do.", 409)
+            raise Problem(ProblemKind.HOLD_LIFTED, "Nothing is left to do.")
         note_office_event(database, hold.student_id, cashier_id, "hold lifted", why, now)
 
 
 def _not_yours() -> Problem:
-    return Problem(
-        "student-unknown", "No such student of yours", "Choose one of the students whom you advise.", 404
-    )
+    return Problem(ProblemKind.STUDENT_NOT_YOURS, "Choose one of the students whom you advise.")
 
 
 def _unknown() -> Problem:
-    return Problem("student-unknown", "No such student", "Look for the student by name.", 404)
+    return Problem(ProblemKind.STUDENT_UNKNOWN, "Look for the student by name.")

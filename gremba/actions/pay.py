@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.states import ClearedBy, PaymentState
 from gremba.store.database import connected
 from gremba.store.holds import (
@@ -68,25 +69,13 @@ def begin(context: ActionContext, student_id: int, hold_id: int) -> Begun:
         if hold is None or hold.student_id != student_id:
             raise _unknown()
         if hold.lifted_at is not None:
-            raise Problem(
-                "hold-lifted",
-                "The hold has been lifted already",
-                "There is nothing left to pay; your cart knows it.",
-                409,
-            )
+            raise Problem(ProblemKind.HOLD_LIFTED, "There is nothing left to pay; your cart knows it.")
         if hold.amount_cents is None or hold.cleared_by != ClearedBy.STUDENT:
-            raise Problem(
-                "hold-unpayable",
-                "This hold cannot be lifted by paying",
-                f"Settle it with {hold.office}: {hold.contact}.",
-                409,
-            )
+            raise Problem(ProblemKind.HOLD_UNPAYABLE, f"Settle it with {hold.office}: {hold.contact}.")
         if count_waiting(database, hold.id) >= MOST_WAITING:
             raise Problem(
-                "payments-waiting",
-                "Payments for this hold have had no answer yet",
+                ProblemKind.PAYMENTS_WAITING,
                 "Ask what became of the last one before you try again; nothing is charged twice.",
-                409,
             )
         begin_payment(database, reference, hold, context.clock.now())
         return Begun(reference, hold.amount_cents)
@@ -108,30 +97,21 @@ def take_answer(context: ActionContext, secret: str, body: bytes, signature: str
     """
     if not secret or not hmac.compare_digest(sign(body, secret).encode(), signature.encode(errors="replace")):
         log.warning("a payment answer with a wrong signature")
-        raise Problem(
-            "payment-forged", "The answer is not signed by the payment service", "Nothing was changed.", 403
-        )
+        raise Problem(ProblemKind.PAYMENT_FORGED, "Nothing was changed.")
     try:
         answer = PaymentAnswer.model_validate(orjson.loads(body))
     except (ValidationError, orjson.JSONDecodeError):
         raise Problem(
-            "payment-unreadable",
-            "The answer cannot be read",
-            "Send reference, amount_cents, result and sent_at.",
-            422,
+            ProblemKind.PAYMENT_UNREADABLE, "Send reference, amount_cents, result and sent_at."
         ) from None
     if abs(time.time() - answer.sent_at) > ANSWER_KEEPS:
-        raise Problem("payment-old", "The answer is too old", "Send it again with the present time.", 422)
+        raise Problem(ProblemKind.PAYMENT_OLD, "Send it again with the present time.")
     if answer.result not in ("approved", "declined"):
-        raise Problem(
-            "payment-unreadable", "The answer cannot be read", "The result is approved or declined.", 422
-        )
+        raise Problem(ProblemKind.PAYMENT_UNREADABLE, "The result is approved or declined.")
     with connected(context.database) as database, database.atomic():
         payment = lock_payment(database, answer.reference)
         if payment is None or payment.amount_cents != answer.amount_cents:
-            raise Problem(
-                "payment-unknown", "No such payment", "There is no payment of that reference and amount.", 404
-            )
+            raise Problem(ProblemKind.PAYMENT_UNKNOWN, "There is no payment of that reference and amount.")
         if payment.state != PaymentState.WAITING:
             return payment
         return _settle(context, payment, answer.result, context.clock.now())
@@ -164,6 +144,4 @@ def own_payment(context: ActionContext, student_id: int, reference: str) -> Paym
 
 
 def _unknown() -> Problem:
-    return Problem(
-        "hold-unknown", "No such hold of yours", "Look at Clearance again; it may have been lifted.", 404
-    )
+    return Problem(ProblemKind.HOLD_UNKNOWN, "Look at Clearance again; it may have been lifted.")

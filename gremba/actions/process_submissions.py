@@ -13,7 +13,8 @@ import structlog
 
 from gremba.actions.context import ActionContext
 from gremba.actions.edit_cart import cart_moved
-from gremba.actions.problem import Problem, desk_away, key_used
+from gremba.actions.problem import Problem, key_used, records_away
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.speculative_choice import TRIES, SeatsMoved, SpeculativeChoice
 from gremba.actions.speculative_decisions import SpeculativeDecisions
 from gremba.actions.submission import Submission
@@ -109,7 +110,7 @@ def _try_for_a_while(
             if len(submissions) == 1:
                 return [_unforeseen()]
             return [answer for s in submissions for answer in process_submissions(context, [s])]
-    return [desk_away() for _ in submissions]
+    return [records_away() for _ in submissions]
 
 
 def _choose(context: ActionContext, submission: Submission, last_choice: bool) -> SpeculativeChoice:
@@ -222,18 +223,13 @@ def _deadlock(problem: BaseException) -> bool:
 
 def _refused_by_tables() -> Problem:
     return Problem(
-        "records-moved",
-        "Something changed while this was put through",
-        "Nothing was changed. Look at the cart again and send it once more.",
-        409,
+        ProblemKind.RECORDS_MOVED, "Nothing was changed. Look at the cart again and send it once more."
     )
 
 
 def _unforeseen() -> Problem:
     return Problem(
-        "unforeseen",
-        "This could not be put through",
+        ProblemKind.NOT_PUT_THROUGH,
         "Nothing was changed and your cart is kept. Send it again; if it happens once more, tell "
         "the registrar's office what you sent and when.",
-        500,
     )

@@ -20,8 +20,9 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.promotion import companions_are_full, seat_for, why_reserved
 from gremba.core.rules.seats import seat_to_take
-from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState, WaitlistWay
+from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import offer_until
+from gremba.core.waitlist_policy import waitlist_policy
 from gremba.core.wording import listed, moment, times_text
 from gremba.store.database import Unavailable, connected
 from gremba.store.entries import (
@@ -124,7 +125,7 @@ def _promote_one(
         why = why_reserved(figures, situation, today)
         _pass_over(context, entry, section, Blocked.RESERVED, why, locked.now)
         return 0
-    if section.waitlist_way == WaitlistWay.OFFER:
+    if waitlist_policy(section).asks_first:
         _offer(context, term, entry, section, until, locked)
         return 1
     decision = decide_promotion(term, entry, locked)

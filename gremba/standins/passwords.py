@@ -19,6 +19,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 
 _hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
 _hash_of_nobody = _hasher.hash(secrets.token_hex(16))
@@ -53,10 +54,8 @@ class Verifier:
         own = self._of_address.get(address, 0)
         if self._waiting >= MOST or (own >= MOST_OF_ADDRESS and not is_known):
             raise Problem(
-                "sign-in-busy",
-                "Very many are signing in at this moment",
+                ProblemKind.SIGN_IN_BUSY,
                 "Try again in a few seconds. Nothing is lost meanwhile: carts and places are kept.",
-                503,
                 retry_after=5,
             )
         self._waiting += 1

@@ -13,6 +13,7 @@ import orjson
 
 from gremba.actions.pay import sign
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 
 APPROVED, DECLINED = "approved", "declined"
 
@@ -51,21 +52,11 @@ def find_card(card_number: str) -> TestCard:
     """
     digits = "".join(c for c in card_number if c in "0123456789")
     if not 12 <= len(digits) <= 19 or not passes_check(digits):
-        raise Problem(
-            "card-mistyped",
-            "That card number has a slip in it",
-            "Compare it with the card, digit by digit.",
-            422,
-        )
+        raise Problem(ProblemKind.CARD_MISTYPED, "Compare it with the card, digit by digit.")
     for card in TEST_CARDS:
         if card.number == digits:
             return card
-    raise Problem(
-        "card-unknown",
-        "This demo takes only its own test cards",
-        "Use one of the numbers listed beside the form.",
-        422,
-    )
+    raise Problem(ProblemKind.CARD_UNKNOWN, "Use one of the numbers listed beside the form.")
 
 
 def charge(card: TestCard, reference: str, amount_cents: int, secret: str) -> list[Notification]:

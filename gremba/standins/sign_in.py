@@ -14,6 +14,7 @@ from datetime import UTC, datetime, timedelta
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.patience import GUESSED, SPRAYING, SPRAYING_WITHIN, WITHIN, seconds_left
 from gremba.core.states import SignInResult
 from gremba.store.database import connected
@@ -132,12 +133,7 @@ def finish(
             remember_browser(database, token_digest(browser), person.id, now)
             session = Session(session_id, person, csrf_token, now + SESSION_LASTS, now, {})
             return SignedIn(session, token, browser)
-    raise Problem(
-        "sign-in-wrong",
-        "The name or the password is not right",
-        "Check both and try again. The password is case-sensitive.",
-        401,
-    )
+    raise Problem(ProblemKind.SIGN_IN_WRONG, "Check both and try again. The password is case-sensitive.")
 
 
 def sign_out(database: PooledPostgresqlDatabase, token: str) -> None:
@@ -149,9 +145,7 @@ def sign_out(database: PooledPostgresqlDatabase, token: str) -> None:
 def _later(seconds: int) -> Problem:
     wait = f"{seconds} seconds" if seconds < 90 else f"{math.ceil(seconds / 60)} minutes"
     return Problem(
-        "sign-in-limited",
-        "Too many attempts with this name from here",
+        ProblemKind.SIGN_IN_LIMITED,
         f"Wait {wait}, then try again. A browser that you have signed in with before is not held up.",
-        429,
         retry_after=seconds,
     )

@@ -17,7 +17,8 @@ from fastapi import Depends, Request
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.batch_queue import BatchQueue
-from gremba.actions.problem import Problem, desk_away
+from gremba.actions.problem import Problem, records_away
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.standins.sign_in import token_digest
 from gremba.store.database import Unavailable, connected
 from gremba.store.sessions import Session, find_sessions
@@ -172,10 +173,10 @@ class SessionCache:
                 # The connection that this thread keeps may have been lost long ago.
                 found = self._read(digests)
         except Unavailable:
-            return [desk_away() for _ in digests]
+            return [records_away() for _ in digests]
         except Exception:
             log.exception("sessions could not be looked up")
-            return [desk_away() for _ in digests]
+            return [records_away() for _ in digests]
         until = time.monotonic() + self._keep
         with self._lock:
             if len(self._known) > 200_000:
@@ -268,17 +269,15 @@ def _sign_in_first(had_one: bool) -> Problem:
     detail = "Sign in to see this."
     if had_one:
         detail = "Your session has ended. Sign in again; your cart is kept."
-    return Problem("sign-in-first", "You are not signed in", detail, 401)
+    return Problem(ProblemKind.SIGN_IN_FIRST, detail)
 
 
 def _not_for_you() -> Problem:
-    return Problem("not-for-you", "This is not open to you", "Sign in as somebody it is meant for.", 403)
+    return Problem(ProblemKind.NOT_FOR_YOU, "Sign in as somebody it is meant for.")
 
 
 def _no_token() -> Problem:
     return Problem(
-        "csrf",
-        "The request does not come from this application",
+        ProblemKind.CSRF,
         f"Reload the page and try again. Programs send the session's token as {CSRF_HEADER}.",
-        403,
     )

@@ -14,6 +14,7 @@ from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.states import AuditKind
 from gremba.store.audit import Entry
 from gremba.web.limits import address_of
@@ -101,9 +102,9 @@ class Envelope:
         if self._hosts and _without_port(host) not in self._hosts:
             return _wrong_host()
         if any(c < " " for c in scope["path"]):
-            return Problem("not-found", "There is nothing at this address", "Check the address.", 404)
+            return Problem(ProblemKind.NOT_FOUND, "Check the address.")
         if is_head and scope["path"].endswith("/stream"):
-            return Problem("method", "This address does not take that", "A stream is read with GET.", 405)
+            return Problem(ProblemKind.METHOD, "A stream is read with GET.")
         return None
 
     def _note(self, scope: Scope, state: MutableMapping[str, Any], status: int) -> None:
@@ -166,9 +167,4 @@ def _without_port(host: bytes) -> str:
 
 
 def _wrong_host() -> Problem:
-    return Problem(
-        "wrong-host",
-        "This server goes by another name",
-        "Use the address that your college has told you.",
-        421,
-    )
+    return Problem(ProblemKind.WRONG_HOST, "Use the address that your college has told you.")

@@ -14,7 +14,7 @@ from gremba.core.search.find import Found
 from gremba.core.search.fit import Fit, Seats, WeekFit
 from gremba.core.search.index import SearchIndex
 from gremba.core.situation import SeatFigures
-from gremba.core.states import WaitlistWay
+from gremba.core.waitlist_policy import waitlist_sentence
 from gremba.core.wording import counted, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of
 from gremba.web import schemas
@@ -239,7 +239,7 @@ def details_response(
                 for p in figures.reserved_blocks
                 if p.left and p.is_in_force(on)
             ],
-            "waitlist": _waitlist(section),
+            "waitlist": waitlist_sentence(section),
             "repeat": _REPEATS.get(course.repeats, "") if section.carries_credit else "",
             "companions": [rows.section(s) for s in companions],
             "bundle": [rows.section(s) for s in bundle],
@@ -261,15 +261,6 @@ def _restrictions(section: Section, term: TermCatalogue) -> Iterable[str]:
         }.get(kind, f"Only for {kind} {listed(names, 'or')}.")
     if section.consent_needed:
         yield "The instructor's consent is needed: ask for a code and enter it in the cart."
-
-
-def _waitlist(section: Section) -> str:
-    if not section.waitlist_limit:
-        return "It has no waitlist."
-    many = counted(section.waitlist_limit, "place", "places")
-    if section.waitlist_way == WaitlistWay.AUTOMATIC:
-        return f"Its waitlist has {many}. Whoever is at its head is registered when a seat comes."
-    return f"Its waitlist has {many}. Whoever is at its head is offered a seat when one comes."
 
 
 def outlook_response(outlook: Outlook) -> schemas.OutlookResponse:

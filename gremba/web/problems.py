@@ -13,7 +13,8 @@ from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 
-from gremba.actions.problem import Problem, desk_away
+from gremba.actions.problem import Problem, records_away
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.store.database import Unavailable, Unstorable
 from gremba.web.schemas.cart import MOST_NAMED
 
@@ -32,7 +33,10 @@ class WrongField(BaseModel):
 class ProblemDocument(BaseModel):
     """What went otherwise, and what to do."""
 
-    type: str = Field(description="A stable name for the kind of problem: /problems/NAME")
+    type: str = Field(
+        description="A stable name for the kind of problem",
+        json_schema_extra={"enum": [f"/problems/{kind.code}" for kind in ProblemKind]},
+    )
     title: str
     status: int
     detail: str
@@ -42,12 +46,18 @@ class ProblemDocument(BaseModel):
     )
 
 
-def respond(problem: Problem, fields: list[WrongField] | None = None) -> JSONResponse:
-    """The response for a problem."""
+def respond(
+    problem: Problem, fields: list[WrongField] | None = None, status: int | None = None
+) -> JSONResponse:
+    """The response for a problem.
+
+    Args:
+        status: an HTTP status other than the usual one of its kind.
+    """
     document = ProblemDocument(
-        type=f"/problems/{problem.slug}",
+        type=f"/problems/{problem.kind.code}",
         title=problem.title,
-        status=problem.status,
+        status=status or problem.kind.status,
         detail=problem.detail,
         fields=fields or [],
         now=problem.now if isinstance(problem.now, dict) else None,
@@ -55,7 +65,7 @@ def respond(problem: Problem, fields: list[WrongField] | None = None) -> JSONRes
     headers = {"Cache-Control": "no-store"}
     if problem.retry_after is not None:
         headers["Retry-After"] = str(problem.retry_after)
-    return JSONResponse(document.model_dump(), problem.status, headers, media_type=MEDIA_TYPE)
+    return JSONResponse(document.model_dump(), document.status, headers, media_type=MEDIA_TYPE)
 
 
 def response_for(problem: Exception, path: str) -> Response:
@@ -65,13 +75,13 @@ def response_for(problem: Exception, path: str) -> Response:
     if isinstance(problem, RequestValidationError):
         return respond(_UNREADABLE, _wrong_fields(problem))
     if isinstance(problem, HTTPException):
-        return respond(_from_http(problem))
+        return respond(_from_http(problem), status=problem.status_code)
     if isinstance(problem, ClientDisconnect):
         # Whoever asked has gone; nobody reads this.
         return Response(status_code=400)
     if isinstance(problem, Unavailable):
         log.warning("the database is away", problem=str(problem).strip())
-        return respond(desk_away())
+        return respond(records_away())
     if isinstance(problem, Unstorable):
         return respond(_UNSTORABLE)
     log.error("unforeseen", path=path, exc_info=problem)
@@ -97,22 +107,13 @@ def install(app: FastAPI) -> None:
 
 
 _UNREADABLE = Problem(
-    "unreadable",
-    "The request could not be read",
-    "Something in it is missing or not as expected; see the fields named.",
-    422,
+    ProblemKind.UNREADABLE, "Something in it is missing or not as expected; see the fields named."
 )
 _UNSTORABLE = Problem(
-    "unstorable",
-    "There is a sign in it that cannot be kept",
-    "Take out what cannot be seen, such as a NUL character, and send it again.",
-    422,
+    ProblemKind.UNSTORABLE, "Take out what cannot be seen, such as a NUL character, and send it again."
 )
 _UNFORESEEN = Problem(
-    "unforeseen",
-    "Something went wrong on our side",
-    "Your cart and your registrations are kept. Try again in a moment.",
-    500,
+    ProblemKind.UNFORESEEN, "Your cart and your registrations are kept. Try again in a moment."
 )
 
 
@@ -176,26 +177,20 @@ def _sentence(error: dict[str, Any]) -> str:
 
 def too_large() -> Problem:
     """A request that is larger than anybody's."""
-    return Problem(
-        "too-large",
-        "That is too much at once",
-        "Paste fewer lines; what you had is kept in the field.",
-        413,
-    )
+    return Problem(ProblemKind.TOO_LARGE, "Paste fewer lines; what you had is kept in the field.")
 
 
 def _from_http(problem: HTTPException) -> Problem:
     if problem.status_code == 413:
         return too_large()
-    known = {
-        404: ("not-found", "There is nothing at this address", "Check the address."),
-        405: ("method", "This address does not take that", "Check the method of the request."),
-        400: ("unreadable", "The request could not be read", "It is not well-formed."),
-    }
-    slug, title, detail = known.get(
-        problem.status_code, ("refused", "The request was refused", "Check the request.")
-    )
-    return Problem(slug, title, detail, problem.status_code)
+    return _OF_STATUS.get(problem.status_code) or Problem(ProblemKind.REFUSED, "Check the request.")
+
+
+_OF_STATUS = {
+    404: Problem(ProblemKind.NOT_FOUND, "Check the address."),
+    405: Problem(ProblemKind.METHOD, "Check the method of the request."),
+    400: Problem(ProblemKind.MALFORMED, "It is not well-formed."),
+}
 
 
 DESCRIBED: dict[int | str, dict[str, object]] = {

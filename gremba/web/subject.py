@@ -10,6 +10,7 @@ from starlette.concurrency import run_in_threadpool
 from gremba.actions.actor import Actor, Subject
 from gremba.actions.offices import own_student
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.store.sessions import Session
 from gremba.web.access import SignedIn
 from gremba.web.services import services_of
@@ -23,15 +24,10 @@ async def find_student_id(request: Request, session: Session, student: int | Non
     """
     if session.person.role != "advisor":
         if student not in (None, session.person.id):
-            raise Problem(
-                "student-unknown",
-                "No such student of yours",
-                "You can only see and change what is your own.",
-                404,
-            )
+            raise Problem(ProblemKind.STUDENT_NOT_YOURS, "You can only see and change what is your own.")
         return session.person.id
     if student is None or not 0 < student < 2**31:
-        raise Problem("student-missing", "Whose?", "Name one of your students with “student”.", 404)
+        raise Problem(ProblemKind.STUDENT_MISSING, "Name one of your students with “student”.")
     context = services_of(request).context
     request.state.about = student
     return (await run_in_threadpool(own_student, context, session.person.id, student)).id

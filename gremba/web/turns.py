@@ -14,6 +14,7 @@ from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.web.cookies import Cookie
 from gremba.web.limits import address_of
 from gremba.web.problems import respond
@@ -109,9 +110,7 @@ class Turns:
 
 def _too_many() -> Problem:
     return Problem(
-        "too-many-requests",
-        "Too many requests at once from here",
+        ProblemKind.TOO_MANY_REQUESTS,
         "Wait a few seconds, then load the page again. Your cart is kept.",
-        429,
         retry_after=5,
     )

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 
 
 class Order(unittest.TestCase):
@@ -65,7 +66,7 @@ class Order(unittest.TestCase):
     def test_there_is_an_end_to_what_one_may_queue(self) -> None:
         self.run_lane([("greedy", n) for n in range(6)] + [("other", 9)], most_of_one=2)
         refused = [a for a in self.answers if isinstance(a, Problem)]
-        self.assertEqual([(p.slug, p.status) for p in refused], [("too-many-yours", 429)] * 3)
+        self.assertEqual([p.kind for p in refused], [ProblemKind.TOO_MANY_YOURS] * 3)
         self.assertEqual(self.answers[-1], 9)
 
     def test_what_is_queued_when_it_ends_is_still_done(self) -> None:

@@ -118,7 +118,7 @@ class Offices(unittest.TestCase):
         past = own.post(consents, json={"waives": ["seats"], "expires_at": "2020-01-01T10:00:00"})
         self.assertEqual(past.json()["type"], "/problems/consent-expired")
         unknown = own.post(consents, json={"waives": ["seats"], "student": "nobody"})
-        self.assertEqual(unknown.json()["type"], "/problems/student-unknown")
+        self.assertEqual(unknown.json()["type"], "/problems/student-name-unknown")
         self.assertEqual(own.post(consents, json={"waives": ["everything"]}).status_code, 422)
         self.assertEqual(own.post(consents, json={"waives": ["seats"], "many": 51}).status_code, 422)
         made = own.post(consents, json={"waives": ["seats"], "many": 2, "student": student.username})

@@ -12,6 +12,7 @@ from unittest import mock
 import httpx
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.patience import FREE
 from gremba.standins import passwords, sign_in
 from gremba.standins.passwords import Verifier
@@ -158,7 +159,9 @@ class ManyAtOnce(OnACampus):
                     with self.assertRaises(Problem) as met:
                         async with verifier.place_in_queue("here", is_known=False):
                             self.fail("a fourth place")
-                    self.assertEqual((met.exception.status, met.exception.retry_after), (503, 5))
+                    self.assertEqual(
+                        (met.exception.kind, met.exception.retry_after), (ProblemKind.SIGN_IN_BUSY, 5)
+                    )
                     # A known browser has a place where its address has none, as long as there is one.
                     known = verifier.place_in_queue("here", is_known=True)
                     async with _held(verifier, ["there"]), known:

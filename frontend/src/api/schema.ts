@@ -2596,9 +2596,10 @@ export interface components {
             title: string;
             /**
              * Type
-             * @description A stable name for the kind of problem: /problems/NAME
+             * @description A stable name for the kind of problem
+             * @enum {string}
              */
-            type: string;
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/fee-hold-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/records-moved" | "/problems/term-over" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/key-used" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/sign-in-busy" | "/problems/too-many";
         };
         /**
          * ProposedChangeSchema
@@ -3292,6 +3293,11 @@ export interface components {
             ended_at: string | null;
             /** Events */
             events: components["schemas"]["WaitlistEventResponse"][];
+            /**
+             * How
+             * @description What happens when its turn comes
+             */
+            how: string;
             /** Id */
             id: number;
             in_exchange: components["schemas"]["SectionName"] | null;
@@ -3319,11 +3325,6 @@ export interface components {
             title: string;
             /** Waiting */
             waiting: number;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "offer" | "automatic";
         };
         /**
          * WaitlistEventResponse

@@ -10,8 +10,8 @@ from gremba.core.findings import Finding, Remedy, Severity, put, wait
 from gremba.core.rules.case import Case, Rule, Step, rule
 from gremba.core.rules.seats import NO_FIGURES
 from gremba.core.rules.ways import take_one_out
-from gremba.core.states import WaitlistWay
 from gremba.core.waitlist import closes_at
+from gremba.core.waitlist_policy import waitlist_policy
 from gremba.core.wording import counted, moment
 
 
@@ -246,11 +246,7 @@ def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: None is needed.
     """
     figures = case.situation.seats.get(case.section.pool, NO_FIGURES)
-    policy = case.situation.catalogue.policy
-    if case.section.waitlist_way == WaitlistWay.AUTOMATIC:
-        how = "When your turn comes you are registered by itself, if nothing stands in the way."
-    else:
-        how = f"An offer must be answered within {policy.offer_hours} hours."
+    how = waitlist_policy(case.section).note(case.situation.catalogue.policy)
     if case.step.change.in_exchange:
         how += f" You keep {case.step.change.in_exchange} until then."
     position = figures.waiting + len(_ahead_in_line(case)) + 1

@@ -11,6 +11,7 @@ from gremba.actions import edit_cart
 from gremba.actions.edit_cart import Report
 from gremba.actions.look_at_cart import look_at_cart
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.changes import Kind, Mode
 from gremba.core.findings import ProposedChange
 from gremba.web.responses import cart_response
@@ -87,7 +88,7 @@ def _telling_of_the_cart(request: Request, student: int, term: str) -> Iterator[
     try:
         yield
     except Problem as problem:
-        if problem.slug == "cart-moved":
+        if problem.kind is ProblemKind.CART_MOVED:
             problem.now = _cart(request, student, term).model_dump(mode="json")
         raise
 

@@ -9,6 +9,7 @@ from starlette.concurrency import run_in_threadpool
 
 from gremba.actions import clearance, pay
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.standins import payment
 from gremba.store.clearance import Details
 from gremba.web.access import SignedIn
@@ -92,10 +93,7 @@ def _standin_secret(request: Request) -> str:
     settings = services_of(request).settings
     if not settings.payment_standin:
         raise Problem(
-            "payment-elsewhere",
-            "Paying is not possible on this page",
-            "Pay at the office that placed the hold; it is lifted there.",
-            409,
+            ProblemKind.PAYMENT_ELSEWHERE, "Pay at the office that placed the hold; it is lifted there."
         )
     return settings.payment_secret
 
@@ -106,7 +104,7 @@ def pay_hold(request: Request, session: SignedIn, hold_id: int, card: Card) -> P
     services = services_of(request)
     secret = _standin_secret(request)
     if not 0 < hold_id < 2**31:
-        raise Problem("hold-unknown", "No such hold of yours", "Look at Clearance again.", 404)
+        raise Problem(ProblemKind.HOLD_UNKNOWN, "Look at Clearance again.")
     found = payment.find_card(card.number)
     begun = pay.begin(services.context, session.person.id, hold_id)
     state = "waiting"

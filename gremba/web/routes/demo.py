@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.demo.cast import CAST, OFFICES, PASSWORD
 from gremba.demo.season import ZONE, moments
 from gremba.web.schemas import ClockMove, DemoMoment, DemoPeople, DemoPerson
@@ -16,7 +17,7 @@ router = APIRouter(prefix="/api/demo")
 def _demo(request: Request) -> Services:
     services = services_of(request)
     if not services.settings.demo:
-        raise Problem("no-demo", "This is not the demo", "There is nothing at this address.", 404)
+        raise Problem(ProblemKind.NO_DEMO, "There is nothing at this address.")
     return services
 
 
@@ -46,11 +47,6 @@ def move_clock(request: Request, move: ClockMove) -> None:
     services = _demo(request)
     to = move.to if move.to.tzinfo else move.to.replace(tzinfo=ZONE)
     if not 2020 <= move.to.year <= 2040:
-        raise Problem(
-            "clock-range",
-            "The clock cannot be moved there",
-            "Name a time between 2020 and 2040.",
-            422,
-        )
+        raise Problem(ProblemKind.CLOCK_RANGE, "Name a time between 2020 and 2040.")
     if services.campus_clock is not None:
         services.campus_clock.move(to)

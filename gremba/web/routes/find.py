@@ -11,6 +11,7 @@ from pydantic import StringConstraints
 
 from gremba.actions.look_at_section import look_at_section, section_of
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.store.database import connected
 from gremba.store.stars import read_stars, star, unstar
@@ -47,12 +48,7 @@ def search_sections(request: Request, term: str, query: Annotated[SearchQuery, Q
 
 def _term_for(services: Services, request: Request, term: str) -> TermCatalogue:
     if len(request.url.query) > _MOST_QUERY:
-        raise Problem(
-            "query-too-long",
-            "That is too much to look for",
-            "Look for fewer words, or take some filters out.",
-            414,
-        )
+        raise Problem(ProblemKind.QUERY_TOO_LONG, "Look for fewer words, or take some filters out.")
     return services.context.term(term)
 
 
@@ -70,10 +66,7 @@ def _week(against: str) -> list[str]:
     week = numbers(against)
     if len(week) > MOST_OF_WEEK:
         raise Problem(
-            "week-too-long",
-            "That is no week",
-            f"Name at most {MOST_OF_WEEK} sections to be judged against.",
-            422,
+            ProblemKind.WEEK_TOO_LONG, f"Name at most {MOST_OF_WEEK} sections to be judged against."
         )
     return week
 

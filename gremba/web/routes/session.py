@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.plain_text import plain
 from gremba.standins import sign_in
 from gremba.store.database import connected
@@ -111,7 +112,7 @@ def report_failed_page(request: Request, failed: FailedPage) -> None:
     session = request.state.session
     who = session.person.id if session is not None else address_of(request)
     if services.reports_a_minute.take(who):
-        raise Problem("reports-limited", "That is known by now", "Nothing is to be done.", 429)
+        raise Problem(ProblemKind.REPORTS_LIMITED, "Nothing is to be done.")
     request.state.detail = plain(f"{failed.where} at {failed.address}: {failed.problem}")
 
 

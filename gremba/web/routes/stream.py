@@ -12,6 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.standins.sign_in import token_digest
 from gremba.store.sessions import Session
@@ -61,10 +62,8 @@ async def follow_term(
     key = digest or address_of(request)
     if not slots.take(key):
         raise Problem(
-            "too-many-streams",
-            "Too many pages are open at once",
+            ProblemKind.TOO_MANY_STREAMS,
             "Close some of them. This one is kept up to date all the same, only more slowly.",
-            429,
             retry_after=30,
         )
     pages = _events(services, catalogue, [n for n in numbers.split(",") if n], row, digest)

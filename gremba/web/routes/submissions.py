@@ -19,6 +19,7 @@ from gremba.actions.problem import (
     too_many_changes,
     too_many_submissions,
 )
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.process_submissions import Receipt
 from gremba.actions.submission import Submission
 from gremba.core.changes import Change, Kind, Mode
@@ -109,7 +110,7 @@ async def send_changes(
         )
     )
     if isinstance(answer, Problem):
-        if answer.slug == "cart-moved":
+        if answer.kind is ProblemKind.CART_MOVED:
             view = await run_in_threadpool(look_at_cart, context, student_id, term)
             answer.now = cart_response(view).model_dump(mode="json")
         raise answer
@@ -124,10 +125,7 @@ async def answer_submission(request: Request) -> Response:
     await guard(request)
     if not request.headers.get("Content-Type", "").partition(";")[0].strip().endswith("json"):
         raise Problem(
-            "not-json",
-            "What was sent is not JSON",
-            "Send it with Content-Type: application/json. Nothing was changed.",
-            415,
+            ProblemKind.NOT_JSON, "Send it with Content-Type: application/json. Nothing was changed."
         )
     try:
         sent = _SENT.validate_json(await request.body())
@@ -191,10 +189,8 @@ def read_receipt(request: Request, subject_id: SubjectId, receipt_id: int) -> Re
             found = find_receipt(database, receipt_id, subject_id)
     if found is None:
         raise Problem(
-            "receipt-unknown",
-            "No such receipt",
+            ProblemKind.RECEIPT_UNKNOWN,
             "There is no receipt of yours with this number. Look in your list of receipts.",
-            404,
         )
     return ReceiptResponse(
         id=found.id,

@@ -10,10 +10,12 @@ from pydantic import StringConstraints
 from gremba.actions import offers
 from gremba.actions.offers import Acceptance, OfferOutcome
 from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.chances import Chances
 from gremba.core.plain_text import has_odd_signs
 from gremba.core.waitlist import closes_at
+from gremba.core.waitlist_policy import waitlist_policy
 from gremba.core.wording import times_text
 from gremba.formats import calendar_file
 from gremba.formats.decision_json import title_of
@@ -70,7 +72,7 @@ def _entry_response(chances: Chances, term: TermCatalogue, entry: EntryLine) -> 
             "title": title_of(section),
             "times": times_text(section),
             "state": entry.state,
-            "way": section.waitlist_way,
+            "how": waitlist_policy(section).while_waiting,
             "joined_at": entry.joined_at.astimezone(zone),
             "ended_at": entry.ended_at and entry.ended_at.astimezone(zone),
             "offer_until": entry.offer_until and entry.offer_until.astimezone(zone),
@@ -217,7 +219,7 @@ def move_entry(
 ) -> None:
     """Move a waiting entry in front of another; the reason is recorded."""
     if len(reason.strip()) < 5 or len(reason) > 400 or has_odd_signs(reason):
-        raise Problem("reason-missing", "Why?", "Give the reason in a plain sentence.", 422)
+        raise Problem(ProblemKind.REASON_MISSING, "Give the reason in a plain sentence.")
     services = services_of(request)
     offers.move_entry(services.context, entry_id, before, actor_of(session), reason.strip())
 

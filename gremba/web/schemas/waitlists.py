@@ -38,7 +38,7 @@ class WaitlistEntryResponse(Schema):
     title: str
     times: str
     state: Literal["waiting", "offered", "given", "left", "declined", "lapsed", "closed"]
-    way: Literal["offer", "automatic"]
+    how: str = Field(description="What happens when its turn comes")
     joined_at: datetime
     ended_at: datetime | None
     offer_until: datetime | None

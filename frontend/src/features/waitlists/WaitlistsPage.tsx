@@ -138,11 +138,8 @@ function OpenEntry({ entry, session }: { entry: Entry; session: SignedIn }) {
           <b className="font-semibold text-woad">
             Number {entry.position} of {entry.waiting} waiting
           </b>
-          , since {shortMoment(new Date(entry.joined_at), session.zone)}.{" "}
-          {entry.way === "automatic"
-            ? "When your turn comes you are registered by itself, if nothing stands in the way."
-            : "When your turn comes you get an offer, and answer it within the time it says."}{" "}
-          It closes on {shortMoment(new Date(entry.closes_at), session.zone)}.
+          , since {shortMoment(new Date(entry.joined_at), session.zone)}. {entry.how} It closes on{" "}
+          {shortMoment(new Date(entry.closes_at), session.zone)}.
         </p>
       )}
       {entry.in_exchange && (
