@@ -9,9 +9,9 @@ from datetime import datetime
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.clearance import SURVEY, ItemNotes, item_notes, sentence
+from gremba.core.clearance import ItemNotes, item_notes, sentence
 from gremba.core.situation import ClearanceKind, Situation
-from gremba.core.windows import WindowResponse, view_window
+from gremba.core.windows import WindowStatus, window_status
 from gremba.store.clearance import (
     Details,
     ItemLine,
@@ -49,7 +49,7 @@ class ClearanceOverview:
     """
 
     situation: Situation
-    window: WindowResponse
+    window: WindowStatus
     now: datetime
     sentence: str
     is_clear: bool
@@ -75,7 +75,7 @@ def look_at_clearance(context: ActionContext, student_id: int, term_code: str) -
         waiting = waiting_payments(database, student_id)
         email, details = read_details(database, student_id)
     now = context.clock.now()
-    window = view_window(situation.windows, now)
+    window = window_status(situation.windows, now)
     text, is_clear = sentence(situation, window, now)
     items = tuple(Item(kind, item_notes(kind, situation), lines.get(kind)) for kind in ClearanceKind)
     return ClearanceOverview(
@@ -124,12 +124,13 @@ def answer_survey(
     Raises:
         Problem: a question is left out, or an answer is none of those offered.
     """
-    wrong = [q.text for q in SURVEY if answers.get(q.key, "") not in q.options]
-    if wrong:
-        raise Problem(ProblemKind.SURVEY_OPEN, f"Choose an answer to: {wrong[0]}")
     term = context.term(term_code)
     row = context.student_term(student_id, term)
-    known = {q.key for q in SURVEY}
+    survey = term.policy.clearance.survey
+    wrong = [q.text for q in survey if answers.get(q.key, "") not in q.options]
+    if wrong:
+        raise Problem(ProblemKind.SURVEY_OPEN, f"Choose an answer to: {wrong[0]}")
+    known = {q.key for q in survey}
     with connected(context.database) as database:
         answered = {key: answer for key, answer in answers.items() if key in known}
         write_survey(database, row, answered, context.clock.now())

@@ -16,7 +16,7 @@ from gremba.core.selection import Effort
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes
-from gremba.core.windows import WindowResponse, WindowState, view_window
+from gremba.core.windows import WindowState, WindowStatus, window_status
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import connected
 from gremba.store.situations import read_consents, read_seats, read_situations
@@ -39,7 +39,7 @@ class JudgedCart:
     term: TermCatalogue
     cart: Cart
     situation: Situation
-    window: WindowResponse
+    window: WindowStatus
     now: datetime
     as_of: datetime
     taken: Request
@@ -93,7 +93,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         term,
         cart,
         situation,
-        view_window(situation.windows, now),
+        window_status(situation.windows, now),
         now,
         as_of,
         taken,
@@ -126,7 +126,7 @@ def pools_in_sight(situation: Situation, request: Request) -> set[int]:
 
 def as_of_opening(situation: Situation, now: datetime) -> datetime:
     """The time that verdicts hold for: now, or while the window is not open yet its opening."""
-    window = view_window(situation.windows, now)
+    window = window_status(situation.windows, now)
     early = window.state is WindowState.EARLY and window.window is not None
     return window.window.opens_at if early and window.window else now
 

@@ -18,9 +18,6 @@ from gremba.store.people import (
     set_credit_limit,
 )
 
-MOST_CREDITS = 24.0
-"""Nobody is allowed more, overload included."""
-
 
 def own_student(context: ActionContext, advisor_id: int, student_id: int) -> StudentLine:
     """One of the advisor's own students. Two statements.
@@ -65,9 +62,10 @@ def set_limit(
     own_student(context, advisor_id, student_id)
     term = context.term(term_code)
     row = context.student_term(student_id, term)
-    if limit is not None and not term.policy.half_time <= limit <= MOST_CREDITS:
+    if limit is not None and not term.policy.half_time <= limit <= term.policy.most_credits:
         raise Problem(
-            ProblemKind.LIMIT_RANGE, f"Choose {term.policy.half_time:g} to {credits_text(MOST_CREDITS)}."
+            ProblemKind.LIMIT_RANGE,
+            f"Choose {term.policy.half_time:g} to {credits_text(term.policy.most_credits)}.",
         )
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():

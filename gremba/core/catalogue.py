@@ -12,6 +12,7 @@ from functools import cached_property
 from typing import Any, TypeVar
 
 from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
+from gremba.core.clearance_texts import ClearanceTexts
 from gremba.core.fees import Tariff
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 from gremba.core.states import Component, Delivery, RepeatPolicy, WaitlistWay
@@ -199,6 +200,8 @@ class Policy:
         instructors_lift: what the consent of an instructor may lift.
         consent_days: so long a consent code is good at the most, and unless it says otherwise.
         most_open_consents: codes of one section that may be open at a time.
+        most_credits: the highest limit that an advisor may set for a student.
+        clearance: what students read, answer and agree to.
     """
 
     credit_limits: dict[str, float] = field(default_factory=lambda: {"good": 18.0, "probation": 13.0})
@@ -227,6 +230,8 @@ class Policy:
     )
     consent_days: int = 30
     most_open_consents: int = 50
+    most_credits: float = 24.0
+    clearance: ClearanceTexts = ClearanceTexts()
     tariff: Tariff = Tariff()
 
     def class_standing(self, credits_earned: float) -> str:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from gremba.core.situation import ClearanceKind, Situation
-from gremba.core.windows import WindowResponse, WindowState
+from gremba.core.windows import WindowState, WindowStatus
 from gremba.core.wording import counted, duration, listed, moment
 
 
@@ -25,56 +25,10 @@ class ItemNotes:
     alone: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Question:
-    """A question of the survey."""
-
-    key: str
-    text: str
-    options: tuple[str, ...]
-
-
-SURVEY = (
-    Question(
-        "housing",
-        "Where will you live during the term?",
-        ("In a college house", "Within an hour of Hillfoot", "Further away"),
-    ),
-    Question(
-        "work",
-        "How many hours a week will you work beside your studies?",
-        ("None", "Up to ten", "Ten to twenty", "More than twenty"),
-    ),
-    Question(
-        "tools",
-        "Do you have boots and a coat for work outside?",
-        ("Yes", "I will get them", "I need help with that"),
-    ),
-)
-"""Asked once a term; the answers help with rooms, hours and the loan store."""
-
-AGREEMENT = (
-    "Registering for a section is a promise to take it and to pay for it.",
-    "A seat given up by the drop-by day leaves no trace; after it the record shows a W, and "
-    "what has to be paid follows the refund steps of its block.",
-    "Whoever has not paid by the due date may lose the seats held.",
-    "Notices of the college go to your college address. What has been sent there counts as read.",
-)
-"""The registration agreement, paragraph by paragraph."""
-
-ORIENTATION = (
-    "Three campuses: Hillfoot has the teaching rooms, Millrace the workshops, Skyfield the "
-    "orchards, pasture and hives. Between them leave 15, 25 or 30 minutes.",
-    "Workshops and fields: closed shoes, hair tied back, and nobody works a machine alone.",
-    "When something goes wrong: your advisor first, then the office that the notice names. A no "
-    "here always says whom to ask.",
-)
-"""Orientation, page by page."""
-
-
 def item_notes(kind: ClearanceKind, situation: Situation) -> ItemNotes:
     """What is said about an item to this student."""
     advisor = situation.student.advisor or "your advisor"
+    texts = situation.catalogue.policy.clearance
     return {
         ClearanceKind.AGREEMENT: ItemNotes(
             "Registration agreement", "What registering binds you to, and what a drop costs.", "you", True
@@ -82,19 +36,15 @@ def item_notes(kind: ClearanceKind, situation: Situation) -> ItemNotes:
         ClearanceKind.DETAILS: ItemNotes(
             "Contact details", "How the college reaches you, and whom it calls in an emergency.", "you", True
         ),
-        ClearanceKind.SURVEY: ItemNotes(
-            "Survey", "Three questions about housing, work and tools.", "you", True
-        ),
-        ClearanceKind.ORIENTATION: ItemNotes(
-            "Orientation", "Three pages about the campuses, safety, and whom to ask.", "you", True
-        ),
+        ClearanceKind.SURVEY: ItemNotes("Survey", texts.survey_about, "you", True),
+        ClearanceKind.ORIENTATION: ItemNotes("Orientation", texts.orientation_about, "you", True),
         ClearanceKind.RELEASE: ItemNotes(
             "Advisor’s release", f"{advisor} looks at your plan with you and releases you.", advisor, False
         ),
     }[kind]
 
 
-def sentence(situation: Situation, window: WindowResponse, now: datetime) -> tuple[str, bool]:
+def sentence(situation: Situation, window: WindowStatus, now: datetime) -> tuple[str, bool]:
     """The sentence at the top, and whether nothing but the window stands in the way."""
     things = []
     stopping = [h for h in situation.holds if "add" in h.stops]
@@ -118,7 +68,7 @@ _SHORT = {
 }
 
 
-def _when(situation: Situation, window: WindowResponse, now: datetime) -> str:
+def _when(situation: Situation, window: WindowStatus, now: datetime) -> str:
     name = situation.catalogue.name
     zone = situation.catalogue.calendar.zone
     found = window.window

@@ -20,22 +20,22 @@ class WindowState(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class WindowResponse:
+class WindowStatus:
     """The state, and the window it is about (the open one, else the next, else the last)."""
 
     state: WindowState
     window: Window | None = None
 
 
-def view_window(windows: Iterable[Window], now: datetime) -> WindowResponse:
+def window_status(windows: Iterable[Window], now: datetime) -> WindowStatus:
     """Find the window in force. A window is open from its first moment up to, not at, its end."""
     in_order = sorted(windows, key=lambda w: w.opens_at)
     for window in in_order:
         if window.opens_at <= now < window.closes_at:
-            return WindowResponse(WindowState.OPEN, window)
+            return WindowStatus(WindowState.OPEN, window)
     for window in in_order:
         if now < window.opens_at:
-            return WindowResponse(WindowState.EARLY, window)
+            return WindowStatus(WindowState.EARLY, window)
     if in_order:
-        return WindowResponse(WindowState.OVER, in_order[-1])
-    return WindowResponse(WindowState.NONE)
+        return WindowStatus(WindowState.OVER, in_order[-1])
+    return WindowStatus(WindowState.NONE)

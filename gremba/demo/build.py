@@ -18,6 +18,7 @@ from gremba.core.requisites import to_data
 from gremba.core.states import WaitlistState
 from gremba.core.wording import moment, times_text
 from gremba.demo.cast import CAST, ISOLDE, ODO, OFFICES, PASSWORD, TOBIN, WREN
+from gremba.demo.clearance_texts import CLEARANCE_TEXTS
 from gremba.demo.courses import CoursePlan, read_courses
 from gremba.demo.morning import Crowd, Morning, SetClock, early_time
 from gremba.demo.names import names
@@ -265,7 +266,11 @@ def _term(
         zone=str(ZONE),
         first_day=plan.first,
         last_day=plan.last,
-        policy={"credit_limits": {"good": 18, "probation": 13}, "tariff": asdict(TARIFF)},
+        policy={
+            "credit_limits": {"good": 18, "probation": 13},
+            "tariff": asdict(TARIFF),
+            "clearance": CLEARANCE_TEXTS,
+        },
     )
     for name, first, last in plan.breaks:
         tables.add_link("term_breaks", term_id=term_id, name=name, first_day=first, last_day=last)

@@ -20,6 +20,7 @@ from gremba.core.catalogue import (
     TermCatalogue,
     known_by_all_numbers,
 )
+from gremba.core.clearance_texts import texts_from_data
 from gremba.core.fees import Tariff
 from gremba.core.requisites import from_data
 from gremba.store import models
@@ -225,4 +226,6 @@ def _policy(data: dict[str, Any]) -> Policy:
         values["tariff"] = Tariff(**values["tariff"])
     if "class_standings" in values:
         values["class_standings"] = tuple((float(n), name) for n, name in values["class_standings"])
+    if "clearance" in values:
+        values["clearance"] = texts_from_data(values["clearance"])
     return Policy(**values)

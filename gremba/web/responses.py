@@ -13,7 +13,6 @@ from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
 from gremba.core.changes import Kind
-from gremba.core.clearance import AGREEMENT, ORIENTATION, SURVEY
 from gremba.core.findings import Severity
 from gremba.core.outcome import Outcome
 from gremba.core.rules import LIFTABLE
@@ -22,7 +21,7 @@ from gremba.core.search.fit import week_ahead
 from gremba.core.section_action import section_actions
 from gremba.core.situation import SeatFigures
 from gremba.core.states import ClearedBy
-from gremba.core.windows import WindowResponse
+from gremba.core.windows import WindowStatus
 from gremba.core.wording import pattern, times_text
 from gremba.formats.decision_json import (
     evidence_data,
@@ -98,7 +97,7 @@ def _sends_data(judged: JudgedCart) -> dict[str, Any] | None:
     return {"mode": request.mode.value, "cart": judged.cart.token, "changes": changes}
 
 
-def window_data(window: WindowResponse, zone: ZoneInfo) -> dict[str, Any]:
+def window_data(window: WindowStatus, zone: ZoneInfo) -> dict[str, Any]:
     """A window's state, with its times in the term's zone."""
     found = window.window
     return {
@@ -207,6 +206,7 @@ def _credits_range(section: Section) -> tuple[float, float]:
 def clearance_response(own: ClearanceOverview) -> schemas.ClearanceResponse:
     """Clearance with its words."""
     situation = own.situation
+    texts = situation.catalogue.policy.clearance
     zone = situation.catalogue.calendar.zone
     return schemas.ClearanceResponse.model_validate(
         {
@@ -237,9 +237,9 @@ def clearance_response(own: ClearanceOverview) -> schemas.ClearanceResponse:
             },
             "email": own.email,
             "details": schemas.DetailsSchema.model_validate(own.details, from_attributes=True),
-            "agreement": list(AGREEMENT),
-            "orientation": list(ORIENTATION),
-            "survey": [{"key": q.key, "text": q.text, "options": list(q.options)} for q in SURVEY],
+            "agreement": list(texts.agreement),
+            "orientation": list(texts.orientation),
+            "survey": [{"key": q.key, "text": q.text, "options": list(q.options)} for q in texts.survey],
         }
     )
 

@@ -56,6 +56,15 @@ class Campus:
         policy = {
             "credit_limits": {"good": 18, "probation": 13},
             "tariff": {"per_credit": 10_000, "per_term": 0},
+            "clearance": {
+                "agreement": ["A promise."],
+                "survey": [
+                    {"key": "boots", "text": "Have you boots?", "options": ["Yes", "No"]},
+                    {"key": "hours", "text": "How many hours do you work?", "options": ["None", "Some"]},
+                ],
+                "survey_about": "Two questions about boots and hours.",
+                "orientation": ["A page.", "Another."],
+            },
         }
         run_sql(
             self.database,

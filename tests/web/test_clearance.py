@@ -11,7 +11,6 @@ import httpx
 import orjson
 
 from gremba.actions.pay import sign
-from gremba.core.clearance import SURVEY
 from gremba.standins.payment import passes_check
 from tests.support.campus import TERM, Campus, outcome, send
 from tests.support.servers import PAYMENT_SECRET, Server, new_database
@@ -55,6 +54,9 @@ class Clearing(OnCampus):
         seen = self.client.get(CLEARANCE).json()
         self.assertFalse(seen["clear"])
         self.assertIn("stand between you and registering", seen["sentence"])
+        # The college's own words, as they stand with the term.
+        self.assertEqual((seen["agreement"], seen["orientation"]), (["A promise."], ["A page.", "Another."]))
+        self.assertIn("Two questions about boots and hours.", [item["about"] for item in seen["items"]])
         details = {
             "phone": "555-0101",
             "address": "3 Quern Lane",
@@ -64,10 +66,10 @@ class Clearing(OnCampus):
         incomplete = self.client.post(f"{CLEARANCE}/details", json={**details, "phone": "  "})
         self.assertEqual(incomplete.status_code, 422)
         self.assertIn("a phone number", incomplete.json()["detail"])
-        half = {"answers": {SURVEY[0].key: SURVEY[0].options[0]}}
+        half = {"answers": {"boots": "Yes"}}
         self.assertEqual(self.client.post(f"{CLEARANCE}/survey", json=half).status_code, 422)
         self.assertEqual(self.cart_says(), ["clearance.open"] * 4)
-        answers = {"answers": {q.key: q.options[-1] for q in SURVEY}}
+        answers = {"answers": {q["key"]: q["options"][-1] for q in seen["survey"]}}
         for path, body in (
             ("agreement", None),
             ("details", details),

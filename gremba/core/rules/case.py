@@ -12,7 +12,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.situation import Consent, Registration, Situation, Waiver
-from gremba.core.windows import WindowResponse, view_window
+from gremba.core.windows import WindowStatus, window_status
 
 
 @dataclass(slots=True)
@@ -160,11 +160,11 @@ class Case:
     memo: dict[object, object]
 
     @property
-    def window(self) -> WindowResponse:
+    def window(self) -> WindowStatus:
         """The registration window in force."""
         known = self.memo.get("window")
-        if not isinstance(known, WindowResponse):
-            known = view_window(self.situation.windows, self.now)
+        if not isinstance(known, WindowStatus):
+            known = window_status(self.situation.windows, self.now)
             self.memo["window"] = known
         return known
 
