@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
-import hmac
 import secrets
 import time
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 
-import orjson
-import structlog
-from pydantic import BaseModel, ConfigDict, ValidationError
-
 from gremba.actions.context import ActionContext
+from gremba.actions.payment_service import BegunPayment, PaymentService, SignedAnswer
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.states import ClearedBy, PaymentState
@@ -29,8 +24,6 @@ from gremba.store.holds import (
     lock_payment,
 )
 
-log = structlog.get_logger()
-
 MOST_WAITING = 3
 """Payments for one hold that may wait for their answer."""
 
@@ -38,31 +31,35 @@ ANSWER_KEEPS = 600
 """Seconds for which a signed answer is taken; the payment service sends it again if need be."""
 
 
-class PaymentAnswer(BaseModel):
-    """What the payment service says of a payment."""
-
-    model_config = ConfigDict(extra="forbid", strict=True)
-
-    reference: str
-    amount_cents: int
-    result: str
-    sent_at: int
-
-
-@dataclass(frozen=True, slots=True)
-class Begun:
-    """A payment that the payment service can be asked to take."""
-
-    reference: str
-    amount_cents: int
-
-
-def begin(context: ActionContext, student_id: int, hold_id: int) -> Begun:
-    """Begin to pay a hold of one's own.
+def pay(
+    context: ActionContext, service: PaymentService, student_id: int, hold_id: int, card_number: str
+) -> PaymentLine:
+    """Pay a hold of one's own; gives the payment as it is afterwards, waiting where there was no answer.
 
     Raises:
-        Problem: there is no such hold, it was lifted, or it cannot be paid.
+        Problem: there is no such hold, it was lifted, it cannot be paid, or not with that card.
     """
+    service.check(card_number)
+    payment, begun = _begin(context, student_id, hold_id)
+    for answer in service.charge(begun, card_number):
+        payment = take_answer(context, service, answer)
+    return payment
+
+
+def ask(context: ActionContext, service: PaymentService, student_id: int, reference: str) -> PaymentLine:
+    """Ask what became of a payment of one's own that has had no answer; gives it as it is afterwards.
+
+    Raises:
+        Problem: there is no such payment, or nobody who could be asked.
+    """
+    payment = own_payment(context, student_id, reference)
+    if payment.state != PaymentState.WAITING:
+        return payment
+    asked = BegunPayment(payment.reference, payment.amount_cents)
+    return take_answer(context, service, service.inquire(asked))
+
+
+def _begin(context: ActionContext, student_id: int, hold_id: int) -> tuple[PaymentLine, BegunPayment]:
     reference = secrets.token_hex(12)
     with connected(context.database) as database, database.atomic():
         hold = lock_hold(database, hold_id)
@@ -78,36 +75,22 @@ def begin(context: ActionContext, student_id: int, hold_id: int) -> Begun:
                 "Ask what became of the last one before you try again; nothing is charged twice.",
             )
         begin_payment(database, reference, hold, context.clock.now())
-        return Begun(reference, hold.amount_cents)
+        payment = PaymentLine(reference, hold.id, student_id, hold.amount_cents, PaymentState.WAITING)
+        return payment, BegunPayment(reference, hold.amount_cents)
 
 
-def sign(body: bytes, secret: str) -> str:
-    """The signature of an answer: HMAC with SHA-256 (RFC 2104), in hexadecimal digits."""
-    return hmac.new(secret.encode(), body, hashlib.sha256).hexdigest()
-
-
-def take_answer(context: ActionContext, secret: str, body: bytes, signature: str) -> PaymentLine:
+def take_answer(context: ActionContext, service: PaymentService, signed: SignedAnswer) -> PaymentLine:
     """Take an answer of the payment service; gives the payment as it is afterwards.
 
     The same answer may come any number of times: the hold is lifted once. An approval for a
     hold that another payment has lifted already is noted as to be paid back.
 
     Raises:
-        Problem: the signature is wrong, the answer is old or unreadable, or it does not fit.
+        Problem: it is not the service's own, it is old or unreadable, or it does not fit.
     """
-    if not secret or not hmac.compare_digest(sign(body, secret).encode(), signature.encode(errors="replace")):
-        log.warning("a payment answer with a wrong signature")
-        raise Problem(ProblemKind.PAYMENT_FORGED, "Nothing was changed.")
-    try:
-        answer = PaymentAnswer.model_validate(orjson.loads(body))
-    except (ValidationError, orjson.JSONDecodeError):
-        raise Problem(
-            ProblemKind.PAYMENT_UNREADABLE, "Send reference, amount_cents, result and sent_at."
-        ) from None
+    answer = service.read(signed)
     if abs(time.time() - answer.sent_at) > ANSWER_KEEPS:
         raise Problem(ProblemKind.PAYMENT_OLD, "Send it again with the present time.")
-    if answer.result not in ("approved", "declined"):
-        raise Problem(ProblemKind.PAYMENT_UNREADABLE, "The result is approved or declined.")
     with connected(context.database) as database, database.atomic():
         payment = lock_payment(database, answer.reference)
         if payment is None or payment.amount_cents != answer.amount_cents:
@@ -117,9 +100,8 @@ def take_answer(context: ActionContext, secret: str, body: bytes, signature: str
         return _settle(context, payment, answer.result, context.clock.now())
 
 
-def _settle(context: ActionContext, payment: PaymentLine, result: str, now: datetime) -> PaymentLine:
+def _settle(context: ActionContext, payment: PaymentLine, state: PaymentState, now: datetime) -> PaymentLine:
     database = context.database
-    state = PaymentState(result)
     if state == PaymentState.APPROVED:
         hold = lock_hold(database, payment.hold_id)
         if is_paid(database, payment.hold_id) or hold is None or hold.lifted_at is not None:

@@ -7,15 +7,17 @@ same one twice. Card numbers are looked at and forgotten.
 from __future__ import annotations
 
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import orjson
 
-from gremba.actions.pay import sign
+from gremba.actions.payment_service import AnswersOnly, BegunPayment, SignedAnswer, sign
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.states import PaymentState
 
-APPROVED, DECLINED = "approved", "declined"
+APPROVED, DECLINED = PaymentState.APPROVED, PaymentState.DECLINED
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,7 +26,7 @@ class TestCard:
 
     number: str
     what: str
-    answers: tuple[str, ...]
+    answers: tuple[PaymentState, ...]
 
 
 TEST_CARDS = (
@@ -34,14 +36,6 @@ TEST_CARDS = (
     TestCard("9000000000000035", "is approved, and the answer comes twice", (APPROVED, APPROVED)),
 )
 """Numbers that pass the check digit and belong to nobody: no card begins like them."""
-
-
-@dataclass(frozen=True, slots=True)
-class Notification:
-    """A signed answer, as it would be posted to the college."""
-
-    body: bytes
-    signature: str
 
 
 def find_card(card_number: str) -> TestCard:
@@ -59,21 +53,34 @@ def find_card(card_number: str) -> TestCard:
     raise Problem(ProblemKind.CARD_UNKNOWN, "Use one of the numbers listed beside the form.")
 
 
-def charge(card: TestCard, reference: str, amount_cents: int, secret: str) -> list[Notification]:
-    """Take a payment; gives the answers that come, in order."""
-    return [_notify(reference, amount_cents, answer, secret) for answer in card.answers]
+class StandInPayments(AnswersOnly):
+    """The stand-in as a payment service: it takes the demo's cards and no money."""
 
+    def check(self, card_number: str) -> None:
+        """See whether it is a card of the demo.
 
-def inquire(reference: str, amount_cents: int, secret: str) -> Notification:
-    """Ask what became of a payment that had no answer: it never got through."""
-    return _notify(reference, amount_cents, DECLINED, secret)
+        Raises:
+            Problem: the number is mistyped, or is none.
+        """
+        find_card(card_number)
 
+    def charge(self, payment: BegunPayment, card_number: str) -> Sequence[SignedAnswer]:
+        """Answer as the card says."""
+        return [self._answer(payment, result) for result in find_card(card_number).answers]
 
-def _notify(reference: str, amount_cents: int, result: str, secret: str) -> Notification:
-    body = orjson.dumps(
-        {"reference": reference, "amount_cents": amount_cents, "result": result, "sent_at": int(time.time())}
-    )
-    return Notification(body, sign(body, secret))
+    def inquire(self, payment: BegunPayment) -> SignedAnswer:
+        """A payment that had no answer never got through."""
+        return self._answer(payment, DECLINED)
+
+    def _answer(self, payment: BegunPayment, result: PaymentState) -> SignedAnswer:
+        told = {
+            "reference": payment.reference,
+            "amount_cents": payment.amount_cents,
+            "result": result,
+            "sent_at": int(time.time()),
+        }
+        body = orjson.dumps(told)
+        return SignedAnswer(body, sign(body, self._secret))
 
 
 def passes_check(digits: str) -> bool:

@@ -14,6 +14,7 @@ from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.context import ActionContext, Clock
 from gremba.actions.find_sections import Finder
 from gremba.actions.mail import MailServer, Postman
+from gremba.actions.payment_service import AnswersOnly, PaymentService
 from gremba.actions.process_submissions import SubmissionAnswer, process_submissions
 from gremba.actions.submission import Submission
 from gremba.actions.sweep import Sweepers
@@ -21,6 +22,7 @@ from gremba.core.chances import Chances, PastEntry
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.standins.passwords import Verifier
+from gremba.standins.payment import StandInPayments
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected
 from gremba.store.listener import Listener
@@ -71,6 +73,7 @@ class Services:
     session_cookie: Cookie
     browser_cookie: Cookie
     verifier: Verifier
+    payments: PaymentService
     record: Record
     submissions_a_minute: RateLimit
     reports_a_minute: RateLimit
@@ -186,6 +189,7 @@ def start(settings: Settings) -> Services:
         most_of_one=MOST_OF_ONE,
         batching_window=settings.batching_window,
     )
+    secret = settings.payment_secret
     return Services(
         settings,
         context,
@@ -202,6 +206,7 @@ def start(settings: Settings) -> Services:
         session_cookie(settings.secure_cookies),
         browser_cookie(settings.secure_cookies),
         Verifier(),
+        StandInPayments(secret) if settings.payment_standin else AnswersOnly(secret),
         record,
         RateLimit(SENDINGS_A_MINUTE),
         RateLimit(REPORTS_A_MINUTE),

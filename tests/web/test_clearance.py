@@ -10,7 +10,7 @@ from typing import Any
 import httpx
 import orjson
 
-from gremba.actions.pay import sign
+from gremba.actions.payment_service import sign
 from gremba.standins.payment import passes_check
 from tests.support.campus import TERM, Campus, outcome, send
 from tests.support.servers import PAYMENT_SECRET, Server, new_database

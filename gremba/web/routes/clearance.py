@@ -8,10 +8,13 @@ from fastapi import APIRouter, Header, Request
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions import clearance, pay
+from gremba.actions.payment_service import SignedAnswer
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.standins import payment
+from gremba.core.states import PaymentState
+from gremba.standins.payment import TEST_CARDS
 from gremba.store.clearance import Details
+from gremba.store.holds import PaymentLine
 from gremba.web.access import SignedIn
 from gremba.web.responses import clearance_response
 from gremba.web.schemas import (
@@ -80,50 +83,26 @@ def finish_the_orientation(request: Request, session: SignedIn, term: str) -> Cl
 @router.get("/payments/test-cards")
 def list_test_cards(request: Request) -> list[TestCardResponse]:
     """The cards of the payment stand-in, and what becomes of each."""
-    _standin_secret(request)
-    return [TestCardResponse(number=c.number, what=c.what) for c in payment.TEST_CARDS]
-
-
-def _standin_secret(request: Request) -> str:
-    """What the stand-in signs with.
-
-    Raises:
-        Problem: payments do not go to the stand-in here.
-    """
-    settings = services_of(request).settings
-    if not settings.payment_standin:
-        raise Problem(
-            ProblemKind.PAYMENT_ELSEWHERE, "Pay at the office that placed the hold; it is lifted there."
-        )
-    return settings.payment_secret
+    if not services_of(request).settings.payment_standin:
+        raise Problem(ProblemKind.PAYMENT_ELSEWHERE, "There are no test cards here.")
+    return [TestCardResponse(number=c.number, what=c.what) for c in TEST_CARDS]
 
 
 @router.post("/holds/{hold_id}/payment")
 def pay_hold(request: Request, session: SignedIn, hold_id: int, card: Card) -> PaymentResponse:
     """Pay a fee hold of one's own; an approved payment lifts it."""
     services = services_of(request)
-    secret = _standin_secret(request)
     if not 0 < hold_id < 2**31:
         raise Problem(ProblemKind.HOLD_UNKNOWN, "Look at Clearance again.")
-    found = payment.find_card(card.number)
-    begun = pay.begin(services.context, session.person.id, hold_id)
-    state = "waiting"
-    for told in payment.charge(found, begun.reference, begun.amount_cents, secret):
-        state = pay.take_answer(services.context, secret, told.body, told.signature).state
-    return _payment_response(begun.reference, state)
+    paid = pay.pay(services.context, services.payments, session.person.id, hold_id, card.number)
+    return _payment_response(paid)
 
 
 @router.post("/payments/{reference}/question")
 def ask_about_payment(request: Request, session: SignedIn, reference: str) -> PaymentResponse:
     """Ask the payment service what became of a payment that has had no answer."""
     services = services_of(request)
-    secret = _standin_secret(request)
-    own = pay.own_payment(services.context, session.person.id, reference)
-    state = own.state
-    if state == "waiting":
-        told = payment.inquire(own.reference, own.amount_cents, secret)
-        state = pay.take_answer(services.context, secret, told.body, told.signature).state
-    return _payment_response(reference, state)
+    return _payment_response(pay.ask(services.context, services.payments, session.person.id, reference))
 
 
 @router.post("/payments/answers")
@@ -133,21 +112,19 @@ async def take_payment_answer(
 ) -> PaymentResponse:
     """Where the payment service posts its signed answers; each may come any number of times."""
     services = services_of(request)
-    body = await request.body()
-    payment_now = await run_in_threadpool(
-        pay.take_answer, services.context, services.settings.payment_secret, body, signature
-    )
-    return _payment_response(payment_now.reference, payment_now.state)
+    answer = SignedAnswer(await request.body(), signature)
+    payment = await run_in_threadpool(pay.take_answer, services.context, services.payments, answer)
+    return _payment_response(payment)
 
 
 _TEXTS = {
-    "waiting": "The payment service has not answered. Nothing is lost: ask again in a moment, "
+    PaymentState.WAITING: "The payment service has not answered. Nothing is lost: ask again in a moment, "
     "before you try another card.",
-    "approved": "Paid. The hold is lifted.",
-    "declined": "The payment was declined. Nothing was charged; try another card.",
-    "returned": "The hold was lifted already, so this payment is paid back.",
+    PaymentState.APPROVED: "Paid. The hold is lifted.",
+    PaymentState.DECLINED: "The payment was declined. Nothing was charged; try another card.",
+    PaymentState.RETURNED: "The hold was lifted already, so this payment is paid back.",
 }
 
 
-def _payment_response(reference: str, state: str) -> PaymentResponse:
-    return PaymentResponse.model_validate({"reference": reference, "state": state, "text": _TEXTS[state]})
+def _payment_response(payment: PaymentLine) -> PaymentResponse:
+    return PaymentResponse(reference=payment.reference, state=payment.state.value, text=_TEXTS[payment.state])

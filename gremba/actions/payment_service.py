@@ -1,0 +1,148 @@
+"""What paying asks of a payment service, and what such a service answers.
+
+Another service than the one here is a class with these methods, chosen in :mod:`gremba.web.services`.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import orjson
+import structlog
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.states import PaymentState
+
+log = structlog.get_logger()
+
+
+@dataclass(frozen=True, slots=True)
+class BegunPayment:
+    """A payment that a service can be asked to take."""
+
+    reference: str
+    amount_cents: int
+
+
+@dataclass(frozen=True, slots=True)
+class PaymentAnswer:
+    """What a service says of a payment.
+
+    Attributes:
+        result: approved or declined.
+        sent_at: seconds since 1970, by the service's clock.
+    """
+
+    reference: str
+    amount_cents: int
+    result: PaymentState
+    sent_at: int
+
+
+@dataclass(frozen=True, slots=True)
+class SignedAnswer:
+    """An answer as it travels."""
+
+    body: bytes
+    signature: str
+
+
+class PaymentService(Protocol):
+    """The service that a college has a contract with. Its answers may come at once, later by post to
+    ``/api/payments/answers``, several times, or never."""
+
+    def check(self, card_number: str) -> None:
+        """See whether it would take a card, before a payment is begun.
+
+        Raises:
+            Problem: it would not, and why.
+        """
+        ...
+
+    def charge(self, payment: BegunPayment, card_number: str) -> Sequence[SignedAnswer]:
+        """Take a payment; gives the answers that come at once."""
+        ...
+
+    def inquire(self, payment: BegunPayment) -> SignedAnswer:
+        """Ask what became of a payment that had no answer."""
+        ...
+
+    def read(self, answer: SignedAnswer) -> PaymentAnswer:
+        """An answer, if it is the service's own.
+
+        Raises:
+            Problem: it is not, or cannot be read.
+        """
+        ...
+
+
+class _Body(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True)
+
+    reference: str
+    amount_cents: int
+    result: str
+    sent_at: int
+
+
+def sign(body: bytes, secret: str) -> str:
+    """The signature of an answer: HMAC with SHA-256 (RFC 2104), in hexadecimal digits."""
+    return hmac.new(secret.encode(), body, hashlib.sha256).hexdigest()
+
+
+class AnswersOnly:
+    """A service that is paid at elsewhere: what comes of it here are its signed answers, as JSON."""
+
+    def __init__(self, secret: str) -> None:
+        """The service.
+
+        Args:
+            secret: shared with it; "" where none is, and then no answer is believed.
+        """
+        self._secret = secret
+
+    def check(self, card_number: str) -> None:
+        """Nothing is paid here.
+
+        Raises:
+            Problem: always.
+        """
+        raise Problem(
+            ProblemKind.PAYMENT_ELSEWHERE, "Pay at the office that placed the hold; it is lifted there."
+        )
+
+    def charge(self, payment: BegunPayment, card_number: str) -> Sequence[SignedAnswer]:
+        """Nothing is paid here; the answer comes of itself."""
+        return ()
+
+    def inquire(self, payment: BegunPayment) -> SignedAnswer:
+        """It cannot be asked.
+
+        Raises:
+            Problem: always.
+        """
+        raise Problem(
+            ProblemKind.PAYMENT_ELSEWHERE, "Ask the office that placed the hold; it is lifted there."
+        )
+
+    def read(self, answer: SignedAnswer) -> PaymentAnswer:
+        """See :class:`PaymentService`."""
+        signature = answer.signature.encode(errors="replace")
+        if not self._secret or not hmac.compare_digest(sign(answer.body, self._secret).encode(), signature):
+            log.warning("a payment answer with a wrong signature")
+            raise Problem(ProblemKind.PAYMENT_FORGED, "Nothing was changed.")
+        try:
+            body = _Body.model_validate(orjson.loads(answer.body))
+        except (ValidationError, orjson.JSONDecodeError):
+            raise Problem(
+                ProblemKind.PAYMENT_UNREADABLE, "Send reference, amount_cents, result and sent_at."
+            ) from None
+        if body.result not in (PaymentState.APPROVED, PaymentState.DECLINED):
+            raise Problem(ProblemKind.PAYMENT_UNREADABLE, "The result is approved or declined.")
+        return PaymentAnswer(body.reference, body.amount_cents, PaymentState(body.result), body.sent_at)
