@@ -10,9 +10,9 @@ from pathlib import Path
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.actions.sessions import token_digest
 from gremba.core.requisites import CourseNeed, to_data
 from gremba.demo.tables import Tables
-from gremba.standins.sign_in import token_digest
 from gremba.store.database import connected, run_sql
 from gremba.web.cookies import session_cookie
 

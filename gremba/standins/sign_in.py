@@ -1,45 +1,32 @@
 """Sign-in by username and password, in place of the college's own sign-in service.
 
-The sessions it opens are real: see OWASP ASVS 5.0, chapters 6 and 7 (from memory).
+The sessions it opens are those of actions.sessions. See OWASP ASVS 5.0, chapter 6 (from memory).
 """
 
 from __future__ import annotations
 
-import hashlib
 import math
-import secrets
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.sessions import SignedIn, open_for, token_digest
 from gremba.core.patience import GUESSED, SPRAYING, SPRAYING_WITHIN, WITHIN, seconds_left
 from gremba.core.states import SignInResult
 from gremba.store.database import connected
 from gremba.store.sessions import (
     Person,
-    Session,
-    end_session,
     find_person,
-    open_session,
 )
 from gremba.store.sign_ins import (
     failures_before,
     knows_browser,
-    remember_browser,
     settle_attempt,
     write_attempt,
 )
-
-SESSION_LASTS = timedelta(hours=12)
-BROWSER_KNOWN = timedelta(days=180)
-
-
-def token_digest(token: str) -> bytes:
-    """What is kept of a session's or browser's token."""
-    return hashlib.sha256(token.encode()).digest()
 
 
 def account_of(username: str) -> str:
@@ -99,15 +86,6 @@ def put_off(database: PooledPostgresqlDatabase, attempt: Attempt) -> None:
         settle_attempt(database, attempt.id, SignInResult.PUT_OFF)
 
 
-@dataclass(frozen=True, slots=True)
-class SignedIn:
-    """A session that has been opened, with the tokens that the browser keeps."""
-
-    session: Session
-    token: str
-    browser: str
-
-
 def finish(
     database: PooledPostgresqlDatabase, attempt: Attempt, is_right: bool, browser_name: str
 ) -> SignedIn:
@@ -119,27 +97,13 @@ def finish(
     Raises:
         Problem: the name or password is wrong.
     """
-    now = datetime.now(UTC)
     person = attempt.person
     with connected(database), database.atomic():
         result = SignInResult.RIGHT if is_right and person else SignInResult.WRONG
         settle_attempt(database, attempt.id, result)
         if is_right and person is not None:
-            token, csrf_token = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
-            browser = attempt.browser or secrets.token_urlsafe(32)
-            session_id = open_session(
-                database, token_digest(token), person.id, csrf_token, now, SESSION_LASTS, browser_name
-            )
-            remember_browser(database, token_digest(browser), person.id, now)
-            session = Session(session_id, person, csrf_token, now + SESSION_LASTS, now, {})
-            return SignedIn(session, token, browser)
+            return open_for(database, person, attempt.browser, browser_name)
     raise Problem(ProblemKind.SIGN_IN_WRONG, "Check both and try again. The password is case-sensitive.")
-
-
-def sign_out(database: PooledPostgresqlDatabase, token: str) -> None:
-    """End the session of a token."""
-    with connected(database):
-        end_session(database, token_digest(token), datetime.now(UTC))
 
 
 def _later(seconds: int) -> Problem:

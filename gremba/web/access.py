@@ -19,7 +19,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.standins.sign_in import token_digest
+from gremba.actions.sessions import token_digest
 from gremba.store.database import Unavailable, connected
 from gremba.store.sessions import Session, find_sessions
 

@@ -11,9 +11,9 @@ from fastapi import Depends, FastAPI
 from starlette.concurrency import run_in_threadpool
 from starlette.types import ASGIApp
 
+from gremba.actions.sessions import token_digest
 from gremba.logs import set_up_logs
 from gremba.settings import Settings
-from gremba.standins.sign_in import token_digest
 from gremba.web import frontend, problems
 from gremba.web.access import guard
 from gremba.web.compression import Compression

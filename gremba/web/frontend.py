@@ -18,7 +18,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
 from gremba.actions.problem import Problem
-from gremba.standins.sign_in import token_digest
+from gremba.actions.sessions import token_digest
 from gremba.store.database import Unavailable
 from gremba.web.routes.session import session_response
 from gremba.web.services import Services

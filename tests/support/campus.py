@@ -11,10 +11,10 @@ import httpx
 from psycopg.types.json import Jsonb
 
 from gremba.actions.context import ActionContext
+from gremba.actions.sessions import token_digest
 from gremba.core.messages import Message, MessageKind
 from gremba.standins.clock import RealClock
 from gremba.standins.passwords import hash_password
-from gremba.standins.sign_in import token_digest
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql, run_sql
 from gremba.web.access import CSRF_HEADER

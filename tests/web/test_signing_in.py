@@ -13,10 +13,12 @@ import httpx
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.sessions import token_digest
 from gremba.core.patience import FREE
 from gremba.standins import passwords, sign_in
 from gremba.standins.passwords import Verifier
 from gremba.store.database import connect, connected
+from gremba.store.sessions import open_session
 from gremba.web.access import SessionCache
 from tests.support.campus import PASSWORD, TERM, Campus, Somebody
 from tests.support.servers import Server, new_database
@@ -252,16 +254,16 @@ class Sessions(OnACampus):
     def test_one_that_ends_while_it_is_looked_up_is_not_known_afterwards(self) -> None:
         token = "a token"
         with connected(self.campus.database):
-            sign_in.open_session(
+            open_session(
                 self.campus.database,
-                sign_in.token_digest(token),
+                token_digest(token),
                 self.campus.person().id,
                 "t",
                 datetime.now(UTC),
                 timedelta(hours=1),
                 "",
             )
-        digest = sign_in.token_digest(token)
+        digest = token_digest(token)
         cache = SessionCache(self.campus.database)
         self.addCleanup(cache.stop)
         real = cache._read

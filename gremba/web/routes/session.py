@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
+from gremba.actions import sessions
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.plain_text import plain
@@ -66,8 +67,8 @@ async def open_session(request: Request, response: Response, credentials: Creden
     opened = await run_in_threadpool(sign_in.finish, database, attempt, is_right, browser_name(request))
     await run_in_threadpool(_end_presented, services, request)
     request.state.session = opened.session
-    services.session_cookie.give(response, opened.token, sign_in.SESSION_LASTS)
-    services.browser_cookie.give(response, opened.browser, sign_in.BROWSER_KNOWN)
+    services.session_cookie.give(response, opened.token, sessions.SESSION_LASTS)
+    services.browser_cookie.give(response, opened.browser, sessions.BROWSER_KNOWN)
     return await run_in_threadpool(session_response, services, opened.session)
 
 
@@ -85,8 +86,8 @@ def _end_presented(services: Services, request: Request) -> None:
     """End the session that the request came with, if any."""
     token = services.session_cookie.read(request)
     if token:
-        sign_in.sign_out(services.context.database, token)
-        services.sessions.ended(sign_in.token_digest(token).hex())
+        sessions.sign_out(services.context.database, token)
+        services.sessions.ended(sessions.token_digest(token).hex())
 
 
 @router.get("/api/sessions")

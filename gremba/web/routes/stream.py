@@ -13,8 +13,8 @@ from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.sessions import token_digest
 from gremba.core.catalogue import TermCatalogue
-from gremba.standins.sign_in import token_digest
 from gremba.store.sessions import Session
 from gremba.web.access import guard
 from gremba.web.event_stream import MEDIA_TYPE, PING, EventStream, event
