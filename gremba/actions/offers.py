@@ -33,8 +33,8 @@ from gremba.formats.decision_json import decision_data
 from gremba.store.database import connected
 from gremba.store.entries import EntryRow, change_entry, lock_entries, note_event, rank_before, read_entry
 from gremba.store.receipts import find_receipt
-from gremba.store.registrations import ask_earlier_receipts
 from gremba.store.situations import lock_seats, read_consents, read_seats, read_situations
+from gremba.store.writing.receipts import ask_earlier_receipts
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,7 +24,6 @@ from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.receipt import receipt_data
 from gremba.store.carts import ask_cart_tokens
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips
-from gremba.store.registrations import Writing, ask_earlier_receipts, ask_receipt_ids, write
 from gremba.store.situations import (
     ask_seats,
     ask_situations,
@@ -35,6 +34,9 @@ from gremba.store.situations import (
     read_seats,
     read_situations,
 )
+from gremba.store.writing.batch import write
+from gremba.store.writing.decided import Writing
+from gremba.store.writing.receipts import ask_earlier_receipts, ask_receipt_ids
 
 log = structlog.get_logger()
 

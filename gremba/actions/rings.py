@@ -29,7 +29,7 @@ from gremba.core.wording import counted
 from gremba.store.database import Unavailable, connected
 from gremba.store.entries import EntryRow, pass_over, read_entry, waiting_swaps
 from gremba.store.messages import put_message
-from gremba.store.registrations import write
+from gremba.store.writing.batch import write
 
 log = structlog.get_logger()
 

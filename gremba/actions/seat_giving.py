@@ -23,7 +23,6 @@ from gremba.core.wording import times_text
 from gremba.formats.receipt import receipt_data
 from gremba.store.entries import EntryRow, change_entry, lock_entries
 from gremba.store.messages import put_message
-from gremba.store.registrations import Writing, ask_receipt_ids, write
 from gremba.store.situations import (
     lock_consents,
     lock_seats,
@@ -32,6 +31,9 @@ from gremba.store.situations import (
     read_seats,
     read_situations,
 )
+from gremba.store.writing.batch import write
+from gremba.store.writing.decided import Writing
+from gremba.store.writing.receipts import ask_receipt_ids
 
 ITSELF = "the waitlist"
 """Who registers a student whose turn has come, as the receipt has it."""
@@ -157,7 +159,7 @@ def give_seat(
         told = message(
             MessageKind.REGISTERED,
             section,
-            times=times_text(section),
+            times=times_text(section.meetings),
             dropped=given[0] if given else None,
             receipt=writing.receipt,
         )

@@ -171,7 +171,7 @@ def _offer(
     told = message(
         MessageKind.OFFERED,
         section,
-        times=times_text(section),
+        times=times_text(section.meetings),
         until=when,
         full=listed(full, "and every") if full else None,
     )

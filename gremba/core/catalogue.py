@@ -13,9 +13,9 @@ from typing import Any, TypeVar
 
 from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
 from gremba.core.clearance_texts import ClearanceTexts
-from gremba.core.fees import Tariff
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 from gremba.core.states import Component, Delivery, RepeatPolicy, WaitlistWay
+from gremba.core.tariff import Tariff
 
 AUDIT = "audit"
 """The grading basis of those who only listen: no credits, no tuition, no grade."""

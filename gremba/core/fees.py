@@ -6,21 +6,10 @@ The rates are the college's own; the refund of a drop follows the steps of its b
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import date
-from typing import TYPE_CHECKING
 
-if TYPE_CHECKING:
-    from gremba.core.catalogue import Section
-
-
-@dataclass(frozen=True, slots=True)
-class Tariff:
-    """Rates in cents."""
-
-    per_credit: int = 0
-    per_term: int = 0
-    """Charged once to whoever holds at least one section."""
+from gremba.core.catalogue import Section
+from gremba.core.tariff import Tariff
 
 
 def section_charge(section: Section, credits: float, tariff: Tariff) -> int:

@@ -202,8 +202,8 @@ def _move_remedy(situation: Situation, swaps: tuple[ProposedChange, ...]) -> Rem
     """``Move your BAKE 120 from TR 13:00–14:15 to TR 15:30–16:45 (30991) and this fits.``"""
     by_number = situation.catalogue.by_number
     parts = [
-        f"your {by_number[w.in_exchange].name} from {times_text(by_number[w.in_exchange])} to "
-        f"{times_text(by_number[w.number])} ({w.number})"
+        f"your {by_number[w.in_exchange].name} from {times_text(by_number[w.in_exchange].meetings)} to "
+        f"{times_text(by_number[w.number].meetings)} ({w.number})"
         for w in swaps
     ]
     return Remedy(f"Move {listed(parts)} and this fits.", PutInCart(swaps))
@@ -236,7 +236,7 @@ def _remedy(situation: Situation, numbers: tuple[str, ...]) -> Remedy:
     sections = [situation.catalogue.by_number[n] for n in numbers]
     parts = []
     for section in sections:
-        times = times_text(section)
+        times = times_text(section.meetings)
         figures = situation.seats.get(section.pool)
         left = f", {figures.left} left" if figures is not None else ""
         what = "" if section is sections[0] else f"with {section.component} "

@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import TYPE_CHECKING
 
 from gremba.core.calendar import WEEKDAY_LETTERS, Meeting
-
-if TYPE_CHECKING:
-    from gremba.core.catalogue import Section
 
 MONTHS = (
     "January",
@@ -49,9 +45,9 @@ def pattern(meeting: Meeting) -> str:
     return f"{letters} {clock_time(meeting.start)}–{clock_time(meeting.end)}"
 
 
-def times_text(section: Section) -> str:
+def times_text(meetings: Sequence[Meeting]) -> str:
     """``MW 10:00–11:15``, or that there are no set times."""
-    return ", ".join(pattern(m) for m in section.meetings) or "no set times"
+    return ", ".join(pattern(m) for m in meetings) or "no set times"
 
 
 def amount(cents: int) -> str:

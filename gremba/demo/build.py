@@ -12,10 +12,10 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.fees import Tariff
 from gremba.core.messages import MessageKind, message
 from gremba.core.requisites import to_data
 from gremba.core.states import WaitlistState
+from gremba.core.tariff import Tariff
 from gremba.core.wording import moment, times_text
 from gremba.demo.cast import CAST, ISOLDE, ODO, OFFICES, PASSWORD, TOBIN, WREN
 from gremba.demo.clearance_texts import CLEARANCE_TEXTS
@@ -130,7 +130,7 @@ def _tell_of_offers(database: PooledPostgresqlDatabase, term: TermCatalogue) -> 
     for entry in fetch(database, WaitlistEntry.select().where(offered), SimpleNamespace):
         section = term.by_id[entry.section_id]
         until = moment(entry.offer_until.astimezone(term.calendar.zone))
-        told = message(MessageKind.OFFERED, section, times=times_text(section), until=until)
+        told = message(MessageKind.OFFERED, section, times=times_text(section.meetings), until=until)
         new = Message.insert(
             student_term=entry.student_term_id,
             entry=entry.id,

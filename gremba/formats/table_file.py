@@ -62,7 +62,7 @@ def table_file(term: TermCatalogue, held: Iterable[Registration]) -> bytes:
             section.component,
             f"{entry.credits:g}",
             entry.grading,
-            times_text(section),
+            times_text(section.meetings),
             section.block.first.isoformat(),
             section.block.last.isoformat(),
             "; ".join(term.campus_names.get(c, c) for c in campuses),

@@ -21,8 +21,8 @@ from gremba.core.catalogue import (
     known_by_all_numbers,
 )
 from gremba.core.clearance_texts import texts_from_data
-from gremba.core.fees import Tariff
 from gremba.core.requisites import from_data
+from gremba.core.tariff import Tariff
 from gremba.store import models
 from gremba.store.queries import fetch, fetch_one, fetch_tuples
 

@@ -23,20 +23,6 @@ from gremba.store.models import (
 from gremba.store.models.base import literal
 from gremba.store.queries import columns, fetch, fetch_one, fetch_values, one_of, write
 
-JOIN = """
-WITH joined AS (
-    INSERT INTO waitlist_entries (student_term_id, term_id, section_id, pool_id, state, joined_at,
-                        in_exchange_id, grading, credits, consent, chosen_companions)
-    SELECT row, term, section, pool, 'waiting', %s, in_exchange, grading, credits, consent,
-           string_to_array(companions, ' ')::int[]
-    FROM unnest(%s::int[], %s::int[], %s::int[], %s::int[], %s::int[], %b::text[], %s::numeric[],
-                %b::text[], %b::text[])
-         AS t (row, term, section, pool, in_exchange, grading, credits, consent, companions)
-    RETURNING id, joined_at
-)
-INSERT INTO waitlist_events (entry_id, what, at) SELECT id, 'joined', joined_at FROM joined
-"""
-
 
 @dataclass(frozen=True, slots=True)
 class EntryRow:

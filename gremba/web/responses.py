@@ -135,7 +135,7 @@ def _change_data(judged: JudgedCart, index: int, group: tuple[int, ...]) -> dict
         "wait_if_full": there.change.wait_if_full,
         "outcome": outcome_data(outcome),
         "in_exchange_name": given_up.name if given_up else "",
-        "times": times_text(section) if section else "",
+        "times": times_text(section.meetings) if section else "",
         "seats": seats_data(section, judged.situation.seats, today) if section and wants else None,
         "options": _options_data(judged, outcome),
         "instead": [remedy_data(r) for r in judged.instead.get(index, ())],
@@ -159,7 +159,7 @@ def _next_choice(term: TermCatalogue, numbers: tuple[str, ...], taken: str) -> d
     return {
         "numbers": list(numbers),
         "name": section.name,
-        "times": times_text(section),
+        "times": times_text(section.meetings),
         "taken": numbers[0] == taken,
     }
 

@@ -13,6 +13,8 @@ from importlib import metadata
 from pathlib import Path
 from unittest import mock
 
+import networkx as nx
+
 from gremba.data_page import data_page
 from gremba.rules_page import rules_page
 
@@ -38,6 +40,35 @@ class Layers(unittest.TestCase):
             self.assertFalse(found & banned, path)
 
 
+class Circles(unittest.TestCase):
+    """No module needs one that needs it, and no folder of the front end: each can be read by itself."""
+
+    def test_no_python_module_imports_itself_round_about(self) -> None:
+        graph = nx.DiGraph()
+        for path in (ROOT / "gremba").rglob("*.py"):
+            module = ".".join(path.relative_to(ROOT).with_suffix("").parts)
+            graph.add_edges_from((module, name) for name in _imports(path) if name.startswith("gremba."))
+        self.assertGreater(graph.number_of_edges(), 500)
+        self.assertEqual(_circles(graph), [])
+
+    def test_no_file_or_folder_of_the_front_end_does(self) -> None:
+        source = ROOT / "frontend/src"
+        files, folders = nx.DiGraph(), nx.DiGraph()
+        for path in source.rglob("*.ts*"):
+            for name in re.findall(r'(?:from|import\()\s*"(\.[^"]+)"', path.read_text()):
+                other = (path.parent / name).resolve()
+                files.add_edge(path.with_suffix(""), other)
+                one, two = (p.relative_to(source).parts[:2] for p in (path, other))
+                if "features" in (one[0], two[0]) and one != two:
+                    folders.add_edge(one, two)
+        self.assertGreater(folders.number_of_edges(), 30)
+        self.assertEqual(_circles(files) + _circles(folders), [])
+
+
+def _circles(graph: nx.DiGraph) -> list[list[str]]:
+    return [sorted(map(str, found)) for found in nx.strongly_connected_components(graph) if len(found) > 1]
+
+
 class Generated(unittest.TestCase):
     def test_the_handbook_of_rules_is_fresh(self) -> None:
         self.assertEqual((ROOT / "docs/rules.md").read_text(), rules_page(), "run tools/generate")
@@ -58,7 +89,7 @@ class Statements(unittest.TestCase):
     def test_what_stays_sql_is_listed_with_its_reason(self) -> None:
         page = (ROOT / "docs/decisions/2026-11-26-models.md").read_text()
         listed = {m[1]: int(m[2]) for m in re.finditer(r"^\| `(.+\.py)` \| (\d+) \| \w", page, re.M)}
-        found = {}
+        found: dict[str, int] = {}
         for path in (ROOT / "gremba").rglob("*.py"):
             name = str(path.relative_to(ROOT / "gremba"))
             if "migrations" not in name and name not in self.ADMINISTRATION:

@@ -23,8 +23,9 @@ from gremba.core.situation import Registration, WaitlistEntry
 from gremba.demo.morning import SetClock
 from gremba.store.carts import read_cart
 from gremba.store.database import Refused, connected, fetch_sql, in_few_trips, run_sql
-from gremba.store.registrations import Writing, write
 from gremba.store.situations import read_situations
+from gremba.store.writing.batch import write
+from gremba.store.writing.decided import Writing
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
 from tests.support.world import request

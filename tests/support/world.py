@@ -12,7 +12,6 @@ from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
-from gremba.core.fees import Tariff
 from gremba.core.outcome import Decision
 from gremba.core.record import Attempt, Record
 from gremba.core.requisites import Requisite
@@ -27,6 +26,7 @@ from gremba.core.situation import (
     WaitlistEntry,
     Window,
 )
+from gremba.core.tariff import Tariff
 
 ZONE = ZoneInfo("America/New_York")
 FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)

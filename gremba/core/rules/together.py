@@ -38,7 +38,7 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
         fitting = [o for o in open_ones if _fits(case, o)]
         if fitting:
             ways = [
-                put_beside(case, o, f"Add {component} {o.reference_number}, {times_text(o)}.")
+                put_beside(case, o, f"Add {component} {o.reference_number}, {times_text(o.meetings)}.")
                 for o in fitting[:3]
             ]
         else:
@@ -97,7 +97,7 @@ def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
         fitting = [o for o in options if not o.cancelled and _fits(case, o, apart_from=other)]
         ways = [
             Remedy(
-                f"Take {component} {o.reference_number}, {times_text(o)}, in its place.",
+                f"Take {component} {o.reference_number}, {times_text(o.meetings)}, in its place.",
                 swap(o.reference_number, other.reference_number)
                 if other.reference_number in held
                 else put(Kind.ADD, o.reference_number),

@@ -166,7 +166,7 @@ def _taught(section: Section, seats: SeatFigures) -> TaughtSection:
         number=section.reference_number,
         name=section.name,
         title=title_of(section),
-        times=times_text(section),
+        times=times_text(section.meetings),
         limit=seats.limit,
         taken=seats.taken,
         waiting=seats.waiting,

@@ -70,7 +70,7 @@ def _entry_response(chances: Chances, term: TermCatalogue, entry: EntryLine) -> 
             "id": entry.id,
             "section": _named(section),
             "title": title_of(section),
-            "times": times_text(section),
+            "times": times_text(section.meetings),
             "state": entry.state,
             "how": waitlist_policy(section).while_waiting,
             "joined_at": entry.joined_at.astimezone(zone),

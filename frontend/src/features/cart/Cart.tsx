@@ -9,14 +9,14 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
-import { type PageSubject, usePageSubject } from "../frame/usePageSubject";
+import { OutcomeList } from "../changes/OutcomeList";
+import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
+import { commonStops } from "../changes/verdict";
 import type { SignedIn } from "../session/useSignedIn";
+import { type PageSubject, usePageSubject } from "../subject/usePageSubject";
 import { Foot } from "./Foot";
 import { NumberEntry } from "./NumberEntry";
-import { OutcomeList } from "./OutcomeList";
-import { CART_CHANGE, useCartChanges } from "./useCart";
 import { useSending } from "./useSending";
-import { commonStops } from "./verdict";
 
 // What moves changes about is not needed for the first view.
 const ChangeList = lazy(async () => ({ default: (await import("./ChangeList")).ChangeList }));

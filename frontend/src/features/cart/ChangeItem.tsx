@@ -3,17 +3,17 @@ import { type ReactNode, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { credits } from "../../ui/text";
-import { usePageSubject } from "../frame/usePageSubject";
+import { ChangeTitle } from "../changes/ChangeTitle";
+import { Findings } from "../changes/Findings";
+import { RequisiteTree } from "../changes/RequisiteTree";
+import { EDGES, WORDS } from "../changes/tones";
+import type { Chosen } from "../changes/useCartChanges";
+import { choicesOf, consequences, ownFindings, verdictOf } from "../changes/verdict";
 import { SeatsNow } from "../section/SeatMeter";
+import { usePageSubject } from "../subject/usePageSubject";
 import { SMALL_BUTTON } from "./ChangeGroup";
-import { ChangeTitle } from "./ChangeTitle";
-import { Findings } from "./Findings";
 import { NextChoices } from "./NextChoices";
 import { hasChoices, OptionsForm } from "./Options";
-import { RequisiteTree } from "./RequisiteTree";
-import { EDGES, WORDS } from "./tones";
-import type { Chosen } from "./useCart";
-import { choicesOf, consequences, ownFindings, verdictOf } from "./verdict";
 
 type Change = Schemas["CartChangeResponse"];
 type Props = {

@@ -15,9 +15,9 @@ import {
 } from "@dnd-kit/sortable";
 import type { Schemas } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
+import type { Chosen } from "../changes/useCartChanges";
 import { ChangeGroup } from "./ChangeGroup";
 import { ChangeItem } from "./ChangeItem";
-import type { Chosen } from "./useCart";
 
 type Change = Schemas["CartChangeResponse"];
 type Props = {

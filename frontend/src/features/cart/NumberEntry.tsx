@@ -4,7 +4,7 @@ import { useAnnounce } from "../../ui/announce";
 import { NUMBER_FIELD } from "../../ui/fields";
 import { ProblemNotice } from "../../ui/Notice";
 import { counted } from "../../ui/text";
-import type { useCartChanges } from "./useCart";
+import type { useCartChanges } from "../changes/useCartChanges";
 
 type Props = { add: ReturnType<typeof useCartChanges>["add"]; disabled: boolean };
 

@@ -2,8 +2,8 @@ import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
-import { CreditsField, GradingField } from "./choices";
-import type { Chosen } from "./useCart";
+import { CreditsField, GradingField } from "../changes/choices";
+import type { Chosen } from "../changes/useCartChanges";
 
 type Options = Schemas["OptionsResponse"];
 type Props = {

@@ -7,7 +7,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Problem, type Schemas, take } from "../../api/client";
 import { cartQuery, pathOf, type Subject, tellSignedOut } from "../../api/queries";
-import { cartNow } from "./useCart";
+import { cartNow } from "../changes/useCartChanges";
 
 type Pending = Subject & { key: string; username: string; body: Schemas["Sent"] };
 

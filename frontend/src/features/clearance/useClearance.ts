@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, take } from "../../api/client";
 import { cartQuery, clearanceQuery } from "../../api/queries";
-import { usePageSubject } from "../frame/usePageSubject";
+import { usePageSubject } from "../subject/usePageSubject";
 
 type Step =
   | { kind: "agreement" | "orientation" }

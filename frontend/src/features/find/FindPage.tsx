@@ -7,13 +7,13 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { counted } from "../../ui/text";
-import { usePageSubject } from "../frame/usePageSubject";
+import { recentSections } from "../section/recent";
 import { useMine } from "../section/useMine";
 import { useSectionLink } from "../section/useSectionLink";
+import { usePageSubject } from "../subject/usePageSubject";
 import { FilterBar } from "./FilterBar";
 import { type FilterName, type Filters, searchOf, useFilters } from "./filters";
 import { Results } from "./Results";
-import { recentSections } from "./recent";
 
 /** Finding sections: filters above, results below that follow as one types. */
 export function FindPage() {

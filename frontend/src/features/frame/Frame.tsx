@@ -9,12 +9,12 @@ import { Cart } from "../cart/Cart";
 import { SheetOnDemand } from "../section/SheetOnDemand";
 import { MineContext, useReadMine } from "../section/useMine";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 import { ConnectionLine } from "./ConnectionLine";
 import { BottomBar, SideRail } from "./Rail";
 import { TopBar } from "./TopBar";
 import { useFollowing } from "./useFollowing";
 import { useKeys } from "./useKeys";
-import { usePageSubject } from "./usePageSubject";
 
 // Not needed for the first view.
 const KeysSheet = lazy(async () => ({ default: (await import("./KeysSheet")).KeysSheet }));

@@ -6,10 +6,10 @@ import { Reading } from "../../ui/Page";
 import { SIGN_IN } from "../section/SectionAction";
 import { SheetOnDemand } from "../section/SheetOnDemand";
 import type { Session } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 import { ConnectionLine } from "./ConnectionLine";
 import { TermChoice, Wordmark } from "./TopBar";
 import { useFollowing } from "./useFollowing";
-import { usePageSubject } from "./usePageSubject";
 
 const SignInSheet = lazy(async () => ({
   default: (await import("../session/SignInSheet")).SignInSheet,

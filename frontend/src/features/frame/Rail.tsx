@@ -3,16 +3,8 @@ import { NavLink } from "react-router";
 import { newsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { counted } from "../../ui/text";
-import { usePageSubject } from "./usePageSubject";
-
-/** The screens about one student, in the order of their work. */
-export const SCREENS = [
-  { path: "clearance", name: "Clearance" },
-  { path: "find", name: "Find" },
-  { path: "week", name: "Week" },
-  { path: "waitlists", name: "Waitlists" },
-  { path: "receipts", name: "Receipts" },
-];
+import { SCREENS } from "../subject/screens";
+import { usePageSubject } from "../subject/usePageSubject";
 
 type RailProps = { onKeys: () => void; onPalette: () => void };
 

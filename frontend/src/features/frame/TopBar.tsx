@@ -3,12 +3,12 @@ import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Dropdown } from "../../ui/Dropdown";
+import { SignOut } from "../session/SignOut";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 import { News } from "../waitlists/News";
 import { ClockChip } from "./ClockChip";
 import { CHIP } from "./chip";
-import { SignOut } from "./SignOut";
-import { usePageSubject } from "./usePageSubject";
 import { WindowState } from "./WindowState";
 
 type Props = { session: SignedIn; window?: Schemas["WindowResponse"] | undefined };

@@ -5,8 +5,8 @@ import { cartQuery, clearanceQuery } from "../../api/queries";
 import { countdown, dayAndTime } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 import { CHIP } from "./chip";
-import { usePageSubject } from "./usePageSubject";
 
 type Props = { session: SignedIn; window: Schemas["WindowResponse"] | undefined };
 

@@ -5,8 +5,8 @@ import { Reading } from "../../ui/Page";
 import { ConnectionLine } from "../frame/ConnectionLine";
 import { TopBar } from "../frame/TopBar";
 import { useFollowing } from "../frame/useFollowing";
-import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 
 const SessionEnded = lazy(async () => ({
   default: (await import("../session/SessionEnded")).SessionEnded,

@@ -7,13 +7,13 @@ import type { Schemas } from "../../api/client";
 import { searchQuery } from "../../api/queries";
 import { NUMBER_FIELD, WORDS_FIELD } from "../../ui/fields";
 import { focusSoon } from "../../ui/focus";
-import { useCartChanges } from "../cart/useCart";
-import { SCREENS } from "../frame/Rail";
-import { useSignOut } from "../frame/SignOut";
-import { usePageSubject } from "../frame/usePageSubject";
+import { useCartChanges } from "../changes/useCartChanges";
 import { useMine } from "../section/useMine";
 import { SECTION } from "../section/useSectionLink";
 import { useStars } from "../section/useStars";
+import { useSignOut } from "../session/SignOut";
+import { SCREENS } from "../subject/screens";
+import { usePageSubject } from "../subject/usePageSubject";
 
 type Props = { open: boolean; onClose: () => void; showKeys: () => void };
 type Item = { key: string; name: string; hint?: string; run: () => void };

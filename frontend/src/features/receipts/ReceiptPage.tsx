@@ -4,9 +4,9 @@ import { receiptQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { credits, money, shortMoment } from "../../ui/text";
-import { OutcomeList } from "../cart/OutcomeList";
-import { usePageSubject } from "../frame/usePageSubject";
+import { OutcomeList } from "../changes/OutcomeList";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 
 /** One receipt: what was sent, and what became of each change. */
 export function ReceiptPage({ session }: { session: SignedIn }) {

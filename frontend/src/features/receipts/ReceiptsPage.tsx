@@ -4,8 +4,8 @@ import { receiptsQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { credits, shortMoment } from "../../ui/text";
-import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 
 /** Every sending, newest first. */
 export function ReceiptsPage({ session }: { session: SignedIn }) {

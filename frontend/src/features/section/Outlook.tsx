@@ -2,12 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { outlookQuery } from "../../api/queries";
-import { Findings } from "../cart/Findings";
-import { RequisiteTree } from "../cart/RequisiteTree";
-import { EDGES, WORDS } from "../cart/tones";
-import { useCartChanges } from "../cart/useCart";
-import { verdictOf } from "../cart/verdict";
-import { usePageSubject } from "../frame/usePageSubject";
+import { Findings } from "../changes/Findings";
+import { RequisiteTree } from "../changes/RequisiteTree";
+import { EDGES, WORDS } from "../changes/tones";
+import { useCartChanges } from "../changes/useCartChanges";
+import { verdictOf } from "../changes/verdict";
+import { usePageSubject } from "../subject/usePageSubject";
 import { useMine } from "./useMine";
 
 /** What the section would mean for whoever is signed in, with the cart as it is. */

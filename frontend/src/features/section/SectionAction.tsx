@@ -3,8 +3,8 @@ import type { Schemas } from "../../api/client";
 import { useSeats } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
-import { useCartChanges } from "../cart/useCart";
-import { usePageSubject } from "../frame/usePageSubject";
+import { useCartChanges } from "../changes/useCartChanges";
+import { usePageSubject } from "../subject/usePageSubject";
 import { hasRoom } from "./SeatMeter";
 import { type Mine, useMine } from "./useMine";
 

@@ -4,7 +4,7 @@ import { createContext, useContext, useMemo } from "react";
 import type { Schemas } from "../../api/client";
 import { cartQuery, weekQuery } from "../../api/queries";
 import { weekday } from "../../ui/text";
-import type { PageSubject } from "../frame/usePageSubject";
+import type { PageSubject } from "../subject/usePageSubject";
 
 /** A time of one's own week. */
 export type Busy = { number: string; day: number; start: number; end: number };

@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take } from "../../api/client";
 import { pathOf, starsQuery } from "../../api/queries";
-import { usePageSubject } from "../frame/usePageSubject";
+import { usePageSubject } from "../subject/usePageSubject";
 import { useMine } from "./useMine";
 
 export function useStars() {

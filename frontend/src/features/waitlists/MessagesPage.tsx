@@ -6,8 +6,8 @@ import { messagesQuery, newsQuery, pathOf } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { shortMoment } from "../../ui/text";
-import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 
 /** Messages of the term, newest first; they also go to the college address. */
 export function MessagesPage({ session }: { session: SignedIn }) {

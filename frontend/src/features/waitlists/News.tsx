@@ -3,8 +3,8 @@ import { Link } from "react-router";
 import { newsQuery } from "../../api/queries";
 import { countdown, counted } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 
 /** In the top bar: an open offer with its clock, and messages not read. */
 export function News({ session }: { session: SignedIn }) {

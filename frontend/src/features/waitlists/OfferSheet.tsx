@@ -10,9 +10,9 @@ import { Reading } from "../../ui/Page";
 import { Sheet } from "../../ui/Sheet";
 import { countdown, money } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import { Findings } from "../cart/Findings";
-import { usePageSubject } from "../frame/usePageSubject";
+import { Findings } from "../changes/Findings";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 import { useAnswers } from "./useAnswers";
 
 type Offer = Schemas["OfferResponse"];

@@ -1,8 +1,8 @@
 import { type FormEvent, useId, useState } from "react";
 import { Button } from "../../ui/Button";
 import { shortDay } from "../../ui/text";
-import { CreditsField, GradingField } from "../cart/choices";
-import type { Chosen } from "../cart/useCart";
+import { CreditsField, GradingField } from "../changes/choices";
+import type { Chosen } from "../changes/useCartChanges";
 import type { Section } from "./layout";
 
 type Props = { section: Section; onAdjust: (chosen: Chosen) => void };

@@ -8,8 +8,8 @@ import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { Sheet } from "../../ui/Sheet";
 import { shortMoment } from "../../ui/text";
-import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 
 type Props = { open: boolean; onClose: () => void; session: SignedIn };
 

@@ -6,8 +6,8 @@ import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { dayAndTime } from "../../ui/text";
-import { usePageSubject } from "../frame/usePageSubject";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 import { TermSheet } from "./TermSheet";
 
 /** The registered week and list on one page of paper. */

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { credits, shortDay } from "../../ui/text";
-import type { Chosen } from "../cart/useCart";
+import type { Chosen } from "../changes/useCartChanges";
 import { AdjustForm, canAdjust } from "./AdjustForm";
 import type { Section } from "./layout";
 import { SwapForm } from "./SwapForm";
