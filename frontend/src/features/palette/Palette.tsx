@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { Dialog } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { searchQuery } from "../../api/queries";
 import { NUMBER_FIELD, WORDS_FIELD } from "../../ui/fields";
 import { focusSoon } from "../../ui/focus";
+import { Overlay } from "../../ui/Overlay";
 import { useCartChanges } from "../changes/useCartChanges";
 import { useMine } from "../section/useMine";
 import { SECTION } from "../section/useSectionLink";
@@ -21,20 +21,16 @@ type Item = { key: string; name: string; hint?: string; run: () => void };
 /** One field that reaches every screen, section and action. */
 export function Palette({ open, onClose, showKeys }: Props) {
   return (
-    <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-[12dvh] left-1/2 z-50 flex max-h-[72dvh] w-[min(560px,calc(100vw-24px))] -translate-x-1/2 flex-col rounded-sm border border-ink bg-surface"
-          // What is opened from here takes the focus itself.
-          onCloseAutoFocus={(event) => event.preventDefault()}
-        >
-          <Dialog.Title className="sr-only">Go to, find or do</Dialog.Title>
-          <Contents onClose={onClose} showKeys={showKeys} />
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Overlay
+      open={open}
+      onClose={onClose}
+      label="Go to, find or do"
+      behind="bg-ink/30"
+      look="top-[12dvh] left-1/2 flex max-h-[72dvh] w-[min(560px,calc(100vw-24px))] -translate-x-1/2 flex-col rounded-sm border border-ink bg-surface"
+      leavesFocus
+    >
+      <Contents onClose={onClose} showKeys={showKeys} />
+    </Overlay>
   );
 }
 

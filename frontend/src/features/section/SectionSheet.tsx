@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Star, X } from "lucide-react";
-import { Dialog } from "radix-ui";
 import { useEffect } from "react";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { sectionQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
+import { Overlay, OverlayClose, OverlayTitle } from "../../ui/Overlay";
 import { Reading } from "../../ui/Page";
 import { money, shortDay } from "../../ui/text";
 import { usePageSubject } from "../subject/usePageSubject";
@@ -31,17 +31,14 @@ export function SectionSheet() {
       return before;
     });
   return (
-    <Dialog.Root open={number !== null} onOpenChange={(open) => !open && close()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25 lg:top-[53px] lg:right-[348px]" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed inset-y-0 right-0 z-50 flex lg:top-[53px] w-[min(740px,100vw)] flex-col border-l border-ink bg-paper outline-none lg:right-[348px]"
-        >
-          {number !== null && <Contents number={number} />}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Overlay
+      open={number !== null}
+      onClose={close}
+      behind="bg-ink/25 lg:top-[53px] lg:right-[348px]"
+      look="inset-y-0 right-0 flex w-[min(740px,100vw)] flex-col border-l border-ink bg-paper lg:top-[53px] lg:right-[348px]"
+    >
+      {number !== null && <Contents number={number} />}
+    </Overlay>
   );
 }
 
@@ -58,7 +55,7 @@ function Contents({ number }: { number: string }) {
     <>
       <header className="flex items-start gap-4 border-b border-ink px-6 pt-5 pb-3">
         <div className="min-w-0 flex-1">
-          <Dialog.Title className="text-[25px] leading-tight">
+          <OverlayTitle className="text-[25px] leading-tight">
             {row ? (
               <>
                 {row.course} {row.title}
@@ -66,7 +63,7 @@ function Contents({ number }: { number: string }) {
             ) : (
               `Section ${number.slice(0, 12)}`
             )}
-          </Dialog.Title>
+          </OverlayTitle>
           {row && (
             <p className="text-soft">
               <span className="number text-ink">{row.number}</span>, {row.component},{" "}
@@ -76,9 +73,9 @@ function Contents({ number }: { number: string }) {
         </div>
         {row && <StarButton number={row.number} />}
         {row && <SectionAction row={row} choices />}
-        <Dialog.Close className="p-1 text-soft hover:text-ink" aria-label="Close">
+        <OverlayClose className="p-1 text-soft hover:text-ink" aria-label="Close">
           <X size={20} aria-hidden />
-        </Dialog.Close>
+        </OverlayClose>
       </header>
       <div className="min-h-0 flex-1 overflow-y-auto px-6 pt-4 pb-10">
         {section.isPending && <Reading what="the section" />}

@@ -1,11 +1,12 @@
+import type { CSSProperties } from "react";
 import type { Schemas } from "../../api/client";
 import { clockTime, credits, shortDay } from "../../ui/text";
-import { type Entry, hoursOf, type Placed, placeTerm, tintsOf } from "./layout";
+import { HourGrid } from "./HourGrid";
+import { type Entry, hoursOf, type Placed, placeTerm, type Tint, tintsOf } from "./layout";
 
 type Section = Schemas["SectionResponse"];
 type Term = Schemas["TermResponse"];
 
-const HOUR = 33;
 const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 
 /** A term's week and its list on one sheet: to print, or to show to others. */
@@ -41,81 +42,40 @@ export function TermSheet({ sections, term }: { sections: Section[]; term: Term 
 
 function Grid({ entries, term }: { entries: Entry[]; term: Term }) {
   const placed = placeTerm(entries);
-  const [from, to] = hoursOf(entries);
-  const hours = Array.from({ length: to - from - 1 }, (_, n) => from + n + 1);
   const last = Math.max(5, ...placed.map(({ day }) => day + 1));
   const tints = tintsOf(entries.map(({ section }) => section));
-  const columns = { gridTemplateColumns: `30px repeat(${last}, minmax(0, 1fr))` };
   return (
-    <section aria-label="The week" className="mt-3">
-      <div className="grid text-[13px]" style={columns}>
-        <span />
-        {DAYS.slice(0, last).map((day) => (
-          <h2 key={day} className="truncate pl-1.5 font-sans text-[13px] font-normal">
-            {day}
-          </h2>
-        ))}
-      </div>
-      <div className="grid border-t border-b border-ink" style={columns}>
-        <div className="relative" style={{ height: (to - from) * HOUR }} aria-hidden>
-          {hours.map((hour) => (
-            <span
-              key={hour}
-              className="absolute right-1.5 -translate-y-1/2 text-[11px] text-soft"
-              style={{ top: (hour - from) * HOUR }}
-            >
-              {hour}
-            </span>
-          ))}
-        </div>
-        {DAYS.slice(0, last).map((day, index) => (
-          <ol
-            key={day}
-            aria-label={day}
-            className="relative border-l border-hair"
-            style={{
-              backgroundImage: `repeating-linear-gradient(to bottom, transparent 0 ${HOUR - 1}px, var(--color-hair) ${HOUR - 1}px ${HOUR}px)`,
-            }}
-          >
-            {placed
-              .filter((item) => item.day === index)
-              .map((item) => (
-                <Class
-                  key={`${item.section.number}-${item.start}`}
-                  item={item}
-                  from={from}
-                  term={term}
-                  tint={tints.get(item.section.course.split(" ")[0] ?? "")}
-                />
-              ))}
-          </ol>
-        ))}
-      </div>
-    </section>
+    <HourGrid
+      label="The week"
+      className="mt-3"
+      days={DAYS.slice(0, last).map((name) => ({ key: name, name }))}
+      placed={placed}
+      hours={hoursOf(entries)}
+      hour={33}
+      gap={2}
+    >
+      {(item, style) => (
+        <Class
+          key={`${item.section.number}-${item.start}`}
+          item={item}
+          style={style}
+          term={term}
+          tint={tints.get(item.section.course.split(" ")[0] ?? "")}
+        />
+      )}
+    </HourGrid>
   );
 }
 
-type ClassProps = {
-  item: Placed;
-  from: number;
-  term: Term;
-  tint: { fill: string; edge: string } | undefined;
-};
+type ClassProps = { item: Placed; style: CSSProperties; term: Term; tint: Tint | undefined };
 
-function Class({ item, from, term, tint }: ClassProps) {
-  const { section, start, end, room, lane, lanes } = item;
+function Class({ item, style, term, tint }: ClassProps) {
+  const { section, start, end, room } = item;
   const isWhole = section.first_day === term.first_day && section.last_day === term.last_day;
   return (
     <li
       className="absolute overflow-hidden rounded-[2px] border-l-[3px] px-1 text-[11px] leading-[1.2] print:border print:border-l-[3px]"
-      style={{
-        top: ((start - from * 60) / 60) * HOUR,
-        height: ((end - start) / 60) * HOUR - 1,
-        left: `calc(${(lane / lanes) * 100}% + 2px)`,
-        width: `calc(${100 / lanes}% - 4px)`,
-        backgroundColor: tint?.fill,
-        borderColor: tint?.edge,
-      }}
+      style={{ ...style, backgroundColor: tint?.fill, borderColor: tint?.edge }}
       title={`${section.name} ${section.number}, ${clockTime(start)}–${clockTime(end)}${room ? `, ${room}` : ""}`}
     >
       <b className="font-semibold">{section.name}</b>{" "}

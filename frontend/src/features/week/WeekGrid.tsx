@@ -1,14 +1,15 @@
+import type { CSSProperties } from "react";
 import { addDays, clockTime, dayOfWeek, shortDay } from "../../ui/text";
+import { HourGrid } from "./HourGrid";
 import {
   type Entry,
   hoursOf,
   type Placed,
   placeWeek,
+  type Tint,
   tintsOf,
   type WeekEntryState,
 } from "./layout";
-
-const HOUR = 42;
 
 const LOOKS: Record<WeekEntryState, string> = {
   registered: "border-l-[3px] text-ink",
@@ -33,71 +34,43 @@ type Props = { entries: Entry[]; monday: string; breaks: Map<string, string> };
 
 export function WeekGrid({ entries, monday, breaks }: Props) {
   const placed = placeWeek(entries, monday);
-  const [from, to] = hoursOf(entries);
   const last = placed.some((p) => p.day === 6) ? 7 : placed.some((p) => p.day === 5) ? 6 : 5;
-  const days = Array.from({ length: last }, (_, n) => addDays(monday, n));
-  const hours = Array.from({ length: to - from }, (_, n) => from + n);
+  const days = Array.from({ length: last }, (_, n) => addDays(monday, n)).map((day) => ({
+    key: day,
+    name: dayOfWeek(day),
+    over: breaks.has(day) && (
+      <li className="absolute inset-0 bg-shade/80 p-2 text-small text-soft">{breaks.get(day)}</li>
+    ),
+  }));
   const tints = tintsOf(entries.map((entry) => entry.section));
-  const columns = { gridTemplateColumns: `34px repeat(${last}, minmax(0, 1fr))` };
   return (
-    <section aria-label={`Week of ${shortDay(monday)}`}>
-      <div className="grid py-1 text-[13px]" style={columns}>
-        <span />
-        {days.map((day) => (
-          <h2 key={day} className="truncate pl-2 font-sans text-[13px] font-normal">
-            {dayOfWeek(day)}
-          </h2>
-        ))}
-      </div>
-      <div className="grid border-t border-ink" style={columns}>
-        <div className="relative" style={{ height: hours.length * HOUR }} aria-hidden>
-          {hours.slice(1).map((hour) => (
-            <span
-              key={hour}
-              className="absolute right-1.5 -translate-y-1/2 text-[11.5px] text-soft"
-              style={{ top: (hour - from) * HOUR }}
-            >
-              {hour}
-            </span>
-          ))}
-        </div>
-        {days.map((day, index) => (
-          <ol
-            key={day}
-            aria-label={dayOfWeek(day)}
-            className="relative border-l border-hair"
-            style={{
-              backgroundImage: `repeating-linear-gradient(to bottom, transparent 0 ${HOUR - 1}px, var(--color-hair) ${HOUR - 1}px ${HOUR}px)`,
-            }}
-          >
-            {breaks.has(day) && (
-              <li className="absolute inset-0 bg-shade/80 p-2 text-small text-soft">
-                {breaks.get(day)}
-              </li>
-            )}
-            {placed
-              .filter((item) => item.day === index)
-              .map((item) => (
-                <Class
-                  key={`${item.section.number}-${item.start}`}
-                  item={item}
-                  from={from}
-                  tints={tints}
-                />
-              ))}
-          </ol>
-        ))}
-      </div>
-    </section>
+    <HourGrid
+      label={`Week of ${shortDay(monday)}`}
+      days={days}
+      placed={placed}
+      hours={hoursOf(entries)}
+      hour={42}
+      gap={3}
+    >
+      {(item, style) => (
+        <Class
+          key={`${item.section.number}-${item.start}`}
+          item={item}
+          style={
+            tinted ? { ...style, backgroundColor: tint.fill, borderLeftColor: tint.edge } : style
+          }
+          tint={tints.get(item.section.course.split(" ")[0] ?? "")}
+        />
+      )}
+    </HourGrid>
   );
 }
 
-type ClassProps = { item: Placed; from: number; tints: ReturnType<typeof tintsOf> };
+type ClassProps = { item: Placed; style: CSSProperties; tint: Tint | undefined };
 
-function Class({ item, from, tints }: ClassProps) {
-  const { section, state, start, end, room, lane, lanes, clashes, tight } = item;
-  const tint = tints.get(section.course.split(" ")[0] ?? "");
-  const height = ((end - start) / 60) * HOUR - 1;
+function Class({ item, style, tint }: ClassProps) {
+  const { section, state, start, end, room, lanes, clashes, tight } = item;
+  const height = Number(style.height);
   const word = clashes
     ? lanes > 2
       ? "clash"
@@ -105,19 +78,11 @@ function Class({ item, from, tints }: ClassProps) {
     : tight
       ? `${WORDS[state]}, tight`
       : WORDS[state];
-  const style = {
-    top: ((start - from * 60) / 60) * HOUR,
-    height,
-    left: `calc(${(lane / lanes) * 100}% + 3px)`,
-    width: `calc(${100 / lanes}% - 6px)`,
-    ...(state === "registered" && tint
-      ? { backgroundColor: tint.fill, borderLeftColor: tint.edge }
-      : {}),
-  };
+  const tinted = state === "registered" && tint;
   return (
     <li
       className={`absolute overflow-hidden rounded-[2px] px-1.5 py-0.5 text-[12px] leading-[1.22] ${LOOKS[state]} ${clashes ? "hatched" : ""}`}
-      style={style}
+      style={tinted ? { ...style, backgroundColor: tint.fill, borderLeftColor: tint.edge } : style}
       title={`${section.name} ${section.number}, ${section.title}, ${clockTime(start)}–${clockTime(end)}${room ? `, ${room}` : ""}`}
       data-state={state}
     >

@@ -20,27 +20,23 @@ export type Placed = Entry & {
 /** The classes of the week that begins on a Monday, side by side where they overlap. */
 export function placeWeek(entries: Entry[], monday: string): Placed[] {
   const sunday = addDays(monday, 6);
-  const found: Placed[] = [];
-  for (const entry of entries) {
-    for (const { dates, start, end, room } of entry.section.meetings) {
-      for (const date of dates) {
-        if (date >= monday && date <= sunday)
-          found.push({ ...entry, day: weekday(date), start, end, room, lane: 0, lanes: 1 });
-      }
-    }
-  }
-  found.sort((a, b) => a.day - b.day || a.start - b.start || b.end - a.end);
-  spreadOverlaps(found);
-  return found;
+  return place(entries, (dates) =>
+    dates.filter((date) => date >= monday && date <= sunday).map(weekday),
+  );
 }
 
 /** A week that stands for the whole term: every hour on which a section ever meets, once. */
 export function placeTerm(entries: Entry[]): Placed[] {
+  return place(entries, (dates) => dates.map(weekday));
+}
+
+/** Classes on the days that each meeting has, an hour of a section once a day. */
+function place(entries: Entry[], daysOf: (dates: string[]) => number[]): Placed[] {
   const found: Placed[] = [];
   for (const entry of entries) {
     const hours = new Map<string, Placed>();
     for (const { dates, start, end, room } of entry.section.meetings) {
-      for (const day of new Set(dates.map(weekday)))
+      for (const day of daysOf(dates))
         hours.set(`${day}-${start}-${end}`, { ...entry, day, start, end, room, lane: 0, lanes: 1 });
     }
     found.push(...hours.values());
@@ -99,8 +95,10 @@ export const TINTS = [
   { fill: "#e9e6cf", edge: "#66631c" },
 ] as const;
 
-export function tintsOf(sections: Section[]): Map<string, (typeof TINTS)[number]> {
-  const tints = new Map<string, (typeof TINTS)[number]>();
+export type Tint = (typeof TINTS)[number];
+
+export function tintsOf(sections: Section[]): Map<string, Tint> {
+  const tints = new Map<string, Tint>();
   for (const { course } of sections) {
     const subject = course.split(" ")[0] ?? course;
     const tint = TINTS[tints.size % TINTS.length];
