@@ -56,9 +56,7 @@ export function WeekGrid({ entries, monday, breaks }: Props) {
         <Class
           key={`${item.section.number}-${item.start}`}
           item={item}
-          style={
-            tinted ? { ...style, backgroundColor: tint.fill, borderLeftColor: tint.edge } : style
-          }
+          style={style}
           tint={tints.get(item.section.course.split(" ")[0] ?? "")}
         />
       )}
