@@ -37,9 +37,9 @@ const TOGETHER = [
     name: "common",
     test: new RegExp(
       "src/(api/|ui/(Button|Notice|Page|Field|fields|focus|text|useNow|announce|Boundary|Dropdown)\\." +
-        "|features/(frame/(use|TopBar|ConnectionLine|NotFound)|find/recent|session/(useSignedIn|SignInForm)" +
-        "|section/(use|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText|NumberField)" +
-        "|cart/(useCart|tones|verdict)))",
+        "|features/(frame/(use|TopBar|ConnectionLine|NotFound)|subject/|session/(useSignedIn|SignInForm|SignOut)" +
+        "|section/(use|recent|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText|NumberField)" +
+        "|changes/(useCartChanges|tones|verdict)))",
     ),
   },
 ];

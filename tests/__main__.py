@@ -15,11 +15,12 @@ from tests.support.examples import FAST
 from tests.support.servers import CLUSTER, stop_all
 
 ROOT = Path(__file__).parent
-PARTS = ("core", "store", "web", "launch", "browser", "quality")
-SIDES = (("browser", "core", "quality"), ("store", "web", "launch"))
+PARTS = ("core", "store", "web", "launch", "frontend", "browser", "quality")
+SIDES = (("browser", "core", "quality", "frontend"), ("store", "web", "launch"))
 """All of them, in two heaps that take about as long, each with a database server of its own."""
 
 QUICK = (
+    "frontend",
     "core",
     "quality",
     "store.test_models",

@@ -1,32 +1,10 @@
 /** The one way to the server: typed calls, the CSRF token, and problems in words. */
 import createClient, { type Middleware } from "openapi-fetch";
 import { connection } from "./connection";
+import { Problem } from "./problem";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
-
-/** An answer other than the one hoped for, as the server worded it. */
-export class Problem extends Error {
-  readonly detail: string;
-  readonly status: number;
-  readonly type: string;
-  /** What it is about as it is now, where the server says so. */
-  readonly now: unknown;
-
-  constructor(status: number, title: string, detail: string, type = "", now: unknown = null) {
-    super(title);
-    this.name = "Problem";
-    this.status = status;
-    this.detail = detail;
-    this.type = type;
-    this.now = now;
-  }
-
-  /** Whether the same request may simply be sent again. */
-  get isPassing(): boolean {
-    return this.status === 0 || this.status === 502 || this.status === 503 || this.status === 504;
-  }
-}
 
 let csrfToken = "";
 

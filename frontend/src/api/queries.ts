@@ -6,8 +6,9 @@ import {
   QueryClient,
   queryOptions,
 } from "@tanstack/react-query";
-import { api, Problem, rememberToken, type Schemas, take } from "./client";
+import { api, rememberToken, type Schemas, take } from "./client";
 import { whenMended } from "./connection";
+import { Problem } from "./problem";
 import type { operations } from "./schema";
 
 /** The server says that nobody is signed in any more: so says the session from now on. */

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Problem } from "../api/client";
+import { Problem } from "../api/problem";
 
 const TONES = {
   stop: "border-l-madder text-ink",

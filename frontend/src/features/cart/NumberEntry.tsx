@@ -1,5 +1,6 @@
 import { useId, useState } from "react";
-import { Problem, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { Problem } from "../../api/problem";
 import { useAnnounce } from "../../ui/announce";
 import { NUMBER_FIELD } from "../../ui/fields";
 import { ProblemNotice } from "../../ui/Notice";

@@ -5,14 +5,15 @@
  */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, Problem, type Schemas, take } from "../../api/client";
+import { api, type Schemas, take } from "../../api/client";
+import { Problem } from "../../api/problem";
 import { cartQuery, pathOf, type Subject, tellSignedOut } from "../../api/queries";
 import { cartNow } from "../changes/useCartChanges";
+import { untilAnswered } from "./untilAnswered";
 
 type Pending = Subject & { key: string; username: string; body: Schemas["Sent"] };
 
 const SLOT = "gremba.sending";
-const TRIES = 30;
 
 function read(): Pending | null {
   try {
@@ -23,25 +24,20 @@ function read(): Pending | null {
 }
 
 const pause = (milliseconds: number) =>
-  new Promise((resolve) => window.setTimeout(resolve, milliseconds));
+  new Promise<void>((resolve) => window.setTimeout(resolve, milliseconds));
 
-async function send(pending: Pending, onTrouble: () => void): Promise<Schemas["ReceiptResponse"]> {
-  for (let attempt = 1; ; attempt += 1) {
-    try {
-      return await take(
+const send = (pending: Pending, onTrouble: () => void): Promise<Schemas["ReceiptResponse"]> =>
+  untilAnswered(
+    () =>
+      take(
         api.POST("/api/terms/{term}/submissions", {
           params: { ...pathOf(pending), header: { "Idempotency-Key": pending.key } },
           body: pending.body,
         }),
-      );
-    } catch (problem) {
-      const passing = problem instanceof Problem && problem.isPassing;
-      if (!passing || attempt === TRIES) throw problem;
-      onTrouble();
-      await pause(Math.min(500 * attempt, 3000));
-    }
-  }
-}
+      ),
+    onTrouble,
+    pause,
+  );
 
 export function useSending({ term, student }: Subject, username: string) {
   const client = useQueryClient();

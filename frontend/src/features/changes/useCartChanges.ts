@@ -1,6 +1,7 @@
 /** What can be done to the cart; every answer of the server is the cart as it then stands. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, Problem, type Schemas, take } from "../../api/client";
+import { api, type Schemas, take } from "../../api/client";
+import { Problem } from "../../api/problem";
 import { cartQuery, pathOf, type Subject, weekQuery } from "../../api/queries";
 
 type Cart = Schemas["CartResponse"];

@@ -1,13 +1,12 @@
 import { useId } from "react";
-import type { Schemas } from "../../api/client";
 import { Field, INPUT } from "../../ui/Field";
 import { clockTime } from "../../ui/text";
 import { Choices } from "./Choices";
+import { type Counts, chosenText, isShown, type Shown, valuesOf } from "./chosen";
 import { FilterChip, ToggleChip } from "./FilterChip";
 import type { FilterRow, Filters } from "./filters";
 import { useTyped } from "./useTyped";
 
-type Counts = Schemas["FilterCounts"][];
 type Props = { chip: string; rows: readonly FilterRow[]; filters: Filters; counts: Counts };
 
 /** A chip with the filters that stand on it, as the table of filters says. */
@@ -45,31 +44,6 @@ export function Chip({ chip, rows, filters, counts }: Props) {
       </div>
     </FilterChip>
   );
-}
-
-type Shown = Exclude<FilterRow, { takes: "numbers" }>;
-
-function isShown(row: FilterRow): row is Shown {
-  return row.takes !== "numbers";
-}
-
-function valuesOf(counts: Counts, name: string) {
-  return counts.find((c) => c.filter === name)?.values ?? [];
-}
-
-/** What is chosen of a filter, in a few words; "" for nothing. */
-function chosenText(row: Shown, filters: Filters, counts: Counts): string {
-  const typed = filters.one(row.name);
-  if (row.takes === "text") return typed;
-  if (row.takes === "minute") return typed && row.reads.replace("{}", clockTime(Number(typed)));
-  const short: Record<string, string> = row.short;
-  const chosen =
-    row.takes === "yes" ? (filters.yes(row.name) ? ["yes"] : []) : filters.many(row.name);
-  const nameOf = (value: string) => {
-    const name = valuesOf(counts, row.name).find((v) => v.value === value)?.name ?? value;
-    return short[value] ?? (row.showsValue ? value : (name.split(",")[0] ?? name));
-  };
-  return chosen.map(nameOf).join(row.takes === "free" ? " " : ", ");
 }
 
 type ChoosingProps = { row: Shown; filters: Filters; counts: Counts };

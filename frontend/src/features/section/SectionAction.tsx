@@ -5,7 +5,7 @@ import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { useCartChanges } from "../changes/useCartChanges";
 import { usePageSubject } from "../subject/usePageSubject";
-import { hasRoom } from "./SeatMeter";
+import { hasRoom } from "./seats";
 import { type Mine, useMine } from "./useMine";
 
 type Row = Schemas["SectionRow"];

@@ -1,0 +1,88 @@
+import { describe, expect, test } from "vitest";
+import {
+  addDays,
+  campusDay,
+  clockTime,
+  countdown,
+  counted,
+  credits,
+  dayAndTime,
+  dayOfWeek,
+  mondayOf,
+  money,
+  shortDay,
+  shortMoment,
+  weekday,
+} from "./text";
+
+const NEW_YORK = "America/New_York";
+
+test("money has two figures behind the point, and commas", () => {
+  expect([0, 5, 100, 123456].map(money)).toEqual(["0.00", "0.05", "1.00", "1,234.56"]);
+});
+
+test("one of a thing is one", () => {
+  expect([counted(1, "seat", "seats"), counted(0, "seat", "seats"), credits(1.5)]).toEqual([
+    "1 seat",
+    "0 seats",
+    "1.5 credits",
+  ]);
+});
+
+describe("moments", () => {
+  test("are those of the campus, whatever the reader's zone", () => {
+    expect(shortMoment(new Date("2027-04-19T12:52:00Z"), NEW_YORK)).toBe("Mon 19 Apr 08:52");
+    expect(dayAndTime(new Date("2027-05-03T21:00:00Z"), NEW_YORK)).toBe("3 May 17:00");
+  });
+  test("follow the change of clocks (14 March 2027 in New York)", () => {
+    expect(shortMoment(new Date("2027-03-14T06:59:00Z"), NEW_YORK)).toBe("Sun 14 Mar 01:59");
+    expect(shortMoment(new Date("2027-03-14T07:00:00Z"), NEW_YORK)).toBe("Sun 14 Mar 03:00");
+  });
+  test("midnight is 00:00 of the day that begins", () => {
+    expect(shortMoment(new Date("2027-04-19T04:00:00Z"), NEW_YORK)).toBe("Mon 19 Apr 00:00");
+    expect(campusDay(new Date("2027-04-19T03:59:00Z"), NEW_YORK)).toBe("2027-04-18");
+    expect(campusDay(new Date("2027-04-19T04:00:00Z"), NEW_YORK)).toBe("2027-04-19");
+  });
+});
+
+test("a countdown never goes below nothing, rounds up, and speaks of days from two on", () => {
+  expect([-5, 0, 1, 1000, 61_000, 3_661_000].map(countdown)).toEqual([
+    "00:00:00",
+    "00:00:00",
+    "00:00:01",
+    "00:00:01",
+    "00:01:01",
+    "01:01:01",
+  ]);
+  expect([172_799_000, 172_800_000, 260_000_000].map(countdown)).toEqual([
+    "47:59:59",
+    "2 days",
+    "3 days",
+  ]);
+});
+
+describe("days", () => {
+  test("go over months, years, leap days and changes of clocks", () => {
+    expect(addDays("2027-12-31", 1)).toBe("2028-01-01");
+    expect(addDays("2028-02-28", 1)).toBe("2028-02-29");
+    expect(addDays("2027-03-13", 2)).toBe("2027-03-15");
+    expect(addDays("2027-11-08", -1)).toBe("2027-11-07");
+  });
+  test("every day of three years follows the one before, and its week begins on a Monday", () => {
+    let day = "2027-01-01";
+    for (let n = 0; n < 1100; n += 1) {
+      const next = addDays(day, 1);
+      expect(weekday(next)).toBe((weekday(day) + 1) % 7);
+      expect(weekday(mondayOf(day))).toBe(0);
+      expect(mondayOf(day) <= day && day < addDays(mondayOf(day), 7)).toBe(true);
+      day = next;
+    }
+  });
+  test("are written short", () => {
+    expect([shortDay("2027-08-23"), dayOfWeek("2027-08-23")]).toEqual(["23 Aug", "Mon 23"]);
+  });
+});
+
+test("minutes since midnight are a time", () => {
+  expect([0, 545, 1439].map(clockTime)).toEqual(["00:00", "09:05", "23:59"]);
+});

@@ -1,0 +1,1 @@
+"""The front end's units: what needs no browser to be tried."""
