@@ -91,7 +91,7 @@ class Freeing(threading.Thread):
                 self._database, "SELECT max(offered_at) FROM waitlist_entries WHERE pool_id = %s", (pool,)
             )
             if found[0][0] is not None:
-                return max(0.0, (found[0][0] - freed).total_seconds() * 1000)
+                return float(max(0.0, (found[0][0] - freed).total_seconds() * 1000))
             time.sleep(0.01)
         raise RuntimeError("a freed seat was not offered")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import sys
 from itertools import groupby
+from typing import Any
 
 from peewee import CompositeKey, Context, Field, ForeignKeyField, ModelIndex, Node
 
@@ -100,8 +101,8 @@ def _index(one: ModelIndex) -> str:
 
 
 def _sql(made: Node) -> str:
-    text: str = Context().sql(made).query()[0]
-    return text
+    context: Any = Context()
+    return str(context.sql(made).query()[0])
 
 
 def _flowing(text: str | None) -> str:

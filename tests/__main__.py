@@ -10,6 +10,7 @@ import threading
 import time
 import unittest
 from pathlib import Path
+from typing import Any
 
 from tests.support.examples import FAST
 from tests.support.servers import CLUSTER, stop_all
@@ -67,7 +68,7 @@ def run(names: tuple[str, ...]) -> tuple[int, int, int]:
         suite.addTest(found)
     runner = unittest.TextTestRunner(verbosity=2, resultclass=Result, stream=sys.stdout)
     try:
-        result = runner.run(suite)
+        result: Any = runner.run(suite)
     finally:
         stop_all()
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)

@@ -5,7 +5,7 @@ Only what is about the term goes by this clock. Sessions and limits on attempts 
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
@@ -39,7 +39,7 @@ class CampusClock:
         with connected(self._database):
             query = models.CampusClock.select(models.CampusClock.campus_time, models.CampusClock.set_at)
             [(campus_time, set_at)] = fetch_tuples(self._database, query)
-        self._ahead = campus_time - set_at
+        self._ahead: timedelta = campus_time - set_at
 
     def move(self, to: datetime) -> None:
         """Set the clock for everybody. One statement; the others hear of it by notification."""

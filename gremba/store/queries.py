@@ -74,7 +74,7 @@ def one_of(column: Any, values: Collection[Any]) -> Any:
 
 def is_answered(database: PooledPostgresqlDatabase) -> bool:
     """Ask for nothing; gives that the database answers."""
-    return fetch_value(database, Select(columns=[Value(1)])) == 1
+    return bool(fetch_value(database, Select(columns=[Value(1)])) == 1)
 
 
 def take_lock(database: PooledPostgresqlDatabase, *key: int) -> None:

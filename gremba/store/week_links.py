@@ -89,4 +89,7 @@ def find_link(
 
 
 def _is_in_force(now: datetime) -> Expression:
-    return Links.withdrawn_at.is_null() & (Links.expires_at.is_null() | (Links.expires_at > now))
+    in_force: Expression = Links.withdrawn_at.is_null() & (
+        Links.expires_at.is_null() | (Links.expires_at > now)
+    )
+    return in_force

@@ -10,7 +10,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 from collections import OrderedDict
-from collections.abc import AsyncIterator, Callable, Collection, Mapping
+from collections.abc import AsyncGenerator, Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from math import ceil
 
@@ -236,7 +236,7 @@ class Live:
         numbers: Collection[str],
         row: int | None = None,
         session: bytes = b"",
-    ) -> AsyncIterator[News | None]:
+    ) -> AsyncGenerator[News | None, None]:
         """What a page is told: the seats of all its sections first, then what has changed just before,
         then what changes. None where there was nothing for so long, to find out whether anybody listens.
 

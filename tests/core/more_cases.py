@@ -88,6 +88,7 @@ FIELD = CountOf(1, (PlacementNeed("field test", 60, 2), CourseNeed("APIC 110", "
 FIRST_YEARS = ReservedBlock(1, "cohort", "first year", 4, release_on=date(2027, 8, 9))
 HALF = ["load.below_half_time"]
 
+# Not formatted: a case is easier to compare with its neighbours where it takes a line or two.
 MORE_CASES: tuple[Case, ...] = (
     # clearance
     ("agreement not accepted", [open_items(ClearanceKind.AGREEMENT)], ["+30001"], "r",

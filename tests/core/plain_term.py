@@ -475,13 +475,13 @@ def as_world(term: Term) -> World:
     for number, s in term.sections.items():
         key = f"{s.course} 100"
         if key not in {c.course.key for c in world.sections.values()}:
-            old = {f"{o} 100" for o, new in term.same.items() if new == s.course}
+            older = {f"{o} 100" for o, new in term.same.items() if new == s.course}
             world.course(
                 key,
                 credits_least=s.credits[0] or 3.0,
                 credits_most=s.credits[1] or 3.0,
                 requisites=_tree(s.needs),
-                equivalents=frozenset(old),
+                equivalents=frozenset(older),
             )
         world.section(
             number,

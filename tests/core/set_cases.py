@@ -84,6 +84,7 @@ OR_TESTED = CountOf(1, (CourseNeed("APIC 110", "C"), PlacementNeed("field test",
 EITHER = CountOf(1, (TOGETHER, CourseNeed("WRIT 101", None, "together")))
 AGAINST = ["together.contradiction"]
 
+# Not formatted: a case is easier to compare with its neighbours where it takes a line or two.
 SET_CASES: tuple[Case, ...] = (
     # Seen wrong with the former way of choosing.
     (

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import unittest
 from datetime import date, datetime, timedelta
+from typing import Any
 
 import icalendar
 import recurring_ical_events
@@ -53,9 +54,10 @@ def by_recurring_events(file: bytes) -> list[Class]:
 def by_dateutil(file: bytes) -> list[Class]:
     """The rule of each event as text, expanded by another library."""
     found = []
-    for event in icalendar.Calendar.from_ical(file).walk("VEVENT"):
+    events: list[Any] = list(icalendar.Calendar.from_ical(file).walk("VEVENT"))
+    for event in events:
         start, end = event["DTSTART"].dt, event["DTEND"].dt
-        days = rruleset()
+        days: Any = rruleset()
         days.rrule(rrulestr(event["RRULE"].to_ical().decode(), dtstart=start))
         for off in event["EXDATE"].dts if "EXDATE" in event else ():
             days.exdate(off.dt)

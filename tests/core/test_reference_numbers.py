@@ -15,7 +15,7 @@ from gremba.core.reference_numbers import read_pasted
 
 
 class Pasting(unittest.TestCase):
-    CASES = (
+    CASES: tuple[tuple[str, list[str]], ...] = (
         ("30412", ["30412"]),
         ("30412 30415", ["30412", "30415"]),
         ("30412,30415;30416\n30417\t30418", ["30412", "30415", "30416", "30417", "30418"]),

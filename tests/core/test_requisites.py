@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from datetime import date
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -31,10 +32,10 @@ from gremba.core.requisites import (
 )
 
 
-def standing(*attempts: tuple[str, str | None], this_term: str = "", **more: object) -> RequisiteContext:
+def standing(*attempts: tuple[str, str | None], this_term: str = "", **more: Any) -> RequisiteContext:
     record = Record(
         tuple(Attempt(c, "Thaw 2026", g, 3.0) for c, g in attempts),
-        tuple(more.pop("placements", ())),  # type: ignore[arg-type]
+        tuple(more.pop("placements", ())),
     )
     return RequisiteContext(
         record,
@@ -42,7 +43,7 @@ def standing(*attempts: tuple[str, str | None], this_term: str = "", **more: obj
         date(2027, 8, 23),
         {"program": "Orcharding", "cohort": "", "campus": "hillfoot"},
         more.pop("same_as", {}),
-        float(more.pop("earned", 0.0)),  # type: ignore[arg-type]
+        float(more.pop("earned", 0.0)),
         bool(more.pop("consent", False)),
     )
 
@@ -79,7 +80,7 @@ trees = st.recursive(
 
 
 class Courses(unittest.TestCase):
-    CASES = (
+    CASES: tuple[Any, ...] = (
         # attempts, this term, need, expected state, a word of the evidence
         ([("SOIL 110", "C")], "", SOIL, State.MET, "a C in SOIL 110"),
         ([("SOIL 110", "B-")], "", SOIL, State.MET, "a B-"),

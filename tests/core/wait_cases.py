@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from gremba.core.situation import SeatFigures, WaitlistEntry
 from tests.core.cases import Setup, at, held, hold, windows
@@ -33,7 +34,8 @@ def waits(*numbers: str) -> Setup:
     return put
 
 
-WAIT_CASES = (
+# Not formatted: a case is easier to compare with its neighbours where it takes a line or two.
+WAIT_CASES: tuple[Any, ...] = (
     ("wait for a full section", [waitlist("30001")], ["?30001"], "w", [["wait.place"]]),
     ("a section without a waitlist", [full("30001")], ["?30001"], "r", [["wait.none"]]),
     ("a waitlist that is full", [waitlist("30001", SeatFigures(4, 4, waiting=8))], ["?30001"], "r",

@@ -14,6 +14,9 @@ from gremba.launch.cluster import ROLE, SERVING_ROLE, Cluster, ClusterProblem
 
 
 class Mending(unittest.TestCase):
+    folder: Path
+    cluster: Cluster
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.folder = Path(tempfile.mkdtemp(prefix="gremba-cluster-"))

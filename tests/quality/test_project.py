@@ -190,8 +190,17 @@ class Style(unittest.TestCase):
     def test_ruff(self) -> None:
         self.run_tool(sys.executable, "-m", "ruff", "check", "gremba", "tests", "benchmarks")
 
+    def test_it_is_formatted_and_where_not_it_says_why(self) -> None:
+        self.run_tool(sys.executable, "-m", "ruff", "format", "--check", "gremba", "tests", "benchmarks")
+        skipping = re.compile(r"# fmt: (?:off|skip)$", re.M)
+        for folder in ("gremba", "tests", "benchmarks"):
+            for path in (ROOT / folder).rglob("*.py"):
+                text = path.read_text()
+                if skipping.search(text):
+                    self.assertIn("# Not formatted: ", text, f"{path} says no reason")
+
     def test_types(self) -> None:
-        self.run_tool(sys.executable, "-m", "mypy", "gremba", "benchmarks")
+        self.run_tool(sys.executable, "-m", "mypy", "gremba", "benchmarks", "tests")
 
     def test_types_of_the_front_end(self) -> None:
         self.run_tool("npm", "run", "--silent", "types", folder=ROOT / "frontend")

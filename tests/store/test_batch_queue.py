@@ -7,6 +7,7 @@ import threading
 import unittest
 from collections import Counter
 from collections.abc import Sequence
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -19,7 +20,7 @@ from gremba.actions.problem_kinds import ProblemKind
 class Order(unittest.TestCase):
     """Of a queue, whose jobs are (whose, number)."""
 
-    def run_lane(self, jobs: Sequence[tuple[str, int]], **options: object) -> list[list[tuple[str, int]]]:
+    def run_queue(self, jobs: Sequence[tuple[str, int]], **options: Any) -> list[list[tuple[str, int]]]:
         """Queue these while the first batch is held, then let go; gives the batches."""
         batches: list[list[tuple[str, int]]] = []
         go = threading.Event()
@@ -29,10 +30,10 @@ class Order(unittest.TestCase):
             batches.append(list(batch))
             return [number for _, number in batch]
 
-        async def all_of_them() -> list[object]:
+        async def all_of_them() -> list[Any]:
             submission_queue = BatchQueue[tuple[str, int], int](
                 work, key=lambda job: job[0], most=4, **options
-            )  # type: ignore[arg-type]
+            )
             first = asyncio.ensure_future(submission_queue.put(("first", 0)))
             await asyncio.sleep(0.05)
             rest = [asyncio.ensure_future(submission_queue.put(job)) for job in jobs]
@@ -46,7 +47,7 @@ class Order(unittest.TestCase):
         return batches[1:]
 
     def test_whoever_sends_many_waits_for_their_own_and_others_come_between(self) -> None:
-        batches = self.run_lane([("greedy", n) for n in range(5)] + [("other", 9), ("third", 8)])
+        batches = self.run_queue([("greedy", n) for n in range(5)] + [("other", 9), ("third", 8)])
         order = [job for batch in batches for job in batch]
         self.assertLess(order.index(("other", 9)), order.index(("greedy", 1)))
         self.assertLess(order.index(("third", 8)), order.index(("greedy", 1)))
@@ -54,7 +55,7 @@ class Order(unittest.TestCase):
 
     @given(st.lists(st.tuples(st.sampled_from("abc"), st.integers(0, 99)), max_size=30))
     def test_each_once_in_order_and_never_two_of_one_at_a_time(self, jobs: list[tuple[str, int]]) -> None:
-        batches = self.run_lane(jobs)
+        batches = self.run_queue(jobs)
         done = [job for batch in batches for job in batch]
         self.assertEqual(Counter(done), Counter(jobs))
         self.assertEqual(self.answers[1:], [n for _, n in jobs])
@@ -64,13 +65,14 @@ class Order(unittest.TestCase):
             self.assertEqual(len({who for who, _ in batch}), len(batch))
 
     def test_there_is_an_end_to_what_one_may_queue(self) -> None:
-        self.run_lane([("greedy", n) for n in range(6)] + [("other", 9)], most_of_one=2)
+        self.run_queue([("greedy", n) for n in range(6)] + [("other", 9)], most_of_one=2)
         refused = [a for a in self.answers if isinstance(a, Problem)]
         self.assertEqual([p.kind for p in refused], [ProblemKind.TOO_MANY_YOURS] * 3)
         self.assertEqual(self.answers[-1], 9)
 
     def test_what_is_queued_when_it_ends_is_still_done(self) -> None:
-        go, done = threading.Event(), []
+        go = threading.Event()
+        done: list[Any] = []
 
         def work(batch: Sequence[tuple[str, int]]) -> list[int]:
             go.wait(30)
@@ -95,7 +97,8 @@ class Order(unittest.TestCase):
         self.assertEqual(done, [("one", n) for n in range(4)])
 
     def test_slow_ones_hold_nobody_up_and_still_keep_their_own_order(self) -> None:
-        held, done = threading.Event(), []
+        held = threading.Event()
+        done: list[Any] = []
 
         def work(batch: Sequence[tuple[str, int]]) -> list[int]:
             if batch[0][0] == "slow":

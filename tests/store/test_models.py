@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import unittest
 
+from playhouse.pool import PooledPostgresqlDatabase
+
 from gremba.store.database import connect, connected
 from gremba.store.installation import TRIGGERS, migrate
 from gremba.store.models import TABLES
@@ -13,6 +15,8 @@ from tests.support.servers import cluster
 
 class Models(unittest.TestCase):
     maxDiff = None
+    migrated: PooledPostgresqlDatabase
+    modelled: PooledPostgresqlDatabase
 
     @classmethod
     def setUpClass(cls) -> None:

@@ -254,7 +254,8 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
 
     def test_a_next_choice_that_goes_before_it_is_locked_is_chosen_anew(self) -> None:
         other = self.campus.section(seats=3)
-        real, taken = module.lock_seats, []
+        real = module.lock_seats
+        taken: list[Any] = []
 
         def lock_seats(database: Any, pools: Any) -> None:
             if not taken:

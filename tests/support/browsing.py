@@ -7,7 +7,7 @@ import unittest
 from datetime import datetime
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from gremba.actions.context import ActionContext
 from gremba.core.changes import Change, Kind, Request
@@ -80,6 +80,9 @@ def sections_that_fit(url: str, username: str) -> tuple[list[str], str]:
 class BrowserTest(unittest.TestCase):
     """Serves a demo of its own, and opens pages on it."""
 
+    url: str
+    server: Server
+    playwright: Playwright
     browser: Browser
 
     @classmethod

@@ -9,13 +9,20 @@ import httpx
 from gremba.settings import Settings
 from gremba.web.access import ACCESS
 from gremba.web.app import build_app
-from tests.support.campus import PASSWORD, TERM, Campus, send
+from tests.support.campus import PASSWORD, TERM, Campus, Somebody, send
 from tests.support.servers import Server, new_database
 
 CART = f"/api/terms/{TERM}/cart"
 
 
 class Access(unittest.TestCase):
+    campus: Campus
+    number: str
+    student: Somebody
+    other: Somebody
+    cashier: Somebody
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 import unittest
+from collections.abc import Callable
 from typing import Any
 
 import httpx
@@ -17,6 +18,10 @@ INTERNALS = ("Traceback", "psycopg", "peewee", "SELECT", "gremba/", 'File "')
 
 
 class BadInput(unittest.TestCase):
+    campus: Campus
+    numbers: list[str]
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())
@@ -65,7 +70,7 @@ class BadInput(unittest.TestCase):
         submissions = f"/api/terms/{TERM}/submissions"
         key = {"Idempotency-Key": "a-good-key"}
         change = {"kind": "add", "number": self.numbers[0]}
-        cases = (
+        cases: tuple[tuple[int, Callable[[], httpx.Response]], ...] = (
             (
                 422,
                 lambda: self.client.post(

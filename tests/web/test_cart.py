@@ -15,6 +15,17 @@ CART = f"/api/terms/{TERM}/cart"
 
 
 class Cart(unittest.TestCase):
+    campus: Campus
+    full: str
+    other: str
+    lecture: str
+    lab: str
+    other_lecture: str
+    other_lab: str
+    project: str
+    far: str
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

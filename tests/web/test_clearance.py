@@ -25,6 +25,10 @@ APPROVED, DECLINED, SILENT, TWICE = (
 
 
 class OnCampus(unittest.TestCase):
+    campus: Campus
+    number: str
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

@@ -22,6 +22,14 @@ LEFT_OUT = {"close_session", "open_session", "move_clock", "follow_term"}
 
 
 class Described(unittest.TestCase):
+    campus: Campus
+    numbers: list[str]
+    student: Somebody
+    hold: int
+    people: dict[str, Somebody]
+    server: Server
+    schema: Any
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

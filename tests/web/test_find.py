@@ -17,6 +17,12 @@ FIND = f"/api/terms/{TERM}/search"
 
 
 class Find(unittest.TestCase):
+    campus: Campus
+    monday: str
+    clash: str
+    full: str
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

@@ -18,6 +18,11 @@ WEEK = f"/api/terms/{TERM}/week"
 
 
 class Keep(unittest.TestCase):
+    campus: Campus
+    first: str
+    second: str
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

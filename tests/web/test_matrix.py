@@ -9,7 +9,7 @@ import httpx
 from gremba.settings import Settings
 from gremba.web.access import ACCESS, ROLES
 from gremba.web.app import build_app
-from tests.support.campus import TERM, Campus
+from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import Server, new_database
 
 SOMETHING = {
@@ -29,6 +29,10 @@ SOMETHING = {
 
 
 class Matrix(unittest.TestCase):
+    campus: Campus
+    people: dict[str, Somebody]
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import secrets
 import unittest
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 
 import httpx
@@ -20,6 +21,10 @@ SILENT_CARD = next(c.number for c in TEST_CARDS if not c.answers)
 
 
 class Odd(unittest.TestCase):
+    campus: Campus
+    numbers: list[str]
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())
@@ -65,7 +70,7 @@ class Odd(unittest.TestCase):
                     self.assertEqual(answer.headers["Content-Type"], "application/problem+json")
 
     def test_a_body_without_a_length_has_a_bound_all_the_same(self) -> None:
-        def pieces() -> object:
+        def pieces() -> Iterator[bytes]:
             for _ in range(20):
                 yield b"x" * 40_000
 
@@ -73,7 +78,7 @@ class Odd(unittest.TestCase):
             answer = self.client().post(
                 path,
                 content=pieces(),
-                headers={  # type: ignore[arg-type]
+                headers={
                     "Content-Type": "application/json",
                     "Idempotency-Key": "a-good-key",
                 },
@@ -213,6 +218,10 @@ def outcome_text(answer: httpx.Response) -> str:
 
 class TooMany(unittest.TestCase):
     """Visitors that ask without end."""
+
+    campus: Campus
+    number: str
+    server: Server
 
     @classmethod
     def setUpClass(cls) -> None:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import unittest
 
-from tests.support.campus import TERM, Campus, outcome, send
+import httpx
+
+from tests.support.campus import TERM, Campus, Somebody, outcome, send
 from tests.support.servers import Server, new_database
 
 CART = f"/api/terms/{TERM}/cart"
@@ -12,6 +14,12 @@ ADVISEES = f"/api/terms/{TERM}/advisees"
 
 
 class Offices(unittest.TestCase):
+    campus: Campus
+    roomy: list[str]
+    full: list[str]
+    single: list[str]
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())
@@ -28,8 +36,8 @@ class Offices(unittest.TestCase):
         cls.server.stop()
         cls.campus.close()
 
-    def client(self, who: object) -> object:
-        client = self.campus.client(who, self.server.url)  # type: ignore[arg-type]
+    def client(self, who: Somebody) -> httpx.Client:
+        client = self.campus.client(who, self.server.url)
         self.addCleanup(client.close)
         return client
 

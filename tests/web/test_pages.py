@@ -19,6 +19,12 @@ FIRST_VIEW = 110 * 1024
 
 
 class Pages(unittest.TestCase):
+    campus: Campus
+    numbers: list[str]
+    server: Server
+    client: httpx.Client
+    student: httpx.Client
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

@@ -18,6 +18,10 @@ from tests.support.soon import soon
 
 
 class Record(unittest.TestCase):
+    campus: Campus
+    number: str
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())

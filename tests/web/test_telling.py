@@ -5,8 +5,10 @@ from __future__ import annotations
 import asyncio
 import time
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
+from typing import Any
 from unittest import mock
 
 import orjson
@@ -241,19 +243,20 @@ class OneAfterAnother(unittest.TestCase):
         async def go() -> list[list[str]]:
             live = Live()
             live.begin(asyncio.get_running_loop())
-            following = [
+            following: list[Any] = [
                 live.follow(term, [], row, session)
                 for term, row, session in ((terms[0], 7, b"a"), (terms[0], 8, b"b"), (terms[1], 7, b"b"))
             ]
             for page in following:
                 await anext(page)
             told = []
-            for tell in (
+            tells: tuple[Callable[[], None], ...] = (
                 lambda: live.term_changed("another"),
                 lambda: live.students_changed("cart 7 99"),
                 live.clock_moved,
                 lambda: live.session_ended(b"b".hex()),
-            ):
+            )
+            for tell in tells:
                 tell()
                 for _ in range(3):
                     await asyncio.sleep(0)

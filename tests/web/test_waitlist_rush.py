@@ -116,7 +116,7 @@ class Rush(unittest.TestCase):
     def is_settled(self) -> bool:
         """Whether every seat that somebody waits for has gone to them, and every mail is sent."""
         left = self.campus.value(_LEFT)
-        return left == [0, 0, 0]
+        return bool(left == [0, 0, 0])
 
 
 _LEFT = """

@@ -16,6 +16,10 @@ CART = f"/api/terms/{TERM}/cart"
 
 
 class Waitlists(unittest.TestCase):
+    campus: Campus
+    numbers: list[str]
+    server: Server
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.campus = Campus(new_database())
@@ -156,7 +160,7 @@ class Waitlists(unittest.TestCase):
         student, advisor = self.campus.person(), self.campus.person("advisor")
         self.campus.advised_by(student, advisor)
         acting = self.client(advisor)
-        about = {"student": student.id}
+        about: dict[str, Any] = {"student": student.id}
         send(acting, [f"?{number}"], **about)
         mine = self.client(student)
         (entry,) = self.entries(mine)
