@@ -1,8 +1,8 @@
 /** Filters as they live in the address of the page, and as the server is asked for them. */
 import { useCallback, useMemo } from "react";
-import { useSearchParams } from "react-router";
 import { FILTERS } from "../../api/filters";
 import type { Search } from "../../api/queries";
+import { useSearch } from "../../ui/useSearch";
 
 export type FilterRow = (typeof FILTERS)[number];
 /** Chosen sections are a list of the page's own: those starred, or viewed lately. */
@@ -27,28 +27,26 @@ export type Filters = {
 };
 
 export function useFilters(): Filters {
-  const [params, setParams] = useSearchParams();
+  const [params, change] = useSearch();
   const set = useCallback<Filters["set"]>(
     (name, value) =>
-      setParams(
-        (before) => {
-          const next = new URLSearchParams(before);
+      change(
+        (next) => {
           next.delete(name);
           const values = typeof value === "boolean" ? (value ? ["true"] : []) : [value].flat();
           for (const each of values) if (each) next.append(name, each);
-          return next;
         },
         { replace: true },
       ),
-    [setParams],
+    [change],
   );
   const clear = useCallback(
     () =>
-      setParams((before) => {
-        const kept = [...before].filter(([name]) => OTHERS.has(name) || name === "sort");
-        return new URLSearchParams(kept);
+      change((next) => {
+        for (const name of [...next.keys()])
+          if (!OTHERS.has(name) && name !== "sort") next.delete(name);
       }),
-    [setParams],
+    [change],
   );
   return useMemo(() => {
     const names = [...new Set(params.keys())];

@@ -1,8 +1,9 @@
 import { lazy, Suspense } from "react";
-import { Outlet, useLocation, useNavigate, useSearchParams } from "react-router";
+import { Outlet, useLocation, useNavigate } from "react-router";
 import { Boundary } from "../../ui/Boundary";
 import { Button } from "../../ui/Button";
 import { Reading } from "../../ui/Page";
+import { useSearch } from "../../ui/useSearch";
 import { SIGN_IN } from "../section/SectionAction";
 import { SheetOnDemand } from "../section/SheetOnDemand";
 import type { Session } from "../session/useSignedIn";
@@ -17,15 +18,14 @@ const SignInSheet = lazy(async () => ({
 
 /** What stands around the pages that need no signing in. */
 export function PublicFrame({ session }: { session: Session }) {
-  const [search, setSearch] = useSearchParams();
+  const [search, changeSearch] = useSearch();
   const navigate = useNavigate();
   const { pathname } = useLocation();
   useFollowing(usePageSubject(), false);
   const ask = (open: boolean) =>
-    setSearch((before) => {
-      if (open) before.set(SIGN_IN, "");
-      else before.delete(SIGN_IN);
-      return before;
+    changeSearch((params) => {
+      if (open) params.set(SIGN_IN, "");
+      else params.delete(SIGN_IN);
     });
   return (
     <div className="flex h-dvh flex-col">

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useDeferredValue, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { searchQuery } from "../../api/queries";
 import { NUMBER_FIELD, WORDS_FIELD } from "../../ui/fields";
 import { focusSoon } from "../../ui/focus";
 import { Overlay } from "../../ui/Overlay";
+import { useSearch } from "../../ui/useSearch";
 import { useCartChanges } from "../changes/useCartChanges";
 import { useMine } from "../section/useMine";
 import { SECTION } from "../section/useSectionLink";
@@ -40,7 +41,7 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
   const words = useDeferredValue(typed.trim());
   const subject = usePageSubject();
   const mine = useMine();
-  const [, setSearch] = useSearchParams();
+  const [, changeSearch] = useSearch();
   const found = useQuery({
     ...searchQuery(subject.term, { words: words.slice(0, 200), against: mine.against }, 0),
     enabled: words.length > 1,
@@ -55,11 +56,7 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
     onClose();
     run();
   };
-  const show = (number: string) =>
-    setSearch((search) => {
-      search.set(SECTION, number);
-      return search;
-    });
+  const show = (number: string) => changeSearch((params) => params.set(SECTION, number));
   const groups: [string, Item[]][] = [
     ["Go to", actions.screens.filter(matches)],
     ["Do", actions.actions.filter(matches)],

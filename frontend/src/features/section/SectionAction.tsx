@@ -1,8 +1,8 @@
-import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useSeats } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
+import { useSearch } from "../../ui/useSearch";
 import { useCartChanges } from "../changes/useCartChanges";
 import { usePageSubject } from "../subject/usePageSubject";
 import { hasRoom } from "./seats";
@@ -18,7 +18,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
   const subject = usePageSubject();
   const mine = useMine();
   const announce = useAnnounce();
-  const [, setSearch] = useSearchParams();
+  const [, changeSearch] = useSearch();
   const { put, instead, choose } = useCartChanges(subject);
   const what = (
     <span className="sr-only">
@@ -32,10 +32,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
   const busy = put.isPending || instead.isPending;
   const act = () => {
     if (!mine.has) {
-      setSearch((search) => {
-        search.set(SIGN_IN, "");
-        return search;
-      });
+      changeSearch((params) => params.set(SIGN_IN, ""));
     } else if (offer.is === "exchange") {
       instead.mutate(
         { id: offer.change.id, version: offer.change.version, numbers: [row.number] },

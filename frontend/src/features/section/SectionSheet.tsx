@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Star, X } from "lucide-react";
 import { useEffect } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { sectionQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Overlay, OverlayClose, OverlayTitle } from "../../ui/Overlay";
 import { Reading } from "../../ui/Page";
 import { money, shortDay } from "../../ui/text";
+import { useSearch } from "../../ui/useSearch";
 import { usePageSubject } from "../subject/usePageSubject";
 import { FitText } from "./FitText";
 import { Outlook } from "./Outlook";
@@ -23,13 +24,9 @@ type Details = Schemas["SectionDetails"];
 
 /** Everything about one section, over whatever page one is on; the address names it. */
 export function SectionSheet() {
-  const [search, setSearch] = useSearchParams();
+  const [search, changeSearch] = useSearch();
   const number = search.get(SECTION);
-  const close = () =>
-    setSearch((before) => {
-      before.delete(SECTION);
-      return before;
-    });
+  const close = () => changeSearch((params) => params.delete(SECTION));
   return (
     <Overlay
       open={number !== null}

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense } from "react";
-import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { termQuery, weekQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
@@ -8,6 +7,7 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { addDays, campusDay, mondayOf, shortDay } from "../../ui/text";
+import { useSearch } from "../../ui/useSearch";
 import { useCartChanges } from "../changes/useCartChanges";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
@@ -24,15 +24,14 @@ const KeepSheet = lazy(async () => ({ default: (await import("./KeepSheet")).Kee
 export function WeekPage({ session }: { session: SignedIn }) {
   const subject = usePageSubject();
   const code = subject.term;
-  const [search, setSearch] = useSearchParams();
+  const [search, changeSearch] = useSearch();
   const announce = useAnnounce();
   const keeping = search.has("keep");
   const keep = (open: boolean) =>
-    setSearch(
-      (before) => {
-        if (open) before.set("keep", "");
-        else before.delete("keep");
-        return before;
+    changeSearch(
+      (params) => {
+        if (open) params.set("keep", "");
+        else params.delete("keep");
       },
       { replace: !open },
     );
@@ -79,15 +78,7 @@ export function WeekPage({ session }: { session: SignedIn }) {
       <WeekSlider
         term={term.data}
         monday={monday}
-        onChange={(next) =>
-          setSearch(
-            (before) => {
-              before.set("week", next);
-              return before;
-            },
-            { replace: true },
-          )
-        }
+        onChange={(next) => changeSearch((params) => params.set("week", next), { replace: true })}
       />
       <WeekGrid entries={entries} monday={monday} breaks={breakDays(term.data)} />
       {noTimes.length > 0 && <Tray entries={noTimes} />}
