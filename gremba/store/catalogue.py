@@ -56,7 +56,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
             reference_number=row.reference_number,
             course=courses[row.course],
             component=row.component,
-            block=calendar.blocks[row.block],
+            block=calendar.blocks[row.block_code],
             pool=row.pool_id,
             meetings=tuple(meetings.get(row.id, ())),
             delivery=row.delivery,
@@ -68,7 +68,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
             waitlist_limit=row.waitlist_limit,
             waitlist_way=row.waitlist_way,
             companions=frozenset(companions.get(row.id, ())),
-            bundle=row.bundle,
+            bundle=row.bundle_name,
             carries_credit=row.carries_credit,
             fees=_fees(row.fees),
             restrictions={kind: tuple(values) for kind, values in row.restrictions.items()},
@@ -107,9 +107,10 @@ def _record(**row: Any) -> Any:
 
 def _read_sections(database: PooledPostgresqlDatabase, term_id: int) -> list[Any]:
     own = models.Section
+    # Under names that no column has: a section's own bundle is a number.
     return fetch(
         database,
-        own.select(own, models.Block.code.alias("block"), models.Bundle.name.alias("bundle"))
+        own.select(own, models.Block.code.alias("block_code"), models.Bundle.name.alias("bundle_name"))
         .join(models.Block, on=models.Block.id == own.block_id)
         .switch(own)
         .join(models.Bundle, JOIN.LEFT_OUTER)

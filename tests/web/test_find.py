@@ -132,3 +132,38 @@ class Find(unittest.TestCase):
             self.assertEqual(client.put(f"{stars}/49999").status_code, 404)
         with self.campus.client(other, self.server.url) as client:
             self.assertEqual(client.get(stars).json()["numbers"], [])
+
+
+class InTheDemo(unittest.TestCase):
+    """A whole college: labs, bundles, halves of the term, sections that share their seats."""
+
+    server: Server
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.server = Server(new_database("demo"), demo=True)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+
+    def test_every_section_has_a_sheet_and_bundles_a_name(self) -> None:
+        with httpx.Client(base_url=f"{self.server.url}/api/terms/harvest-2027", timeout=30) as client:
+            lines: list[dict[str, Any]] = []
+            while True:
+                found = client.get("/search", params={"offset": len(lines), "limit": 200}).json()
+                lines += found["rows"]
+                if len(lines) >= found["lines"]:
+                    break
+            numbers = [line["number"] for line in lines if line["kind"] == "section"]
+            self.assertGreater(len(numbers), 400)
+            bundled: set[str] = set()
+            for number in numbers:
+                answer = client.get(f"/sections/{number}")
+                self.assertEqual(answer.status_code, 200, f"{number}: {answer.text[:300]}")
+                details = answer.json()
+                if details["row"]["bundle"]:
+                    bundled.add(details["row"]["bundle"])
+                    self.assertTrue(details["bundle"], number)
+        self.assertGreaterEqual(len(bundled), 3)
+        self.assertTrue(all(not name.isdigit() for name in bundled), bundled)
