@@ -130,15 +130,26 @@ class Promises(unittest.TestCase):
             self.assertTrue((ROOT / "tests" / (part or "web") / f"{name}.py").exists(), name)
 
     def test_files_that_the_maps_name_are_there(self) -> None:
-        for page in ("architecture", "glossary", "security", "decisions/2026-11-26-models"):
-            named = re.findall(
-                r"`((?:[a-z_]+/)*[a-z_]+\.(?:py|sql|tsx?))`", (ROOT / f"docs/{page}.md").read_text()
-            )
+        maps = ("architecture", "glossary", "security", "decisions/2026-11-26-models")
+        files = [
+            f"/{path.relative_to(ROOT)}"
+            for start in ("gremba", "frontend/src", "docs", "tests")
+            for path in (ROOT / start).rglob("*.*")
+        ]
+        for page in (*(ROOT / f"docs/{name}.md" for name in maps), ROOT / "CONTRIBUTING.md"):
+            named = re.findall(r"`((?:[\w]+/)*\w+\.(?:py|sql|tsx?|txt))`", page.read_text())
+            self.assertTrue(named, page)
             for name in named:
-                found = any(
-                    (ROOT / start / name).exists() for start in ("", "gremba", "frontend/src", "docs")
-                )
-                self.assertTrue(found, f"{page}: {name}")
+                self.assertTrue(any(path.endswith(f"/{name}") for path in files), f"{page}: {name}")
+
+    def test_recipes_name_what_is_there(self) -> None:
+        recipes = (ROOT / "CONTRIBUTING.md").read_text()
+        code = "".join(path.read_text() for path in (ROOT / "gremba").rglob("*.py"))
+        code += (ROOT / "tests/web/test_matrix.py").read_text()
+        for name in re.findall(r"`([A-Z][A-Za-z]+|[A-Z_]{4,})`", recipes):
+            self.assertIsNotNone(re.search(rf"\b{name}\b", code), name)
+        for module in re.findall(r"`((?:core|store|web)\.test_\w+)(?:\.\w+)?`", recipes):
+            self.assertTrue((ROOT / "tests" / f"{module.replace('.', '/')}.py").exists(), module)
 
     def test_pictures_that_the_readme_shows_are_there(self) -> None:
         for name in re.findall(r"docs/screenshots/[a-z-]+\.png", (ROOT / "README.md").read_text()):
