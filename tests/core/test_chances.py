@@ -1,9 +1,11 @@
-"""What past terms say of a place: the interval against published figures and by simulation."""
+"""What past terms say of a place: the interval against scipy and by simulation."""
 
 from __future__ import annotations
 
 import unittest
 from random import Random
+
+from scipy.stats import binomtest
 
 from gremba.core.chances import LEAST, Chances, PastEntry, wilson
 from tests.support.world import World
@@ -22,6 +24,15 @@ class Chance(unittest.TestCase):
                     hits += low <= share <= high
                 self.assertGreater(hits / 800, 0.83, (share, many))
                 self.assertLess(hits / 800, 0.985, (share, many))
+
+    def test_it_is_the_one_that_scipy_reckons(self) -> None:
+        # scipy.stats, the score interval without continuity correction; its own z for 90 %.
+        for of in (12, 13, 40, 151, 4000):
+            for came_up in {0, 1, of // 3, of // 2, of - 1, of}:
+                theirs = binomtest(came_up, of).proportion_ci(0.9, method="wilson")
+                low, high = wilson(came_up, of)
+                self.assertAlmostEqual(low, theirs.low, places=4)
+                self.assertAlmostEqual(high, theirs.high, places=4)
 
     def test_at_none_and_at_all(self) -> None:
         # For 0 of n the upper end is z² / (n + z²) (from the formula, solved by hand).

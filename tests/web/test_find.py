@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import unittest
 from contextlib import closing
+from datetime import datetime
 from http.client import HTTPConnection
 from typing import Any
 
 import httpx
+from dateutil.rrule import DAILY, WEEKLY, rrule
 
 from gremba.web.schemas import SearchResponse
 from tests.support.campus import TERM, Campus
@@ -167,3 +169,46 @@ class InTheDemo(unittest.TestCase):
                     self.assertTrue(details["bundle"], number)
         self.assertGreaterEqual(len(bundled), 3)
         self.assertTrue(all(not name.isdigit() for name in bundled), bundled)
+
+    def test_three_credits_take_their_hours_of_class(self) -> None:
+        # 34 CFR 600.2 (from memory): a credit is about an hour of class, of 50 minutes, a week for about
+        # fifteen weeks; three are 2,250 minutes. Dates by python-dateutil, breaks as the term tells them.
+        with httpx.Client(base_url=f"{self.server.url}/api/terms/harvest-2027", timeout=30) as client:
+            breaks = client.get(str(client.base_url).rstrip("/")).json()["breaks"]
+            off = {
+                day.date()
+                for b in breaks
+                for day in rrule(DAILY, dtstart=_day(b["first_day"]), until=_day(b["last_day"]))
+            }
+            query: dict[str, Any] = {"component": "lecture", "credits": "3", "block": "full", "limit": 200}
+            rows = client.get("/search", params=query).json()["rows"]
+        lectures = [r for r in rows if r["kind"] == "section" and r["meetings"]]
+        self.assertGreater(len(lectures), 50)
+        credits = {r["key"]: (r["credits_least"], r["credits_most"]) for r in rows if r["kind"] == "course"}
+        usual = 0
+        for lecture in lectures:
+            if credits[lecture["course"]] != (3, 3):
+                continue
+            minutes = sum(
+                (m["end"] - m["start"])
+                * sum(
+                    day.date() not in off
+                    for day in rrule(
+                        WEEKLY,
+                        byweekday=m["weekdays"],
+                        dtstart=_day(m["first_day"]),
+                        until=_day(m["last_day"]),
+                    )
+                )
+                for m in lecture["meetings"]
+            )
+            # It is the least there may be (evening classes take more); the usual patterns meet it.
+            self.assertGreater(minutes, 0.95 * 2250, lecture["number"])
+            if {m["end"] - m["start"] for m in lecture["meetings"]} <= {50, 75}:
+                self.assertLess(minutes, 1.05 * 2250, lecture["number"])
+                usual += 1
+        self.assertGreater(usual, 40)
+
+
+def _day(iso: str) -> datetime:
+    return datetime.fromisoformat(iso)
