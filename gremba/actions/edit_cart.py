@@ -211,7 +211,7 @@ def put_changes(
             Report(
                 counted(len(left_out), "number", "numbers"),
                 False,
-                f"A cart holds {most} changes. Left out: {shown}.",
+                f"A cart holds {counted(most, 'change', 'changes')}. Left out: {shown}.",
             )
         )
     return reports
