@@ -9,9 +9,13 @@ import sys
 import threading
 import time
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+from hypothesis import settings
+
+from gremba.launch.serve import LOCAL
 from tests.support.examples import FAST
 from tests.support.servers import CLUSTER, stop_all
 
@@ -32,11 +36,14 @@ QUICK = (
 )
 """What ``--fast`` runs, with few examples for each property: what most slips show in, while one is at it."""
 
+FAILED = LOCAL / "failed-tests"
+"""A file for each test that failed when it was run last."""
+
 _FIGURES = re.compile(r"(\d+) passed, (\d+) failed, (\d+) skipped")
 
 
 class Result(unittest.TextTestResult):
-    """Also counts what passed and says how long slow tests took."""
+    """Also counts what passed, says how long slow tests took, and remembers what failed."""
 
     def __init__(self, *args: object, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)  # type: ignore[arg-type]
@@ -47,12 +54,54 @@ class Result(unittest.TextTestResult):
         self._begun = time.monotonic()
         super().startTest(test)
 
+    def addFailure(self, test: unittest.TestCase, err: Any) -> None:
+        super().addFailure(test, err)
+        _note_failed(test)
+
+    def addError(self, test: unittest.TestCase, err: Any) -> None:
+        super().addError(test, err)
+        _note_failed(test)
+
+    def addSubTest(self, test: unittest.TestCase, subtest: unittest.TestCase, err: Any) -> None:
+        super().addSubTest(test, subtest, err)
+        if err is not None:
+            _note_failed(test)
+
     def addSuccess(self, test: unittest.TestCase) -> None:
         super().addSuccess(test)
+        (FAILED / test.id()).unlink(missing_ok=True)
         self.passed += 1
         took = time.monotonic() - self._begun
         if took > 5:
             self.stream.writeln(f"    ({took:.0f} s)")
+
+
+def _note_failed(test: unittest.TestCase) -> None:
+    # What fails while a class is set up is no test, and has a sentence for its id.
+    if test.id().startswith("tests."):
+        FAILED.mkdir(parents=True, exist_ok=True)
+        (FAILED / test.id()).touch()
+
+
+def _classes(suite: unittest.TestSuite) -> Iterator[unittest.TestSuite]:
+    """The tests of each class, which share what is set up for them."""
+    for part in suite:
+        if isinstance(part, unittest.TestSuite) and any(isinstance(t, unittest.TestSuite) for t in part):
+            yield from _classes(part)
+        elif isinstance(part, unittest.TestSuite):
+            yield part
+        else:
+            yield unittest.TestSuite([part])
+
+
+def failures_first(suite: unittest.TestSuite) -> unittest.TestSuite:
+    """The same tests, those classes first in which something failed the last time."""
+    failed = {path.name for path in FAILED.iterdir()} if FAILED.is_dir() else set()
+    classes = list(_classes(suite))
+    classes.sort(
+        key=lambda tests: not any(isinstance(t, unittest.TestCase) and t.id() in failed for t in tests)
+    )
+    return unittest.TestSuite(classes)
 
 
 def run(names: tuple[str, ...]) -> tuple[int, int, int]:
@@ -68,7 +117,7 @@ def run(names: tuple[str, ...]) -> tuple[int, int, int]:
         suite.addTest(found)
     runner = unittest.TextTestRunner(verbosity=2, resultclass=Result, stream=sys.stdout)
     try:
-        result: Any = runner.run(suite)
+        result: Any = runner.run(failures_first(suite))
     finally:
         stop_all()
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
@@ -124,6 +173,7 @@ def main(names: list[str]) -> int:
     """Run; the exit code is 0 only if something ran and nothing failed."""
     if "--fast" in names:
         os.environ[FAST] = "1"
+        settings.load_profile("working")
         passed, failed, skipped = run(QUICK)
     elif names:
         passed, failed, skipped = run(tuple(names))
