@@ -132,7 +132,11 @@ class AnswersOnly:
         )
 
     def read(self, answer: SignedAnswer) -> PaymentAnswer:
-        """See :class:`PaymentService`."""
+        """An answer that is signed with the secret, as JSON.
+
+        Raises:
+            Problem: it is forged, or cannot be read.
+        """
         signature = answer.signature.encode(errors="replace")
         if not self._secret or not hmac.compare_digest(sign(answer.body, self._secret).encode(), signature):
             log.warning("a payment answer with a wrong signature")

@@ -117,6 +117,9 @@ def promote(
         situation: as :func:`for_entry` makes it.
         chosen_companions: companions named for the entry, taken first.
         any_companion: where those cannot be had, any that fits will do.
+
+    Raises:
+        LookupError: it asks for nothing, which no entry does.
     """
     first: Decision | None = None
     for companions in _companions(situation, section, in_exchange, chosen_companions, any_companion):

@@ -97,7 +97,11 @@ class Morning:
         turn: str,
         tick: Callable[[int], None],
     ) -> list[tuple[StudentPlan, Receipt, list[str]]]:
-        """Send everybody's wishes; a batch counts as sent at its last student's time."""
+        """Send everybody's wishes; a batch counts as sent at its last student's time.
+
+        Raises:
+            RuntimeError: a sending had no receipt, so the demo would not be what it says.
+        """
         answered = []
         for start in range(0, len(wishes), BATCH):
             batch = wishes[start : start + BATCH]

@@ -142,7 +142,11 @@ def check_room(database: PooledPostgresqlDatabase, workers: int) -> None:
 
 def prepare_at(url: str, *, demo: bool | None, fresh: bool, say: Say) -> bool:
     """The same for an address. Of two that begin at once the second waits, and finds what the first
-    has made."""
+    has made.
+
+    Raises:
+        NotServed: see :func:`prepare`; or the database does not let this role do what is needed.
+    """
     database, gate = connect(url), connect(url, most_connections=1)
     try:
         with connected(gate):

@@ -255,7 +255,11 @@ def _check_origin(request: Request) -> None:
 
 
 async def signed_in(request: Request) -> Session:
-    """The session of a route that is not for anyone."""
+    """The session of a route that is not for anyone.
+
+    Raises:
+        Problem: nobody is signed in.
+    """
     session: Session | None = request.state.session
     if session is None:
         raise _sign_in_first(had_one=False)

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Iterator
 from importlib import metadata
 from pathlib import Path
 from unittest import mock
@@ -38,6 +39,50 @@ class Layers(unittest.TestCase):
         for path in (ROOT / "gremba/core").rglob("*.py"):
             found = {name.split(".")[0] for name in _imports(path)}
             self.assertFalse(found & banned, path)
+
+
+class Docstrings(unittest.TestCase):
+    """What others may call says what it is, and what it raises."""
+
+    def test_what_is_public_is_explained_and_names_what_it_raises(self) -> None:
+        seen = 0
+        for path in (ROOT / "gremba").rglob("*.py"):
+            if path.parent.name == "migrations":
+                continue
+            # A route's docstring is for those who call the API; the commands say it by themselves.
+            says_raises = path.parent.name != "routes" and path.name != "cli.py"
+            for node in _public(ast.parse(path.read_text())):
+                text = ast.get_docstring(node)
+                self.assertIsNotNone(text, f"{path}:{node.lineno} {node.name}")
+                seen += 1
+                if says_raises and _raises(node):
+                    self.assertIn("Raises:", text or "", f"{path}:{node.lineno} {node.name}")
+        self.assertGreater(seen, 900)
+
+
+Defined = ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef
+
+
+def _public(parent: ast.Module | ast.ClassDef) -> Iterator[Defined]:
+    for node in parent.body:
+        if isinstance(node, Defined) and not node.name.startswith("_") and node.name != "Meta":
+            yield node
+            if isinstance(node, ast.ClassDef):
+                yield from _public(node)
+
+
+def _raises(node: Defined) -> bool:
+    """Whether it raises by itself; what it calls says so there."""
+    if isinstance(node, ast.ClassDef):
+        return False
+    left: list[ast.AST] = list(node.body)
+    while left:
+        here = left.pop()
+        if isinstance(here, ast.Raise) and here.exc is not None:
+            return True
+        if not isinstance(here, Defined | ast.Lambda):
+            left += [n for n in ast.iter_child_nodes(here) if isinstance(n, ast.stmt | ast.excepthandler)]
+    return False
 
 
 class Circles(unittest.TestCase):
