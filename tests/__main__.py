@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import queue
 import re
 import subprocess
 import sys
@@ -13,16 +14,14 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from hypothesis import settings
-
 from gremba.launch.serve import LOCAL
 from tests.support.examples import FAST
 from tests.support.servers import CLUSTER, stop_all
 
 ROOT = Path(__file__).parent
 PARTS = ("core", "store", "web", "launch", "frontend", "browser", "quality")
-SIDES = (("browser", "core", "quality", "frontend"), ("store", "web", "launch"))
-"""All of them, in two heaps that take about as long, each with a database server of its own."""
+DEMO = ("browser", "web.test_find")
+"""What needs the demo, which takes a while to make, is run as one piece; the rest a module at a time."""
 
 QUICK = (
     "frontend",
@@ -35,6 +34,11 @@ QUICK = (
     "web.test_find",
 )
 """What ``--fast`` runs, with few examples for each property: what most slips show in, while one is at it."""
+
+WORKERS = 3
+"""One more than the cores that we count on: tests with a browser or a clock wait a good deal."""
+
+PIECEMEAL = "--piecemeal"
 
 FAILED = LOCAL / "failed-tests"
 """A file for each test that failed when it was run last."""
@@ -116,69 +120,117 @@ def run(names: tuple[str, ...]) -> tuple[int, int, int]:
             found = loader.loadTestsFromName(f"tests.{module}")
         suite.addTest(found)
     runner = unittest.TextTestRunner(verbosity=2, resultclass=Result, stream=sys.stdout)
-    try:
-        result: Any = runner.run(failures_first(suite))
-    finally:
-        stop_all()
+    result: Any = runner.run(failures_first(suite))
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     return result.passed, failed, len(result.skipped)
 
 
-class Side(threading.Thread):
-    """One heap in a process of its own. What it says is passed on line by line, but for what it says of
-    failures: that comes whole, at its end."""
+def pieces(parts: tuple[str, ...]) -> list[str]:
+    """These parts and modules in pieces: what needs the demo, then those with a failure the last time, then the
+    longest."""
+    failed = " ".join(path.name for path in FAILED.iterdir()) if FAILED.is_dir() else ""
+    found = [
+        f"{part}.{path.stem}"
+        for part in parts
+        for path in sorted((ROOT / part).glob("test_*.py"))
+        if part not in DEMO and f"{part}.{path.stem}" not in DEMO
+    ]
+    found += [name for name in parts if "." in name and name not in DEMO]
+    demo = [name for name in DEMO if name in parts or name.partition(".")[0] in parts]
+    # Large files take long, by and large; what is left at the end should be short.
+    found.sort(key=lambda name: -(ROOT / f"{name.replace('.', '/')}.py").stat().st_size)
+    return [" ".join(demo), *sorted(found, key=lambda name: f"tests.{name}." not in failed)]
 
-    def __init__(self, parts: tuple[str, ...], number: int) -> None:
+
+class Worker(threading.Thread):
+    """Takes one piece after another and has it run in a process of its own, with a database server of its
+    own. What that says is passed on line by line, but for what it says of failures: that comes whole."""
+
+    def __init__(self, number: int, left: queue.SimpleQueue[str]) -> None:
         super().__init__()
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "tests", *parts],
+            [sys.executable, "-m", "tests", PIECEMEAL],
             text=True,
+            stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
             env={**os.environ, CLUSTER: f"postgres-test-{number}"},
         )
-        self._parts = parts
-        self.figures = (0, 1, 0)
+        self._left = left
+        self.figures = [0, 0, 0]
 
     def run(self) -> None:
-        """Read until it ends. Without its figures it counts as failed."""
+        """Until nothing is left. A piece without figures counts as failed, and is the last of it."""
+        assert self._process.stdin is not None
+        while True:
+            try:
+                name = self._left.get_nowait()
+            except queue.Empty:
+                break
+            self._process.stdin.write(f"{name}\n")
+            self._process.stdin.flush()
+            found = self._read(name)
+            self.figures = [a + b for a, b in zip(self.figures, found or (0, 1, 0), strict=True)]
+            if found is None:
+                print(f"{name} ended with {self._process.wait()} before the end", flush=True)
+                return
+        self._process.stdin.close()
+        self._process.wait()
+
+    def _read(self, name: str) -> tuple[int, int, int] | None:
         assert self._process.stdout is not None
         kept: list[str] = []
         for line in self._process.stdout:
+            figures = _FIGURES.fullmatch(line.strip())
+            if figures is not None:
+                if int(figures[2]):
+                    print(f"\n{name}:\n{''.join(kept)}", end="", flush=True)
+                return int(figures[1]), int(figures[2]), int(figures[3])
             if kept or line.startswith(("=" * 20, "-" * 20)):
                 kept.append(line)
             else:
                 print(line, end="", flush=True)
-        code = self._process.wait()
-        print(f"\n{', '.join(self._parts)}:\n{''.join(kept)}", end="", flush=True)
-        found = _FIGURES.fullmatch(kept[-1].strip()) if kept else None
-        if found is not None:
-            self.figures = (int(found[1]), int(found[2]), int(found[3]))
-        else:
-            print(f"{', '.join(self._parts)} ended with {code} before the end", flush=True)
+        print(f"\n{name}:\n{''.join(kept)}", end="", flush=True)
+        return None
 
 
-def run_side_by_side() -> tuple[int, int, int]:
-    """Run all parts in two processes at once."""
-    sides = [Side(parts, number) for number, parts in enumerate(SIDES, 1)]
-    for side in sides:
-        side.start()
-    for side in sides:
-        side.join()
-    passed, failed, skipped = (sum(each) for each in zip(*(s.figures for s in sides), strict=True))
-    return passed, failed, skipped
+def run_side_by_side(parts: tuple[str, ...]) -> tuple[int, int, int]:
+    """Run parts and modules, a few pieces at a time."""
+    left: queue.SimpleQueue[str] = queue.SimpleQueue()
+    for name in filter(None, pieces(parts)):
+        left.put(name)
+    workers = [Worker(number, left) for number in range(1, WORKERS + 1)]
+    for worker in workers:
+        worker.start()
+    for worker in workers:
+        worker.join()
+    passed, failed, skipped = (sum(each) for each in zip(*(w.figures for w in workers), strict=True))
+    # Left over where all workers have ended before the end.
+    return passed, failed + left.qsize(), skipped
+
+
+def run_piecemeal() -> None:
+    """Run what is named on the standard input, a piece a line, each closed by its figures."""
+    for line in sys.stdin:
+        passed, failed, skipped = run(tuple(line.split()))
+        print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
 
 
 def main(names: list[str]) -> int:
     """Run; the exit code is 0 only if something ran and nothing failed."""
-    if "--fast" in names:
-        os.environ[FAST] = "1"
-        settings.load_profile("working")
-        passed, failed, skipped = run(QUICK)
-    elif names:
-        passed, failed, skipped = run(tuple(names))
-    else:
-        passed, failed, skipped = run_side_by_side()
+    try:
+        if PIECEMEAL in names:
+            run_piecemeal()
+            return 0
+        if "--fast" in names:
+            os.environ[FAST] = "1"
+            passed, failed, skipped = run_side_by_side(QUICK)
+        elif names:
+            passed, failed, skipped = run(tuple(names))
+        else:
+            passed, failed, skipped = run_side_by_side(PARTS)
+    finally:
+        stop_all()
     print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
     return 0 if failed == 0 and passed else 1
 
