@@ -56,8 +56,9 @@ def make_trouble(database: PooledPostgresqlDatabase) -> None:
         )
         run_sql(
             database,
-            "INSERT INTO messages (student_term_id, title, body, made_at) "
-            "SELECT id, 'A title', 'A text.', now() FROM student_terms ORDER BY id LIMIT %s",
+            "INSERT INTO messages (student_term_id, kind, facts, made_at) "
+            'SELECT id, \'closed\', \'{"section": "LAND 101", "number": "40001"}\', now() '
+            "FROM student_terms ORDER BY id LIMIT %s",
             (MAILS,),
         )
         run_sql(database, "UPDATE seat_pools SET seat_limit = taken + offered + 1 WHERE id <= %s", (BLOCKED,))

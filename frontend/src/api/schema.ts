@@ -10034,7 +10034,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Server-sent events. “seats”: an object of SeatsResponse by reference number; all of them first, then those that have changed. “changed”: a list of what is another now: “cart”, “week”, “places”, “messages”, “clearance”, “clock”, “term”; and “signed out”, after which nothing more comes */
+            /** @description Server-sent events. “seats”: an object of SeatsResponse by reference number; all of them first, then those that have changed. “changed”: a list of what is another now: “cart”, “week”, “waitlists”, “messages”, “clearance”, “clock”, “term”; and “signed out”, after which nothing more comes */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -36,7 +36,7 @@ _STUDENT: TypeAdapter[int | None] = TypeAdapter(int | None)
         200: {
             "description": "Server-sent events. “seats”: an object of SeatsResponse by reference number; all "
             "of them first, then those that have changed. “changed”: a list of what is another now: "
-            "“cart”, “week”, “places”, “messages”, “clearance”, “clock”, “term”; and “signed out”, "
+            "“cart”, “week”, “waitlists”, “messages”, “clearance”, “clock”, “term”; and “signed out”, "
             "after which nothing more comes",
             "content": {MEDIA_TYPE: {"schema": {"type": "string"}}},
         }
