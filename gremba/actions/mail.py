@@ -181,7 +181,7 @@ class Postman(threading.Thread):
 
     def __init__(self, context: ActionContext, server: MailServer) -> None:
         super().__init__(name="postman", daemon=True)
-        self._desk = context
+        self._context = context
         self._server = server
         self._ending = threading.Event()
 
@@ -191,7 +191,7 @@ class Postman(threading.Thread):
         while not self._ending.wait(pause):
             pause = OFTEN
             try:
-                deliver(self._desk, self._server, self._ending.is_set)
+                deliver(self._context, self._server, self._ending.is_set)
             except Unavailable as problem:
                 log.warning("the outbox cannot be read", problem=str(problem).strip())
             except OSError as problem:

@@ -1,4 +1,4 @@
-"""Serving rings of waiting swaps: everybody in a ring at once, or nobody."""
+"""Closing rings of waiting swaps: everybody in a ring at once, or nobody."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ AT_A_TIME = 200
 
 
 def close_rings(context: ActionContext, term: TermCatalogue) -> int:
-    """Find rings among a term's waiting swaps and serve them; gives how many entries were served.
+    """Find rings among a term's waiting swaps and close them; gives how many entries were promoted.
     Any number of processes may do so at once. One statement where nobody waits by swap.
 
     Who is stopped is left out until something changes for them, so that a ring that fails is not
@@ -61,9 +61,9 @@ def close_rings(context: ActionContext, term: TermCatalogue) -> int:
         try:
             return _close(context, term, ring)
         except Unavailable as problem:
-            log.warning("a ring could not be served", problem=str(problem).strip())
+            log.warning("a ring could not be closed", problem=str(problem).strip())
         except Exception:
-            log.exception("a ring could not be served")
+            log.exception("a ring could not be closed")
         # Not now: all of it is left out of this go.
         return [w.entry for w in ring]
 
@@ -71,7 +71,7 @@ def close_rings(context: ActionContext, term: TermCatalogue) -> int:
 
 
 def _close(context: ActionContext, term: TermCatalogue, ring: Ring) -> Collection[int]:
-    """Serve one ring in one transaction; gives those for whom that could not be, and then nothing else
+    """Close one ring in one transaction; gives those for whom that could not be, and then nothing else
     is changed."""
     with connected(context.database) as database, database.atomic():
         entries = [p for w in ring if (p := read_entry(database, w.entry)) is not None]

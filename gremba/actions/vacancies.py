@@ -43,46 +43,46 @@ AT_A_TIME = 12
 
 
 def fill_vacancies(context: ActionContext) -> int:
-    """Serve every pool with a seat that somebody waits for; gives how many entries were served.
+    """Fill every vacancy, a pool with a seat that somebody waits for; gives how many entries were promoted.
 
     Any number of processes may do so at once, with the same result. A pool that fails keeps its note,
     and delays no other.
     """
     with connected(context.database) as database:
         pools = vacant_pools(database)
-    served = 0
+    promoted = 0
     for pool in pools:
         try:
-            served += fill_pool(context, pool)
+            promoted += fill_pool(context, pool)
         except Unavailable as problem:
             # Two may have waited for one another, and the database ended this one.
-            log.warning("a pool could not be served", pool=pool, problem=str(problem).strip())
+            log.warning("a vacancy could not be filled", pool=pool, problem=str(problem).strip())
         except Exception:
-            log.exception("a pool could not be served", pool=pool)
-    return served
+            log.exception("a vacancy could not be filled", pool=pool)
+    return promoted
 
 
 def fill_pool(context: ActionContext, pool: int) -> int:
     """Give the free seats of a pool to the first who may have them, however many before them may
-    not; gives how many were served. Newcomers are kept off while anybody waits.
+    not; gives how many were promoted. Newcomers are kept off while anybody waits.
 
     Whoever may not is passed over, told why, and not looked at again until something changes for
     them. Each transaction looks at a few, locks them in the order that all keep to, and looks again.
     """
-    served = 0
+    promoted = 0
     seen: set[int] = set()
     while True:
         many, done = _promote_some(context, pool, seen)
-        served += many
+        promoted += many
         if done:
-            return served
+            return promoted
 
 
 def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[int, bool]:
-    """Look at those at the head; gives how many were served, and whether that is all there is to do.
+    """Look at those first in line; gives how many were promoted, and whether that is all there is to do.
 
     Args:
-        seen: entries that could be neither served nor passed over; more are put into it.
+        seen: entries that could be neither promoted nor passed over; more are put into it.
     """
     with connected(context.database) as database:
         first = first_in_line(database, pool, AT_A_TIME, seen)
@@ -93,23 +93,23 @@ def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[in
     term = context.term(first[0].term)
     with connected(context.database) as database, database.atomic():
         locked = lock_for(context, term, first, [pool])
-        served = 0
+        promoted = 0
         for entry in first_in_line(database, pool, AT_A_TIME, seen):
             if entry.id not in locked.entries:
                 # Somebody has been moved up, or may have it again: begin with them.
                 break
             if not locked.seats[pool].left:
                 clear_vacancy(database, pool)
-                return served, True
-            served += _promote_one(context, term, entry, locked, seen)
-        return served, False
+                return promoted, True
+            promoted += _promote_one(context, term, entry, locked, seen)
+        return promoted, False
 
 
 def _promote_one(
     context: ActionContext, term: TermCatalogue, entry: EntryRow, locked: Locked, seen: set[int]
 ) -> int:
     """Give or offer the seat to one entry if its student may have it, or pass it over; gives how many
-    were served."""
+    were promoted."""
     section = term.by_id[entry.section]
     situation = locked.situations[entry.student_term_id]
     figures = locked.seats[section.pool]

@@ -81,7 +81,7 @@ def _lacking(situation: Situation, section: Section, in_exchange: Section | None
 def for_entry(
     situation: Situation, section: Section, seats: Mapping[int, SeatFigures], now: datetime
 ) -> Situation:
-    """The situation in which an entry is served: the seat is kept for the student, who needs no
+    """The situation in which an entry is promoted: the seat is kept for the student, who needs no
     window for it since it is the college that comes to them.
 
     Args:
@@ -129,7 +129,7 @@ def promote(
             return decision
         first = first or decision
     if first is None:
-        raise LookupError("a waitlist entry was served without a request")
+        raise LookupError("a waitlist entry was promoted without a request")
     return first
 
 

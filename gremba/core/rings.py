@@ -1,5 +1,5 @@
 """Rings of waiting swaps: students who each wait for what the next one would give up. All of a
-ring can be served in one step, though no seat is free.
+ring can be closed in one step, though no seat is free.
 
 Those who have waited longest go first: each in turn is looked for the shortest ring, and of those
 the one that leads on over those who have waited longest. Whoever stands ahead of a member on a
@@ -34,15 +34,15 @@ Ring = tuple[WaitingSwap, ...]
 def find_rings(
     swaps: Sequence[WaitingSwap], close: Callable[[Ring], Collection[int]], most: int = 1_000_000
 ) -> list[Ring]:
-    """Rings that can be served together, no swap in two of them.
+    """Rings that can be closed together, no swap in two of them.
 
     Each look for a ring takes time that grows with the number of swaps, and after each one at least
-    is out: served, stopped, or found to lie on none.
+    is out: promoted, stopped, or found to lie on none.
 
     Args:
         swaps: those who have waited longest first.
         close: closes a ring, and gives the entries of those who are stopped: they are left out from
-            then on. None of them means that it was served.
+            then on. None of them means that it was closed.
         most: so many rings at the most are tried.
     """
     left = _Left(swaps)

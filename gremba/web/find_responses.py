@@ -1,4 +1,4 @@
-"""From sections found or read to the shapes of the API."""
+"""From sections found or read to the responses of the API."""
 
 from __future__ import annotations
 

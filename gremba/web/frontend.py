@@ -193,9 +193,9 @@ async def _session(services: Services, token: str) -> str:
     """Who is signed in and which terms there are, so that the page need not ask for it first."""
     try:
         session = await services.sessions.find(token_digest(token)) if token else None
-        view = await run_in_threadpool(session_response, services, session)
+        own = await run_in_threadpool(session_response, services, session)
     except (Problem, *Unavailable):
         # The page asks by itself, and says that there is no answer.
         return ""
-    told = view.model_dump_json().replace("<", "\\u003c")
+    told = own.model_dump_json().replace("<", "\\u003c")
     return f'<script type="application/json" id="session">{told}</script>'

@@ -241,7 +241,7 @@ class Live:
         then what changes. None where there was nothing for so long, to find out whether anybody listens.
 
         Args:
-            row: the student's row of the term whose cart and places the page shows.
+            row: the student's row of the term whose cart and waitlists the page shows.
             session: the digest of the token of the session that the page is of.
         """
         assert self._loop is not None

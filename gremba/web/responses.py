@@ -1,4 +1,4 @@
-"""From what the core knows to the shapes of the API."""
+"""From what the core knows to the responses of the API."""
 
 from __future__ import annotations
 

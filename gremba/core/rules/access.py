@@ -72,9 +72,9 @@ def window_early(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Leave the change in the cart; it is kept, and can be put through at the minute
     the window opens.
     """
-    view = case.window
-    if view.state is WindowState.EARLY and view.window is not None:
-        opens = view.window.opens_at.astimezone(case.situation.catalogue.calendar.zone)
+    status = case.window
+    if status.state is WindowState.EARLY and status.window is not None:
+        opens = status.window.opens_at.astimezone(case.situation.catalogue.calendar.zone)
         # How long until then is for the screen to count down: the sentence is kept in receipts.
         yield me.finding(
             f"Your window opens on {moment(opens)}.",
@@ -91,9 +91,9 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Ask the registrar's office whether another window is planned.
     """
-    view = case.window
-    if view.state is WindowState.OVER and view.window is not None:
-        closed = view.window.closes_at.astimezone(case.situation.catalogue.calendar.zone)
+    status = case.window
+    if status.state is WindowState.OVER and status.window is not None:
+        closed = status.window.closes_at.astimezone(case.situation.catalogue.calendar.zone)
         yield me.finding(
             f"Your window closed on {moment(closed)}.",
             remedies=[Remedy(f"Ask {REGISTRAR} whether you may still add. Drops are possible.")],

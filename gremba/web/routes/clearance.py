@@ -41,11 +41,11 @@ def read_clearance(
 ) -> ClearanceResponse:
     """What stands between a student and registering, and what has been cleared. Where and how the
     student lives, and whether a payment is on its way, is not for the advisor."""
-    view = _response(request, subject_id, term)
+    own = _response(request, subject_id, term)
     if session.person.id == subject_id:
-        return view
-    holds = [hold.model_copy(update={"waiting_payment": None}) for hold in view.holds]
-    return view.model_copy(update={"email": "", "details": None, "holds": holds})
+        return own
+    holds = [hold.model_copy(update={"waiting_payment": None}) for hold in own.holds]
+    return own.model_copy(update={"email": "", "details": None, "holds": holds})
 
 
 @router.post("/terms/{term}/clearance/agreement")

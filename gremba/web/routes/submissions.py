@@ -111,8 +111,8 @@ async def send_changes(
     )
     if isinstance(answer, Problem):
         if answer.kind is ProblemKind.CART_MOVED:
-            view = await run_in_threadpool(look_at_cart, context, student_id, term)
-            answer.now = cart_response(view).model_dump(mode="json")
+            judged = await run_in_threadpool(look_at_cart, context, student_id, term)
+            answer.now = cart_response(judged).model_dump(mode="json")
         raise answer
     return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
 

@@ -18,8 +18,8 @@ router = APIRouter(prefix="/api/terms/{term}")
 def read_week(request: Request, subject_id: SubjectId, term: str) -> WeekResponse:
     """The sections registered and those in the cart, with what becomes of each and every date on
     which it meets."""
-    view = look_at_cart(services_of(request).context, subject_id, term)
-    calendar = view.term.calendar
+    judged = look_at_cart(services_of(request).context, subject_id, term)
+    calendar = judged.term.calendar
     return WeekResponse(
         term=term,
         entries=[
@@ -31,6 +31,6 @@ def read_week(request: Request, subject_id: SubjectId, term: str) -> WeekRespons
                 clashes=e.clashes,
                 tight=e.tight,
             )
-            for e in week_plan(view.situation, view.decision)
+            for e in week_plan(judged.situation, judged.decision)
         ],
     )

@@ -1,4 +1,4 @@
-"""The shapes that the API takes and gives, by what they are about."""
+"""The schemas of what the API takes and gives, by what they are about."""
 
 from gremba.web.schemas.cart import (
     ActionResponse,

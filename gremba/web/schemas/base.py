@@ -1,4 +1,4 @@
-"""What every shape of the API shares, and the kinds of values that several use."""
+"""What every schema of the API shares, and the kinds of values that several use."""
 
 from __future__ import annotations
 
@@ -30,6 +30,6 @@ PlainText = Annotated[str, StringConstraints(strip_whitespace=True), AfterValida
 
 
 class Schema(BaseModel):
-    """What every shape shares: nothing may stand in it that is not described."""
+    """What every schema shares: nothing may stand in it that is not described."""
 
     model_config = ConfigDict(extra="forbid")

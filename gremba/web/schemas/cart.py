@@ -181,7 +181,7 @@ class CartResponse(Schema):
 
 
 class Pasted(Schema):
-    """Reference numbers in any shape, and what to do with their sections."""
+    """Reference numbers in any form, and what to do with their sections."""
 
     kind: Literal["add", "drop", "swap", "wait"] = "add"
     text: Annotated[str, StringConstraints(max_length=200_000)]
