@@ -2518,7 +2518,7 @@ export interface components {
         };
         /**
          * Pasted
-         * @description Reference numbers in any shape, and what to do with their sections.
+         * @description Reference numbers in any form, and what to do with their sections.
          */
         Pasted: {
             /** In Exchange */
