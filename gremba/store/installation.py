@@ -28,7 +28,7 @@ HISTORY = "schema_migration"
 """Where the migrations that have been applied are noted."""
 
 TRIGGERS = Path(__file__).with_name("triggers.sql")
-_FIRST = "0001_baseline"
+_FIRST = "0001_everything"
 
 
 class Kind(StrEnum):

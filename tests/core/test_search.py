@@ -233,6 +233,14 @@ class Table(unittest.TestCase):
                     self.assertEqual(found, having, (f.name, value))
                     self.assertTrue(f.value_name(term, value))
 
+    def test_values_stand_in_their_own_order(self) -> None:
+        _, told = search(college(1), Filters())
+        order = ("M", "T", "W", "R", "F", "S", "U", "none", "morning", "afternoon", "evening")
+        for name in ("day", "part"):
+            shown = [count.value for count in told.counts[name]]
+            self.assertEqual(shown, sorted(shown, key=order.index))
+            self.assertGreater(len(shown), 2)
+
     def test_every_filter_is_answered_and_counted(self) -> None:
         choices: dict[Takes, Any] = {
             Takes.TEXT: "1",

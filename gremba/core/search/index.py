@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 
 from gremba.core.calendar import MINUTES_A_DAY
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.search.filters import FILTERS
+from gremba.core.search.filters import FILTERS, Filter
 from gremba.core.search.words import WordIndex
 from gremba.core.situation import SeatFigures
 
@@ -47,6 +47,12 @@ def indexes(mask: int) -> list[int]:
     return [index for index, digit in enumerate(digits) if digit == "1"]
 
 
+def _in_order(having: dict[str, int], f: Filter) -> dict[str, int]:
+    """Values in the filter's own order, where it has one: days as they follow, not by their letters."""
+    own = {value: having[value] for value in f.always if value in having}
+    return own | having
+
+
 @dataclass(frozen=True, slots=True)
 class Seating:
     """What seat figures mean for a term's sections.
@@ -82,7 +88,7 @@ class SearchIndex:
         for index, section in enumerate(self.sections):
             self._indexes_of.setdefault(section.pool, []).append(index)
         self._in_class = self._who_has(_slots_of)
-        self.values = {f.name: self._who_has(f.of) for f in FILTERS if f.of is not None}
+        self.values = {f.name: _in_order(self._who_has(f.of), f) for f in FILTERS if f.of is not None}
         """For each filter by values of sections, who has which."""
 
     @cached_property
