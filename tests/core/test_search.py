@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from gremba.core.catalogue import Policy, Section
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import decide
-from gremba.core.search.filters import FILTERS, Filters, Takes
+from gremba.core.search.filters import BY_NAME, FILTERS, Filters, Takes
 from gremba.core.search.find import Found, find
 from gremba.core.search.fit import WeekFit
 from gremba.core.search.index import SearchIndex
@@ -423,6 +423,34 @@ class Examples(unittest.TestCase):
 
     def test_an_evening_in_the_first_half(self) -> None:
         self.assertEqual(self.found(part=("evening",), block=("first",)), ["30001"])
+
+    def test_noon_is_afternoon_and_five_is_evening(self) -> None:
+        for number, hours in (
+            ("30010", "M 11:59-12:50"),
+            ("30011", "M 12:00-12:50"),
+            ("30012", "M 16:59-17:50"),
+            ("30013", "M 17:00-17:50"),
+        ):
+            self.world.section(number, f"KILN {number[2:]}", hours)
+        self.assertEqual(self.found(words="KILN", part=("morning",)), ["30010"])
+        self.assertEqual(self.found(words="KILN", part=("afternoon",)), ["30011", "30012"])
+        self.assertEqual(self.found(words="KILN", part=("evening",)), ["30013"])
+
+    def test_one_value_a_switch_and_nothing_chosen(self) -> None:
+        self.world.section("30010", "KILN 110", no_textbook_cost=True)
+        self.assertEqual(self.found(no_textbook_cost=True), ["30010"])
+        self.assertNotIn("30003", self.found(seats="open"))
+        self.assertEqual(len(self.found(subject=(), words="", seats="", fits=False)), 4)
+        self.assertEqual(Filters(subject=(), words="", seats="", fits=False).active(), ())
+        self.assertEqual(Filters(among=()).active(), ("among",))
+        self.assertEqual(self.found(among=()), [])
+        found, told = search(self.world, Filters(number=" 142,  "))
+        self.assertEqual((found, told.notes), ({"30001"}, ()))
+
+    def test_parts_of_the_term_are_called_by_their_names(self) -> None:
+        block = BY_NAME["block"]
+        self.assertEqual(block.value_name(self.world.catalogue(), "first"), FIRST_HALF.name)
+        self.assertEqual(block.value_name(self.world.catalogue(), "no such"), "no such")
 
     def test_filters_that_exclude_one_another(self) -> None:
         _, found = search(self.world, Filters(subject=("BAKE",), part=("evening",)))
