@@ -46,40 +46,38 @@ def fill_vacancies(context: ActionContext) -> int:
     """Fill every vacancy, a pool with a seat that somebody waits for; gives how many entries were promoted.
 
     Any number of processes may do so at once, with the same result. A pool that fails keeps its note,
-    and delays no other.
-    """
-    with connected(context.database) as database:
-        pools = vacant_pools(database)
-    promoted = 0
-    for pool in pools:
-        try:
-            promoted += fill_pool(context, pool)
-        except Unavailable as problem:
-            # Two may have waited for one another, and the database ended this one.
-            log.warning("a vacancy could not be filled", pool=pool, problem=str(problem).strip())
-        except Exception:
-            log.exception("a vacancy could not be filled", pool=pool)
-    return promoted
-
-
-def fill_pool(context: ActionContext, pool: int) -> int:
-    """Give the free seats of a pool to the first who may have them, however many before them may
-    not; gives how many were promoted. Newcomers are kept off while anybody waits.
-
-    Whoever may not is passed over, told why, and not looked at again until something changes for
-    them. Each transaction looks at a few, locks them in the order that all keep to, and looks again.
+    and delays no other; nor does one with a long line of those who may not: each gets a step in turn, and
+    those whose seat has come meanwhile are looked at in the next round.
     """
     promoted = 0
-    seen: set[int] = set()
+    seen: dict[int, set[int]] = {}
+    done: set[int] = set()
     while True:
-        many, done = _promote_some(context, pool, seen)
-        promoted += many
-        if done:
+        with connected(context.database) as database:
+            pools = [pool for pool in vacant_pools(database) if pool not in done]
+        if not pools:
             return promoted
+        for pool in pools:
+            try:
+                many, is_done = _promote_some(context, pool, seen.setdefault(pool, set()))
+                promoted += many
+            except Unavailable as problem:
+                # Two may have waited for one another, and the database ended this one.
+                log.warning("a vacancy could not be filled", pool=pool, problem=str(problem).strip())
+                is_done = True
+            except Exception:
+                log.exception("a vacancy could not be filled", pool=pool)
+                is_done = True
+            if is_done:
+                done.add(pool)
 
 
 def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[int, bool]:
-    """Look at those first in line; gives how many were promoted, and whether that is all there is to do.
+    """Give the free seats of a pool to the first in line who may have them; gives how many were promoted,
+    and whether that is all there is to do. Newcomers are kept off while anybody waits.
+
+    Whoever may not is passed over, told why, and not looked at again until something changes for
+    them. A transaction looks at a few, locks them in the order that all keep to, and looks again.
 
     Args:
         seen: entries that could be neither promoted nor passed over; more are put into it.

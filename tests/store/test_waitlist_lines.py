@@ -60,6 +60,25 @@ class Lines(OnWaitlists):
         self.assertEqual(self.states(), ["waiting"] * 50 + ["given"])
         self.assertEqual([m.kind for _, m in self.campus.told()].count(MessageKind.PASSED_OVER), 50)
 
+    def test_a_long_line_of_those_who_may_not_holds_no_other_up(self) -> None:
+        number, holder = self.full("automatic")
+        blocked = self.campus.people(30)
+        for who in blocked:
+            self.send(who, f"?{number}")
+            self.campus.fee_hold(who)
+        other, other_holder = self.full("automatic")
+        (waiting,) = self.campus.people(1)
+        self.send(waiting, f"?{other}")
+        self.send(holder, f"-{number}")
+        self.send(other_holder, f"-{other}")
+        with mock.patch.object(vacancies, "_promote_some", wraps=vacancies._promote_some) as steps:
+            self.sweep()
+        turns = [call.args[1] for call in steps.call_args_list]
+        # The first has thirty to look through, twelve at a time; the second is served after one step of it.
+        self.assertEqual(turns[:2], [1, 2])
+        self.assertGreater(turns.count(1), 2)
+        self.assertEqual(self.holders(other), [waiting.row])
+
     def test_blocked_heads_cost_a_sweep_nothing_until_something_changes_for_them(self) -> None:
         number, holder = self.full("automatic")
         people = self.line(number, 14)
