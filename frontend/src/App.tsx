@@ -7,7 +7,7 @@ import { type Session, type SignedIn, useSignedIn } from "./features/session/use
 import { ProblemNotice } from "./ui/Notice";
 import { Reading } from "./ui/Page";
 
-/** A page subject script is fetched when it is first shown: a first view carries only its own. */
+/** A page whose script is fetched when it is first shown: a first view carries only its own. */
 function page<Name extends string, P extends object>(
   load: () => Promise<Record<Name, ComponentType<P>>>,
   name: Name,

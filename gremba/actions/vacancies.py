@@ -41,6 +41,10 @@ log = structlog.get_logger()
 AT_A_TIME = 12
 """So many of those who wait for a pool are looked at in one transaction."""
 
+MOST_ROUNDS = 100
+"""Rounds of all pools in one go. Where seats come free all the time, offers must lapse in between; the notes
+that are left are taken up by the next."""
+
 
 def fill_vacancies(context: ActionContext) -> int:
     """Fill every vacancy, a pool with a seat that somebody waits for; gives how many entries were promoted.
@@ -52,11 +56,11 @@ def fill_vacancies(context: ActionContext) -> int:
     promoted = 0
     seen: dict[int, set[int]] = {}
     done: set[int] = set()
-    while True:
+    for _ in range(MOST_ROUNDS):
         with connected(context.database) as database:
             pools = [pool for pool in vacant_pools(database) if pool not in done]
         if not pools:
-            return promoted
+            break
         for pool in pools:
             try:
                 many, is_done = _promote_some(context, pool, seen.setdefault(pool, set()))
@@ -70,6 +74,7 @@ def fill_vacancies(context: ActionContext) -> int:
                 is_done = True
             if is_done:
                 done.add(pool)
+    return promoted
 
 
 def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[int, bool]:

@@ -50,7 +50,7 @@ STREAMS_OF_SESSION = 12
 STREAMS_OF_ADDRESS = 300
 """Pages open without signing in, an address, which a whole campus may share."""
 
-SENDINGS_A_MINUTE = 30
+SUBMISSIONS_A_MINUTE = 30
 """Submissions of one person in a process, for whomever they are."""
 
 
@@ -208,7 +208,7 @@ def start(settings: Settings) -> Services:
         Verifier(),
         StandInPayments(secret) if settings.payment_standin else AnswersOnly(secret),
         record,
-        RateLimit(SENDINGS_A_MINUTE),
+        RateLimit(SUBMISSIONS_A_MINUTE),
         RateLimit(REPORTS_A_MINUTE),
     )
 

@@ -460,6 +460,7 @@ class Examples(unittest.TestCase):
         for wanted, told in (
             (Filters(subject=("NONE",)), "“NONE” is no subject"),
             (Filters(number="1(2 [ .*"), "A course number has figures"),
+            (Filters(number="142 " * 5_000), "first 200"),
             (Filters(seats="some"), "seats can be"),
             (Filters(sort="luck"), "sorted by"),
             (Filters(words="a" * 100_000), "first 200 characters"),

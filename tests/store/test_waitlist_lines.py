@@ -79,6 +79,20 @@ class Lines(OnWaitlists):
         self.assertGreater(turns.count(1), 2)
         self.assertEqual(self.holders(other), [waiting.row])
 
+    def test_one_go_has_an_end_and_the_next_takes_up_what_is_left(self) -> None:
+        number, holder = self.full("automatic")
+        people = self.campus.people(20)
+        for who in people:
+            self.send(who, f"?{number}")
+        for who in people[:-1]:
+            self.campus.fee_hold(who)
+        self.send(holder, f"-{number}")
+        with mock.patch.object(vacancies, "MOST_ROUNDS", 1):
+            self.sweep()
+            self.assertEqual(self.holders(number), [])
+            self.sweep()
+        self.assertEqual(self.holders(number), [people[-1].row])
+
     def test_blocked_heads_cost_a_sweep_nothing_until_something_changes_for_them(self) -> None:
         number, holder = self.full("automatic")
         people = self.line(number, 14)

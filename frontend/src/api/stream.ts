@@ -28,7 +28,7 @@ export type Kind =
 /** All that may have changed while nobody listened. */
 const ANYTHING: Kind[] = ["cart", "week", "waitlists", "messages", "clearance", "clock", "term"];
 
-/** Subject changes are told: one's own, those of a student one acts for, or nobody's. */
+/** Whose changes are told: one's own, those of a student one acts for, or nobody's. */
 type Person = number | "own" | null;
 
 /** Sections at most that one stream is about; those shown last stay in it. */

@@ -3,7 +3,7 @@ import { INPUT } from "./Field";
 
 type Props = { label: string; placeholder: string; onSearch: (text: string) => void };
 
-/** A field subject text is looked for a moment after the last key. */
+/** A field whose text is looked for a moment after the last key. */
 export function SearchField({ label, placeholder, onSearch }: Props) {
   const id = useId();
   const [text, setText] = useState("");

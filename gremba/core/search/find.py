@@ -119,9 +119,10 @@ def _understood(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]
     if sort not in SORTS:
         notes.append(f"Results can be sorted by {listed(tuple(SORTS), 'or')}.")
         sort = "course"
-    if len(wanted.text("words")) > MOST_WORDS:
-        notes.append(f"Only the first {MOST_WORDS} characters were looked for.")
-        meant["words"] = wanted.text("words")[:MOST_WORDS]
+    for name in ("words", "number"):
+        if len(wanted.text(name)) > MOST_WORDS:
+            notes.append(f"Only the first {MOST_WORDS} characters were looked for.")
+            meant[name] = wanted.text(name)[:MOST_WORDS]
     number = wanted.text("number")[:MOST_WORDS]
     patterns, strange = number_patterns(number)
     if strange:

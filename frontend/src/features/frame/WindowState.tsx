@@ -21,7 +21,7 @@ export function WindowState({ session, window }: Props) {
   const pair = passed ? Math.floor(now / 2000) : 0;
   useEffect(() => {
     // The minute has come: what the cart says is no longer so. Asked again every two seconds until
-    // the server agrees, subject clock may be a moment behind; and not by everybody in the same one.
+    // the server agrees, whose clock may be a moment behind; and not by everybody in the same one.
     if (!pair) return;
     const timer = globalThis.setTimeout(() => {
       for (const query of [cartQuery, clearanceQuery])
