@@ -23,9 +23,11 @@ class Order(unittest.TestCase):
     def run_queue(self, jobs: Sequence[tuple[str, int]], **options: Any) -> list[list[tuple[str, int]]]:
         """Queue these while the first batch is held, then let go; gives the batches."""
         batches: list[list[tuple[str, int]]] = []
+        at_work = threading.Event()
         go = threading.Event()
 
         def work(batch: Sequence[tuple[str, int]]) -> list[int]:
+            at_work.set()
             go.wait(30)
             batches.append(list(batch))
             return [number for _, number in batch]
@@ -35,7 +37,8 @@ class Order(unittest.TestCase):
                 work, key=lambda job: job[0], most=4, **options
             )
             first = asyncio.ensure_future(submission_queue.put(("first", 0)))
-            await asyncio.sleep(0.05)
+            # On a busy machine the thread may come late, and would take the others with the first.
+            await asyncio.get_running_loop().run_in_executor(None, at_work.wait, 30)
             rest = [asyncio.ensure_future(submission_queue.put(job)) for job in jobs]
             await asyncio.sleep(0)
             go.set()
