@@ -1,0 +1,412 @@
+"""The whole answer: how many timetables there are, the best of them, what they hang on, or why there is
+none."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from itertools import islice
+
+from gremba.core.catalogue import Section
+from gremba.core.decision import decide
+from gremba.core.findings import Finding, Severity
+from gremba.core.fits.best import Chosen, best_first
+from gremba.core.fits.criteria import fixed_option, gaps_of, measures_of
+from gremba.core.fits.explained import Explaining, Reason, want_name
+from gremba.core.fits.hinges import Hinge, find_hinges
+from gremba.core.fits.instance import Instance, Option, Sought, WantState
+from gremba.core.fits.question import Question
+from gremba.core.fits.reasons import Possible, impossible_sets
+from gremba.core.fits.requested import Part, parts_of, request_of
+from gremba.core.fits.searching import Number, Search, Steps, bits_of
+from gremba.core.situation import Situation
+
+MOST_SHOWN = 60
+"""Timetables in one answer at the most."""
+
+MOST_WALKED = 2_000
+"""So far one can walk through them in order."""
+
+_NEAREST_SHOWN = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Timetable:
+    """One timetable.
+
+    Attributes:
+        place: in the order, from 0; None for one that was asked for by its sections.
+        parts: one a want, the scarcest first.
+        differs: sections that the one before it does not have.
+        start: the earliest class of the week, in minutes since midnight; None without set times.
+        end: the latest.
+        gaps: of the fullest kind of week.
+        days: weekdays with class.
+        credits: with those that stay.
+        breaks: places of the hours to be kept free if possible that it does not keep.
+        stops: what the decision says against it, as of the window's opening.
+        is_in_order: else time was up, and a better one may come later.
+    """
+
+    place: int | None
+    parts: tuple[Part, ...]
+    differs: frozenset[str]
+    start: int | None
+    end: int | None
+    gaps: int
+    days: tuple[int, ...]
+    credits: float
+    breaks: tuple[int, ...]
+    stops: tuple[Finding, ...]
+    is_in_order: bool = True
+
+    @property
+    def sections(self) -> tuple[Section, ...]:
+        """Its sections, but for what stays as it is."""
+        return tuple(dict.fromkeys(s for p in self.parts for s in p.sections))
+
+    @property
+    def numbers(self) -> tuple[str, ...]:
+        """Their reference numbers, ascending."""
+        return tuple(sorted(s.reference_number for s in self.sections))
+
+
+@dataclass(frozen=True, slots=True)
+class StoppedSection:
+    """A section that the rules stop whatever the timetable."""
+
+    section: Section
+    finding: Finding
+
+
+@dataclass(frozen=True, slots=True)
+class AnsweredWant:
+    """What became of a want.
+
+    Attributes:
+        sought: it, as it was looked for.
+        name: in a sentence.
+        is_in: every timetable has it; else it is registered already, cannot be had, or does not fit.
+        fitting: sections that would do: not stopped, as narrowed, with a seat as asked for, outside
+            the hours kept free.
+        in_all: sections there are.
+        stopped: those that the rules stop.
+    """
+
+    sought: Sought
+    name: str
+    is_in: bool
+    fitting: int
+    in_all: int
+    stopped: tuple[StoppedSection, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Nearest:
+    """What comes nearest where nothing works: all but some wants.
+
+    Attributes:
+        without: names of the wants left out.
+    """
+
+    without: tuple[str, ...]
+    number: Number
+    timetables: tuple[Timetable, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """The answer to a question.
+
+    Attributes:
+        wants: those of the question, then registered courses that may move.
+        shown: the timetable that was asked for by its sections, if it works.
+        is_whole: all ways to take each course were looked at, and the order came to its end.
+        are_reasons_whole: looking for reasons came to its end.
+        looked_at: reference numbers of every section that could be in a timetable.
+    """
+
+    instance: Instance
+    number: Number
+    wants: tuple[AnsweredWant, ...]
+    timetables: tuple[Timetable, ...]
+    shown: Timetable | None
+    hinges: tuple[Hinge, ...]
+    reasons: tuple[Reason, ...] = ()
+    are_reasons_whole: bool = True
+    nearest: Nearest | None = None
+    is_whole: bool = True
+    looked_at: frozenset[str] = field(default=frozenset())
+    search: Search | None = None
+
+
+def answer(
+    situation: Situation,
+    question: Question,
+    now: datetime,
+    first: int = 0,
+    many: int = 24,
+    show: Collection[str] = (),
+) -> Answer:
+    """Answer a question.
+
+    Args:
+        situation: with the seat figures of all sections of the courses wanted.
+        now: as of when the decision is asked; an aware datetime.
+        first: place in the order of the first timetable to be given, at most ``MOST_WALKED``.
+        many: how many are to be given, at most ``MOST_SHOWN``.
+        show: reference numbers of a timetable to be looked at besides.
+    """
+    instance = Instance(situation, question, now)
+    steps = Steps()
+    needed = [n for n, s in enumerate(instance.sought) if _is_looked_for(s) and n not in instance.optional]
+    search = _search(instance, needed, steps)
+    if not (all(search.masks) and search.exists()) and not steps.are_used_up:
+        return _none(instance, needed)
+    included = _with_optional(instance, needed, steps)
+    search = _search(instance, included, steps)
+    number = search.count()
+    order = Steps()
+    listing = _search(instance, included, order)
+    timetables = _in_order(listing, min(first, MOST_WALKED), min(many, MOST_SHOWN))
+    shown = _shown(listing, frozenset(show)) if show else None
+    return Answer(
+        instance,
+        number,
+        _answered(instance, included),
+        timetables,
+        shown,
+        tuple(find_hinges(search, number)) if number.value and included else (),
+        is_whole=not (instance.is_cut_short or order.are_used_up),
+        looked_at=_looked_at(instance),
+        search=listing,
+    )
+
+
+def _is_looked_for(sought: Sought) -> bool:
+    return sought.state not in (WantState.HELD, WantState.TWICE)
+
+
+def _search(instance: Instance, included: Sequence[int], steps: Steps) -> Search:
+    return Search(instance, instance.slots_of(included), instance.everything, once=True, steps=steps)
+
+
+def _with_optional(instance: Instance, needed: Sequence[int], steps: Steps) -> list[int]:
+    """The needed wants and, in order, each of the others that fits with those before it."""
+    included = list(needed)
+    for place in sorted(instance.optional):
+        sought = instance.sought[place]
+        if sought.state is not WantState.SOUGHT:
+            continue
+        trial = _search(instance, [*included, place], steps)
+        if all(trial.masks) and trial.exists():
+            included.append(place)
+    return included
+
+
+def _in_order(search: Search, first: int, many: int) -> tuple[Timetable, ...]:
+    measures = measures_of(search, search.instance.question.criteria)
+    walk = best_first(search, measures)
+    before: Chosen | None = None
+    if first:
+        before = next(islice(walk, first - 1, first), None)
+        if before is None:
+            return ()
+    found = []
+    for place, chosen in enumerate(islice(walk, many), start=first):
+        found.append(_timetable(search, chosen, place, before))
+        before = chosen
+    if len(found) < many and search.steps.are_used_up:
+        found += _out_of_order(search, first + len(found), many - len(found), found)
+    return tuple(found)
+
+
+def _out_of_order(search: Search, place: int, many: int, known: Sequence[Timetable]) -> list[Timetable]:
+    """Some timetables that work, where there was no time to put them in order."""
+    search.steps.left = Steps().left
+    seen = {t.numbers for t in known}
+    found: list[Timetable] = []
+    for chosen in islice(best_first(search, ()), many + len(known)):
+        timetable = _timetable(search, chosen, place + len(found), None, is_in_order=False)
+        if timetable.numbers not in seen and len(found) < many:
+            found.append(timetable)
+    search.steps.left = -1
+    return found
+
+
+def _timetable(
+    search: Search, chosen: Chosen, place: int | None, before: Chosen | None, is_in_order: bool = True
+) -> Timetable:
+    instance = search.instance
+    options = instance.options
+    taken = [options[n] for n in chosen.options]
+    parts = tuple(parts_of(search, chosen))
+    mine = {s.reference_number for o in taken for s in o.sections}
+    theirs = (
+        {s.reference_number for n in before.options for s in options[n].sections}
+        if before is not None
+        else mine
+    )
+    every = [*taken, *fixed_option(instance)]
+    with_times = [o for o in every if o.days]
+    breaks = 0
+    for option in every:
+        breaks |= option.breaks
+    credits = sum(search.credits[n] for n in chosen.options) + instance.credits_fixed
+    return Timetable(
+        place,
+        parts,
+        frozenset(mine - theirs),
+        min((o.start for o in with_times), default=None),
+        max((o.end for o in with_times), default=None),
+        _gaps(every),
+        tuple(sorted({d for o in every for d in range(7) if o.days >> d & 1})),
+        credits / 10,
+        tuple(bits_of(breaks)),
+        _stops(instance, parts),
+        is_in_order,
+    )
+
+
+def _gaps(options: Sequence[Option]) -> int:
+    most = 0
+    for phase in range(len(options[0].weeks) if options else 0):
+        week = 0
+        for option in options:
+            week |= option.weeks[phase]
+        most = max(most, gaps_of(week))
+    return most
+
+
+def _stops(instance: Instance, parts: Sequence[Part]) -> tuple[Finding, ...]:
+    """What the decision says against taking all of it, but for what is only in the way for now."""
+    sections = list(dict.fromkeys(s for p in parts for s in p.sections))
+    request = request_of(instance, sections)
+    if not request.changes:
+        return ()
+    decision = decide(instance.situation, request, instance.now)
+    found = [f for o in decision.outcomes for f in o.findings if f.severity is Severity.STOP]
+    return tuple({(f.code, f.text): f for f in found if f.code not in _FOR_NOW}.values())
+
+
+_FOR_NOW = frozenset(
+    {
+        "term.closed",
+        "window.none",
+        "window.early",
+        "window.over",
+        "hold.stops",
+        "clearance.open",
+        "together.stopped",
+    }
+)
+"""What is said on other pages, and stops every timetable alike; and what only follows from others."""
+
+
+def _shown(search: Search, numbers: frozenset[str]) -> Timetable | None:
+    """The timetable of these sections; None where it does not work as things are."""
+    options = search.instance.options
+    taken: list[int] = []
+    for mask in search.masks:
+        place = next(
+            (
+                n
+                for n in bits_of(mask)
+                if any({s.reference_number for s in m} <= numbers for m in options[n].members)
+                and all(search.goes_with[n] >> other & 1 for other in taken)
+            ),
+            None,
+        )
+        if place is None:
+            return None
+        taken.append(place)
+    chosen = Chosen(tuple(taken), ())
+    room = search.room - sum(search.credits[n] for n in taken)
+    covered = {s.reference_number for n in taken for m in options[n].members for s in m}
+    if (search.is_limited and room < 0) or not numbers <= covered:
+        return None
+    return _timetable(search, chosen, None, None)
+
+
+def _answered(instance: Instance, included: Collection[int]) -> tuple[AnsweredWant, ...]:
+    active = instance.everything
+    allowed = instance.allowed(active)
+    found = []
+    for place, sought in enumerate(instance.sought):
+        offered = [s for key in sought.courses for s in instance.term.by_course.get(key, ())]
+        fitting = {
+            s.reference_number
+            for n, option in enumerate(instance.options)
+            if allowed >> n & 1 and instance.slots[option.slot].sought == place
+            for members in option.members
+            for s in members
+            if s.course.key in sought.courses
+        }
+        stopped = [
+            StoppedSection(j.section, j.stop)
+            for s in offered
+            if (j := instance.judged.get(s.reference_number)) is not None and j.stop is not None
+        ]
+        found.append(
+            AnsweredWant(
+                sought,
+                want_name(sought.want),
+                place in included,
+                len(fitting),
+                len(offered),
+                tuple(stopped),
+            )
+        )
+    return tuple(found)
+
+
+def _looked_at(instance: Instance) -> frozenset[str]:
+    return frozenset(instance.judged)
+
+
+def _none(instance: Instance, needed: Sequence[int]) -> Answer:
+    possible = Possible(instance, Steps())
+    sets, is_whole = impossible_sets(possible)
+    explaining = Explaining(instance, possible)
+    reasons = tuple(explaining.reason(elements) for elements in sets)
+    return Answer(
+        instance,
+        Number(0),
+        _answered(instance, ()),
+        (),
+        None,
+        (),
+        reasons,
+        is_whole,
+        _nearest(instance, needed),
+        not instance.is_cut_short,
+        _looked_at(instance),
+    )
+
+
+def _nearest(instance: Instance, needed: Sequence[int]) -> Nearest | None:
+    """The most that can be had: one want less if that is enough, else each in order that fits with
+    those before it."""
+    for included in _fewer(instance, needed):
+        steps = Steps()
+        search = _search(instance, included, steps)
+        if included and all(search.masks) and search.exists():
+            without = tuple(want_name(instance.sought[n].want) for n in needed if n not in included)
+            number = search.count()
+            return Nearest(
+                without, number, _in_order(_search(instance, included, Steps()), 0, _NEAREST_SHOWN)
+            )
+    return None
+
+
+def _fewer(instance: Instance, needed: Sequence[int]) -> Iterator[list[int]]:
+    for dropped in reversed(needed):
+        yield [n for n in needed if n != dropped]
+    steps = Steps()
+    included: list[int] = []
+    for place in needed:
+        trial = _search(instance, [*included, place], steps)
+        if all(trial.masks) and trial.exists():
+            included.append(place)
+    yield included

@@ -1,0 +1,306 @@
+"""What makes one timetable better than another, measured; and how good it can still become.
+
+Each measure is a whole number, and less is better. ``bound`` never says more than the measure of any
+timetable that the options chosen so far can still lead to; for a whole timetable it is the measure.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Sequence
+from typing import Protocol
+
+from gremba.core.calendar import MINUTES_A_DAY, Meeting
+from gremba.core.catalogue import Section
+from gremba.core.fits.instance import Instance, Option, weeks_by_phase
+from gremba.core.fits.left_out import SeatState
+from gremba.core.fits.question import Criterion
+from gremba.core.fits.searching import Search, bits_of
+
+LONGEST_BREAK = 30
+"""Minutes between two classes of a day; what is longer is a gap."""
+
+NO_LIMIT = 999
+"""Seats left are told apart up to here."""
+
+_DAY = (1 << MINUTES_A_DAY) - 1
+
+
+class Measure(Protocol):
+    """One criterion, for one search."""
+
+    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        """How good it can still become, and of the options possible those with which it can.
+
+        Args:
+            k: the slot that comes next; as many as there are where all are filled.
+            chosen: options, and what stays as it is.
+            possible: options for the slots from k on.
+            room: credits left, in tenths.
+        """
+        ...
+
+
+class _Worst:
+    """As good as the worst of the options, such as the earliest start of all."""
+
+    def __init__(self, search: Search, fixed: Sequence[Option], of: Callable[[Option], int]) -> None:
+        self._search = search
+        self._of = of
+        options = search.instance.options
+        places = bits_of(search.rests[0])
+        own = [of(options[n]) for n in places]
+        self._fixed = max([of(o) for o in fixed], default=min(own, default=0))
+        self._values = sorted({self._fixed, *own})
+        self._up_to = {
+            value: sum(1 << n for n in places if of(options[n]) <= value) for value in self._values
+        }
+
+    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        value = max([self._fixed, *(self._of(o) for o in chosen)])
+        if k == len(self._search.masks):
+            return value, 0
+        for other in self._values:
+            if other >= value:
+                left = possible & self._up_to[other]
+                if self._search.exists(k, left, room):
+                    return other, left
+        return value, possible
+
+
+class _Sum:
+    """The sum over all options, such as sections that change."""
+
+    def __init__(self, search: Search, of: Callable[[Option], int]) -> None:
+        self._of = of
+        options = search.instance.options
+        least = [0]
+        for mask in reversed(search.masks):
+            least.append(least[-1] + min((of(options[n]) for n in bits_of(mask)), default=0))
+        self._least = least[::-1]
+
+    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        return sum(self._of(o) for o in chosen) + self._least[k], possible
+
+
+class _Union:
+    """How many of several things are touched by any option, such as weekdays with class."""
+
+    def __init__(self, search: Search, fixed: Sequence[Option], of: Callable[[Option], int]) -> None:
+        self._search = search
+        self._of = of
+        options = search.instance.options
+        self._options = bits_of(search.rests[0])
+        self._sets = {n: of(options[n]) for n in self._options}
+        self._fixed = 0
+        for option in fixed:
+            self._fixed |= of(option)
+        every = self._fixed
+        for touched in self._sets.values():
+            every |= touched
+        things = bits_of(every)
+        self._in_turn: list[tuple[int, int]] | None = None
+        if len(things) <= 7:
+            sets = [sum(1 << t for i, t in enumerate(things) if n >> i & 1) for n in range(1 << len(things))]
+            self._in_turn = [
+                (s, sum(1 << n for n in self._options if not self._sets[n] & ~s))
+                for s in sorted(sets, key=lambda s: (s.bit_count(), s))
+                if not self._fixed & ~s
+            ]
+
+    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        touched = self._fixed
+        for option in chosen:
+            touched |= self._of(option)
+        if k == len(self._search.masks) or self._in_turn is None:
+            return touched.bit_count(), possible
+        best, left = 0, 0
+        for things, within in self._in_turn:
+            if touched & ~things or (best and things.bit_count() > best):
+                continue
+            if self._search.exists(k, possible & within, room):
+                best = things.bit_count()
+                left |= possible & within
+                if best == touched.bit_count():
+                    break
+        return (best, left) if left or best else (touched.bit_count(), possible)
+
+
+class _Growing:
+    """What can only grow with every section that comes in, worked out of all of them."""
+
+    def __init__(self, fixed: Sequence[Option], of: Callable[[Sequence[Option]], int]) -> None:
+        self._fixed = tuple(fixed)
+        self._of = of
+
+    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        return self._of((*self._fixed, *chosen)), possible
+
+
+class _Gaps:
+    """Gaps of the fullest kind of week; a gap may still be filled by what is to come."""
+
+    def __init__(self, search: Search, fixed: Sequence[Option]) -> None:
+        self._fixed = tuple(fixed)
+        options = search.instance.options
+        phases = range(len(search.instance.phases))
+        to_come = [[0 for _ in phases]]
+        for mask in reversed(search.masks):
+            weeks = list(to_come[-1])
+            for n in bits_of(mask):
+                for p in phases:
+                    weeks[p] |= options[n].weeks[p]
+            to_come.append(weeks)
+        self._to_come = to_come[::-1]
+        self._known: dict[tuple[int, int], int] = {}
+
+    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        most, before = 0, None
+        for phase, to_come in enumerate(self._to_come[k]):
+            week = 0
+            for option in (*self._fixed, *chosen):
+                week |= option.weeks[phase]
+            # Mostly the phases of a term are alike.
+            if (week, to_come) != before:
+                before = week, to_come
+                most = max(most, gaps_of(week, to_come, self._known))
+        return most, possible
+
+
+def gaps_of(week: int, to_come: int = 0, known: dict[tuple[int, int], int] | None = None) -> int:
+    """The gaps between the classes of a week, or at least so many whatever comes.
+
+    Args:
+        week: minutes with class, Monday first.
+        to_come: minutes in which there may be classes beside.
+        known: days looked at before, kept here: many timetables share theirs.
+    """
+    known = {} if known is None else known
+    found = 0
+    while week:
+        day = week & _DAY
+        if day:
+            key = day, to_come & _DAY
+            if key not in known:
+                known[key] = _gaps_of_day(*key)
+            found += known[key]
+        week >>= MINUTES_A_DAY
+        to_come >>= MINUTES_A_DAY
+    return found
+
+
+def _gaps_of_day(day: int, to_come: int) -> int:
+    first = (day & -day).bit_length() - 1
+    free = ~day & ((1 << day.bit_length()) - 1) >> first << first
+    found = 0
+    while free:
+        start = (free & -free).bit_length() - 1
+        length = (~(free >> start) & (free >> start) + 1).bit_length() - 1
+        hole = (1 << length) - 1 << start
+        if length > LONGEST_BREAK and _has_run(hole & ~to_come):
+            found += 1
+        free &= ~hole
+    return found
+
+
+def _has_run(free: int) -> bool:
+    """Whether so many minutes follow one another that they make a gap."""
+    need, have = LONGEST_BREAK + 1, 1
+    while have < need and free:
+        step = min(have, need - have)
+        free &= free >> step
+        have += step
+    return bool(free)
+
+
+def longest_day(options: Sequence[Option]) -> int:
+    """Minutes from the first class of a day to the end of its last, on the longest day."""
+    longest = 0
+    for phase in range(len(options[0].weeks) if options else 0):
+        week = 0
+        for option in options:
+            week |= option.weeks[phase]
+        while week:
+            lowest = (week & -week).bit_length() - 1
+            begins = lowest - lowest % MINUTES_A_DAY
+            day = week >> begins & _DAY
+            longest = max(longest, day.bit_length() - (lowest - begins))
+            week &= ~(_DAY << begins)
+    return longest
+
+
+def ways_of(sections: Sequence[Section], phases: Sequence[int]) -> int:
+    """How often in a week one goes from one campus to another between two classes, in the fullest kind
+    of week."""
+    meetings = [m for s in sections for m in s.meetings if m.campus and m.days]
+    most = 0
+    for phase in phases:
+        here = [m for m in meetings if m.days & phase]
+        ways = 0
+        for day in range(7):
+            of_day = sorted((m for m in here if day in m.weekdays), key=lambda m: (m.start, m.end))
+            ways += sum(1 for one, then in itertools.pairwise(of_day) if one.campus != then.campus)
+        most = max(most, ways)
+    return most
+
+
+def fixed_option(instance: Instance) -> list[Option]:
+    """What stays as it is, in the form of an option that is always chosen."""
+    sections = tuple(h.section for h in instance.stays)
+    if not sections:
+        return []
+    meetings: list[Meeting] = [m for s in sections for m in s.meetings if m.days]
+    return [
+        Option(
+            slot=-1,
+            course="",
+            bundle=None,
+            members=(sections,),
+            credits=instance.credits_fixed,
+            violates=0,
+            breaks=0,
+            weeks=weeks_by_phase(meetings, instance.phases),
+            start=min((m.start for m in meetings), default=MINUTES_A_DAY),
+            end=max((m.end for m in meetings), default=0),
+            days=sum(1 << d for d in {d for m in meetings for d in m.weekdays}),
+            seats=NO_LIMIT,
+            seat_state=SeatState.SEAT,
+            starred=0,
+            changes=0,
+        )
+    ]
+
+
+def measures_of(search: Search, criteria: Sequence[Criterion]) -> list[Measure]:
+    """First how many of the hours to be kept free if possible have class, then the criteria."""
+    instance = search.instance
+    fixed = fixed_option(instance)
+    found: list[Measure] = []
+    if any(not kept.is_must for kept in instance.question.kept_free):
+        found.append(_Union(search, fixed, lambda o: o.breaks))
+    for criterion in criteria:
+        found.append(_measure(search, fixed, criterion))
+    return found
+
+
+def _measure(search: Search, fixed: Sequence[Option], criterion: Criterion) -> Measure:
+    phases = search.instance.phases
+    match criterion:
+        case Criterion.STARTS_LATE:
+            return _Worst(search, fixed, lambda o: -o.start)
+        case Criterion.ENDS_EARLY:
+            return _Worst(search, fixed, lambda o: o.end)
+        case Criterion.DAYS_FREE:
+            return _Union(search, fixed, lambda o: o.days)
+        case Criterion.FEW_GAPS:
+            return _Gaps(search, fixed)
+        case Criterion.SHORT_DAYS:
+            return _Growing(fixed, longest_day)
+        case Criterion.FEW_WAYS:
+            return _Growing(fixed, lambda many: ways_of([s for o in many for s in o.sections], phases))
+        case Criterion.SEATS_LEFT:
+            return _Worst(search, fixed, lambda o: -min(o.seats, NO_LIMIT))
+        case Criterion.STARRED:
+            return _Sum(search, lambda o: -o.starred)
+        case Criterion.FEW_CHANGES:
+            return _Sum(search, lambda o: o.changes)

@@ -1,0 +1,71 @@
+"""What the timetables hang on: sections without which none of them, or few, would be left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gremba.core.catalogue import Section
+from gremba.core.fits.searching import Number, Search, Steps, bits_of
+
+FEW = 10
+"""A section counts if without it no more than this share remains, in percent."""
+
+_STEPS = 150_000
+
+
+@dataclass(frozen=True, slots=True)
+class Hinge:
+    """A section that many timetables need.
+
+    Attributes:
+        without: timetables that would be left without it.
+    """
+
+    section: Section
+    without: int
+
+
+def find_hinges(search: Search, number: Number) -> list[Hinge]:
+    """The sections without which none or few of the timetables remain, those that all need first.
+
+    Where more timetables are than can be counted, or counting takes too long, only those that all of
+    them need.
+
+    Args:
+        search: whose number of timetables this is; not 0.
+    """
+    resting_on = _options_resting_on(search)
+    found = []
+    everything = search.rests[0]
+    for section, options in resting_on.items():
+        if not search.exists(0, everything & ~options):
+            found.append(Hinge(section, 0))
+    if number.is_exact and not number.is_beyond:
+        search.steps, spent = Steps(_STEPS), search.steps
+        some: list[Hinge] = []
+        for section, options in resting_on.items():
+            if any(h.section is section for h in found):
+                continue
+            without = number.value - sum(search.count_with(n) for n in bits_of(options))
+            if search.steps.are_used_up:
+                some = []
+                break
+            if without * 100 <= number.value * FEW:
+                some.append(Hinge(section, without))
+        search.steps = spent
+        found += sorted(some, key=lambda h: (h.without, h.section.reference_number))
+    return found
+
+
+def _options_resting_on(search: Search) -> dict[Section, int]:
+    """For each section the options of its first slot that would go with it, all alike ones included."""
+    found: dict[Section, int] = {}
+    options = search.instance.options
+    for mask in search.masks:
+        of_slot: dict[Section, int] = {}
+        for n in bits_of(mask):
+            for section in set(options[n].members[0]).intersection(*options[n].members[1:]):
+                of_slot[section] = of_slot.get(section, 0) | 1 << n
+        for section, resting in of_slot.items():
+            found.setdefault(section, resting)
+    return dict(sorted(found.items(), key=lambda item: item[0].reference_number))

@@ -1,0 +1,519 @@
+"""A question made ready for searching: the wants as slots, the ways to have them as options, and which
+options go with which, all as sets of bits."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from gremba.core.calendar import Calendar, Meeting, week_mask
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.fits.left_out import SeatState, judge_sections
+from gremba.core.fits.options import Sections, Way, WaysOfCourses, come_along, unmet_narrowings
+from gremba.core.fits.question import MOST_OF_CHOICE, KeptFree, Narrowing, Question, SeatSwitch, Want
+from gremba.core.rules.time import tight_way
+from gremba.core.situation import Registration, Situation
+
+
+class ElementKind(StrEnum):
+    """What can be given up so that there is a timetable."""
+
+    WANT = "want"
+    NARROWING = "narrowing"
+    KEPT_FREE = "kept free"
+    SEATS = "seats"
+    WAYS = "ways"
+    HELD = "held"
+    KEEP = "keep"
+    LIMIT = "limit"
+
+
+@dataclass(frozen=True, slots=True)
+class Element:
+    """One thing that is asked of every timetable.
+
+    Attributes:
+        index: place of the want, or of the hours kept free.
+        name: the course held, or the reference number kept in place.
+    """
+
+    kind: ElementKind
+    index: int = 0
+    name: str = ""
+
+
+class WantState(StrEnum):
+    """Whether a want can be looked for."""
+
+    SOUGHT = "sought"
+    HELD = "held"
+    """It is registered, and stays as it is."""
+    TWICE = "twice"
+    """The same course stands further up."""
+    NOT_OFFERED = "not offered"
+    UNKNOWN = "unknown"
+    STOPPED = "stopped"
+    """The rules stop all of its sections."""
+
+
+@dataclass(slots=True)
+class Sought:
+    """A want as it is looked for.
+
+    Attributes:
+        want: for a registered course that may move, a want made of it.
+        courses: keys, in order of rank; those held or not offered left out.
+        moves: the registrations that may move.
+    """
+
+    want: Want
+    courses: tuple[str, ...]
+    state: WantState = WantState.SOUGHT
+    moves: tuple[Registration, ...] = ()
+
+
+@dataclass(slots=True, eq=False)
+class Option:
+    """Ways to have one want that are alike: the same course at the same hours and dates and on the same
+    campuses.
+
+    Attributes:
+        slot: place of the slot.
+        members: the sections of each, best first: starred, then with most seats.
+        credits: in tenths.
+        violates: the elements that it does not keep, as bits.
+        breaks: hours kept free if possible in which it has class, as bits.
+        weeks: by phase of the term, the minutes of the week that it covers.
+        start: the earliest minute of a day on which it has class; a whole day where it has none.
+        end: the latest.
+        days: weekdays with class, as bits.
+        seats: left, the least of its sections.
+        seat_state: the worst of its sections.
+        starred: how many of its sections are.
+        changes: how many registered sections it gives up.
+    """
+
+    slot: int
+    course: str
+    bundle: str | None
+    members: tuple[Sections, ...]
+    credits: int
+    violates: int
+    breaks: int
+    weeks: tuple[int, ...]
+    start: int
+    end: int
+    days: int
+    seats: int
+    seat_state: SeatState
+    starred: int
+    changes: int
+
+    @property
+    def sections(self) -> Sections:
+        """The best of those alike."""
+        return self.members[0]
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """One course to be found.
+
+    Attributes:
+        sought: place of what is sought.
+        turn: which one of several that are wanted of a choice.
+    """
+
+    sought: int
+    turn: int = 0
+
+
+_Alike = tuple[str, str | None, tuple[object, ...], int, int, int]
+"""What options that are alike have in common."""
+
+
+class Instance:
+    """A question made ready.
+
+    Attributes:
+        sought: the wants, then registered courses that may move.
+        elements: what is asked of every timetable; sets of them are bits.
+        optional: places of what is sought only if it fits.
+        stays: registered sections that stay.
+        options: of all slots, one slot after the other.
+        slot_masks: for each slot its options.
+        goes_with: for each option those of other slots that it can stand beside.
+        goes_loosely: the same, tight ways between campuses allowed.
+        twins: for each option, further ones ruled out so that no timetable is met twice.
+        violating: for each element the options that do not keep it.
+        phases: parts of the term, as masks of days.
+        judged: what the rules say of each section looked at.
+        is_cut_short: somewhere there were more ways than are looked at.
+    """
+
+    def __init__(self, situation: Situation, question: Question, now: datetime) -> None:
+        self.situation = situation
+        self.question = question
+        self.now = now
+        self.term = term = situation.catalogue
+        self.phases = phases_of(term.calendar)
+        moving = _may_move(situation, question.may_move)
+        self.stays = tuple(h for h in situation.held if h not in moving)
+        self.sought = _resolve(term, question, self.stays, moving)
+        self.optional = frozenset(
+            n for n, s in enumerate(self.sought) if not s.want.is_needed and not s.moves
+        )
+        looked_for = [s for s in self.sought if s.state is WantState.SOUGHT]
+        there = _there(term, self.stays, looked_for)
+        courses = {key: term.by_course[key] for s in looked_for for key in s.courses}
+        for key in list(courses):
+            for other in come_along(term, key, there):
+                courses.setdefault(other, term.by_course.get(other, ()))
+            for bundle in dict.fromkeys(s.bundle for s in courses[key] if s.bundle is not None):
+                for section in term.by_bundle[bundle]:
+                    if section not in courses.setdefault(section.course.key, (section,)):
+                        courses[section.course.key] += (section,)
+        self.judged = judge_sections(situation, courses, now)
+        finder = WaysOfCourses(term, self.judged, [there])
+        ways = {key: finder.of(key) for s in looked_for for key in s.courses}
+        self.is_cut_short = finder.is_cut_short
+        for s in looked_for:
+            if not any(ways[key] for key in s.courses):
+                s.state = WantState.STOPPED
+        self.elements = self._elements()
+        self.bit = {element: 1 << n for n, element in enumerate(self.elements)}
+        self.slots: list[Slot] = []
+        self.options: list[Option] = []
+        self.slot_masks: list[int] = []
+        self._clashes: dict[tuple[int, int], bool] = {}
+        for place, s in enumerate(self.sought):
+            if s.state in (WantState.HELD, WantState.TWICE):
+                continue
+            for turn in range(s.want.count):
+                self._fill_slot(Slot(place, turn), ways)
+        self._match()
+        self.violating = [
+            sum(1 << n for n, o in enumerate(self.options) if o.violates >> e & 1)
+            for e in range(len(self.elements))
+        ]
+        self.everything = (1 << len(self.elements)) - 1
+        self.credits_fixed = sum(tenths(h.credits) for h in self.stays)
+        self.credits_limit = tenths(situation.credit_limit)
+
+    def _elements(self) -> list[Element]:
+        question = self.question
+        found = [
+            Element(ElementKind.WANT, n)
+            for n, s in enumerate(self.sought)
+            if s.state not in (WantState.HELD, WantState.TWICE)
+        ]
+        found += [
+            Element(ElementKind.NARROWING, n)
+            for n, s in enumerate(self.sought)
+            if s.state is WantState.SOUGHT and s.want.narrowing
+        ]
+        found += [Element(ElementKind.KEPT_FREE, n) for n, k in enumerate(question.kept_free) if k.is_must]
+        if question.seats is not SeatSwitch.ALL:
+            found.append(Element(ElementKind.SEATS))
+        if question.no_tight_ways:
+            found.append(Element(ElementKind.WAYS))
+        found += [
+            Element(ElementKind.HELD, name=key)
+            for key in dict.fromkeys(h.section.course.key for h in self.stays)
+        ]
+        found += [Element(ElementKind.KEEP, name=number) for number in sorted(question.keeps)]
+        found.append(Element(ElementKind.LIMIT))
+        return found
+
+    def _fill_slot(self, slot: Slot, ways: Mapping[str, Sequence[Way]]) -> None:
+        sought = self.sought[slot.sought]
+        alike: dict[_Alike, list[Sections]] = {}
+        traits: dict[_Alike, tuple[Way, int, int, int]] = {}
+        for way in [way for key in sought.courses for way in ways.get(key, ())]:
+            violates = self._violates(slot, sought, way)
+            breaks = self._breaks(way.sections)
+            changes = sum(1 for h in sought.moves if h.section not in way.sections)
+            key: _Alike = (way.course, way.bundle, _hours(way.sections), violates, breaks, changes)
+            alike.setdefault(key, []).append(way.sections)
+            traits.setdefault(key, (way, violates, breaks, changes))
+        first = len(self.options)
+        for key, (way, violates, breaks, changes) in traits.items():
+            members = tuple(sorted(alike[key], key=self._best_first))
+            self.options.append(self._option(slot, sought, way, members, violates, breaks, changes))
+        self.slot_masks.append((1 << len(self.options)) - (1 << first))
+        self.slots.append(slot)
+
+    def _option(
+        self,
+        slot: Slot,
+        sought: Sought,
+        way: Way,
+        members: tuple[Sections, ...],
+        violates: int,
+        breaks: int,
+        changes: int,
+    ) -> Option:
+        sections = members[0]
+        meetings = [m for s in sections for m in s.meetings if m.days]
+        own = {h.section: h.credits for h in sought.moves}
+        return Option(
+            slot=len(self.slots),
+            course=way.course,
+            bundle=way.bundle,
+            members=members,
+            credits=sum(tenths(own.get(s, s.credits_for(None))) for s in sections),
+            violates=violates,
+            breaks=breaks,
+            weeks=weeks_by_phase(meetings, self.phases),
+            start=min((m.start for m in meetings), default=24 * 60),
+            end=max((m.end for m in meetings), default=0),
+            days=sum(1 << d for d in {d for m in meetings for d in m.weekdays}),
+            seats=min(self.seats_left(s) for s in sections),
+            seat_state=max(self.judged[s.reference_number].seat for s in sections),
+            starred=sum(1 for s in sections if s.reference_number in self.question.starred),
+            changes=changes,
+        )
+
+    def _best_first(self, sections: Sections) -> tuple[object, ...]:
+        starred = sum(1 for s in sections if s.reference_number in self.question.starred)
+        seats = min(self.seats_left(s) for s in sections)
+        return -starred, -seats, tuple(s.reference_number for s in sections)
+
+    def seats_left(self, section: Section) -> int:
+        """Seats left for this student; 0 where the rules say that there is none."""
+        judged = self.judged.get(section.reference_number)
+        if judged is not None and judged.seat is not SeatState.SEAT:
+            return 0
+        figures = self.situation.seats.get(section.pool)
+        return figures.left if figures is not None else 0
+
+    def _violates(self, slot: Slot, sought: Sought, way: Way) -> int:
+        found = 0
+        if sought.want.narrowing and any(unmet_narrowings(sought.want.narrowing, way)):
+            found |= self.bit[Element(ElementKind.NARROWING, slot.sought)]
+        for index, kept in enumerate(self.question.kept_free):
+            if kept.is_must and any(has_class_in(s, kept, self.term.calendar) for s in way.sections):
+                found |= self.bit[Element(ElementKind.KEPT_FREE, index)]
+        seats = self.bit.get(Element(ElementKind.SEATS))
+        if seats is not None:
+            worst = SeatState.SEAT if self.question.seats is SeatSwitch.LEFT else SeatState.WAITLIST
+            if any(self.judged[s.reference_number].seat > worst for s in way.sections):
+                found |= seats
+        tight = self.bit.get(Element(ElementKind.WAYS))
+        if tight is not None and self._is_tight(way.sections, (*way.sections, *self._staying)):
+            found |= tight
+        for held in self._staying:
+            if any(s.stands_for_same(held) or self._clash(s, held) for s in way.sections):
+                found |= self.bit[Element(ElementKind.HELD, name=held.course.key)]
+        for number in self.question.keeps:
+            section = self.term.by_number.get(number)
+            if section is None or section in self._staying or section in way.sections:
+                continue
+            is_one_of = sought.want.count == 1 and section.course.key in sought.courses
+            if section.course.key == way.course or (is_one_of and not self._is_single(section.course.key)):
+                found |= self.bit[Element(ElementKind.KEEP, name=number)]
+        return found
+
+    def _is_single(self, course: str) -> bool:
+        return any(not s.want.is_choice and course in s.courses for s in self.sought)
+
+    @property
+    def _staying(self) -> list[Section]:
+        return [h.section for h in self.stays]
+
+    def _breaks(self, sections: Sections) -> int:
+        return sum(
+            1 << n
+            for n, kept in enumerate(self.question.kept_free)
+            if not kept.is_must and any(has_class_in(s, kept, self.term.calendar) for s in sections)
+        )
+
+    def _is_tight(self, ones: Iterable[Section], others: Sequence[Section]) -> bool:
+        return any(
+            one is not other and tight_way(one, other, self.term) is not None
+            for one in ones
+            for other in others
+        )
+
+    def _clash(self, one: Section, other: Section) -> bool:
+        if not one.week & other.week:
+            return False
+        key = (one.id, other.id) if one.id < other.id else (other.id, one.id)
+        known = self._clashes.get(key)
+        if known is None:
+            known = self._clashes[key] = one.clash_with(other) is not None
+        return known
+
+    def _match(self) -> None:
+        many = len(self.options)
+        self.goes_with = [0] * many
+        self.goes_loosely = [0] * many
+        self.twins = [0] * many
+        strict = Element(ElementKind.WAYS) in self.bit
+        self._free = {(o.slot, o.members) for o in self.options if not o.violates}
+        for place, one in enumerate(self.options):
+            for beyond in range(place + 1, many):
+                other = self.options[beyond]
+                if one.slot == other.slot or not self._stand_together(one, other):
+                    continue
+                self.goes_loosely[place] |= 1 << beyond
+                self.goes_loosely[beyond] |= 1 << place
+                if not strict or not self._is_tight(one.sections, other.sections):
+                    self.goes_with[place] |= 1 << beyond
+                    self.goes_with[beyond] |= 1 << place
+                if self._is_turned_round(one, other):
+                    self.twins[place] |= 1 << beyond
+                    self.twins[beyond] |= 1 << place
+
+    def _stand_together(self, one: Option, other: Option) -> bool:
+        if one.bundle is not None and one.bundle == other.bundle:
+            # What comes along with a bundle is had; but a choice is of one more.
+            return not (self.is_of_choice(one.slot) or self.is_of_choice(other.slot))
+        overlaps = any(a & b for a, b in zip(one.weeks, other.weeks, strict=True))
+        for mine in one.sections:
+            for theirs in other.sections:
+                if mine.stands_for_same(theirs) or mine is theirs:
+                    return False
+                if overlaps and self._clash(mine, theirs):
+                    return False
+        return True
+
+    def _is_turned_round(self, one: Option, other: Option) -> bool:
+        """Whether two options of choices could change places, and stand in the order that is left out:
+        else one timetable would be met in both."""
+        if one.course < other.course or not (self.is_of_choice(one.slot) and self.is_of_choice(other.slot)):
+            return False
+        return (other.slot, one.members) in self._free and (one.slot, other.members) in self._free
+
+    def is_of_choice(self, slot: int) -> bool:
+        """Whether a slot is for one of several courses."""
+        return self.sought[self.slots[slot].sought].want.is_choice
+
+    def allowed(self, active: int) -> int:
+        """The options that keep all of these elements."""
+        mask = (1 << len(self.options)) - 1
+        for e, violating in enumerate(self.violating):
+            if active >> e & 1:
+                mask &= ~violating
+        return mask
+
+    def slots_of(self, sought: Iterable[int]) -> list[int]:
+        """The slots of what stands at these places."""
+        wanted = set(sought)
+        return [n for n, slot in enumerate(self.slots) if slot.sought in wanted]
+
+
+def tenths(credits: float) -> int:
+    """Credits as a whole number of tenths."""
+    return round(credits * 10)
+
+
+def phases_of(calendar: Calendar) -> tuple[int, ...]:
+    """The parts into which a term's blocks cut it, as masks of its days: weeks within one are alike."""
+    cuts = {calendar.first.toordinal(), calendar.last.toordinal() + 1}
+    for block in calendar.blocks.values():
+        cuts |= {block.first.toordinal(), block.last.toordinal() + 1}
+    begins = calendar.first.toordinal()
+    inside = sorted(c for c in cuts if begins <= c <= calendar.last.toordinal() + 1)
+    return tuple(
+        (1 << (then - begins)) - (1 << (first - begins)) for first, then in itertools.pairwise(inside)
+    )
+
+
+def weeks_by_phase(meetings: Iterable[Meeting], phases: Sequence[int]) -> tuple[int, ...]:
+    """For each phase the minutes of the week covered by meetings that have class in it."""
+    from_meetings = [(m, week_mask((m,))) for m in meetings]
+    found = []
+    for phase in phases:
+        mask = 0
+        for meeting, week in from_meetings:
+            if meeting.days & phase:
+                mask |= week
+        found.append(mask)
+    return tuple(found)
+
+
+def has_class_in(section: Section, kept: KeptFree, calendar: Calendar) -> bool:
+    """Whether a section has class in hours that are to be kept free."""
+    for meeting in section.meetings:
+        if meeting.start < kept.end and kept.start < meeting.end:
+            first, last = kept.first or calendar.first, kept.last or calendar.last
+            if meeting.days & calendar.class_days(kept.weekdays, first, last):
+                return True
+    return False
+
+
+def _hours(sections: Sections) -> tuple[object, ...]:
+    """What makes sections alike for a timetable."""
+    return tuple(
+        sorted(
+            (
+                str(s.component),
+                s.course.key,
+                s.carries_credit,
+                tuple(sorted((m.days, m.start, m.end, m.campus) for m in s.meetings)),
+                s.campus if not s.meetings else "",
+            )
+            for s in sections
+        )
+    )
+
+
+def _may_move(situation: Situation, numbers: Iterable[str]) -> list[Registration]:
+    """The registrations that may move: with a section all of its course."""
+    courses = {
+        h.section.course.key
+        for h in situation.held
+        if h.section.reference_number in numbers and h.section.bundle is None
+    }
+    return [h for h in situation.held if h.section.course.key in courses]
+
+
+def _resolve(
+    term: TermCatalogue, question: Question, stays: Sequence[Registration], moving: Sequence[Registration]
+) -> list[Sought]:
+    held = {key for h in (*stays, *moving) for key in h.section.course.same_as}
+    taken: set[str] = set()
+    found = []
+    for want in question.wants:
+        keys = want.courses
+        if want.tag:
+            keys = tuple(
+                key for key, sections in term.by_course.items() if want.tag in sections[0].course.tags
+            )[:MOST_OF_CHOICE]
+        known = [term.courses[k].key for k in keys if k in term.courses]
+        known = sorted(dict.fromkeys(known)) if want.is_choice else known
+        offered = tuple(k for k in known if k in term.by_course)
+        fresh = tuple(k for k in offered if k not in held)
+        state = WantState.SOUGHT
+        if not known:
+            state = WantState.UNKNOWN
+        elif not offered:
+            state = WantState.NOT_OFFERED
+        elif not fresh:
+            state = WantState.HELD
+        elif not want.is_choice and fresh[0] in taken:
+            state = WantState.TWICE
+        if not want.is_choice and state is WantState.SOUGHT:
+            taken |= term.courses[fresh[0]].same_as
+        found.append(Sought(want, fresh, state))
+    by_course: dict[str, list[Registration]] = {}
+    for registration in moving:
+        by_course.setdefault(registration.section.course.key, []).append(registration)
+    found += [
+        Sought(Want((key,), narrowing=Narrowing()), (key,), moves=tuple(own))
+        for key, own in by_course.items()
+    ]
+    return found
+
+
+def _there(
+    term: TermCatalogue, stays: Sequence[Registration], looked_for: Sequence[Sought]
+) -> frozenset[str]:
+    """The courses that are had anyway, by all their numbers: held, or wanted by themselves."""
+    keys = [h.section.course.key for h in stays]
+    keys += [s.courses[0] for s in looked_for if not s.want.is_choice]
+    return frozenset(same for key in keys for same in term.courses[key].same_as)
