@@ -164,9 +164,19 @@ def put_pasted(
 
 
 def put_changes(
-    context: ActionContext, subject: Subject, term_code: str, proposals: Sequence[ProposedChange]
+    context: ActionContext,
+    subject: Subject,
+    term_code: str,
+    proposals: Sequence[ProposedChange],
+    alternatives: Mapping[str, Sequence[Sequence[str]]] | None = None,
+    instead_of_same: bool = False,
 ) -> list[Report]:
-    """Put changes into the cart; each gets its report. Statements: lock, cart, situation, insert.
+    """Put changes into the cart; each gets its report. Statements: lock, cart, situation, insert; one more
+    where something leaves it.
+
+    Args:
+        alternatives: next choices, by the number of the section wanted.
+        instead_of_same: what the cart wants and would stand for the same as one of these leaves it.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -175,6 +185,8 @@ def put_changes(
     left_out: list[str] = []
     with _open_cart(context, subject, term_code) as cart:
         wanted: list[NewChange] = []
+        if instead_of_same:
+            reports += _take_out_same(context, cart, [p.number for p in proposals])
         for proposed in proposals:
             if cart.turns(proposed):
                 there = cart.changes[proposed.number]
@@ -196,7 +208,8 @@ def put_changes(
             else:
                 section = cart.section(proposed.number)
                 given_up = cart.section(proposed.in_exchange) if proposed.in_exchange else None
-                wanted.append(NewChange(proposed.kind, section, given_up))
+                chosen = (alternatives or {}).get(proposed.number, ())
+                wanted.append(NewChange(proposed.kind, section, given_up, alternatives=chosen))
                 reports.append(Report(proposed.number, True, f"{section.name} is in your cart."))
         if wanted:
             cart.done.append(
@@ -215,6 +228,28 @@ def put_changes(
             )
         )
     return reports
+
+
+def _take_out_same(context: ActionContext, cart: _OpenCart, numbers: Sequence[str]) -> list[Report]:
+    new = [cart.term.by_number[n] for n in numbers if n in cart.term.by_number]
+    gone = [
+        there
+        for number, there in cart.changes.items()
+        if there.change.kind in _WANTS
+        and number not in numbers
+        and any(s.course is cart.section(number).course for s in new)
+    ]
+    if not gone:
+        return []
+    remove(context.database, cart.row, [there.id for there in gone])
+    told = [f"{cart.section(c.change.number).name} {c.change.number}" for c in gone]
+    cart.done.append(f"took out {listed(told)}")
+    for there in gone:
+        del cart.changes[there.change.number]
+    return [
+        Report(there.change.number, True, f"{name} made room for it.")
+        for there, name in zip(gone, told, strict=True)
+    ]
 
 
 def take_out(context: ActionContext, subject: Subject, term_code: str, ids: Sequence[int]) -> None:

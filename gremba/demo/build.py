@@ -17,7 +17,7 @@ from gremba.core.requisites import to_data
 from gremba.core.states import WaitlistState
 from gremba.core.tariff import Tariff
 from gremba.core.wording import moment, times_text
-from gremba.demo.cast import CAST, ISOLDE, ODO, OFFICES, PASSWORD, TOBIN, WREN
+from gremba.demo.cast import CAST, ISOLDE, JUNIPER, ODO, OFFICES, PASSWORD, TOBIN, WREN
 from gremba.demo.clearance_texts import CLEARANCE_TEXTS
 from gremba.demo.courses import CoursePlan, read_courses
 from gremba.demo.morning import Crowd, Morning, SetClock, early_time
@@ -29,6 +29,7 @@ from gremba.demo.season import (
     FIRST_WINDOW,
     FIRST_YEARS_WINDOW,
     HARVEST,
+    JUNIPERS_WINDOW,
     LATE_WINDOW,
     MORNING,
     OFFER_MADE,
@@ -365,6 +366,7 @@ def _terms_of_students(build: Build) -> None:
             ODO.username: {"release", "orientation"},
             WREN.username: set(),
             ISOLDE.username: set(),
+            JUNIPER.username: set(),
         }
         early = build.windows[student.id] <= MORNING
         for kind in ("agreement", "details", "survey", "orientation", "release"):
@@ -417,6 +419,7 @@ def _deal_windows(build: Build) -> None:
     build.windows[by_name[WREN.username].id] = FIRST_WINDOW + timedelta(hours=2)
     build.windows[by_name[TOBIN.username].id] = TOBINS_WINDOW
     build.windows[by_name[ODO.username].id] = FIRST_YEARS_WINDOW
+    build.windows[by_name[JUNIPER.username].id] = JUNIPERS_WINDOW
 
 
 def _thaw_waitlists(build: Build) -> None:

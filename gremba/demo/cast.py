@@ -44,7 +44,14 @@ ODO = Player(
     "Window opens tomorrow; not released by his advisor, orientation open, on probation "
     "with 13 credits at the most.",
 )
-CAST = (WREN, TOBIN, ISOLDE, ODO)
+JUNIPER = Player(
+    "juniper",
+    "Juniper Sallow",
+    "second year",
+    "Works Tuesday and Thursday afternoons. Knows her courses and has chosen no section yet; her "
+    "window opens at 10:00.",
+)
+CAST = (WREN, TOBIN, ISOLDE, ODO, JUNIPER)
 
 OFFICES = (
     Player("maud", "Maud Pellow", "registrar", "Her pages are still to come."),

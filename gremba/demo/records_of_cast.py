@@ -46,6 +46,12 @@ RECORDS: dict[str, dict[str, tuple[Entry, ...]]] = {
         "Harvest 2026": (("SOIL 140", "D"), ("BAKE 120", "C-"), ("HIST 110", "D+"), ("FARM 130", "F")),
         "Thaw 2027": (("MAPS 110", None), ("ORCH 105", None), ("BSKT 101", None)),
     },
+    "juniper": {
+        "Harvest 2025": (("SOIL 110", "B"), ("APIC 110", "B+"), ("WRIT 101", "A-"), ("MATH 100", "B")),
+        "Thaw 2026": (("ORCH 105", "B+"), ("FERM 110", "A"), ("HIST 110", "B"), ("MAPS 110", "B-")),
+        "Harvest 2026": (("LAWS 110", "B"), ("WSHD 110", "B+"), ("APIC 115", "A"), ("SOIL 140", "B")),
+        "Thaw 2027": (("APIC 210", None), ("ORCH 215", None), ("WRIT 120", None), ("CHEM 115", None)),
+    },
 }
 
 PROGRAM_AND_YEAR = {
@@ -53,4 +59,5 @@ PROGRAM_AND_YEAR = {
     "tobin": ("Orchard and hive", 2),
     "isolde": ("Clay and cloth", 4),
     "odo": ("Dairy and bakehouse", 1),
+    "juniper": ("Orchard and hive", 2),
 }

@@ -113,6 +113,7 @@ hours left must have been made on Sunday."""
 
 FIRST_WINDOW = at(date(2027, 4, 19), 6)
 TOBINS_WINDOW = at(date(2027, 4, 19), 9)
+JUNIPERS_WINDOW = at(date(2027, 4, 19), 10)
 FIRST_YEARS_WINDOW = at(date(2027, 4, 20), 9)
 WINDOWS_CLOSE = at(date(2027, 5, 3), 17)
 LATE_WINDOW = (at(date(2027, 8, 9), 8), at(date(2027, 10, 20), 23, 59, 59))

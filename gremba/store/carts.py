@@ -115,6 +115,7 @@ class NewChange:
 
     Attributes:
         in_exchange: for a swap, the section held that is given up.
+        alternatives: sections to try in turn, as :class:`gremba.core.changes.Change` has them.
     """
 
     kind: Kind
@@ -122,6 +123,7 @@ class NewChange:
     in_exchange: Section | None = None
     grading: str | None = None
     credits: float | None = None
+    alternatives: Sequence[Sequence[str]] = ()
 
 
 def append(
@@ -148,6 +150,7 @@ def append(
                     "in_exchange": change.in_exchange and change.in_exchange.id,
                     "grading": change.grading,
                     "credits": change.credits,
+                    "alternatives": [list(numbers) for numbers in change.alternatives],
                     "added_at": at,
                 }
                 for position, change in enumerate(changes, last + 1)

@@ -55,6 +55,8 @@ ACCESS: dict[str, frozenset[str]] = {
     "list_stars": STUDENTS_AND_ADVISORS,
     "star_section": STUDENTS_AND_ADVISORS,
     "unstar_section": STUDENTS_AND_ADVISORS,
+    "find_timetables": STUDENTS_AND_ADVISORS,
+    "take_timetable": STUDENTS_AND_ADVISORS,
     "read_cart": STUDENTS_AND_ADVISORS,
     "add_to_cart": STUDENTS_AND_ADVISORS,
     "put_in_cart": STUDENTS_AND_ADVISORS,

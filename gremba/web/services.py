@@ -13,8 +13,11 @@ from gremba.actions.audit import Record
 from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.context import ActionContext, Clock
 from gremba.actions.find_sections import Finder
+from gremba.actions.fit_timetables import MOST_OF_ONE as MOST_QUESTIONS_OF_ONE
+from gremba.actions.fit_timetables import MOST_WAITING, Asked, Fitted, fit_each
 from gremba.actions.mail import MailServer, Postman
 from gremba.actions.payment_service import AnswersOnly, PaymentService
+from gremba.actions.problem import Problem
 from gremba.actions.process_submissions import SubmissionAnswer, process_submissions
 from gremba.actions.submission import Submission
 from gremba.actions.sweep import Sweepers
@@ -62,6 +65,7 @@ class Services:
     context: ActionContext
     sessions: SessionCache
     submission_queue: BatchQueue[Submission, SubmissionAnswer]
+    fits_queue: BatchQueue[Asked, Fitted | Problem]
     listener: Listener
     campus_clock: CampusClock | None
     finder: Finder
@@ -84,6 +88,7 @@ class Services:
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
         self.submission_queue.stop()
+        self.fits_queue.stop()
         self.sessions.stop()
         self.verifier.stop()
         self.record.stop()
@@ -189,12 +194,22 @@ def start(settings: Settings) -> Services:
         most_of_one=MOST_OF_ONE,
         batching_window=settings.batching_window,
     )
+    # One at a time: a long search takes turns with everything else in the process as one thread.
+    fits_queue = BatchQueue[Asked, Fitted | Problem](
+        lambda questions: fit_each(context, board, questions),
+        key=lambda asked: asked.student_id,
+        most=1,
+        longest=MOST_WAITING,
+        most_of_one=MOST_QUESTIONS_OF_ONE,
+        name="fits",
+    )
     secret = settings.payment_secret
     return Services(
         settings,
         context,
         sessions,
         submission_queue,
+        fits_queue,
         listener,
         campus_clock,
         finder,

@@ -710,6 +710,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms/{term}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Timetables
+         * @description Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
+         *     there is none.
+         */
+        post: operations["find_timetables"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/fits/cart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Timetable
+         * @description Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
+         *     each with next choices that still fit the rest.
+         */
+        post: operations["take_timetable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms/{term}/messages": {
         parameters: {
             query?: never;
@@ -1380,6 +1422,66 @@ export interface components {
             };
         };
         /**
+         * AskedSchema
+         * @description A question, and which of the timetables are to be told.
+         */
+        AskedSchema: {
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Keeps
+             * @description Sections that every timetable is to have
+             * @default []
+             */
+            keeps: string[];
+            /**
+             * Kept Free
+             * @default []
+             */
+            kept_free: components["schemas"]["KeptFreeSchema"][];
+            /**
+             * Many
+             * @default 24
+             */
+            many: number;
+            /**
+             * May Move
+             * @description Sections registered that may move to others of their course
+             * @default []
+             */
+            may_move: string[];
+            /**
+             * No Tight Ways
+             * @default false
+             */
+            no_tight_ways: boolean;
+            /**
+             * Order
+             * @default []
+             */
+            order: ("starts late" | "ends early" | "days free" | "few gaps" | "short days" | "few ways" | "seats left" | "starred" | "few changes")[];
+            /**
+             * Seats
+             * @default left
+             * @enum {string}
+             */
+            seats: "left" | "waitlist" | "all";
+            /**
+             * Show
+             * @description Reference numbers of a timetable to be looked at besides
+             * @default []
+             */
+            show: string[];
+            /**
+             * Wants
+             * @default []
+             */
+            wants: components["schemas"]["WantSchema"][];
+        };
+        /**
          * BlockDays
          * @description The days of a section's part of the term.
          */
@@ -1803,6 +1905,16 @@ export interface components {
             value: string;
         };
         /**
+         * CourseOfWant
+         * @description A course that is looked for.
+         */
+        CourseOfWant: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * CourseRow
          * @description A course, above its sections.
          */
@@ -2024,6 +2136,65 @@ export interface components {
             tight: components["schemas"]["TightResponse"] | null;
         };
         /**
+         * FitsResponse
+         * @description The answer: how many timetables there are, the best of them, and why there are no others.
+         */
+        FitsResponse: {
+            /** Are Reasons Whole */
+            are_reasons_whole: boolean;
+            /**
+             * As Of
+             * Format: date-time
+             */
+            as_of: string;
+            /** Hinges */
+            hinges: components["schemas"]["HingeResponse"][];
+            /**
+             * Is Beyond
+             * @description There are more than are counted
+             */
+            is_beyond: boolean;
+            /**
+             * Is Exact
+             * @description False: there are at least so many
+             */
+            is_exact: boolean;
+            /**
+             * Is Whole
+             * @description False: not all could be looked at in the time there is
+             */
+            is_whole: boolean;
+            /** Looked At */
+            looked_at: string[];
+            nearest: components["schemas"]["NearestResponse"] | null;
+            /**
+             * Now
+             * @description False: the window is not open; as of its opening
+             */
+            now: boolean;
+            /** Number */
+            number: number;
+            /** Reasons */
+            reasons: components["schemas"]["ReasonResponse"][];
+            /**
+             * Sections
+             * @description Every section that is named, by its number
+             */
+            sections: {
+                [key: string]: components["schemas"]["SectionRow"];
+            };
+            shown: components["schemas"]["TimetableResponse"] | null;
+            /**
+             * Stays
+             * @description Registered sections that stay as they are
+             */
+            stays: string[];
+            /** Timetables */
+            timetables: components["schemas"]["TimetableResponse"][];
+            /** Wants */
+            wants: components["schemas"]["WantResponse"][];
+        };
+        /**
          * FoundStudent
          * @description A student as the cashier finds one.
          */
@@ -2057,6 +2228,20 @@ export interface components {
              * @constant
              */
             status: "well";
+        };
+        /**
+         * HingeResponse
+         * @description A section without which none or few of the timetables remain.
+         */
+        HingeResponse: {
+            /** Seats */
+            seats: number;
+            section: components["schemas"]["SectionName"];
+            /**
+             * Without
+             * @description Timetables that would be left
+             */
+            without: number;
         };
         /**
          * HoldResponse
@@ -2132,6 +2317,42 @@ export interface components {
             name: string;
             /** Owner */
             owner: string;
+        };
+        /**
+         * KeptFreeSchema
+         * @description Hours of some weekdays in which no class shall be.
+         */
+        KeptFreeSchema: {
+            /** End */
+            end: number;
+            /**
+             * First
+             * @description The first date; none for the whole term
+             */
+            first?: string | null;
+            /**
+             * Is Must
+             * @description False: rather than not
+             * @default true
+             */
+            is_must: boolean;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Last */
+            last?: string | null;
+            /**
+             * Start
+             * @description Minutes since midnight
+             */
+            start: number;
+            /**
+             * Weekdays
+             * @description 0 is Monday
+             */
+            weekdays: number[];
         };
         /**
          * Lifted
@@ -2301,6 +2522,22 @@ export interface components {
              * @enum {string}
              */
             mode: "each" | "all";
+        };
+        /**
+         * NearestResponse
+         * @description What comes nearest where nothing works.
+         */
+        NearestResponse: {
+            /** Is Beyond */
+            is_beyond: boolean;
+            /** Is Exact */
+            is_exact: boolean;
+            /** Number */
+            number: number;
+            /** Timetables */
+            timetables: components["schemas"]["TimetableResponse"][];
+            /** Without */
+            without: string[];
         };
         /**
          * NewsResponse
@@ -2517,6 +2754,31 @@ export interface components {
             state: "registered" | "in cart" | "next choice" | "waiting" | "offered" | "open";
         };
         /**
+         * PartResponse
+         * @description One want of a timetable, as it would be had.
+         */
+        PartResponse: {
+            /**
+             * Alike
+             * @description Others that come to the same for the timetable
+             */
+            alike: string[][];
+            /** Course */
+            course: string;
+            /** Numbers */
+            numbers: string[];
+            /**
+             * Others
+             * @description Other ways to have it that would still fit the rest
+             */
+            others: number;
+            /**
+             * Seats
+             * @description Seats left, the least of its sections
+             */
+            seats: number;
+        };
+        /**
          * Pasted
          * @description Reference numbers in any form, and what to do with their sections.
          */
@@ -2599,7 +2861,7 @@ export interface components {
              * @description A stable name for the kind of problem
              * @enum {string}
              */
-            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/fee-hold-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/records-moved" | "/problems/term-over" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/key-used" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/sign-in-busy" | "/problems/too-many";
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/fee-hold-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/records-moved" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/key-used" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/too-many";
         };
         /**
          * ProposedChangeSchema
@@ -2641,6 +2903,50 @@ export interface components {
             text: string;
         };
         /**
+         * QuestionSchema
+         * @description All that is asked of Fits.
+         */
+        QuestionSchema: {
+            /**
+             * Keeps
+             * @description Sections that every timetable is to have
+             * @default []
+             */
+            keeps: string[];
+            /**
+             * Kept Free
+             * @default []
+             */
+            kept_free: components["schemas"]["KeptFreeSchema"][];
+            /**
+             * May Move
+             * @description Sections registered that may move to others of their course
+             * @default []
+             */
+            may_move: string[];
+            /**
+             * No Tight Ways
+             * @default false
+             */
+            no_tight_ways: boolean;
+            /**
+             * Order
+             * @default []
+             */
+            order: ("starts late" | "ends early" | "days free" | "few gaps" | "short days" | "few ways" | "seats left" | "starred" | "few changes")[];
+            /**
+             * Seats
+             * @default left
+             * @enum {string}
+             */
+            seats: "left" | "waitlist" | "all";
+            /**
+             * Wants
+             * @default []
+             */
+            wants: components["schemas"]["WantSchema"][];
+        };
+        /**
          * ReadAs
          * @description A word that no section holds, and those that were taken for it.
          */
@@ -2657,6 +2963,18 @@ export interface components {
         ReadUpTo: {
             /** Id */
             id: number;
+        };
+        /**
+         * ReasonResponse
+         * @description Why there is no timetable: what cannot be had together.
+         */
+        ReasonResponse: {
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Ways On */
+            ways_on: components["schemas"]["WayOnResponse"][];
         };
         /**
          * ReceiptBody
@@ -3149,6 +3467,14 @@ export interface components {
             numbers: string[];
         };
         /**
+         * StoppedResponse
+         * @description A section that the rules stop whatever the timetable.
+         */
+        StoppedResponse: {
+            finding: components["schemas"]["FindingResponse"];
+            section: components["schemas"]["SectionName"];
+        };
+        /**
          * TaughtResponse
          * @description A section with its roster, its waitlist in order, and the codes given out for it.
          */
@@ -3249,6 +3575,60 @@ export interface components {
             takes: number;
         };
         /**
+         * TimetableResponse
+         * @description One timetable.
+         */
+        TimetableResponse: {
+            /**
+             * Breaks
+             * @description Places of the hours that it does not keep free
+             */
+            breaks: number[];
+            /** Credits */
+            credits: number;
+            /**
+             * Days
+             * @description Weekdays with class; 0 is Monday
+             */
+            days: number[];
+            /**
+             * Differs
+             * @description Sections that the one before it does not have
+             */
+            differs: string[];
+            /** End */
+            end: number | null;
+            /** Gaps */
+            gaps: number;
+            /** Is In Order */
+            is_in_order: boolean;
+            /**
+             * Numbers
+             * @description All of its sections but those that stay, ascending
+             */
+            numbers: string[];
+            /**
+             * Parts
+             * @description The scarcest first
+             */
+            parts: components["schemas"]["PartResponse"][];
+            /**
+             * Place
+             * @description In the order, from 0
+             */
+            place: number | null;
+            /**
+             * Start
+             * @description The earliest class of the week, in minutes since midnight
+             */
+            start: number | null;
+            /**
+             * Stops
+             * @description What the rules say against it
+             */
+            stops: components["schemas"]["FindingResponse"][];
+        };
+        /**
          * WaitingEntry
          * @description Somebody who waits for a section, or is offered a seat.
          */
@@ -3345,6 +3725,113 @@ export interface components {
             cause: string;
             /** What */
             what: string;
+        };
+        /**
+         * WantResponse
+         * @description What became of a want.
+         */
+        WantResponse: {
+            /** Courses */
+            courses: components["schemas"]["CourseOfWant"][];
+            /**
+             * Fitting
+             * @description Sections that would do
+             */
+            fitting: number;
+            /** In All */
+            in_all: number;
+            /** Is In */
+            is_in: boolean;
+            /** Is Needed */
+            is_needed: boolean;
+            /**
+             * Moves
+             * @description It is registered, and may move
+             */
+            moves: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Scarce
+             * @description What is scarce about it, in a few words; empty if nothing is
+             */
+            scarce: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "sought" | "held" | "twice" | "not offered" | "unknown" | "stopped";
+            /** Stopped */
+            stopped: components["schemas"]["StoppedResponse"][];
+        };
+        /**
+         * WantSchema
+         * @description A course, or some of several, and which of its sections will do.
+         */
+        WantSchema: {
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: string[];
+            /**
+             * Campuses
+             * @default []
+             */
+            campuses: string[];
+            /**
+             * Count
+             * @description How many of them are wanted
+             * @default 1
+             */
+            count: number;
+            /**
+             * Courses
+             * @default []
+             */
+            courses: string[];
+            /**
+             * Deliveries
+             * @default []
+             */
+            deliveries: string[];
+            /**
+             * Instructors
+             * @default []
+             */
+            instructors: string[];
+            /**
+             * Is Needed
+             * @description False: only if it fits
+             * @default true
+             */
+            is_needed: boolean;
+            /**
+             * Only
+             * @default []
+             */
+            only: string[];
+            /**
+             * Tag
+             * @description Instead of courses: what they are to count toward
+             * @default
+             */
+            tag: string;
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
+         * WayOnResponse
+         * @description A way on from what is impossible.
+         */
+        WayOnResponse: {
+            /** @description What would be asked then */
+            question: components["schemas"]["QuestionSchema"] | null;
+            /** Text */
+            text: string;
         };
         /**
          * WeekEntry
@@ -8520,6 +9007,284 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClearanceResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    find_timetables: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedSchema"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitsResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_timetable: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedSchema"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedResponse"];
                 };
             };
             /** @description The request is not well-formed. */

@@ -305,28 +305,25 @@ _FOR_NOW = frozenset(
 
 
 def _shown(search: Search, numbers: frozenset[str]) -> Timetable | None:
-    """The timetable of these sections; None where it does not work as things are."""
+    chosen = chosen_of(search, numbers)
+    return None if chosen is None else _timetable(search, chosen, None, None)
+
+
+def chosen_of(search: Search, numbers: frozenset[str]) -> Chosen | None:
+    """The timetable of the sections with these reference numbers; None where it does not work as things
+    are."""
     options = search.instance.options
-    taken: list[int] = []
-    for mask in search.masks:
-        place = next(
-            (
-                n
-                for n in bits_of(mask)
-                if any({s.reference_number for s in m} <= numbers for m in options[n].members)
-                and all(search.goes_with[n] >> other & 1 for other in taken)
-            ),
-            None,
-        )
-        if place is None:
-            return None
-        taken.append(place)
-    chosen = Chosen(tuple(taken), ())
-    room = search.room - sum(search.credits[n] for n in taken)
-    covered = {s.reference_number for n in taken for m in options[n].members for s in m}
-    if (search.is_limited and room < 0) or not numbers <= covered:
-        return None
-    return _timetable(search, chosen, None, None)
+    among = sum(
+        1 << n
+        for n in bits_of(search.rests[0])
+        if any({s.reference_number for s in members} <= numbers for members in options[n].members)
+    )
+    own = search.among(among)
+    for chosen in islice(best_first(own, ()), MOST_SHOWN):
+        covered = {s.reference_number for n in chosen.options for m in options[n].members for s in m}
+        if numbers <= covered:
+            return chosen
+    return None
 
 
 def _answered(instance: Instance, included: Collection[int]) -> tuple[AnsweredWant, ...]:
@@ -388,8 +385,8 @@ def _none(instance: Instance, needed: Sequence[int]) -> Answer:
 def _nearest(instance: Instance, needed: Sequence[int]) -> Nearest | None:
     """The most that can be had: one want less if that is enough, else each in order that fits with
     those before it."""
-    for included in _fewer(instance, needed):
-        steps = Steps()
+    steps = Steps()
+    for included in _fewer(instance, needed, steps):
         search = _search(instance, included, steps)
         if included and all(search.masks) and search.exists():
             without = tuple(want_name(instance.sought[n].want) for n in needed if n not in included)
@@ -400,10 +397,9 @@ def _nearest(instance: Instance, needed: Sequence[int]) -> Nearest | None:
     return None
 
 
-def _fewer(instance: Instance, needed: Sequence[int]) -> Iterator[list[int]]:
+def _fewer(instance: Instance, needed: Sequence[int], steps: Steps) -> Iterator[list[int]]:
     for dropped in reversed(needed):
         yield [n for n in needed if n != dropped]
-    steps = Steps()
     included: list[int] = []
     for place in needed:
         trial = _search(instance, [*included, place], steps)

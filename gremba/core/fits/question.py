@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from datetime import date
 from enum import StrEnum
 
@@ -130,3 +131,7 @@ class Question:
     seats: SeatSwitch = SeatSwitch.LEFT
     no_tight_ways: bool = False
     starred: frozenset[str] = frozenset()
+
+    def with_stars(self, numbers: Iterable[str]) -> Question:
+        """The same question of a student who has starred these sections."""
+        return replace(self, starred=frozenset(numbers))

@@ -77,6 +77,7 @@ class Search:
         steps: Steps | None = None,
     ) -> None:
         self.instance = instance
+        self._of = slots, active, loosely, limited, once
         self.steps = steps or Steps()
         self.allowed = instance.allowed(active) if among is None else instance.allowed(active) & among
         self.slots = sorted(slots, key=lambda n: ((instance.slot_masks[n] & self.allowed).bit_count(), n))
@@ -93,6 +94,20 @@ class Search:
         self.least_to_come = least
         self._counts: list[dict[object, int]] = [{} for _ in self.masks]
         self._exists: list[dict[object, bool]] = [{} for _ in self.masks]
+
+    def among(self, options: int) -> Search:
+        """The same search among some of the options only."""
+        slots, active, loosely, limited, once = self._of
+        return Search(
+            self.instance,
+            slots,
+            active,
+            loosely=loosely,
+            limited=limited,
+            once=once,
+            among=options,
+            room=self.room,
+        )
 
     def _credits(self) -> list[int]:
         """The credits of each option; those of a bundle are counted at the first of its slots only,

@@ -36,7 +36,8 @@ def _cart(request: Request, student: int, term: str) -> CartResponse:
     return cart_response(look_at_cart(services_of(request).context, student, term))
 
 
-def _reported(request: Request, student: int, term: str, reports: Sequence[Report]) -> PastedResponse:
+def reported(request: Request, student: int, term: str, reports: Sequence[Report]) -> PastedResponse:
+    """What became of what was put into a cart, and the cart."""
     return PastedResponse(
         reports=[ReportResponse(piece=r.piece, taken=r.taken, text=r.text, mend=r.mend) for r in reports],
         cart=_cart(request, student, term),
@@ -60,7 +61,7 @@ def add_to_cart(request: Request, about: About, term: str, pasted: Pasted) -> Pa
         pasted.text,
         pasted.in_exchange or "",
     )
-    return _reported(request, about.student_id, term, reports)
+    return reported(request, about.student_id, term, reports)
 
 
 @router.post("/proposals")
@@ -72,7 +73,7 @@ def put_in_cart(request: Request, about: About, term: str, proposals: ProposedCh
         term,
         [ProposedChange(Kind(w.kind), w.number, w.in_exchange) for w in proposals.changes],
     )
-    return _reported(request, about.student_id, term, reports)
+    return reported(request, about.student_id, term, reports)
 
 
 @router.delete("/changes/{change_id}")

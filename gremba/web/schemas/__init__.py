@@ -57,6 +57,12 @@ from gremba.web.schemas.find import (
     StarsResponse,
     TightResponse,
 )
+from gremba.web.schemas.fits import (
+    AskedSchema,
+    FitsResponse,
+    QuestionSchema,
+    TimetableResponse,
+)
 from gremba.web.schemas.keep import (
     LinkMade,
     LinkResponse,
@@ -124,6 +130,7 @@ __all__ = [
     "AdviseeResponse",
     "Advisees",
     "Answers",
+    "AskedSchema",
     "BlockDays",
     "BlockResponse",
     "BreakResponse",
@@ -154,6 +161,7 @@ __all__ = [
     "FilterCounts",
     "FindingResponse",
     "FitResponse",
+    "FitsResponse",
     "FoundStudent",
     "GradingResponse",
     "Health",
@@ -187,6 +195,7 @@ __all__ = [
     "ProposedChangeSchema",
     "ProposedChanges",
     "QuestionResponse",
+    "QuestionSchema",
     "ReadAs",
     "ReadUpTo",
     "ReceiptBody",
@@ -215,6 +224,7 @@ __all__ = [
     "TermResponse",
     "TestCardResponse",
     "TightResponse",
+    "TimetableResponse",
     "WaitingEntry",
     "WaitlistEntriesResponse",
     "WaitlistEntryResponse",

@@ -1,6 +1,7 @@
 /** From sections to what is drawn on the grid of one week. */
 import type { Schemas } from "../../api/client";
 import { addDays, weekday } from "../../ui/text";
+import { type Placing, spreadOverlaps } from "../hours/lanes";
 
 export type Section = Schemas["SectionResponse"];
 
@@ -8,14 +9,7 @@ export type Section = Schemas["SectionResponse"];
 export type Entry = Pick<Schemas["WeekEntry"], "section" | "state" | "clashes" | "tight">;
 export type WeekEntryState = Entry["state"];
 
-export type Placed = Entry & {
-  day: number;
-  start: number;
-  end: number;
-  room: string;
-  lane: number;
-  lanes: number;
-};
+export type Placed = Entry & Placing & { room: string };
 
 /** The classes of the week that begins on a Monday, side by side where they overlap. */
 export function placeWeek(entries: Entry[], monday: string): Placed[] {
@@ -46,32 +40,6 @@ function place(entries: Entry[], daysOf: (dates: string[]) => number[]): Placed[
   return found;
 }
 
-function spreadOverlaps(placed: Placed[]): void {
-  let cluster: Placed[] = [];
-  let until = -1;
-  let day = -1;
-  const close = () => {
-    const ends: number[] = [];
-    for (const item of cluster) {
-      const free = ends.findIndex((end) => end <= item.start);
-      item.lane = free < 0 ? ends.length : free;
-      ends[item.lane] = item.end;
-    }
-    for (const item of cluster) item.lanes = ends.length;
-    cluster = [];
-  };
-  for (const item of placed) {
-    if (item.day !== day || item.start >= until) {
-      close();
-      until = -1;
-      day = item.day;
-    }
-    cluster.push(item);
-    until = Math.max(until, item.end);
-  }
-  close();
-}
-
 /** Whole hours that hold everything, at least from 8 to 18. */
 export function hoursOf(entries: Entry[]): [number, number] {
   let from = 8;
@@ -83,26 +51,4 @@ export function hoursOf(entries: Entry[]): [number, number] {
     }
   }
   return [from, to];
-}
-
-/** Tints by subject, in the order in which the subjects first come up. */
-export const TINTS = [
-  { fill: "#e2e6ee", edge: "#3c5577" },
-  { fill: "#f1e3c6", edge: "#835508" },
-  { fill: "#eedfda", edge: "#8c4a3c" },
-  { fill: "#e6e0ee", edge: "#5e4a7d" },
-  { fill: "#dde8e1", edge: "#1f5b4e" },
-  { fill: "#e9e6cf", edge: "#66631c" },
-] as const;
-
-export type Tint = (typeof TINTS)[number];
-
-export function tintsOf(sections: Section[]): Map<string, Tint> {
-  const tints = new Map<string, Tint>();
-  for (const { course } of sections) {
-    const subject = course.split(" ")[0] ?? course;
-    const tint = TINTS[tints.size % TINTS.length];
-    if (!tints.has(subject) && tint) tints.set(subject, tint);
-  }
-  return tints;
 }

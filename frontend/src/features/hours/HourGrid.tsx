@@ -1,13 +1,13 @@
 import type { CSSProperties, ReactNode } from "react";
-import type { Placed } from "./layout";
+import type { Placing } from "./lanes";
 
 /** A column of the grid. */
 export type Day = { key: string; name: string; over?: ReactNode };
 
-type Props = {
+type Props<P extends Placing> = {
   label: string;
   days: Day[];
-  placed: Placed[];
+  placed: P[];
   /** The first hour and the one after the last. */
   hours: [number, number];
   /** So many pixels an hour. */
@@ -15,15 +15,24 @@ type Props = {
   /** So many pixels between a class and what is beside it. */
   gap: number;
   className?: string;
-  children: (item: Placed, style: CSSProperties) => ReactNode;
+  children: (item: P, style: CSSProperties) => ReactNode;
 };
 
 /** Days side by side with their hours from top to bottom, and each class where it belongs. */
-export function HourGrid({ label, days, placed, hours, hour, gap, className, children }: Props) {
+export function HourGrid<P extends Placing>({
+  label,
+  days,
+  placed,
+  hours,
+  hour,
+  gap,
+  className,
+  children,
+}: Props<P>) {
   const [from, to] = hours;
   const columns = { gridTemplateColumns: `32px repeat(${days.length}, minmax(0, 1fr))` };
   const lines = `repeating-linear-gradient(to bottom, transparent 0 ${hour - 1}px, var(--color-hair) ${hour - 1}px ${hour}px)`;
-  const styleOf = ({ start, end, lane, lanes }: Placed) => ({
+  const styleOf = ({ start, end, lane, lanes }: Placing) => ({
     top: ((start - from * 60) / 60) * hour,
     height: ((end - start) / 60) * hour - 1,
     left: `calc(${(lane / lanes) * 100}% + ${gap}px)`,

@@ -1,0 +1,133 @@
+"""Answering a question of Fits for one student, and putting a timetable into their cart."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+import structlog
+
+from gremba.actions.actor import Subject
+from gremba.actions.context import ActionContext
+from gremba.actions.edit_cart import Report, put_changes
+from gremba.actions.look_at_cart import as_of_opening
+from gremba.actions.problem import Problem, records_away
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.findings import ProposedChange
+from gremba.core.fits.answer import Answer, answer, chosen_of
+from gremba.core.fits.question import Question
+from gremba.core.fits.requested import changes_of
+from gremba.core.situation import SeatFigures
+from gremba.store.database import Unavailable, connected
+from gremba.store.seat_board import SeatBoard
+from gremba.store.situations import read_situations
+from gremba.store.stars import read_stars
+
+log = structlog.get_logger()
+
+MOST_WAITING = 400
+"""Questions that wait for their answer in one process."""
+
+MOST_OF_ONE = 3
+"""Questions of one student that wait for the one before them."""
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A question on its way.
+
+    Attributes:
+        first: place in the order of the first timetable to be given.
+        many: how many are to be given.
+        show: reference numbers of a timetable to be looked at besides.
+    """
+
+    student_id: int
+    term_code: str
+    question: Question
+    first: int = 0
+    many: int = 24
+    show: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Fitted:
+    """A question answered.
+
+    Attributes:
+        now: whether it holds now, or only from the opening of the window.
+        as_of: the time for which it holds.
+    """
+
+    term: TermCatalogue
+    answer: Answer
+    as_of: datetime
+    now: bool
+
+
+def fit_each(context: ActionContext, board: SeatBoard, questions: Sequence[Asked]) -> list[Fitted | Problem]:
+    """Answer questions one after another; it never raises."""
+    return [_fit(context, board, asked) for asked in questions]
+
+
+def _fit(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted | Problem:
+    try:
+        return fit_timetables(context, board, asked)
+    except Problem as problem:
+        return problem
+    except Unavailable:
+        return records_away()
+    except Exception:
+        log.exception("a question of Fits could not be answered")
+        return Problem(
+            ProblemKind.NOT_ANSWERED,
+            "What you asked is kept in the address of the page. Take out what you added last, or try again.",
+        )
+
+
+def fit_timetables(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted:
+    """Answer a question, by the seat figures on the board. Two statements: stars, situation.
+
+    Raises:
+        Problem: no such term, or the student is not expected in it.
+    """
+    term = context.term(asked.term_code)
+    row = context.student_term(asked.student_id, term)
+    seats: dict[int, SeatFigures] = dict(board.figures)
+    with connected(context.database) as database:
+        starred = {term.by_id[i].reference_number for i in read_stars(database, row) if i in term.by_id}
+        situation = read_situations(database, {row: term}, seats)[row]
+    question = asked.question.with_stars(starred)
+    now = context.clock.now()
+    as_of = as_of_opening(situation, now)
+    found = answer(situation, question, as_of, asked.first, asked.many, asked.show)
+    return Fitted(term, found, as_of, as_of == now)
+
+
+def put_timetable(context: ActionContext, board: SeatBoard, subject: Subject, asked: Asked) -> list[Report]:
+    """Put a timetable into the cart as changes, the scarcest first, each with next choices that still fit
+    the rest. What the cart wants of the same courses leaves it.
+
+    Raises:
+        Problem: the timetable does not work as things are, no such term, or the student is not
+            expected in it.
+    """
+    fitted = fit_timetables(context, board, asked)
+    search = fitted.answer.search
+    chosen = None if search is None else chosen_of(search, frozenset(asked.show))
+    if search is None or chosen is None:
+        raise Problem(
+            ProblemKind.TIMETABLE_GONE,
+            "A section of it has filled or changed meanwhile. Look at those that work now, and take one.",
+        )
+    changes = changes_of(search, chosen)
+    return put_changes(
+        context,
+        subject,
+        asked.term_code,
+        [ProposedChange(c.kind, c.number, c.in_exchange) for c in changes],
+        {c.number: c.alternatives for c in changes if c.alternatives},
+        instead_of_same=True,
+    )

@@ -1,0 +1,64 @@
+"""Fits: every timetable that works. Asking changes nothing; a question is sent in the body since it has
+parts within parts."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.fit_timetables import Asked, Fitted, put_timetable
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.web.find_responses import Rows
+from gremba.web.fits_responses import fits_response, question_of
+from gremba.web.routes.cart import reported
+from gremba.web.schemas import AskedSchema, FitsResponse, PastedResponse
+from gremba.web.services import Services, services_of
+from gremba.web.subject import About, SubjectId
+
+router = APIRouter(prefix="/api/terms/{term}/fits")
+
+
+def _asked(student_id: int, term: str, asked: AskedSchema) -> Asked:
+    return Asked(student_id, term, question_of(asked), asked.first, asked.many, tuple(asked.show))
+
+
+@router.post("")
+async def find_timetables(
+    request: Request, subject_id: SubjectId, term: str, asked: AskedSchema
+) -> FitsResponse:
+    """Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
+    there is none."""
+    services = services_of(request)
+    try:
+        fitted = await services.fits_queue.put(_asked(subject_id, term, asked))
+    except Problem as problem:
+        if problem.kind in (ProblemKind.TOO_MANY, ProblemKind.TOO_MANY_YOURS):
+            raise _busy() from problem
+        raise
+    if isinstance(fitted, Problem):
+        raise fitted
+    return await run_in_threadpool(_response, services, fitted)
+
+
+def _response(services: Services, fitted: Fitted) -> FitsResponse:
+    term, finder = fitted.term, services.finder
+    today = term.calendar.local_date(services.context.clock.now())
+    return fits_response(fitted, Rows(finder.index(term), finder.seats, finder.fit(term, ()), today))
+
+
+def _busy() -> Problem:
+    return Problem(
+        ProblemKind.FITS_BUSY,
+        "What you asked is kept in the address of the page; it is asked again in a moment.",
+        retry_after=2,
+    )
+
+
+@router.post("/cart")
+def take_timetable(request: Request, about: About, term: str, asked: AskedSchema) -> PastedResponse:
+    """Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
+    each with next choices that still fit the rest."""
+    services = services_of(request)
+    reports = put_timetable(services.context, services.board, about, _asked(about.student_id, term, asked))
+    return reported(request, about.student_id, term, reports)
