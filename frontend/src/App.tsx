@@ -19,6 +19,7 @@ const AdviseesPage = page(() => import("./features/advisor/AdviseesPage"), "Advi
 const CashierPage = page(() => import("./features/cashier/CashierPage"), "CashierPage");
 const ClearancePage = page(() => import("./features/clearance/ClearancePage"), "ClearancePage");
 const FindPage = page(() => import("./features/find/FindPage"), "FindPage");
+const FitsPage = page(() => import("./features/fits/FitsPage"), "FitsPage");
 const Frame = page(() => import("./features/frame/Frame"), "Frame");
 const MessagesPage = page(() => import("./features/waitlists/MessagesPage"), "MessagesPage");
 const OfficeFrame = page(() => import("./features/office/OfficeFrame"), "OfficeFrame");
@@ -100,7 +101,7 @@ function publicPages(session: Session) {
 /** Addresses of somebody's own: who comes to one without being signed in is asked to sign in. */
 const OWN = [
   "/:term",
-  ...["clearance", "week", "week/print", "cart", "waitlists", "messages", "receipts"].map(
+  ...["clearance", "fits", "week", "week/print", "cart", "waitlists", "messages", "receipts"].map(
     (screen) => `/:term/${screen}`,
   ),
   "/:term/receipts/:id",
@@ -131,6 +132,7 @@ function screens(session: SignedIn) {
       <Route index element={<Navigate to="week" replace />} />
       <Route path="clearance" element={<ClearancePage session={session} />} />
       <Route path="find" element={<FindPage />} />
+      <Route path="fits" element={<FitsPage />} />
       <Route path="week" element={<WeekPage session={session} />} />
       <Route path="cart" element={<WeekPage session={session} />} />
       <Route path="waitlists" element={<WaitlistsPage session={session} />} />

@@ -16,9 +16,6 @@ from gremba.formats.decision_json import finding_data
 from gremba.web.find_responses import Rows
 from gremba.web.schemas.fits import FitsResponse, KeptFreeSchema, QuestionSchema, WantSchema
 
-_SCARCE = 5
-"""Seats left of a hinge that are worth telling of."""
-
 
 def question_of(asked: QuestionSchema) -> Question:
     """The question as the core takes it."""
@@ -167,21 +164,20 @@ def _want_data(answer: Answer, want: AnsweredWant) -> dict[str, Any]:
         "fitting": want.fitting,
         "in_all": want.in_all,
         "stopped": [{"section": _name(s.section), "finding": finding_data(s.finding)} for s in want.stopped],
-        "scarce": _scarce(answer, want),
+        **_hangs_on(answer, want),
     }
 
 
-def _scarce(answer: Answer, want: AnsweredWant) -> str:
-    """What is scarce about a want: it hangs on a section with few seats."""
-    if want.sought.state is not WantState.SOUGHT:
-        return ""
-    for hinge in answer.hinges:
-        section = hinge.section
-        seats = answer.instance.seats_left(section)
-        if section.course.key in want.sought.courses and not hinge.without and seats <= _SCARCE:
-            which = "section" if section.carries_credit else str(section.component)
-            return f"{counted(seats, 'seat', 'seats')} in its only {which}"
-    return ""
+def _hangs_on(answer: Answer, want: AnsweredWant) -> dict[str, Any]:
+    if want.sought.state is WantState.SOUGHT:
+        for hinge in answer.hinges:
+            section = hinge.section
+            if section.course.key in want.sought.courses and not hinge.without:
+                seats = answer.instance.seats_left(section)
+                which = "section" if section.carries_credit else str(section.component)
+                told = f"{counted(seats, 'seat', 'seats')} in the only {which} that fits"
+                return {"hangs_on": told, "seats": seats}
+    return {"hangs_on": "", "seats": None}
 
 
 def _timetable_data(timetable: Timetable) -> dict[str, Any]:

@@ -3738,6 +3738,11 @@ export interface components {
              * @description Sections that would do
              */
             fitting: number;
+            /**
+             * Hangs On
+             * @description That all timetables need one section of it, in a few words; or empty
+             */
+            hangs_on: string;
             /** In All */
             in_all: number;
             /** Is In */
@@ -3752,10 +3757,10 @@ export interface components {
             /** Name */
             name: string;
             /**
-             * Scarce
-             * @description What is scarce about it, in a few words; empty if nothing is
+             * Seats
+             * @description The seats left in that section
              */
-            scarce: string;
+            seats: number | null;
             /**
              * State
              * @enum {string}

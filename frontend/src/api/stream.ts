@@ -8,7 +8,7 @@
  * A browser opens a lost stream again by itself; meanwhile the page says that the connection is lost,
  * and reads slowly what it would be told.
  */
-import { useCallback, useEffect, useSyncExternalStore } from "react";
+import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
 import type { Schemas } from "./client";
 import { connection } from "./connection";
 
@@ -200,6 +200,30 @@ export function useSeats(term: string, number: string, read: Seats): Seats {
   );
   useEffect(() => stream.show(number), [stream, number]);
   return live ?? read;
+}
+
+/** Of these sections those that have no seat left, as they are now; until the first word of one, as it was
+ * read. */
+export function useFull(
+  term: string,
+  numbers: string[],
+  read: Record<string, { seats: Seats }>,
+): Set<string> {
+  const stream = streamOf(term);
+  const joined = numbers.join(",");
+  const subscribe = useCallback(
+    (listener: () => void) => {
+      const undo = joined.split(",").map((number) => stream.subscribe(number, listener));
+      return () => {
+        for (const step of undo) step();
+      };
+    },
+    [stream, joined],
+  );
+  const full = useSyncExternalStore(subscribe, () =>
+    numbers.filter((n) => (stream.get(n) ?? read[n]?.seats)?.left === 0).join(","),
+  );
+  return useMemo(() => new Set(full.split(",")), [full]);
 }
 
 /** Calls back when the seats of one of these sections change; with those before, if they were known. */

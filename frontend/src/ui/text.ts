@@ -8,6 +8,12 @@ export function counted(number: number, one: string, many: string): string {
   return `${number} ${number === 1 ? one : many}`;
 }
 
+/** `a`, `a and b`, `a, b and c` */
+export function listed(items: string[]): string {
+  if (items.length < 2) return items.join("");
+  return `${items.slice(0, -1).join(", ")} and ${items.at(-1)}`;
+}
+
 export function credits(number: number): string {
   return counted(number, "credit", "credits");
 }

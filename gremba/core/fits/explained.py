@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
 
+from gremba.core.calendar import MINUTES_A_DAY
 from gremba.core.fits.best import best_first
 from gremba.core.fits.instance import Element, ElementKind, Instance, Option, WantState
 from gremba.core.fits.left_out import SeatState
@@ -110,7 +111,7 @@ class Explaining:
         match element.kind:
             case ElementKind.KEPT_FREE:
                 kept = self._question.kept_free[element.index]
-                return f"while {_kept_name(kept)} is kept free"
+                return f"with {_kept_name(kept)}" if kept.label else _kept_name(kept).lower()
             case ElementKind.SEATS:
                 waits = self._question.seats is SeatSwitch.WAITLIST
                 return "with a seat left or room on the waitlist" if waits else "with a seat left"
@@ -352,9 +353,20 @@ def cut(kept: KeptFree, day: int, start: int, end: int) -> Iterator[KeptFree]:
 
 
 def _kept_name(kept: KeptFree) -> str:
+    """``“Work” on Tuesdays and Thursdays from 13:00``."""
     days = listed([f"{WEEKDAYS[d]}s" for d in kept.weekdays])
-    hours = f"{clock_time(kept.start)}–{clock_time(kept.end)}"
-    return f"“{kept.label}” on {days} {hours}" if kept.label else f"{days} {hours}"
+    if kept.start == 0 and kept.end == MINUTES_A_DAY:
+        hours = ""
+    elif kept.end == MINUTES_A_DAY:
+        hours = f" from {clock_time(kept.start)}"
+    elif kept.start == 0:
+        hours = f" before {clock_time(kept.end)}"
+    else:
+        hours = f" {clock_time(kept.start)}–{clock_time(kept.end)}"
+    if len(kept.weekdays) == len(WEEKDAYS):
+        days = "every day"
+    name = f"“{kept.label}” on {days}{hours}".replace("on every", "every")
+    return name if kept.label else f"Keeping {days}{hours} free"
 
 
 def _times(option: Option) -> str:

@@ -134,7 +134,8 @@ class WantResponse(Schema):
     fitting: int = Field(description="Sections that would do")
     in_all: int
     stopped: list[StoppedResponse]
-    scarce: str = Field(description="What is scarce about it, in a few words; empty if nothing is")
+    hangs_on: str = Field(description="That all timetables need one section of it, in a few words; or empty")
+    seats: int | None = Field(description="The seats left in that section")
 
 
 class PartResponse(Schema):

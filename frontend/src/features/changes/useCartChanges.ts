@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, take } from "../../api/client";
 import { Problem } from "../../api/problem";
-import { cartQuery, pathOf, type Subject, weekQuery } from "../../api/queries";
+import { cartQuery, type FitsQuestion, pathOf, type Subject, weekQuery } from "../../api/queries";
 
 type Cart = Schemas["CartResponse"];
 /** A change as it was seen. */
@@ -50,6 +50,19 @@ export function useCartChanges(subject: Subject) {
     mutationKey: CART_CHANGE,
     mutationFn: (changes: Schemas["ProposedChangeSchema"][]) =>
       take(api.POST("/api/terms/{term}/cart/proposals", { params, body: { changes } })),
+    onMutate: before,
+    onSuccess: (answer) => settle(answer.cart),
+  });
+  /** Puts a timetable of Fits into the cart, in the place of what the cart wants of its courses. */
+  const takeTimetable = useMutation({
+    mutationKey: CART_CHANGE,
+    mutationFn: ({ question, numbers }: { question: FitsQuestion; numbers: string[] }) =>
+      take(
+        api.POST("/api/terms/{term}/fits/cart", {
+          params,
+          body: { ...question, first: 0, many: 1, show: numbers },
+        }),
+      ),
     onMutate: before,
     onSuccess: (answer) => settle(answer.cart),
   });
@@ -139,5 +152,5 @@ export function useCartChanges(subject: Subject) {
     onMutate: before,
     onSuccess: settle,
   });
-  return { add, put, adjust, instead, choose, remove, order, mode };
+  return { add, put, takeTimetable, adjust, instead, choose, remove, order, mode };
 }

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { NavLink } from "react-router";
+import { NavLink, useLocation } from "react-router";
 import { newsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { Dropdown } from "../../ui/Dropdown";
 import { counted } from "../../ui/text";
 import { SCREENS } from "../subject/screens";
 import { usePageSubject } from "../subject/usePageSubject";
@@ -43,26 +44,56 @@ export function SideRail({ onKeys, onPalette }: RailProps) {
   );
 }
 
-/** The rail at phone width: the same screens, and the cart as one of them. */
+/** What stands in the foot of a phone; the rest is one press away. */
+const AT_HAND = ["find", "fits", "week"];
+
+/** The rail at phone width: where one is most, the cart, and the others behind one more press. */
 export function BottomBar({ count }: { count: number }) {
-  const { base } = usePageSubject();
-  const items = [...SCREENS, { path: "cart", name: count ? `Cart (${count})` : "Cart" }];
+  const subject = usePageSubject();
+  const { base } = subject;
+  const { pathname } = useLocation();
+  const offers = useQuery(newsQuery(subject)).data?.offers ?? 0;
+  const others = SCREENS.filter(({ path }) => !AT_HAND.includes(path));
+  const items = [
+    ...SCREENS.filter(({ path }) => AT_HAND.includes(path)),
+    { path: "cart", name: count ? `Cart ${count}` : "Cart" },
+  ];
+  const isOther = others.some(({ path }) => pathname.startsWith(`${base}/${path}`));
+  const look = (isActive: boolean) =>
+    `py-3 text-center text-[13px] ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`;
   return (
     <nav
       aria-label="Screens and cart"
       className="grid auto-cols-fr grid-flow-col border-t border-ink bg-paper lg:hidden"
     >
       {items.map(({ path, name }) => (
-        <NavLink
-          key={path}
-          to={`${base}/${path}`}
-          className={({ isActive }) =>
-            `py-3 text-center text-[13px] ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`
-          }
-        >
+        <NavLink key={path} to={`${base}/${path}`} className={({ isActive }) => look(isActive)}>
           {name}
         </NavLink>
       ))}
+      <Dropdown
+        key={pathname}
+        face={offers ? `More, ${counted(offers, "offer", "offers")}` : "More"}
+        className={look(isOther)}
+        title="More screens"
+        align="end"
+        look="w-[200px] py-1.5"
+      >
+        <ul>
+          {others.map(({ path, name }) => (
+            <li key={path}>
+              <NavLink to={`${base}/${path}`} className="block px-4 py-2.5 hover:bg-shade">
+                {name}
+                {path === "waitlists" && offers > 0 && (
+                  <span className="ml-2 text-small font-semibold text-plum">
+                    {counted(offers, "offer", "offers")}
+                  </span>
+                )}
+              </NavLink>
+            </li>
+          ))}
+        </ul>
+      </Dropdown>
     </nav>
   );
 }

@@ -8,12 +8,22 @@ import type { PageSubject } from "../subject/usePageSubject";
 /** The first parts of the keys of what is read, by what the server says has changed. */
 const READ: Record<Kind, string[]> = {
   cart: ["cart", "outlook"],
-  week: ["cart", "receipts", "outlook"],
+  week: ["cart", "receipts", "outlook", "fits"],
   waitlists: ["waitlists", "news", "cart", "outlook"],
   messages: ["messages", "news"],
   clearance: ["clearance", "cart", "news"],
-  clock: ["session", "cart", "clearance", "waitlists", "news", "messages", "outlook", "search"],
-  term: ["term", "search", "section", "cart", "outlook", "taught"],
+  clock: [
+    "session",
+    "cart",
+    "clearance",
+    "waitlists",
+    "news",
+    "messages",
+    "outlook",
+    "search",
+    "fits",
+  ],
+  term: ["term", "search", "section", "cart", "outlook", "taught", "fits"],
   "signed out": [],
 };
 

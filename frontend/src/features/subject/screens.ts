@@ -2,6 +2,7 @@
 export const SCREENS = [
   { path: "clearance", name: "Clearance" },
   { path: "find", name: "Find" },
+  { path: "fits", name: "Fits" },
   { path: "week", name: "Week" },
   { path: "waitlists", name: "Waitlists" },
   { path: "receipts", name: "Receipts" },

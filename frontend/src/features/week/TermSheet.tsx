@@ -1,8 +1,9 @@
 import type { CSSProperties } from "react";
 import type { Schemas } from "../../api/client";
 import { clockTime, credits, shortDay } from "../../ui/text";
-import { HourGrid } from "./HourGrid";
-import { type Entry, hoursOf, type Placed, placeTerm, type Tint, tintsOf } from "./layout";
+import { HourGrid } from "../hours/HourGrid";
+import { type Tint, tintsOf } from "../hours/tints";
+import { type Entry, hoursOf, type Placed, placeTerm } from "./layout";
 
 type Section = Schemas["SectionResponse"];
 type Term = Schemas["TermResponse"];

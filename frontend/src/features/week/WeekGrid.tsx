@@ -1,15 +1,8 @@
 import type { CSSProperties } from "react";
 import { addDays, clockTime, dayOfWeek, shortDay } from "../../ui/text";
-import { HourGrid } from "./HourGrid";
-import {
-  type Entry,
-  hoursOf,
-  type Placed,
-  placeWeek,
-  type Tint,
-  tintsOf,
-  type WeekEntryState,
-} from "./layout";
+import { HourGrid } from "../hours/HourGrid";
+import { type Tint, tintsOf } from "../hours/tints";
+import { type Entry, hoursOf, type Placed, placeWeek, type WeekEntryState } from "./layout";
 
 const LOOKS: Record<WeekEntryState, string> = {
   registered: "border-l-[3px] text-ink",

@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { addDays, weekday } from "../../ui/text";
-import { type Entry, hoursOf, type Placed, placeTerm, placeWeek, TINTS, tintsOf } from "./layout";
+import { TINTS, tintsOf } from "../hours/tints";
+import { type Entry, hoursOf, type Placed, placeTerm, placeWeek } from "./layout";
 
 const MONDAY = "2027-08-23";
 

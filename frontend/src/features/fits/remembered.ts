@@ -1,0 +1,10 @@
+/** What was asked last of Fits in this window, by term and student, as the part of an address. */
+const key = (place: string) => `fits ${place}`;
+
+export function recall(place: string): string {
+  return window.sessionStorage.getItem(key(place)) ?? "";
+}
+
+export function remember(place: string, search: string): void {
+  window.sessionStorage.setItem(key(place), search);
+}
