@@ -21,6 +21,8 @@ from rich.table import Table
 
 from benchmarks.college import TERM, fill
 from benchmarks.crowd import Crowd, measure_crowd, rows_of
+from benchmarks.fitting import measure_fits, time_reasons
+from benchmarks.fitting import rows_of as fits_rows
 from benchmarks.judging import time_decisions, time_tangled
 from benchmarks.searching import Typing
 from benchmarks.trouble import BLOCKED, SWAPS, offered_beside_trouble
@@ -201,6 +203,7 @@ def main(
     workers: Annotated[int, typer.Option(help="Server processes.", min=1)] = USUAL_WORKERS,
     only_crowd: Annotated[bool, typer.Option(help="Open pages and one student's worst only.")] = False,
     rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
+    only_fits: Annotated[bool, typer.Option(help="Timetables only, which need no server.")] = False,
 ) -> None:
     """Measure, and print a table.
 
@@ -208,6 +211,9 @@ def main(
     take turns, and each round's submissions are compared with the floors right before and after.
     """
     console = Console(highlight=False)
+    if only_fits:
+        _print(console, fits_rows(measure_fits(), time_reasons()))
+        return
     if shutil.which("wrk") is None:
         console.print("The load generator is missing: install Debian's package `wrk`.")
         raise typer.Exit(1)
@@ -243,6 +249,7 @@ def main(
         cluster.stop()
     _print_table(console, found, loads, rush, troubled, sweeps, receipts, taken, wrong)
     _print(console, rows_of(crowd))
+    _print(console, fits_rows(measure_fits(), time_reasons()))
 
 
 def _measure_crowd(console: Console, cluster: Cluster, workers: int) -> Crowd:

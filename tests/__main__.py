@@ -114,8 +114,9 @@ def run(names: tuple[str, ...]) -> tuple[int, int, int]:
     suite = unittest.TestSuite()
     for name in names:
         module = name.removeprefix("tests.").removesuffix(".py").replace("/", ".")
-        if module in PARTS:
-            found = loader.discover(str(ROOT / module), top_level_dir=str(ROOT.parent))
+        folder = ROOT / module.replace(".", "/")
+        if folder.is_dir():
+            found = loader.discover(str(folder), top_level_dir=str(ROOT.parent))
         else:
             found = loader.loadTestsFromName(f"tests.{module}")
         suite.addTest(found)
@@ -130,12 +131,16 @@ def pieces(parts: tuple[str, ...]) -> list[str]:
     longest."""
     failed = " ".join(path.name for path in FAILED.iterdir()) if FAILED.is_dir() else ""
     found = [
-        f"{part}.{path.stem}"
+        name
         for part in parts
-        for path in sorted((ROOT / part).glob("test_*.py"))
-        if part not in DEMO and f"{part}.{path.stem}" not in DEMO
+        for path in sorted((ROOT / part.replace(".", "/")).rglob("test_*.py"))
+        if part not in DEMO and (name := ".".join(path.relative_to(ROOT).with_suffix("").parts)) not in DEMO
     ]
-    found += [name for name in parts if "." in name and name not in DEMO]
+    found += [
+        name
+        for name in parts
+        if "." in name and name not in DEMO and not (ROOT / name.replace(".", "/")).is_dir()
+    ]
     demo = [name for name in DEMO if name in parts or name.partition(".")[0] in parts]
     # Large files take long, by and large; what is left at the end should be short.
     found.sort(key=lambda name: -(ROOT / f"{name.replace('.', '/')}.py").stat().st_size)

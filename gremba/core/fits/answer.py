@@ -167,8 +167,7 @@ def answer(
     included = _with_optional(instance, needed, steps)
     search = _search(instance, included, steps)
     number = search.count()
-    order = Steps()
-    listing = _search(instance, included, order)
+    listing = _search(instance, included, Steps())
     timetables = _in_order(listing, min(first, MOST_WALKED), min(many, MOST_SHOWN))
     shown = _shown(listing, frozenset(show)) if show else None
     return Answer(
@@ -178,7 +177,7 @@ def answer(
         timetables,
         shown,
         tuple(find_hinges(search, number)) if number.value and included else (),
-        is_whole=not (instance.is_cut_short or order.are_used_up),
+        is_whole=not instance.is_cut_short and all(t.is_in_order for t in timetables),
         looked_at=_looked_at(instance),
         search=listing,
     )
@@ -217,27 +216,10 @@ def _in_order(search: Search, first: int, many: int) -> tuple[Timetable, ...]:
     for place, chosen in enumerate(islice(walk, many), start=first):
         found.append(_timetable(search, chosen, place, before))
         before = chosen
-    if len(found) < many and search.steps.are_used_up:
-        found += _out_of_order(search, first + len(found), many - len(found), found)
     return tuple(found)
 
 
-def _out_of_order(search: Search, place: int, many: int, known: Sequence[Timetable]) -> list[Timetable]:
-    """Some timetables that work, where there was no time to put them in order."""
-    search.steps.left = Steps().left
-    seen = {t.numbers for t in known}
-    found: list[Timetable] = []
-    for chosen in islice(best_first(search, ()), many + len(known)):
-        timetable = _timetable(search, chosen, place + len(found), None, is_in_order=False)
-        if timetable.numbers not in seen and len(found) < many:
-            found.append(timetable)
-    search.steps.left = -1
-    return found
-
-
-def _timetable(
-    search: Search, chosen: Chosen, place: int | None, before: Chosen | None, is_in_order: bool = True
-) -> Timetable:
+def _timetable(search: Search, chosen: Chosen, place: int | None, before: Chosen | None) -> Timetable:
     instance = search.instance
     options = instance.options
     taken = [options[n] for n in chosen.options]
@@ -265,7 +247,7 @@ def _timetable(
         credits / 10,
         tuple(bits_of(breaks)),
         _stops(instance, parts),
-        is_in_order,
+        chosen.is_in_order,
     )
 
 

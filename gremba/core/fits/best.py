@@ -11,9 +11,9 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from gremba.core.fits.criteria import Measure
-from gremba.core.fits.instance import Option
 from gremba.core.fits.searching import Search, bits_of
 
 
@@ -23,7 +23,7 @@ class Chosen:
 
     Attributes:
         key: its measures.
-        is_in_order: else the time was up, and a better one may come later.
+        is_in_order: else the steps were used up, and there may be better ones.
     """
 
     options: tuple[int, ...]
@@ -31,35 +31,80 @@ class Chosen:
     is_in_order: bool = True
 
 
+_STEPS_A_BEGINNING = 60
+"""A beginning of a timetable costs about as much as so many steps of searching."""
+
+_STEPS_AFTERWARDS = 400_000
+"""What may be spent besides where the steps are used up, on ending what has been begun."""
+
+
+class _Beginning(NamedTuple):
+    """Some slots filled; compared as it stands, the most promising is the least."""
+
+    key: tuple[int, ...]
+    chosen: tuple[int, ...]
+    possible: int
+    room: int
+
+
 def best_first(search: Search, measures: Sequence[Measure]) -> Iterator[Chosen]:
-    """Every timetable, the best first; of those as good the first in the order of slots and options."""
+    """Every timetable, the best first; of those as good the first in the order of slots and options.
+
+    Where the search's steps are used up, the most promising beginnings are ended as well as each can be
+    at once, and then it ends.
+    """
     if not all(search.masks):
         return
-    options = search.instance.options
-    heap: list[tuple[tuple[int, ...], tuple[int, ...], int, int]] = []
-
-    def key_of(chosen: tuple[int, ...], possible: int, room: int) -> tuple[int, ...]:
-        k = len(chosen)
-        taken: list[Option] = [options[n] for n in chosen]
-        key = []
-        for measure in measures:
-            value, possible = measure.bound(k, taken, possible, room)
-            key.append(value)
-        return tuple(key)
-
-    def put(chosen: tuple[int, ...], possible: int, room: int) -> None:
-        k = len(chosen)
-        if search.exists(k, possible, room):
-            heapq.heappush(heap, (key_of(chosen, possible, room), chosen, possible, room))
-
-    put((), search.rests[0], search.room)
     last = len(search.masks)
-    while heap:
-        key, chosen, possible, room = heapq.heappop(heap)
-        k = len(chosen)
-        if k == last:
-            yield Chosen(chosen, key, not search.steps.are_used_up)
+    heap = list(_first(search, measures))
+    while heap and not search.steps.are_used_up:
+        beginning = heapq.heappop(heap)
+        if len(beginning.chosen) == last:
+            yield Chosen(beginning.chosen, beginning.key)
             continue
-        rest = possible & search.rests[k + 1]
-        for n in bits_of(possible & search.masks[k]):
-            put((*chosen, n), rest & search.goes_with[n], room - search.credits[n])
+        for longer in _longer(search, measures, beginning):
+            heapq.heappush(heap, longer)
+    if not heap:
+        return
+    search.steps.left = _STEPS_AFTERWARDS
+    for beginning in sorted(heap):
+        while len(beginning.chosen) < last:
+            following = list(_longer(search, measures, beginning))
+            if not following:
+                search.steps.left = -1
+                return
+            beginning = min(following)
+        yield Chosen(beginning.chosen, beginning.key, is_in_order=False)
+    search.steps.left = -1
+
+
+def _first(search: Search, measures: Sequence[Measure]) -> Iterator[_Beginning]:
+    if search.exists():
+        possible = search.rests[0]
+        yield _Beginning(_key(search, measures, (), possible, search.room), (), possible, search.room)
+
+
+def _longer(search: Search, measures: Sequence[Measure], beginning: _Beginning) -> Iterator[_Beginning]:
+    """The beginning with each option for its next slot that can lead to a timetable."""
+    _, chosen, possible, room = beginning
+    k = len(chosen)
+    rest = possible & search.rests[k + 1]
+    for n in bits_of(possible & search.masks[k]):
+        search.steps.left -= _STEPS_A_BEGINNING
+        left, after = rest & search.goes_with[n], room - search.credits[n]
+        if search.exists(k + 1, left, after):
+            longer = (*chosen, n)
+            yield _Beginning(_key(search, measures, longer, left, after), longer, left, after)
+
+
+def _key(
+    search: Search, measures: Sequence[Measure], chosen: tuple[int, ...], possible: int, room: int
+) -> tuple[int, ...]:
+    """How good it can still become, by each measure among what the ones before it leave."""
+    options = search.instance.options
+    taken = [options[n] for n in chosen]
+    key = []
+    for measure in measures:
+        value, possible = measure.bound(len(chosen), taken, possible, room)
+        key.append(value)
+    return tuple(key)

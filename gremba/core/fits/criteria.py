@@ -258,7 +258,7 @@ def fixed_option(instance: Instance) -> list[Option]:
             members=(sections,),
             credits=instance.credits_fixed,
             violates=0,
-            breaks=0,
+            breaks=instance.breaks_of(sections),
             weeks=weeks_by_phase(meetings, instance.phases),
             start=min((m.start for m in meetings), default=MINUTES_A_DAY),
             end=max((m.end for m in meetings), default=0),

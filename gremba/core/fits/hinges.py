@@ -25,6 +25,15 @@ class Hinge:
     without: int
 
 
+@dataclass(slots=True)
+class _Resting:
+    """Options that rest on a section, as bits; of a bundle, which all of its wants take together, only
+    those of one want are counted."""
+
+    options: int = 0
+    counted: int = 0
+
+
 def find_hinges(search: Search, number: Number) -> list[Hinge]:
     """The sections without which none or few of the timetables remain, those that all need first.
 
@@ -37,16 +46,16 @@ def find_hinges(search: Search, number: Number) -> list[Hinge]:
     resting_on = _options_resting_on(search)
     found = []
     everything = search.rests[0]
-    for section, options in resting_on.items():
-        if not search.exists(0, everything & ~options):
+    for section, resting in resting_on.items():
+        if not search.exists(0, everything & ~resting.options):
             found.append(Hinge(section, 0))
     if number.is_exact and not number.is_beyond:
         search.steps, spent = Steps(_STEPS), search.steps
         some: list[Hinge] = []
-        for section, options in resting_on.items():
+        for section, resting in resting_on.items():
             if any(h.section is section for h in found):
                 continue
-            without = number.value - sum(search.count_with(n) for n in bits_of(options))
+            without = number.value - sum(search.count_with(n) for n in bits_of(resting.counted))
             if search.steps.are_used_up:
                 some = []
                 break
@@ -57,15 +66,17 @@ def find_hinges(search: Search, number: Number) -> list[Hinge]:
     return found
 
 
-def _options_resting_on(search: Search) -> dict[Section, int]:
-    """For each section the options of its first slot that would go with it, all alike ones included."""
-    found: dict[Section, int] = {}
+def _options_resting_on(search: Search) -> dict[Section, _Resting]:
+    """For each section the options that would go with it, those of which it is in all alike ones."""
+    found: dict[Section, _Resting] = {}
     options = search.instance.options
-    for mask in search.masks:
-        of_slot: dict[Section, int] = {}
+    bundled: dict[str, int] = {}
+    for k, mask in enumerate(search.masks):
         for n in bits_of(mask):
-            for section in set(options[n].members[0]).intersection(*options[n].members[1:]):
-                of_slot[section] = of_slot.get(section, 0) | 1 << n
-        for section, resting in of_slot.items():
-            found.setdefault(section, resting)
+            option = options[n]
+            is_first = option.bundle is None or bundled.setdefault(option.bundle, k) == k
+            for section in set(option.members[0]).intersection(*option.members[1:]):
+                resting = found.setdefault(section, _Resting())
+                resting.options |= 1 << n
+                resting.counted |= is_first << n
     return dict(sorted(found.items(), key=lambda item: item[0].reference_number))

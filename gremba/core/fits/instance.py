@@ -234,7 +234,7 @@ class Instance:
         traits: dict[_Alike, tuple[Way, int, int, int]] = {}
         for way in [way for key in sought.courses for way in ways.get(key, ())]:
             violates = self._violates(slot, sought, way)
-            breaks = self._breaks(way.sections)
+            breaks = self.breaks_of(way.sections)
             changes = sum(1 for h in sought.moves if h.section not in way.sections)
             key: _Alike = (way.course, way.bundle, _hours(way.sections), violates, breaks, changes)
             alike.setdefault(key, []).append(way.sections)
@@ -324,7 +324,8 @@ class Instance:
     def _staying(self) -> list[Section]:
         return [h.section for h in self.stays]
 
-    def _breaks(self, sections: Sections) -> int:
+    def breaks_of(self, sections: Sections) -> int:
+        """The hours to be kept free if possible in which they have class, as bits."""
         return sum(
             1 << n
             for n, kept in enumerate(self.question.kept_free)

@@ -94,7 +94,8 @@ def _next_choices(search: Search, chosen: Chosen, place: int, number: str) -> tu
     held = {h.section for h in instance.situation.held}
     found: dict[tuple[str, ...], None] = {}
     own = instance.options[place]
-    ways = [*own.members[1:], *(m for o in _others(search, chosen, place) for m in o.members)]
+    others = [o for o in _others(search, chosen, place) if o.bundle is None]
+    ways = [*own.members[1:], *(m for o in others for m in o.members)]
     for sections in ways:
         head = next((s for s in sections if s.stands_for_same(wanted)), None)
         if head is None or head is wanted or held & set(sections):

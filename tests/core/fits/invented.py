@@ -7,10 +7,9 @@ from dataclasses import dataclass, replace
 from datetime import date
 from random import Random
 
-from gremba.core.calendar import Meeting
 from gremba.core.fits.question import Criterion, KeptFree, Narrowing, Question, SeatSwitch, Want
 from gremba.core.situation import SeatFigures, Situation
-from tests.support.world import CALENDAR, FIRST_HALF, FULL, SECOND_HALF, World, hours
+from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
 
 _DAYS = ("MW", "TR", "MWF", "M", "T", "W", "R", "F", "S")
 _STARTS = (8 * 60, 9 * 60 + 30, 11 * 60, 13 * 60, 14 * 60 + 30, 16 * 60, 18 * 60)
@@ -26,8 +25,12 @@ class Invented:
     world: World
 
 
-def invent(seed: int, wants: int | None = None) -> Invented:
-    """A term of a few courses and a question; the same for the same seed."""
+def invent(seed: int, plain: bool = False) -> Invented:
+    """A term of a few courses and a question; the same for the same seed.
+
+    Args:
+        plain: no choices and no bundles, so that each want is a variable for a solver.
+    """
     random = Random(seed)
     world = World(policy=None)
     world.travel = {("hill", "mill"): 15, ("hill", "sky"): 25, ("mill", "sky"): 30}
@@ -63,17 +66,17 @@ def invent(seed: int, wants: int | None = None) -> Invented:
                     carries_credit=False,
                     **common,  # type: ignore[arg-type]
                 )
-    if random.random() < 0.3 and len(keys) > 4:
+    if random.random() < 0.3 and len(keys) > 4 and not plain:
         _bundle(world, random, number, keys)
-    asked = random.sample(keys, min(len(keys), wants or random.randint(2, 5)))
+    asked = random.sample(keys, random.randint(2, min(len(keys), 5)))
     wanted = [
         Want((key,), is_needed=random.random() < 0.85, narrowing=_narrowing(random, world, key))
         for key in asked
     ]
-    if random.random() < 0.4:
+    if random.random() < 0.4 and not plain:
         among = tuple(random.sample(keys, 3))
         wanted.append(Want(among, count=random.randint(1, 2)))
-    if random.random() < 0.25:
+    if random.random() < 0.25 and not plain:
         wanted.append(Want(tag="craft"))
     if random.random() < 0.3:
         world.student = replace(world.student, credit_limit=random.choice((9.0, 11.0, 14.0)))
@@ -139,10 +142,3 @@ def _kept_free(random: Random) -> KeptFree:
 def _bundle(world: World, random: Random, number: int, keys: list[str]) -> None:
     for n, key in enumerate(random.sample(keys, 2)):
         world.section(str(number + 1 + n), key, *_meets(random), seats=10, bundle="B-1")
-
-
-def saturday(month: int, day: int, at: str) -> Meeting:
-    """A single class on a Saturday."""
-    once = hours(f"S {at}")
-    only = CALENDAR.class_days((5,), date(2027, month, day), date(2027, month, day))
-    return replace(once, first=date(2027, month, day), last=date(2027, month, day), days=only)
