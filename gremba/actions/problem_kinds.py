@@ -75,6 +75,7 @@ class ProblemKind(Enum):
     SURVEY_OPEN = ("survey-open", 422, "A question is not answered yet")
     TEXT_TOO_LONG = ("text-too-long", 422, "That is too long to be read at once")
     TOO_MANY_CHANGES = ("too-many-changes", 422, "At most {most} changes at a time")
+    TOO_MANY_PLANS = ("too-many-plans", 422, "A cart holds at most {most} plans")
     TOO_MANY_CHOICES = ("too-many-choices", 422, "A change has at most {most} next choices")
     MALFORMED = ("malformed", 400, "The request could not be read")
     REFUSED = ("refused", 400, "The request was refused")

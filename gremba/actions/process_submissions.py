@@ -20,6 +20,7 @@ from gremba.actions.speculative_decisions import SpeculativeDecisions
 from gremba.actions.submission import Submission
 from gremba.core.candidates import decide_with_alternatives
 from gremba.core.outcome import Decision
+from gremba.core.plans import PlansDecided, decide_plans
 from gremba.core.situation import Consent, SeatFigures
 from gremba.formats.receipt import receipt_data
 from gremba.store.carts import ask_cart_tokens
@@ -178,6 +179,9 @@ def _in_transaction(
                 writing = prepared[row]
             elif chosen is not None:
                 writing = _writing(submission, receipt, chosen.decide(situations[row], now))
+            elif submission.plans is not None:
+                decided = decide_plans(situations[row], submission.plans, now)
+                writing = _writing(submission, receipt, decided.decision, decided)
             else:
                 _, decision = decide_with_alternatives(situations[row], submission.request, now)
                 writing = _writing(submission, receipt, decision)
@@ -203,8 +207,11 @@ def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
             consents[code] = replace(consents[code], used=True)
 
 
-def _writing(submission: Submission, receipt: int, decision: Decision) -> Writing:
-    body = receipt_data(decision, submission.request.mode, submission.by_name)
+def _writing(
+    submission: Submission, receipt: int, decision: Decision, decided: PlansDecided | None = None
+) -> Writing:
+    mode = submission.request.mode if decided is None else decided.request.mode
+    body = receipt_data(decision, mode, submission.by_name, decided)
     return Writing(
         receipt,
         submission.student_term_id,
@@ -214,6 +221,7 @@ def _writing(submission: Submission, receipt: int, decision: Decision) -> Writin
         submission.by,
         decision,
         orjson.dumps(body),
+        decided is not None,
     )
 
 

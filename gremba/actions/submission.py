@@ -9,6 +9,7 @@ import orjson
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Kind, Request
+from gremba.core.plans import Plans
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +21,7 @@ class Submission:
         by: who sends it; by_name is written on the receipt.
         seen: the token of the cart that the sender has before them; "" where no cart is sent. If it
             stands otherwise by now, nothing is put through.
+        plans: whole timetables in order, in the place of the request, which is the first of them.
     """
 
     student_term_id: int
@@ -29,30 +31,25 @@ class Submission:
     by: int
     by_name: str
     seen: str = ""
+    plans: Plans | None = None
 
     @property
     def digest(self) -> bytes:
         """Tells whether a key was used for this very request."""
-        changes = [
-            [
-                c.kind,
-                c.number,
-                c.grading,
-                c.credits,
-                c.in_exchange,
-                c.consent,
-                *([c.alternatives] if c.alternatives else []),
-                *(["wait"] if c.wait_if_full else []),
-                *(["leave"] if c.leaves_waitlists else []),
-            ]
-            for c in self.request.changes
-        ]
-        return hashlib.sha256(orjson.dumps([changes, self.request.mode])).digest()
+        told: list[object] = [_told(self.request), self.request.mode]
+        if self.plans is not None:
+            told += [[_told(r) for r in self.plans.requests], self.plans.fallback]
+        return hashlib.sha256(orjson.dumps(told)).digest()
+
+    @property
+    def requests(self) -> tuple[Request, ...]:
+        """All that may be put through in the end."""
+        return (self.request,) if self.plans is None else self.plans.requests
 
     @property
     def is_plain(self) -> bool:
         """Whether only the sections named are asked for, at once and without consent."""
-        return all(
+        return self.plans is None and all(
             [
                 c.kind is not Kind.WAIT and not (c.consent or c.alternatives or c.wait_if_full)
                 for c in self.request.changes
@@ -62,14 +59,15 @@ class Submission:
     @property
     def chooses(self) -> bool:
         """Whether there are next choices to go through, which may take many decisions."""
-        return any([bool(c.alternatives) for c in self.request.changes])
+        return self.plans is None and any([bool(c.alternatives) for c in self.request.changes])
 
     def pools_wanted(self) -> list[int]:
         """The seat pools that it asks a seat of, as often as it does."""
         by_number = self.term.by_number
         return [
             by_number[c.number].pool
-            for c in self.request.changes
+            for r in self.requests
+            for c in r.changes
             if c.kind in (Kind.ADD, Kind.SWAP) and c.number in by_number
         ]
 
@@ -78,7 +76,7 @@ class Submission:
         drop takes along."""
         found: set[int] = set()
         by_number = self.term.by_number
-        for change in self.request.changes:
+        for change in (c for r in self.requests for c in r.changes):
             section = by_number.get(change.number)
             if section is not None:
                 found.add(section.pool)
@@ -93,3 +91,21 @@ class Submission:
             if given_up is not None:
                 found |= {s.pool for s in self.term.goes_along_with(given_up)}
         return found
+
+
+def _told(request: Request) -> list[list[object]]:
+    """The changes as they are told apart; what is usual is left out."""
+    return [
+        [
+            c.kind,
+            c.number,
+            c.grading,
+            c.credits,
+            c.in_exchange,
+            c.consent,
+            *([c.alternatives] if c.alternatives else []),
+            *(["wait"] if c.wait_if_full else []),
+            *(["leave"] if c.leaves_waitlists else []),
+        ]
+        for c in request.changes
+    ]

@@ -7,20 +7,41 @@ from typing import Any
 
 from gremba.core.changes import Mode
 from gremba.core.outcome import Decision
+from gremba.core.plans import PlansDecided
 from gremba.formats.decision_json import decision_data
 
-FORM = 1
+FORM = 2
 """Of what :func:`receipt_data` makes. Another form gets another number, and :func:`read_receipt` learns
 to make it of the older ones: receipts are never altered."""
 
 
-def receipt_data(decision: Decision, mode: Mode, sent_by: str) -> dict[str, Any]:
+def receipt_data(
+    decision: Decision, mode: Mode, sent_by: str, decided: PlansDecided | None = None
+) -> dict[str, Any]:
     """A receipt in the present form.
 
     Args:
         sent_by: who has sent it, as it is shown.
+        decided: where plans were sent, which was taken and why not those before it.
     """
-    return {"mode": mode.value, "sent_by": sent_by, **decision_data(decision)}
+    return {
+        "mode": mode.value,
+        "sent_by": sent_by,
+        "plans": [] if decided is None else plans_data(decided),
+        **decision_data(decision),
+    }
+
+
+def plans_data(decided: PlansDecided) -> list[dict[str, Any]]:
+    """Of each plan that was looked at, whether it was taken, and what stopped it."""
+    return [
+        {
+            "name": verdict.name,
+            "taken": place == decided.taken,
+            "stops": [{"section": section, "text": stop.text} for section, stop in verdict.stops],
+        }
+        for place, verdict in enumerate(decided.verdicts)
+    ]
 
 
 def read_receipt(form: int, body: Mapping[str, Any]) -> dict[str, Any]:
@@ -29,6 +50,9 @@ def read_receipt(form: int, body: Mapping[str, Any]) -> dict[str, Any]:
     Raises:
         ValueError: there is no such form; a newer version has written it.
     """
+    if form == 1:
+        # There were no plans then.
+        return {"plans": [], **body}
     if form != FORM:
         raise ValueError(f"a receipt of form {form} cannot be read")
     return dict(body)

@@ -165,6 +165,8 @@ def mark_as_demo(database: PooledPostgresqlDatabase, *, is_complete: bool) -> No
 
 SERVING_DELETES = (
     "cart_changes",
+    "cart_plans",
+    "courses_wanted",
     "starred",
     "vacancies",
     "audit_entries",
@@ -173,7 +175,8 @@ SERVING_DELETES = (
     "known_browsers",
     "sessions",
 )
-"""Tables that the application takes rows out of: carts and stars, notes that are done with, and what
+"""Tables that the application takes rows out of: carts, stars and what is wanted at the moment, notes that
+are done with, and what
 is about access when it is old."""
 
 _ONLY_READ = (HISTORY, "installation")

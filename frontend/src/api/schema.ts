@@ -589,6 +589,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms/{term}/cart/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Plans
+         * @description The plans, and what sending them would do: now, or before the window at its opening.
+         */
+        get: operations["read_plans"];
+        put?: never;
+        /**
+         * Put Plan
+         * @description Put the timetable named with “show” behind the plans in the cart.
+         */
+        post: operations["put_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/cart/plans/fallback": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Plan Fallback
+         * @description Choose what is done where no plan goes through whole.
+         */
+        put: operations["choose_plan_fallback"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/cart/plans/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Order Plans
+         * @description Put the plans in order; those not named leave the cart.
+         */
+        put: operations["order_plans"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms/{term}/cart/proposals": {
         parameters: {
             query?: never;
@@ -2039,6 +2103,17 @@ export interface components {
             where: string;
         };
         /**
+         * FallbackChoice
+         * @description What is done where no plan goes through whole.
+         */
+        FallbackChoice: {
+            /**
+             * Fallback
+             * @enum {string}
+             */
+            fallback: "nothing" | "best part";
+        };
+        /**
          * FeeHolds
          * @description A student with the fee holds placed on them.
          */
@@ -2834,6 +2909,115 @@ export interface components {
             username: string;
         };
         /**
+         * PlanOrder
+         * @description The plans by their ids, in order; those left out leave the cart.
+         */
+        PlanOrder: {
+            /** Ids */
+            ids: number[];
+        };
+        /**
+         * PlanOutcome
+         * @description What became of one of several plans.
+         */
+        PlanOutcome: {
+            /**
+             * Name
+             * @description A, B, C
+             */
+            name: string;
+            /** Stops */
+            stops: components["schemas"]["PlanStop"][];
+            /** Taken */
+            taken: boolean;
+        };
+        /**
+         * PlanResponse
+         * @description A whole timetable in a cart, and what would become of it by itself.
+         */
+        PlanResponse: {
+            /** Changes */
+            changes: components["schemas"]["PlannedChange"][];
+            /** Id */
+            id: number;
+            /**
+             * Is Whole
+             * @description All of it would go through
+             */
+            is_whole: boolean;
+            /**
+             * Name
+             * @description A, B, C
+             */
+            name: string;
+            /** Stops */
+            stops: components["schemas"]["PlanStop"][];
+        };
+        /**
+         * PlanStop
+         * @description What stops a plan.
+         */
+        PlanStop: {
+            /**
+             * Section
+             * @description The name of the section that it is about
+             */
+            section: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PlannedChange
+         * @description A change of a plan.
+         */
+        PlannedChange: {
+            /** In Exchange */
+            in_exchange: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "add" | "drop" | "swap" | "adjust" | "wait";
+            section: components["schemas"]["SectionName"];
+        };
+        /**
+         * PlansResponse
+         * @description The plans of a cart, and what sending them would do.
+         */
+        PlansResponse: {
+            after: components["schemas"]["FiguresResponse"] | null;
+            /**
+             * Ahead
+             * @description The window is not open yet, and as_of is its opening
+             */
+            ahead: boolean;
+            /**
+             * As Of
+             * Format: date-time
+             */
+            as_of: string;
+            before: components["schemas"]["FiguresResponse"] | null;
+            /**
+             * Fallback
+             * @enum {string}
+             */
+            fallback: "nothing" | "best part";
+            /**
+             * Passing
+             * @description So many changes would go through or wait
+             */
+            passing: number;
+            /** Plans */
+            plans: components["schemas"]["PlanResponse"][];
+            /** @description What is to be sent to put them through; None for nothing */
+            sends: components["schemas"]["Sent"] | null;
+            /**
+             * Taken
+             * @description The plan that would be taken whole; empty for none
+             */
+            taken: string;
+        };
+        /**
          * ProblemDocument
          * @description What went otherwise, and what to do.
          */
@@ -2861,7 +3045,7 @@ export interface components {
              * @description A stable name for the kind of problem
              * @enum {string}
              */
-            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/fee-hold-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/records-moved" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/key-used" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/too-many";
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/fee-hold-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/records-moved" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/key-used" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/too-many";
         };
         /**
          * ProposedChangeSchema
@@ -2990,6 +3174,12 @@ export interface components {
             mode: "each" | "all";
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeResponse"][];
+            /**
+             * Plans
+             * @description Where plans were sent: those that were looked at
+             * @default []
+             */
+            plans: components["schemas"]["PlanOutcome"][];
             /** Sent By */
             sent_by: string;
         };
@@ -3375,7 +3565,8 @@ export interface components {
         };
         /**
          * Sent
-         * @description The changes to put through, the most wanted first.
+         * @description The changes to put through, the most wanted first; or instead plans, of which the first that goes
+         *     through whole is taken.
          */
         Sent: {
             /**
@@ -3383,14 +3574,29 @@ export interface components {
              * @description The version of the cart that is sent; if it stands otherwise by now nothing is put through
              */
             cart?: string | null;
-            /** Changes */
+            /**
+             * Changes
+             * @default []
+             */
             changes: components["schemas"]["ChangeWanted"][];
+            /**
+             * Fallback
+             * @description What is done where no plan goes through whole
+             * @default nothing
+             * @enum {string}
+             */
+            fallback: "nothing" | "best part";
             /**
              * Mode
              * @default each
              * @enum {string}
              */
             mode: "each" | "all";
+            /**
+             * Plans
+             * @default []
+             */
+            plans: components["schemas"]["ChangeWanted"][][];
         };
         /**
          * SessionResponse
@@ -8202,6 +8408,558 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CartResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_plans: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlansResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    put_plan: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedSchema"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlansResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    choose_plan_fallback: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FallbackChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlansResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    order_plans: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlansResponse"];
                 };
             };
             /** @description The request is not well-formed. */

@@ -15,6 +15,7 @@ from gremba.store.models.clearance import (
     Window,
 )
 from gremba.store.models.consents import ConsentCode, ConsentGuess, ConsentUse
+from gremba.store.models.fits import CartPlan, CourseWanted, FitsDraft, StudyPlan
 from gremba.store.models.installation import CampusClock, Installation
 from gremba.store.models.people import (
     OfficeEvent,
@@ -82,5 +83,9 @@ TABLES: tuple[type[Table], ...] = (
     KnownBrowser,
     SignIn,
     AuditEntry,
+    FitsDraft,
+    CartPlan,
+    CourseWanted,
+    StudyPlan,
 )
 """All of them, each after those that it refers to."""

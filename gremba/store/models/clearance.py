@@ -6,6 +6,7 @@ from __future__ import annotations
 from peewee import CompositeKey, IntegerField, TextField
 
 from gremba.core.changes import Mode
+from gremba.core.plans import PlanFallback
 from gremba.core.situation import ClearanceKind
 from gremba.core.states import ClearedBy, PaymentState, Stopped
 from gremba.store.models.base import (
@@ -39,6 +40,11 @@ class StudentTerm(Table):
     standing = TextField(constraints=[default("'good'")])
     credit_limit = Credits(null=True, help_text="the student's own; else that of the standing")
     cart_mode = Choice(Mode, constraints=[default("'each'")])
+    plan_fallback = Choice(
+        PlanFallback,
+        constraints=[default("'nothing'")],
+        help_text="what is done where none of the cart's plans goes through whole",
+    )
 
     class Meta:
         table_name = "student_terms"

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.outcome import Result
+from gremba.store.cart_plans import remove_plans
 from gremba.store.database import as_array, send_sql
 from gremba.store.writing.decided import Writing
 
@@ -18,7 +19,8 @@ WHERE c.student_term_id = t.student_term_id AND c.section_id = t.section_id
 
 
 def empty_carts(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) -> None:
-    """What has gone through leaves the cart; what was refused stays. One statement, where there is any."""
+    """What has gone through leaves the cart; what was refused stays. One statement, where there is any; one
+    more where a plan was taken: then the others go with it."""
     done = [
         (w, s)
         for w in batch
@@ -33,3 +35,10 @@ def empty_carts(database: PooledPostgresqlDatabase, batch: Sequence[Writing]) ->
             _CART,
             (as_array(w.student_term_id for w, _ in done), as_array(s.id for _, s in done)),
         )
+    taken = [
+        w.student_term_id
+        for w in batch
+        if w.of_plans and any(o.result is not Result.REFUSED for o in w.decision.outcomes)
+    ]
+    if taken:
+        remove_plans(database, taken)

@@ -14,6 +14,7 @@ class Writing:
     Attributes:
         receipt: the receipt's number.
         body: the receipt as it will be read later, as JSON.
+        of_plans: plans of the cart were sent.
     """
 
     receipt: int
@@ -24,3 +25,4 @@ class Writing:
     by: int
     decision: Decision
     body: bytes
+    of_plans: bool = False

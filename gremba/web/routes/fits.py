@@ -19,7 +19,8 @@ from gremba.web.subject import About, SubjectId
 router = APIRouter(prefix="/api/terms/{term}/fits")
 
 
-def _asked(student_id: int, term: str, asked: AskedSchema) -> Asked:
+def asked_of(student_id: int, term: str, asked: AskedSchema) -> Asked:
+    """A question as actions take it."""
     return Asked(student_id, term, question_of(asked), asked.first, asked.many, tuple(asked.show))
 
 
@@ -31,7 +32,7 @@ async def find_timetables(
     there is none."""
     services = services_of(request)
     try:
-        fitted = await services.fits_queue.put(_asked(subject_id, term, asked))
+        fitted = await services.fits_queue.put(asked_of(subject_id, term, asked))
     except Problem as problem:
         if problem.kind in (ProblemKind.TOO_MANY, ProblemKind.TOO_MANY_YOURS):
             raise _busy() from problem
@@ -60,5 +61,5 @@ def take_timetable(request: Request, about: About, term: str, asked: AskedSchema
     """Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
     each with next choices that still fit the rest."""
     services = services_of(request)
-    reports = put_timetable(services.context, services.board, about, _asked(about.student_id, term, asked))
+    reports = put_timetable(services.context, services.board, about, asked_of(about.student_id, term, asked))
     return reported(request, about.student_id, term, reports)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Annotated
 
 import orjson
@@ -24,12 +25,13 @@ from gremba.actions.process_submissions import Receipt
 from gremba.actions.submission import Submission
 from gremba.core.changes import Change, Kind, Mode
 from gremba.core.changes import Request as ChangeRequest
+from gremba.core.plans import PlanFallback, Plans
 from gremba.store.database import connected
 from gremba.store.receipts import find_receipt
 from gremba.store.receipts import list_receipts as read_receipts
 from gremba.web.access import SignedIn, guard, signed_in
 from gremba.web.responses import cart_response
-from gremba.web.schemas import ReceiptBody, ReceiptLine, ReceiptList, ReceiptResponse, Sent
+from gremba.web.schemas import ChangeWanted, ReceiptBody, ReceiptLine, ReceiptList, ReceiptResponse, Sent
 from gremba.web.services import services_of
 from gremba.web.subject import SubjectId, actor_of, find_student_id
 
@@ -79,34 +81,27 @@ async def send_changes(
     if row is None:
         raise not_expected(catalogue.name)
     most = catalogue.policy.most_changes
-    if len(sent.changes) > most:
+    if any(len(wanted) > most for wanted in (sent.changes, *sent.plans)):
         raise too_many_changes(most)
-    changes = [
-        Change(
-            Kind(c.kind),
-            c.number,
-            c.grading,
-            c.credits,
-            c.in_exchange or "",
-            normal_code(c.consent) if c.consent else "",
-            tuple([tuple(numbers) for numbers in c.alternatives]),
-            wait_if_full=c.wait_if_full,
-            leaves_waitlists=c.leaves_waitlists,
-        )
-        for c in sent.changes
-    ]
-    codes = [(c.consent, catalogue.by_number.get(c.number)) for c in changes if c.consent]
+    plans = None
+    if sent.plans:
+        requests = tuple([ChangeRequest(_changes(plan)) for plan in sent.plans])
+        plans = Plans(requests, PlanFallback(sent.fallback))
+    changes = _changes(sent.changes) if plans is None else plans.requests[0].changes
+    every = changes if plans is None else [c for r in plans.requests for c in r.changes]
+    codes = [(c.consent, catalogue.by_number.get(c.number)) for c in every if c.consent]
     if codes:
         await run_in_threadpool(note_guesses, context, person.id, student_id, codes)
     answer = await services.submission_queue.put(
         Submission(
             student_term_id=row,
             term=catalogue,
-            request=ChangeRequest(tuple(changes), Mode(sent.mode)),
+            request=ChangeRequest(changes, Mode(sent.mode)),
             key=key,
             by=person.id,
             by_name=actor_of(session).signature,
             seen=sent.cart or "",
+            plans=plans,
         )
     )
     if isinstance(answer, Problem):
@@ -115,6 +110,25 @@ async def send_changes(
             answer.now = cart_response(judged).model_dump(mode="json")
         raise answer
     return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
+
+
+def _changes(wanted: Sequence[ChangeWanted]) -> tuple[Change, ...]:
+    return tuple(
+        [
+            Change(
+                Kind(c.kind),
+                c.number,
+                c.grading,
+                c.credits,
+                c.in_exchange or "",
+                normal_code(c.consent) if c.consent else "",
+                tuple([tuple(numbers) for numbers in c.alternatives]),
+                wait_if_full=c.wait_if_full,
+                leaves_waitlists=c.leaves_waitlists,
+            )
+            for c in wanted
+        ]
+    )
 
 
 async def answer_submission(request: Request) -> Response:

@@ -86,6 +86,7 @@ from gremba.web.schemas.offices import (
     TaughtSection,
     WaitingEntry,
 )
+from gremba.web.schemas.plans import FallbackChoice, PlanOrder, PlanResponse, PlansResponse
 from gremba.web.schemas.seats import SeatsResponse
 from gremba.web.schemas.session import (
     ClockMove,
@@ -154,6 +155,7 @@ __all__ = [
     "DetailsSchema",
     "EvidenceResponse",
     "FailedPage",
+    "FallbackChoice",
     "FeeHolds",
     "FeeResponse",
     "FeeWanted",
@@ -192,6 +194,9 @@ __all__ = [
     "PastedResponse",
     "PaymentResponse",
     "PersonResponse",
+    "PlanOrder",
+    "PlanResponse",
+    "PlansResponse",
     "ProposedChangeSchema",
     "ProposedChanges",
     "QuestionResponse",

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
+from gremba.core.plans import MOST_PLANS
 from gremba.web.schemas.base import Kind, Mode, Number, Result, Schema, Severity
 from gremba.web.schemas.seats import SeatsResponse
 from gremba.web.schemas.terms import GradingResponse, WindowResponse
@@ -277,10 +278,15 @@ class ChangeWanted(Schema):
 
 
 class Sent(Schema):
-    """The changes to put through, the most wanted first."""
+    """The changes to put through, the most wanted first; or instead plans, of which the first that goes
+    through whole is taken."""
 
-    changes: Annotated[list[ChangeWanted], Field(min_length=1, max_length=MOST_NAMED)]
+    changes: Annotated[list[ChangeWanted], Field(max_length=MOST_NAMED)] = []
     mode: Mode = "each"
+    plans: Annotated[list[list[ChangeWanted]], Field(max_length=MOST_PLANS)] = []
+    fallback: Literal["nothing", "best part"] = Field(
+        "nothing", description="What is done where no plan goes through whole"
+    )
     cart: str | None = Field(
         None,
         max_length=64,
@@ -288,12 +294,36 @@ class Sent(Schema):
         "put through",
     )
 
+    @model_validator(mode="after")
+    def _says_what(self) -> Sent:
+        if bool(self.changes) == bool(self.plans):
+            raise ValueError("Send changes, one at least, or plans; not both.")
+        if any(not 0 < len(plan) <= MOST_NAMED for plan in self.plans):
+            raise ValueError(f"A plan holds one change at least, and no more than {MOST_NAMED}.")
+        return self
+
+
+class PlanStop(Schema):
+    """What stops a plan."""
+
+    section: str = Field(description="The name of the section that it is about")
+    text: str
+
+
+class PlanOutcome(Schema):
+    """What became of one of several plans."""
+
+    name: str = Field(description="A, B, C")
+    taken: bool
+    stops: list[PlanStop]
+
 
 class ReceiptBody(Schema):
     """What was sent and what became of it; never altered later."""
 
     mode: Mode
     sent_by: str
+    plans: list[PlanOutcome] = Field([], description="Where plans were sent: those that were looked at")
     outcomes: list[OutcomeResponse]
     before: FiguresResponse
     after: FiguresResponse

@@ -1,0 +1,95 @@
+"""Fits: drafts of timetables, plans in a cart, plans agreed with an advisor, and what is wanted."""
+
+from __future__ import annotations
+
+from peewee import CompositeKey, IntegerField, TextField
+from playhouse.postgres_ext import BlobField
+
+from gremba.store.models.base import (
+    Identity,
+    Json,
+    Moment,
+    Reference,
+    Table,
+    Words,
+    check,
+    index,
+    unique,
+)
+from gremba.store.models.catalogue import Course
+from gremba.store.models.clearance import StudentTerm
+from gremba.store.models.people import Person, Student
+
+
+class FitsDraft(Table):
+    """A timetable that a student keeps, with the question it answered and how its sections stood then."""
+
+    id = Identity()
+    student_term = Reference(StudentTerm)
+    name = TextField(constraints=[check("length(name) BETWEEN 1 AND 60")])
+    question = Json(help_text="what was asked, as the API takes it")
+    numbers = Words(help_text="reference numbers, ascending")
+    seen = Json(help_text="by number the times and seats when it was kept")
+    kept_at = Moment()
+    left_at = Moment(null=True, help_text="when the student let it go")
+    digest = BlobField(null=True, unique=True, help_text="of the secret part of a link to it")
+    link_ends_at = Moment(null=True)
+
+    class Meta:
+        table_name = "fits_drafts"
+        constraints = [check("(digest IS NULL) = (link_ends_at IS NULL)")]
+
+
+index(FitsDraft, "fits_drafts_kept", FitsDraft.student_term, where="left_at IS NULL")
+
+
+class CartPlan(Table):
+    """A whole timetable in a cart, one of several in order: the first that goes through whole is taken."""
+
+    id = Identity()
+    student_term = Reference(StudentTerm)
+    position = IntegerField(constraints=[check("position BETWEEN 1 AND 5")])
+    changes = Json(help_text="kind, number and section dropped in exchange of each, scarcest first")
+    added_at = Moment()
+
+    class Meta:
+        table_name = "cart_plans"
+        constraints = [unique("student_term_id", "position", deferred=True)]
+
+
+class CourseWanted(Table):
+    """A course that a student wants in Fits, as they asked last. It is only ever counted."""
+
+    student_term = Reference(StudentTerm)
+    course = Reference(Course)
+    noted_at = Moment()
+
+    class Meta:
+        table_name = "courses_wanted"
+        primary_key = CompositeKey("student_term", "course")
+
+
+index(CourseWanted, "courses_wanted_by_course", CourseWanted.course)
+
+
+class StudyPlan(Table):
+    """One version of what a student and the advisor mean to do, term by term. Only added to; a version
+    holds once both have agreed."""
+
+    id = Identity()
+    student = Reference(Student)
+    version = IntegerField()
+    lines = Json(help_text="term, courses, how many of them, a section, a note")
+    written_by = Reference(Person)
+    written_at = Moment()
+    student_agreed_at = Moment(null=True)
+    advisor_agreed_at = Moment(null=True)
+    advisor = Reference(Person, null=True, help_text="who agreed for the college")
+
+    class Meta:
+        table_name = "study_plans"
+        constraints = [
+            unique("student_id", "version"),
+            check("version > 0"),
+            check("(advisor_agreed_at IS NULL) = (advisor_id IS NULL)"),
+        ]
