@@ -111,6 +111,13 @@ export const weekQuery = (subject: Subject) =>
     queryFn: () => take(api.GET("/api/terms/{term}/week", { params: pathOf(subject) })),
   });
 
+export const plansQuery = (subject: Subject) =>
+  queryOptions({
+    // Below the cart, like the week.
+    queryKey: ["cart", subject.term, subject.student, "plans"],
+    queryFn: () => take(api.GET("/api/terms/{term}/cart/plans", { params: pathOf(subject) })),
+  });
+
 export type Search = NonNullable<operations["search_sections"]["parameters"]["query"]>;
 
 /** Lines of results that are read at a time. */

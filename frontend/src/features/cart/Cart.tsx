@@ -2,7 +2,7 @@ import { type Mutation, useIsMutating, useQuery, useQueryClient } from "@tanstac
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { cartQuery } from "../../api/queries";
+import { cartQuery, plansQuery } from "../../api/queries";
 import { type Seats, useSeatTurns } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
@@ -10,6 +10,7 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
 import { OutcomeList } from "../changes/OutcomeList";
+import { PlansTold } from "../changes/PlansTold";
 import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
 import { commonStops } from "../changes/verdict";
 import type { SignedIn } from "../session/useSignedIn";
@@ -20,6 +21,8 @@ import { useSending } from "./useSending";
 
 // What moves changes about is not needed for the first view.
 const ChangeList = lazy(async () => ({ default: (await import("./ChangeList")).ChangeList }));
+const PlanList = lazy(async () => ({ default: (await import("./Plans")).PlanList }));
+const PlansFoot = lazy(async () => ({ default: (await import("./Plans")).PlansFoot }));
 
 /** The cart: reference numbers, the changes with their verdicts, and putting them through. */
 export function Cart({ session }: { session: SignedIn }) {
@@ -41,6 +44,10 @@ export function Cart({ session }: { session: SignedIn }) {
     else navigate(`${subject.base}/clearance`);
   };
 
+  const plans = useQuery(plansQuery(subject)).data;
+  const [showsChanges, setShowsChanges] = useState(false);
+  const hasPlans = plans !== undefined && plans.plans.length > 0;
+  const onPlans = hasPlans && !showsChanges;
   const send = useSendWhenSettled(cart.data?.sends, sending.start);
 
   return (
@@ -78,22 +85,31 @@ export function Cart({ session }: { session: SignedIn }) {
             <span className="number">{report.piece}</span> {report.text}
           </Notice>
         ))}
-        {opensAt && changes.length > 0 && (
+        {opensAt && (changes.length > 0 || hasPlans) && (
           <p className="border-b border-ink bg-paper px-[18px] py-3 text-[13px] leading-snug">
             <b className="font-semibold text-woad">Not yet.</b> Your window opens on {opensAt}. What
             is said here is what would happen then, with the seats as they are now.
           </p>
         )}
-        <CommonStops changes={changes} onAct={(action) => act(null, action)} />
+        {hasPlans && (
+          <Which
+            plans={plans.plans.length}
+            changes={changes.length}
+            onPlans={onPlans}
+            onChoose={(which) => setShowsChanges(!which)}
+          />
+        )}
+        {!onPlans && <CommonStops changes={changes} onAct={(action) => act(null, action)} />}
         {cart.isPending && (
           <div className="px-[18px]">
             <Reading what="your cart" />
           </div>
         )}
         {cart.isError && !cart.data && <ProblemNotice problem={cart.error} />}
-        {cart.data && changes.length === 0 && !sending.data && <Empty />}
+        {cart.data && changes.length === 0 && !sending.data && !onPlans && <Empty />}
         <Suspense fallback={<Waiting many={changes.length} />}>
-          {changes.length > 0 && (
+          {onPlans && <PlanList plans={plans} when={opensAt ? ` on ${opensAt}` : ""} />}
+          {!onPlans && changes.length > 0 && (
             <ChangeList
               changes={changes}
               onOrder={order.mutate}
@@ -105,14 +121,24 @@ export function Cart({ session }: { session: SignedIn }) {
             />
           )}
         </Suspense>
-        {cart.data && cart.data.companions_added.length > 0 && (
+        {!onPlans && cart.data && cart.data.companions_added.length > 0 && (
           <p className="border-b border-hair px-[18px] py-2 text-[13px] text-soft">
             The next choice brings along{" "}
             {cart.data.companions_added.map(({ name, number }) => `${name} ${number}`).join(", ")}.
           </p>
         )}
       </div>
-      {cart.data && changes.length > 0 && (
+      {onPlans && (
+        <Suspense>
+          <PlansFoot
+            plans={plans}
+            session={session}
+            isSending={sending.isPending}
+            onSend={sending.start}
+          />
+        </Suspense>
+      )}
+      {!onPlans && cart.data && changes.length > 0 && (
         <Foot
           cart={cart.data}
           session={session}
@@ -121,6 +147,36 @@ export function Cart({ session }: { session: SignedIn }) {
           onSend={send.start}
         />
       )}
+    </div>
+  );
+}
+
+type WhichProps = {
+  plans: number;
+  changes: number;
+  onPlans: boolean;
+  onChoose: (plans: boolean) => void;
+};
+
+/** Plans are put through by themselves, and so are single changes: one looks at the one or the other. */
+function Which({ plans, changes, onPlans, onChoose }: WhichProps) {
+  const faces = [
+    [true, counted(plans, "plan", "plans")],
+    [false, counted(changes, "single change", "single changes")],
+  ] as const;
+  return (
+    <div className="flex gap-4 border-b border-hair px-[18px] pt-2 text-[13px]">
+      {faces.map(([which, face]) => (
+        <button
+          key={face}
+          type="button"
+          aria-pressed={which === onPlans}
+          className={`pb-1.5 ${which === onPlans ? "border-b-2 border-pine font-semibold" : "text-soft hover:text-ink"}`}
+          onClick={() => onChoose(which)}
+        >
+          {face}
+        </button>
+      ))}
     </div>
   );
 }
@@ -271,6 +327,7 @@ function Done({ receipt, session, base, onClose }: DoneProps) {
           </Button>
         </p>
       </div>
+      <PlansTold plans={receipt.body.plans} />
       <OutcomeList outcomes={receipt.body.outcomes} />
     </section>
   );

@@ -1,8 +1,9 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { countdown, counted, money } from "../../ui/text";
+import { countdown, counted } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
+import { FiguresTable } from "./FiguresTable";
 
 type Cart = Schemas["CartResponse"];
 type Props = {
@@ -25,45 +26,9 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
   const wait = cart.ahead ? Date.parse(cart.as_of) - now : 0;
   const differ = changes.filter((change) => change.otherwise).length;
   const { passing } = cart;
-  const yes = (value: boolean) => (value ? "yes" : "no");
-  const rows = [
-    ["Credits", String(before.credits), String(after.credits)],
-    ["Tuition and fees", money(before.charge_cents), money(after.charge_cents)],
-    ["Full time", yes(before.full_time), yes(after.full_time)],
-  ] as const;
   return (
     <div className="border-t border-ink bg-paper px-[18px] pt-3 pb-4">
-      <table className="mb-2.5 w-full text-[13px]">
-        <caption className="sr-only">Now, and after the changes</caption>
-        <thead>
-          <tr className="text-small text-soft">
-            <td />
-            <th scope="col" className="text-right font-normal">
-              now
-            </th>
-            <td />
-            <th scope="col" className="text-right font-normal">
-              after
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map(([name, now, then]) => (
-            <tr key={name}>
-              <th scope="row" className="py-px text-left font-normal">
-                {name}
-              </th>
-              <td className="text-right">{now}</td>
-              <td aria-hidden className="w-8 text-center text-soft">
-                →
-              </td>
-              <td className={`text-right font-semibold ${now === then ? "" : "text-pine"}`}>
-                {then}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <FiguresTable before={before} after={after} />
       <fieldset className="mb-2.5 flex gap-4 text-[13px]">
         <legend className="sr-only">How the changes depend on one another</legend>
         {MODES.map(([mode, name]) => (

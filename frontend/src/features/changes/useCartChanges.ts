@@ -2,7 +2,14 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, take } from "../../api/client";
 import { Problem } from "../../api/problem";
-import { cartQuery, type FitsQuestion, pathOf, type Subject, weekQuery } from "../../api/queries";
+import {
+  cartQuery,
+  type FitsQuestion,
+  pathOf,
+  plansQuery,
+  type Subject,
+  weekQuery,
+} from "../../api/queries";
 
 type Cart = Schemas["CartResponse"];
 /** A change as it was seen. */
@@ -65,6 +72,33 @@ export function useCartChanges(subject: Subject) {
       ),
     onMutate: before,
     onSuccess: (answer) => settle(answer.cart),
+  });
+  const plansKey = plansQuery(subject).queryKey;
+  const settlePlans = (plans: Schemas["PlansResponse"]) => client.setQueryData(plansKey, plans);
+  const undoPlans = () => client.invalidateQueries({ queryKey: plansKey });
+  /** Puts a timetable of Fits behind the plans that stand in the cart. */
+  const putPlan = useMutation({
+    mutationFn: ({ question, numbers }: { question: FitsQuestion; numbers: string[] }) =>
+      take(
+        api.POST("/api/terms/{term}/cart/plans", {
+          params,
+          body: { ...question, first: 0, many: 1, show: numbers },
+        }),
+      ),
+    onSuccess: settlePlans,
+  });
+  /** Lets these be the plans, in this order. */
+  const orderPlans = useMutation({
+    mutationFn: (ids: number[]) =>
+      take(api.PUT("/api/terms/{term}/cart/plans/order", { params, body: { ids } })),
+    onSuccess: settlePlans,
+    onError: undoPlans,
+  });
+  const fallback = useMutation({
+    mutationFn: (fallback: Schemas["FallbackChoice"]["fallback"]) =>
+      take(api.PUT("/api/terms/{term}/cart/plans/fallback", { params, body: { fallback } })),
+    onSuccess: settlePlans,
+    onError: undoPlans,
   });
   const instead = useMutation({
     mutationKey: CART_CHANGE,
@@ -152,5 +186,18 @@ export function useCartChanges(subject: Subject) {
     onMutate: before,
     onSuccess: settle,
   });
-  return { add, put, takeTimetable, adjust, instead, choose, remove, order, mode };
+  return {
+    add,
+    put,
+    takeTimetable,
+    putPlan,
+    orderPlans,
+    fallback,
+    adjust,
+    instead,
+    choose,
+    remove,
+    order,
+    mode,
+  };
 }

@@ -1,4 +1,6 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { plansQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
@@ -25,6 +27,7 @@ export function FitsPage() {
   const [drawn, setDrawn] = useState<Drawn | null>(null);
   const [isOpen, setIsOpen] = useState(false);
   const { question } = asking;
+  const plans = useQuery(plansQuery(subject)).data?.plans ?? [];
   const isCompared = fits.other.timetable !== undefined;
   return (
     <Page
@@ -85,6 +88,7 @@ export function FitsPage() {
                 order={question.order}
                 kept={question.kept_free}
                 shown={fits.shown.timetable ?? wall[0]?.timetable}
+                plans={plans}
                 onShow={asking.show}
               />
               {found.hasNextPage && (

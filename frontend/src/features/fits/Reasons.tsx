@@ -60,6 +60,7 @@ export function Reasons({ asking, answer, rows }: Props) {
             order={asking.question.order}
             kept={asking.question.kept_free}
             shown={undefined}
+            plans={[]}
             onShow={(numbers) => asking.ask((question) => without(question, answer, numbers))}
           />
         </section>

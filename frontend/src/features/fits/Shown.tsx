@@ -1,3 +1,5 @@
+import { useQuery } from "@tanstack/react-query";
+import { plansQuery } from "../../api/queries";
 import { useFull } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
@@ -12,7 +14,7 @@ import type { Drawn } from "./KeptFree";
 import type { useFits } from "./useFits";
 import { idOf } from "./useFits";
 import type { Asking } from "./useQuestion";
-import { placeWords, summary, type Timetable } from "./words";
+import { placeWords, planOf, summary, type Timetable } from "./words";
 
 type Props = { fits: ReturnType<typeof useFits>; asking: Asking; onDraw: (drawn: Drawn) => void };
 
@@ -138,26 +140,47 @@ function AnyTime({ rows }: { rows: Props["fits"]["rows"][string][] }) {
 type TakeProps = { timetable: Timetable; asking: Asking; isGone: boolean };
 
 function Take({ timetable, asking, isGone }: TakeProps) {
-  const { takeTimetable } = useCartChanges(usePageSubject());
+  const subject = usePageSubject();
+  const { takeTimetable, putPlan } = useCartChanges(subject);
   const announce = useAnnounce();
+  const plans = useQuery(plansQuery(subject)).data?.plans ?? [];
+  const there = planOf(timetable, plans);
+  const taken = { question: asking.question, numbers: timetable.numbers };
+  const problem = takeTimetable.error ?? putPlan.error;
+  const letter = "ABCDE"[plans.length];
   return (
     <>
+      {there ? (
+        <span className="text-[13px] text-pine">Plan {there} in your cart</span>
+      ) : (
+        letter && (
+          <Button
+            look="link"
+            className="min-h-[24px] text-[13px]"
+            disabled={putPlan.isPending || isGone}
+            onClick={() =>
+              putPlan.mutate(taken, {
+                onSuccess: () => announce(`It is plan ${letter} in your cart.`),
+              })
+            }
+          >
+            As plan {letter}
+          </Button>
+        )
+      )}
       <Button
         disabled={takeTimetable.isPending || isGone}
         onClick={() =>
-          takeTimetable.mutate(
-            { question: asking.question, numbers: timetable.numbers },
-            {
-              onSuccess: ({ reports }) => announce(reports.map(({ text }) => text).join(" ")),
-            },
-          )
+          takeTimetable.mutate(taken, {
+            onSuccess: ({ reports }) => announce(reports.map(({ text }) => text).join(" ")),
+          })
         }
       >
         Put into the cart
       </Button>
-      {takeTimetable.error && (
+      {problem && (
         <div className="w-full">
-          <ProblemNotice problem={takeTimetable.error} />
+          <ProblemNotice problem={problem} />
         </div>
       )}
     </>

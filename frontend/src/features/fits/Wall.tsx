@@ -1,10 +1,11 @@
 import { type KeyboardEvent, useRef } from "react";
+import type { Schemas } from "../../api/client";
 import { clockTime } from "../../ui/text";
 import { tintsOf } from "../hours/tints";
 import type { Criterion, KeptFree } from "./question";
 import { SmallWeek } from "./SmallWeek";
 import { idOf, type OnWall, type Rows } from "./useFits";
-import { freeDays, gapWords, placeWords, summary, type Timetable } from "./words";
+import { freeDays, gapWords, placeWords, planOf, summary, type Timetable } from "./words";
 
 type Props = {
   wall: OnWall[];
@@ -13,13 +14,15 @@ type Props = {
   order: Criterion[];
   kept: KeptFree[];
   shown: Timetable | undefined;
+  /** The plans in the cart: their letters stand on the wall. */
+  plans: Schemas["PlanResponse"][];
   onShow: (numbers: string[]) => void;
 };
 
 const STEPS: Record<string, number> = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 6, ArrowUp: -6 };
 
 /** The timetables as small weeks, the best first. The arrow keys walk through them. */
-export function Wall({ wall, rows, order, kept, shown, onShow }: Props) {
+export function Wall({ wall, rows, order, kept, shown, plans, onShow }: Props) {
   const tints = tintsOf(Object.values(rows));
   const list = useRef<HTMLDivElement>(null);
   const at = Math.max(
@@ -52,13 +55,14 @@ export function Wall({ wall, rows, order, kept, shown, onShow }: Props) {
       {wall.map(({ timetable, isGone }, place) => {
         const isShown = place === at && shown !== undefined;
         const id = idOf(timetable);
+        const letter = planOf(timetable, plans);
         return (
           <div
             key={id}
             role="option"
             tabIndex={place === at ? 0 : -1}
             aria-selected={isShown}
-            aria-label={`${placeWords(place)}: ${summary(timetable)}${isGone ? ", full now" : ""}`}
+            aria-label={`${placeWords(place)}: ${summary(timetable)}${isGone ? ", full now" : ""}${letter ? `, plan ${letter}` : ""}`}
             className={`cursor-pointer px-1 pt-1 pb-0.5 ${isShown ? "outline outline-ink" : "hover:outline hover:outline-hair"} focus-visible:outline-2 focus-visible:outline-pine`}
             onClick={() => onShow(timetable.numbers)}
             onKeyDown={(event) => {
@@ -74,7 +78,10 @@ export function Wall({ wall, rows, order, kept, shown, onShow }: Props) {
               kept={kept}
               isGone={isGone}
             />
-            <span className="block truncate pt-0.5 text-[11.5px]">
+            <span className="relative block truncate pt-0.5 text-[11.5px]">
+              {letter && (
+                <b className="absolute right-0 bg-paper pl-1 font-semibold text-pine">{letter}</b>
+              )}
               <Caption timetable={timetable} isGone={isGone} order={order} />
             </span>
           </div>

@@ -72,3 +72,13 @@ export function askedWords({ wants, kept_free, keeps }: Question): string {
   ];
   return parts.filter(Boolean).join(", ");
 }
+
+/** The letter of the plan in the cart that is this timetable; empty if none is. */
+export function planOf(timetable: Timetable, plans: Schemas["PlanResponse"][]): string {
+  const numbers = new Set(timetable.numbers);
+  const same = ({ changes }: Schemas["PlanResponse"]) =>
+    changes.length > 0 &&
+    changes.length === numbers.size &&
+    changes.every(({ section }) => numbers.has(section.number));
+  return plans.find(same)?.name ?? "";
+}

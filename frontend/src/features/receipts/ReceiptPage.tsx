@@ -5,6 +5,7 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { credits, money, shortMoment } from "../../ui/text";
 import { OutcomeList } from "../changes/OutcomeList";
+import { PlansTold } from "../changes/PlansTold";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
 
@@ -55,6 +56,7 @@ export function ReceiptPage({ session }: { session: SignedIn }) {
         ))}
       </dl>
       <div className="max-w-[640px] border-t border-hair bg-surface">
+        <PlansTold plans={body.plans} />
         <OutcomeList outcomes={body.outcomes} />
       </div>
     </Page>
