@@ -20,6 +20,7 @@ const CashierPage = page(() => import("./features/cashier/CashierPage"), "Cashie
 const ClearancePage = page(() => import("./features/clearance/ClearancePage"), "ClearancePage");
 const FindPage = page(() => import("./features/find/FindPage"), "FindPage");
 const FitsPage = page(() => import("./features/fits/FitsPage"), "FitsPage");
+const FitsPrintPage = page(() => import("./features/fits/FitsPrintPage"), "FitsPrintPage");
 const Frame = page(() => import("./features/frame/Frame"), "Frame");
 const MessagesPage = page(() => import("./features/waitlists/MessagesPage"), "MessagesPage");
 const OfficeFrame = page(() => import("./features/office/OfficeFrame"), "OfficeFrame");
@@ -28,6 +29,7 @@ const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFr
 const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
 const ReceiptsPage = page(() => import("./features/receipts/ReceiptsPage"), "ReceiptsPage");
 const RefusedMailPage = page(() => import("./features/office/RefusedMailPage"), "RefusedMailPage");
+const SharedTimetable = page(() => import("./features/fits/SharedTimetable"), "SharedTimetable");
 const SharedPage = page(() => import("./features/week/SharedPage"), "SharedPage");
 const SignInPage = page(() => import("./features/session/SignInPage"), "SignInPage");
 const TaughtPage = page(() => import("./features/instructor/TaughtPage"), "TaughtPage");
@@ -94,6 +96,10 @@ function publicPages(session: Session) {
         <Route path="/:term/find" element={<FindPage />} />
       </Route>
       <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
+      <Route
+        path="/shared/timetables/:token"
+        element={<SharedTimetable college={session.college} />}
+      />
     </>
   );
 }
@@ -101,9 +107,17 @@ function publicPages(session: Session) {
 /** Addresses of somebody's own: who comes to one without being signed in is asked to sign in. */
 const OWN = [
   "/:term",
-  ...["clearance", "fits", "week", "week/print", "cart", "waitlists", "messages", "receipts"].map(
-    (screen) => `/:term/${screen}`,
-  ),
+  ...[
+    "clearance",
+    "fits",
+    "fits/print",
+    "week",
+    "week/print",
+    "cart",
+    "waitlists",
+    "messages",
+    "receipts",
+  ].map((screen) => `/:term/${screen}`),
   "/:term/receipts/:id",
   "/advising/*",
   "/teaching/*",
@@ -166,7 +180,16 @@ function StudentRoutes({ session }: Props) {
     <Routes>
       <Route path="/" element={home} />
       <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
+      <Route
+        path="/shared/timetables/:token"
+        element={<SharedTimetable college={session.college} />}
+      />
+      <Route
+        path="/shared/timetables/:token"
+        element={<SharedTimetable college={session.college} />}
+      />
       <Route path="/:term/week/print" element={printOf(session)} />
+      <Route path="/:term/fits/print" element={<FitsPrintPage session={session} />} />
       <Route path="/:term" element={frameOf(session)}>
         {screens(session)}
         <Route path="*" element={<NotFound />} />
@@ -190,6 +213,10 @@ function AdvisorRoutes({ session }: Props) {
         <Route path="/advising/:term" element={<AdviseesPage session={session} />} />
       </Route>
       <Route path="/advising/:student/:term/week/print" element={printOf(session)} />
+      <Route
+        path="/advising/:student/:term/fits/print"
+        element={<FitsPrintPage session={session} />}
+      />
       <Route path="/advising/:student/:term" element={frameOf(session)}>
         {screens(session)}
         <Route path="*" element={<NotFound />} />

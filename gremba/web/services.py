@@ -15,6 +15,7 @@ from gremba.actions.context import ActionContext, Clock
 from gremba.actions.find_sections import Finder
 from gremba.actions.fit_timetables import MOST_OF_ONE as MOST_QUESTIONS_OF_ONE
 from gremba.actions.fit_timetables import MOST_WAITING, Asked, Fitted, fit_each
+from gremba.actions.keep_drafts import Drafts
 from gremba.actions.mail import MailServer, Postman
 from gremba.actions.payment_service import AnswersOnly, PaymentService
 from gremba.actions.problem import Problem
@@ -66,6 +67,7 @@ class Services:
     sessions: SessionCache
     submission_queue: BatchQueue[Submission, SubmissionAnswer]
     fits_queue: BatchQueue[Asked, Fitted | Problem]
+    drafts: Drafts
     listener: Listener
     campus_clock: CampusClock | None
     finder: Finder
@@ -210,6 +212,7 @@ def start(settings: Settings) -> Services:
         sessions,
         submission_queue,
         fits_queue,
+        Drafts(context, board),
         listener,
         campus_clock,
         finder,

@@ -209,6 +209,28 @@ export const fittingQuery = (subject: Subject, question: FitsQuestion, show: str
     staleTime: 20_000,
   });
 
+export const draftsQuery = (subject: Subject) =>
+  queryOptions({
+    queryKey: ["drafts", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/drafts", { params: pathOf(subject) })),
+  });
+
+export const timetableQuery = (term: string, numbers: string) =>
+  queryOptions({
+    queryKey: ["timetable", term, numbers],
+    queryFn: () =>
+      take(
+        api.GET("/api/terms/{term}/timetable", { params: { path: { term }, query: { numbers } } }),
+      ),
+    enabled: numbers !== "",
+  });
+
+export const sharedTimetableQuery = (token: string) =>
+  queryOptions({
+    queryKey: ["shared timetable", token],
+    queryFn: () => take(api.GET("/api/shared/timetables/{token}", { params: { path: { token } } })),
+  });
+
 export const linksQuery = (subject: Subject) =>
   queryOptions({
     queryKey: ["links", subject.term, subject.student],

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
@@ -11,6 +10,7 @@ from gremba.actions import keep_week
 from gremba.core.states import WeekLinkKind
 from gremba.formats import calendar_file, table_file
 from gremba.store.week_links import WeekLink
+from gremba.web.files import CALENDAR, TABLE, as_file
 from gremba.web.responses import section_response, term_response
 from gremba.web.schemas import LinkMade, LinkResponse, LinksResponse, LinkWanted, SharedWeek
 from gremba.web.services import services_of
@@ -18,33 +18,21 @@ from gremba.web.subject import SubjectId
 
 router = APIRouter(prefix="/api")
 
-_Responses = dict[int | str, dict[str, Any]]
-_CALENDAR: _Responses = {200: {"description": "A calendar (RFC 5545)", "content": {"text/calendar": {}}}}
-_TABLE: _Responses = {200: {"description": "A table (RFC 4180)", "content": {"text/csv": {}}}}
 
-
-def _file(body: bytes, media_type: str, name: str) -> Response:
-    headers = {
-        "Content-Disposition": f'attachment; filename="{name}"',
-        "Cache-Control": "private, no-store",
-    }
-    return Response(body, media_type=media_type, headers=headers)
-
-
-@router.get("/terms/{term}/week/calendar", responses=_CALENDAR, response_class=Response)
+@router.get("/terms/{term}/week/calendar", responses=CALENDAR, response_class=Response)
 def download_calendar(request: Request, subject_id: SubjectId, term: str) -> Response:
     """The registered week as a calendar file."""
     context = services_of(request).context
     week = keep_week.own_week(context, subject_id, term)
     body = keep_week.as_calendar(context, week)
-    return _file(body, calendar_file.MEDIA_TYPE, f"classes-{week.term.code}.ics")
+    return as_file(body, calendar_file.MEDIA_TYPE, f"classes-{week.term.code}.ics")
 
 
-@router.get("/terms/{term}/week/table", responses=_TABLE, response_class=Response)
+@router.get("/terms/{term}/week/table", responses=TABLE, response_class=Response)
 def download_table(request: Request, subject_id: SubjectId, term: str) -> Response:
     """The registered sections as a table file."""
     week = keep_week.own_week(services_of(request).context, subject_id, term)
-    return _file(keep_week.as_table(week), table_file.MEDIA_TYPE, f"sections-{week.term.code}.csv")
+    return as_file(keep_week.as_table(week), table_file.MEDIA_TYPE, f"sections-{week.term.code}.csv")
 
 
 @router.get("/terms/{term}/week/links")
@@ -70,7 +58,7 @@ def withdraw_week_link(request: Request, subject_id: SubjectId, term: str, link_
     return LinksResponse(links=_responses(keep_week.take_back(context, subject_id, term, link_id)))
 
 
-@router.get("/calendars/{token}", responses=_CALENDAR, response_class=Response)
+@router.get("/calendars/{token}", responses=CALENDAR, response_class=Response)
 def follow_calendar(request: Request, token: str) -> Response:
     """A week by its subscription address, for calendar programs."""
     context = services_of(request).context

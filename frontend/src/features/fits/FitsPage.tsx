@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { plansQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
@@ -18,6 +18,10 @@ import { Wall } from "./Wall";
 import { Wants } from "./Wants";
 import { askedWords, numberWords } from "./words";
 
+const KeepTimetable = lazy(async () => ({
+  default: (await import("./KeepTimetable")).KeepTimetable,
+}));
+
 /** From courses to timetables: what is wanted at the left, what works at the right. */
 export function FitsPage() {
   const subject = usePageSubject();
@@ -26,6 +30,7 @@ export function FitsPage() {
   const { answer, found, isAsked, wall } = fits;
   const [drawn, setDrawn] = useState<Drawn | null>(null);
   const [isOpen, setIsOpen] = useState(false);
+  const [isKeeping, setIsKeeping] = useState(false);
   const { question } = asking;
   const plans = useQuery(plansQuery(subject)).data?.plans ?? [];
   const isCompared = fits.other.timetable !== undefined;
@@ -37,7 +42,12 @@ export function FitsPage() {
           {answer && <NumberOf answer={answer} />}
         </p>
       }
-      aside={<Switches asking={asking} />}
+      aside={
+        <span className="flex items-baseline gap-4">
+          <Switches asking={asking} />
+          <Button onClick={() => setIsKeeping(true)}>Keep or show</Button>
+        </span>
+      }
     >
       <div
         className={`mt-2 grid gap-x-6 gap-y-3 border-t border-ink pt-2.5 ${isCompared ? "" : "md:grid-cols-[236px_minmax(0,1fr)]"}`}
@@ -104,6 +114,15 @@ export function FitsPage() {
           )}
         </div>
       </div>
+      {isKeeping && (
+        <Suspense>
+          <KeepTimetable
+            asking={asking}
+            timetable={fits.shown.timetable ?? wall[0]?.timetable}
+            onClose={() => setIsKeeping(false)}
+          />
+        </Suspense>
+      )}
     </Page>
   );
 }

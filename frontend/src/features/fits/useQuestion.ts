@@ -18,6 +18,8 @@ export type Asking = {
   /** Shows another timetable. */
   show: (numbers: string[]) => void;
   layBeside: (numbers: string[]) => void;
+  /** Asks another question and shows one of its timetables. */
+  open: (question: Question, numbers: string[]) => void;
 };
 
 function numbersIn(params: URLSearchParams, name: string): string[] {
@@ -75,6 +77,11 @@ export function useQuestion(place: string): Asking {
       beside: numbersIn(read, BESIDE),
       show: (numbers) => put(AT, numbers),
       layBeside: (numbers) => put(BESIDE, numbers),
+      open: (question, numbers) =>
+        change((next) => {
+          writeQuestion(next, question);
+          next.set(AT, numbers.join(","));
+        }),
     };
-  }, [address, ask, put]);
+  }, [address, ask, put, change]);
 }

@@ -5,6 +5,7 @@ import { api, type Schemas, take } from "../../api/client";
 import { linksQuery, pathOf } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { Made } from "../../ui/Made";
 import { ProblemNotice } from "../../ui/Notice";
 import { Sheet } from "../../ui/Sheet";
 import { shortMoment } from "../../ui/text";
@@ -142,31 +143,5 @@ function InForce({ link, session, onWithdraw }: InForceProps) {
         Withdraw
       </Button>
     </p>
-  );
-}
-
-/** The new address, told this once. */
-function Made({ path }: { path: string }) {
-  const id = useId();
-  const address = `${window.location.origin}${path}`;
-  const [copied, setCopied] = useState(false);
-  return (
-    <div className="mt-4 border-l-4 border-l-pine bg-paper px-3 py-2.5">
-      <Field id={id} label="Copy it now; it is not shown again">
-        <input
-          id={id}
-          className={`${INPUT} number`}
-          readOnly
-          value={address}
-          onFocus={(event) => event.target.select()}
-        />
-      </Field>
-      <Button
-        className="mt-2"
-        onClick={() => navigator.clipboard.writeText(address).then(() => setCopied(true))}
-      >
-        {copied ? "Copied" : "Copy"}
-      </Button>
-    </div>
   );
 }
