@@ -24,6 +24,7 @@ const FitsPrintPage = page(() => import("./features/fits/FitsPrintPage"), "FitsP
 const Frame = page(() => import("./features/frame/Frame"), "Frame");
 const MessagesPage = page(() => import("./features/waitlists/MessagesPage"), "MessagesPage");
 const OfficeFrame = page(() => import("./features/office/OfficeFrame"), "OfficeFrame");
+const PlanPage = page(() => import("./features/plan/PlanPage"), "PlanPage");
 const PrintPage = page(() => import("./features/week/PrintPage"), "PrintPage");
 const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFrame");
 const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
@@ -147,6 +148,7 @@ function screens(session: SignedIn) {
       <Route path="clearance" element={<ClearancePage session={session} />} />
       <Route path="find" element={<FindPage />} />
       <Route path="fits" element={<FitsPage />} />
+      <Route path="plan" element={<PlanPage session={session} />} />
       <Route path="week" element={<WeekPage session={session} />} />
       <Route path="cart" element={<WeekPage session={session} />} />
       <Route path="waitlists" element={<WaitlistsPage session={session} />} />

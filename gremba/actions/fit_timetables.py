@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -21,6 +22,7 @@ from gremba.core.fits.question import Question
 from gremba.core.fits.requested import changes_of
 from gremba.core.situation import SeatFigures
 from gremba.store.database import Unavailable, connected
+from gremba.store.demand import note_wanted
 from gremba.store.seat_board import SeatBoard
 from gremba.store.situations import read_situations
 from gremba.store.stars import read_stars
@@ -29,6 +31,9 @@ log = structlog.get_logger()
 
 MOST_WAITING = 400
 """Questions that wait for their answer in one process."""
+
+_NOTED = 20_000
+"""Students of whom a process remembers what it noted last."""
 
 MOST_OF_ONE = 3
 """Questions of one student that wait for the one before them."""
@@ -42,6 +47,7 @@ class Asked:
         first: place in the order of the first timetable to be given.
         many: how many are to be given.
         show: reference numbers of a timetable to be looked at besides.
+        is_own: the student asks, so that what is wanted is noted; it is only ever counted.
     """
 
     student_id: int
@@ -50,6 +56,7 @@ class Asked:
     first: int = 0
     many: int = 24
     show: tuple[str, ...] = ()
+    is_own: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,14 +74,41 @@ class Fitted:
     now: bool
 
 
-def fit_each(context: ActionContext, board: SeatBoard, questions: Sequence[Asked]) -> list[Fitted | Problem]:
-    """Answer questions one after another; it never raises."""
-    return [_fit(context, board, asked) for asked in questions]
+class Fits:
+    """Answers the questions of one process, and notes what is wanted.
+
+    What was noted last of a student is remembered, so that it is written only where it is another.
+    """
+
+    def __init__(self, context: ActionContext, board: SeatBoard) -> None:
+        self._context = context
+        self._board = board
+        self._noted: OrderedDict[tuple[int, str], frozenset[str]] = OrderedDict()
+
+    def answer_each(self, questions: Sequence[Asked]) -> list[Fitted | Problem]:
+        """Answer questions one after another; it never raises."""
+        return [_fit(self._context, self._board, asked, self._note) for asked in questions]
+
+    def _note(self, asked: Asked, fitted: Fitted) -> None:
+        wanted = frozenset(key for s in fitted.answer.instance.sought if not s.moves for key in s.courses)
+        who = asked.student_id, asked.term_code
+        if not asked.is_own or self._noted.get(who) == wanted:
+            return
+        row = self._context.student_term(asked.student_id, fitted.term)
+        with connected(self._context.database) as database, database.atomic():
+            note_wanted(database, row, wanted, self._context.clock.now())
+        self._noted[who] = wanted
+        while len(self._noted) > _NOTED:
+            self._noted.popitem(last=False)
 
 
-def _fit(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted | Problem:
+def _fit(
+    context: ActionContext, board: SeatBoard, asked: Asked, note: Callable[[Asked, Fitted], None]
+) -> Fitted | Problem:
     try:
-        return fit_timetables(context, board, asked)
+        fitted = fit_timetables(context, board, asked)
+        note(asked, fitted)
+        return fitted
     except Problem as problem:
         return problem
     except Unavailable:

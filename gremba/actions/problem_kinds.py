@@ -51,6 +51,7 @@ class ProblemKind(Enum):
     HOLD_UNPAYABLE = ("hold-unpayable", 409, "This hold cannot be lifted by paying")
     PAYMENT_ELSEWHERE = ("payment-elsewhere", 409, "Paying is not possible on this page")
     PAYMENTS_WAITING = ("payments-waiting", 409, "Payments for this hold have had no answer yet")
+    PLAN_MOVED = ("plan-moved", 409, "The plan is another one now")
     RECORDS_MOVED = ("records-moved", 409, "Something changed while this was put through")
     TERM_OVER = ("term-over", 409, "{term} is over")
     TIMETABLE_GONE = ("timetable-gone", 409, "This timetable does not work any more")

@@ -16,13 +16,15 @@ from gremba.core.decision import decide
 from gremba.core.outcome import Result
 from gremba.core.situation import Situation
 from gremba.core.states import WaitlistState
+from gremba.core.study_plans import PlanLine
 from gremba.demo.morning import Crowd, Morning
 from gremba.demo.season import EARLY_WINDOW, FIRST_WINDOW, MORNING, OFFER_MADE
 from gremba.demo.students import StudentPlan
 from gremba.store import models
 from gremba.store.database import connected
-from gremba.store.queries import fetch_tuples, write
+from gremba.store.queries import fetch_tuples, fetch_value, write
 from gremba.store.situations import read_seats, read_situations
+from gremba.store.study_plans import add_version, agree
 
 OFFERED_COURSE = "BAKE 101"
 """A small studio that many would like: the seat offered to Isolde is in it."""
@@ -49,6 +51,7 @@ def play_cast(
         )
         _fill_cart(morning, cast["tobin"], ["APIC 310", "SOIL 240", "ORCH 260"], MORNING - timedelta(days=3))
         _fill_cart(morning, cast["odo"], ["DAIR 120", "FERM 110"], MORNING - timedelta(days=1))
+        _agree_plan(morning, cast["juniper"])
 
 
 def _situation(morning: Morning, student: StudentPlan) -> Situation:
@@ -127,6 +130,25 @@ def _begin_well(morning: Morning, wren: StudentPlan) -> None:
         if found and _goes_through(morning, wren, numbers + found):
             numbers += found
     morning.one(wren, morning.clock.time, Kind.ADD, numbers, "wren")
+
+
+def _agree_plan(morning: Morning, juniper: StudentPlan) -> None:
+    """What Juniper and Idris agreed on in March, five courses, two of them with others that would do."""
+    code = morning.term.code
+    lines = [
+        PlanLine(code, ("APIC 240",), note="The craft course that the program counts on."),
+        PlanLine(code, ("ECON 110",)),
+        PlanLine(code, ("MATH 120",), note="Before land surveying."),
+        PlanLine(code, ("HIST 130", "MAPS 130")),
+        PlanLine(code, ("BAKE 120", "MECH 110", "SOIL 210"), note="SOIL 210 first, if the hours allow."),
+    ]
+    met = MORNING - timedelta(days=27)
+    with connected(morning.context.database) as database, database.atomic():
+        advisor = fetch_value(
+            database, models.Person.select(models.Person.id).where(models.Person.username == "idris")
+        )
+        version = add_version(database, juniper.id, lines, advisor, False, met)
+        agree(database, juniper.id, version, juniper.id, True, met + timedelta(hours=5))
 
 
 def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:

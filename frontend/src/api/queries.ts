@@ -209,6 +209,13 @@ export const fittingQuery = (subject: Subject, question: FitsQuestion, show: str
     staleTime: 20_000,
   });
 
+export const studyPlanQuery = (subject: Subject) =>
+  queryOptions({
+    // Below the cart: what has become of a line changes with it.
+    queryKey: ["cart", subject.term, subject.student, "study plan"],
+    queryFn: () => take(api.GET("/api/terms/{term}/study-plan", { params: pathOf(subject) })),
+  });
+
 export const draftsQuery = (subject: Subject) =>
   queryOptions({
     queryKey: ["drafts", subject.term, subject.student],

@@ -908,6 +908,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms/{term}/fits/demand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Demand
+         * @description How many want each course, in Fits or in their cart: counted, and by nobody's name.
+         */
+        get: operations["read_demand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms/{term}/messages": {
         parameters: {
             query?: never;
@@ -1107,6 +1127,74 @@ export interface paths {
         get: operations["follow_term"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/study-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Study Plan
+         * @description The plan, with what has become of its lines of this term.
+         */
+        get: operations["read_study_plan"];
+        /**
+         * Write Study Plan
+         * @description Write a new version; whoever writes it agrees to it.
+         */
+        put: operations["write_study_plan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/study-plan/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Agree To Study Plan
+         * @description Agree to the latest version, as the student or as the advisor.
+         */
+        post: operations["agree_to_study_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/study-plan/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Study Plan
+         * @description The latest version as a file.
+         */
+        get: operations["download_study_plan"];
+        put?: never;
+        /**
+         * Read Study Plan File
+         * @description Write a new version from a file; with any mistake nothing is written, and each is told by its line.
+         */
+        post: operations["read_study_plan_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2101,6 +2189,16 @@ export interface components {
             value: string;
         };
         /**
+         * CourseDemand
+         * @description How many want a course.
+         */
+        CourseDemand: {
+            /** Course */
+            course: string;
+            /** Wants */
+            wants: number;
+        };
+        /**
          * CourseOfWant
          * @description A course that is looked for.
          */
@@ -2145,6 +2243,14 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * DemandResponse
+         * @description What is wanted, the most wanted course first.
+         */
+        DemandResponse: {
+            /** Courses */
+            courses: components["schemas"]["CourseDemand"][];
         };
         /**
          * DemoMoment
@@ -2655,6 +2761,16 @@ export interface components {
             credits: number | null;
         };
         /**
+         * LineMistakeResponse
+         * @description What is wrong with a line, and what to do.
+         */
+        LineMistakeResponse: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * LinkMade
          * @description A link just made.
          */
@@ -3118,6 +3234,52 @@ export interface components {
             username: string;
         };
         /**
+         * PlanAgreed
+         * @description Which version is agreed to.
+         */
+        PlanAgreed: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * PlanFile
+         * @description A plan as a file.
+         */
+        PlanFile: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "csv" | "json";
+            /** Text */
+            text: string;
+        };
+        /**
+         * PlanLineSchema
+         * @description One line: a term, a course or several to choose among, and if wanted the very section.
+         */
+        PlanLineSchema: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Courses */
+            courses: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /** Term */
+            term: string;
+        };
+        /**
          * PlanOrder
          * @description The plans by their ids, in order; those left out leave the cart.
          */
@@ -3174,6 +3336,14 @@ export interface components {
             section: string;
             /** Text */
             text: string;
+        };
+        /**
+         * PlanWritten
+         * @description A new version of a plan.
+         */
+        PlanWritten: {
+            /** Lines */
+            lines: components["schemas"]["PlanLineSchema"][];
         };
         /**
          * PlannedChange
@@ -3254,7 +3424,7 @@ export interface components {
              * @description A stable name for the kind of problem
              * @enum {string}
              */
-            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/fee-hold-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/records-moved" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/key-used" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/too-many";
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/fee-hold-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/plan-moved" | "/problems/records-moved" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/key-used" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/too-many";
         };
         /**
          * ProposedChangeSchema
@@ -3908,6 +4078,92 @@ export interface components {
         StoppedResponse: {
             finding: components["schemas"]["FindingResponse"];
             section: components["schemas"]["SectionName"];
+        };
+        /**
+         * StudyPlanLine
+         * @description A line, and what has become of it.
+         */
+        StudyPlanLine: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Courses */
+            courses: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * State
+             * @description None for lines of other terms
+             */
+            state: ("registered" | "waiting" | "in cart" | "passed" | "not yet") | null;
+            /** Term */
+            term: string;
+            /**
+             * Titles
+             * @description Of the courses
+             */
+            titles: string[];
+        };
+        /**
+         * StudyPlanResponse
+         * @description A plan, and what has become of it.
+         */
+        StudyPlanResponse: {
+            /**
+             * Is Agreed
+             * @description Both have agreed to the latest version
+             */
+            is_agreed: boolean;
+            /** Lines */
+            lines: components["schemas"]["StudyPlanLine"][];
+            /**
+             * Mistakes
+             * @description Of what was sent; with any, nothing of it was written
+             * @default []
+             */
+            mistakes: components["schemas"]["LineMistakeResponse"][];
+            /**
+             * Read
+             * @description So many lines were read of what was sent
+             * @default 0
+             */
+            read: number;
+            /**
+             * Versions
+             * @description Latest first
+             */
+            versions: components["schemas"]["StudyPlanVersion"][];
+        };
+        /**
+         * StudyPlanVersion
+         * @description A version of a plan: by whom and when, and who has agreed to it.
+         */
+        StudyPlanVersion: {
+            /** Advisor */
+            advisor: string;
+            /** Advisor Agreed At */
+            advisor_agreed_at: string | null;
+            /** Student Agreed At */
+            student_agreed_at: string | null;
+            /** Version */
+            version: number;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+            /** Written By */
+            written_by: string;
         };
         /**
          * TaughtResponse
@@ -11358,6 +11614,138 @@ export interface operations {
             };
         };
     };
+    read_demand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_messages: {
         parameters: {
             query?: {
@@ -12765,6 +13153,694 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_study_plan: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyPlanResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    write_study_plan: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanWritten"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyPlanResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    agree_to_study_plan: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanAgreed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyPlanResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    download_study_plan: {
+        parameters: {
+            query?: {
+                form?: "csv" | "json";
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table (RFC 4180) */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_study_plan_file: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyPlanResponse"];
                 };
             };
             /** @description The request is not well-formed. */

@@ -3,16 +3,21 @@ parts within parts."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from fastapi import APIRouter, Request
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.fit_timetables import Asked, Fitted, put_timetable
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.store.database import connected
+from gremba.store.demand import count_demand
+from gremba.web.access import SignedIn
 from gremba.web.find_responses import Rows
 from gremba.web.fits_responses import fits_response, question_of
 from gremba.web.routes.cart import reported
-from gremba.web.schemas import AskedSchema, FitsResponse, PastedResponse
+from gremba.web.schemas import AskedSchema, CourseDemand, DemandResponse, FitsResponse, PastedResponse
 from gremba.web.services import Services, services_of
 from gremba.web.subject import About, SubjectId
 
@@ -26,13 +31,14 @@ def asked_of(student_id: int, term: str, asked: AskedSchema) -> Asked:
 
 @router.post("")
 async def find_timetables(
-    request: Request, subject_id: SubjectId, term: str, asked: AskedSchema
+    request: Request, session: SignedIn, subject_id: SubjectId, term: str, asked: AskedSchema
 ) -> FitsResponse:
     """Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
     there is none."""
     services = services_of(request)
     try:
-        fitted = await services.fits_queue.put(asked_of(subject_id, term, asked))
+        question = replace(asked_of(subject_id, term, asked), is_own=session.person.role == "student")
+        fitted = await services.fits_queue.put(question)
     except Problem as problem:
         if problem.kind in (ProblemKind.TOO_MANY, ProblemKind.TOO_MANY_YOURS):
             raise _busy() from problem
@@ -63,3 +69,15 @@ def take_timetable(request: Request, about: About, term: str, asked: AskedSchema
     services = services_of(request)
     reports = put_timetable(services.context, services.board, about, asked_of(about.student_id, term, asked))
     return reported(request, about.student_id, term, reports)
+
+
+@router.get("/demand")
+def read_demand(request: Request, term: str) -> DemandResponse:
+    """How many want each course, in Fits or in their cart: counted, and by nobody's name."""
+    context = services_of(request).context
+    found = context.term(term)
+    with connected(context.database) as database:
+        counted = count_demand(database, found.id)
+    return DemandResponse(
+        courses=[CourseDemand(course=f"{d.subject} {d.number}", wants=d.wants) for d in counted]
+    )

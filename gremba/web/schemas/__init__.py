@@ -69,6 +69,8 @@ from gremba.web.schemas.find import (
 )
 from gremba.web.schemas.fits import (
     AskedSchema,
+    CourseDemand,
+    DemandResponse,
     FitsResponse,
     QuestionSchema,
     TimetableResponse,
@@ -111,6 +113,7 @@ from gremba.web.schemas.session import (
     SessionResponse,
     TermName,
 )
+from gremba.web.schemas.study_plans import PlanAgreed, PlanFile, PlanWritten, StudyPlanResponse
 from gremba.web.schemas.terms import (
     BlockResponse,
     BreakResponse,
@@ -157,8 +160,10 @@ __all__ = [
     "ConsentResponse",
     "ConsentWanted",
     "CountResponse",
+    "CourseDemand",
     "CourseRow",
     "Credentials",
+    "DemandResponse",
     "DemoMoment",
     "DemoPeople",
     "DemoPerson",
@@ -210,8 +215,11 @@ __all__ = [
     "PastedResponse",
     "PaymentResponse",
     "PersonResponse",
+    "PlanAgreed",
+    "PlanFile",
     "PlanOrder",
     "PlanResponse",
+    "PlanWritten",
     "PlansResponse",
     "ProposedChangeSchema",
     "ProposedChanges",
@@ -240,6 +248,7 @@ __all__ = [
     "SharedWeek",
     "StandingResponse",
     "StarsResponse",
+    "StudyPlanResponse",
     "TaughtResponse",
     "TaughtSection",
     "TermName",

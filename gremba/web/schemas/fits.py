@@ -217,3 +217,16 @@ class FitsResponse(Schema):
     looked_at: list[Number]
     now: bool = Field(description="False: the window is not open; as of its opening")
     as_of: datetime
+
+
+class CourseDemand(Schema):
+    """How many want a course."""
+
+    course: str
+    wants: int
+
+
+class DemandResponse(Schema):
+    """What is wanted, the most wanted course first."""
+
+    courses: list[CourseDemand]

@@ -13,6 +13,7 @@ import { OutcomeList } from "../changes/OutcomeList";
 import { PlansTold } from "../changes/PlansTold";
 import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
 import { commonStops } from "../changes/verdict";
+import { AgreedNotYet } from "../plan/AgreedNotYet";
 import type { SignedIn } from "../session/useSignedIn";
 import { type PageSubject, usePageSubject } from "../subject/usePageSubject";
 import { Foot } from "./Foot";
@@ -121,6 +122,7 @@ export function Cart({ session }: { session: SignedIn }) {
             />
           )}
         </Suspense>
+        {!onPlans && <AgreedNotYet />}
         {!onPlans && cart.data && cart.data.companions_added.length > 0 && (
           <p className="border-b border-hair px-[18px] py-2 text-[13px] text-soft">
             The next choice brings along{" "}

@@ -6,7 +6,7 @@ import { type Line, ResultLine } from "./ResultLine";
 import type { ResultsProps } from "./resultsProps";
 
 /** All results, of which only the lines in sight are drawn, and read when they come into it. */
-export function AllResults({ term, search, first, stars, scroller }: ResultsProps) {
+export function AllResults({ term, search, first, stars, agreed, scroller }: ResultsProps) {
   const list = useRef<HTMLDivElement>(null);
   const [above, setAbove] = useState(0);
   useLayoutEffect(() => {
@@ -54,6 +54,7 @@ export function AllResults({ term, search, first, stars, scroller }: ResultsProp
                 line={line}
                 term={term}
                 starred={line.kind === "section" && stars.has(line.number)}
+                agreed={line.kind === "course" && agreed.has(line.key)}
               />
             ) : (
               <div className="h-[46px] border-b border-hair" aria-hidden />

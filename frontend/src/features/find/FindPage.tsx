@@ -2,11 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { searchQuery, starsQuery } from "../../api/queries";
+import { searchQuery, starsQuery, studyPlanQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { counted } from "../../ui/text";
+import { agreedCourses } from "../plan/agreed";
 import { recentSections } from "../section/recent";
 import { useMine } from "../section/useMine";
 import { useSectionLink } from "../section/useSectionLink";
@@ -30,6 +31,7 @@ export function FindPage() {
     setReady(true);
   }, []);
   const stars = useQuery({ ...starsQuery(subject), enabled: mine.has });
+  const plan = useQuery({ ...studyPlanQuery(subject), enabled: mine.has });
   const recent = recentSections(term);
   const lists: Record<string, string[]> = { starred: stars.data?.numbers ?? [], recent };
   const among = filters.one("list") ? (lists[filters.one("list")] ?? []) : null;
@@ -95,6 +97,7 @@ export function FindPage() {
           search={search}
           first={found.data}
           stars={new Set(lists.starred)}
+          agreed={agreedCourses(plan.data, term)}
           scroller={scroller}
         />
       )}

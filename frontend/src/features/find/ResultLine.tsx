@@ -1,15 +1,16 @@
 import { memo } from "react";
 import type { Schemas } from "../../api/client";
 import { credits } from "../../ui/text";
+import { WantIt } from "../fits/WantIt";
 import { SectionLine } from "../section/SectionLine";
 
 export type Line = Schemas["CourseRow"] | Schemas["SectionRow"];
 
-type LineProps = { line: Line; term: string; starred: boolean };
+type LineProps = { line: Line; term: string; starred: boolean; agreed: boolean };
 
 /** A course, or one of its sections below it. */
-export function ResultLine({ line, term, starred }: LineProps) {
-  if (line.kind === "course") return <CourseLine row={line} />;
+export function ResultLine({ line, term, starred, agreed }: LineProps) {
+  if (line.kind === "course") return <CourseLine row={line} agreed={agreed} />;
   return (
     <div className="border-b border-hair">
       <SectionLine row={line} term={term} starred={starred} />
@@ -17,7 +18,9 @@ export function ResultLine({ line, term, starred }: LineProps) {
   );
 }
 
-const CourseLine = memo(function CourseLine({ row }: { row: Schemas["CourseRow"] }) {
+type CourseProps = { row: Schemas["CourseRow"]; agreed: boolean };
+
+const CourseLine = memo(function CourseLine({ row, agreed }: CourseProps) {
   const { credits_least, credits_most } = row;
   const worth =
     credits_least === credits_most
@@ -30,6 +33,8 @@ const CourseLine = memo(function CourseLine({ row }: { row: Schemas["CourseRow"]
           {row.key} <span className="ml-1">{row.title}</span>
         </h2>
         <span className="shrink-0 text-[13px] text-soft">{worth}</span>
+        {agreed && <span className="shrink-0 text-[13px] font-semibold text-pine">agreed</span>}
+        <WantIt course={row.key} />
         {row.needs && (
           <span className="min-w-0 truncate text-small text-soft" title={`Needs ${row.needs}`}>
             needs {row.needs}

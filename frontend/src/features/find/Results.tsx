@@ -10,7 +10,7 @@ const FIRST = 16;
 
 /** The results: the first lines at once, and then all. */
 export function Results(props: ResultsProps) {
-  const { first, term, stars } = props;
+  const { first, term, stars, agreed } = props;
   const firstLines = first.rows
     .slice(0, FIRST)
     .map((line) => (
@@ -19,6 +19,7 @@ export function Results(props: ResultsProps) {
         line={line}
         term={term}
         starred={line.kind === "section" && stars.has(line.number)}
+        agreed={line.kind === "course" && agreed.has(line.key)}
       />
     ));
   return (

@@ -8,5 +8,7 @@ export type ResultsProps = {
   search: Search;
   first: Schemas["SearchResponse"];
   stars: Set<string>;
+  /** Courses agreed with the advisor. */
+  agreed: Set<string>;
   scroller: RefObject<HTMLElement | null>;
 };

@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { usePageSubject } from "../subject/usePageSubject";
+import { Agreed } from "./Agreed";
 import { CoursePicker } from "./CoursePicker";
 import { type Drawn, KeptFreeList } from "./KeptFree";
 import { MayMove } from "./MayMove";
@@ -66,6 +67,7 @@ export function FitsPage() {
         <div
           className={`min-w-0 space-y-5 ${isAsked && !isOpen ? "max-md:hidden" : ""} ${isCompared ? "md:hidden" : ""}`}
         >
+          <Agreed subject={subject} asking={asking} />
           <Wants asking={asking} answer={answer} />
           <KeptFreeList asking={asking} drawn={drawn} onDrawn={() => setDrawn(null)} />
           <Ordering asking={asking} />

@@ -4,6 +4,8 @@ const KEYS = [
   ["Ctrl + k", "to anything: screens, sections, actions"],
   ["n", "to the field for reference numbers"],
   ["/", "to Find, into the field for words"],
+  ["f", "to Fits"],
+  ["← → ↑ ↓", "in Fits, walk through the timetables"],
   ["c", "to clearance"],
   ["w", "to the week"],
   ["a", "to the waitlists"],

@@ -37,7 +37,8 @@ export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
       } else if (event.key === "/") {
         if (!document.getElementById(WORDS_FIELD)) navigate(`${base}/find`);
         focusSoon(WORDS_FIELD);
-      } else if (event.key === "w") navigate(`${base}/week`);
+      } else if (event.key === "f") navigate(`${base}/fits`);
+      else if (event.key === "w") navigate(`${base}/week`);
       else if (event.key === "a") navigate(`${base}/waitlists`);
       else if (event.key === "c") navigate(`${base}/clearance`);
       else if (event.key === "r") navigate(`${base}/receipts`);

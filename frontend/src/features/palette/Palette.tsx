@@ -124,6 +124,7 @@ function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } 
   const to = (path: string) => () => navigate(`${subject.base}/${path}`);
   const screens = [
     ...SCREENS.map(({ path, name }) => ({ key: path, name, run: to(path) })),
+    { key: "plan", name: "Plan agreed with the advisor", run: to("plan") },
     { key: "print", name: "Print the week", run: to("week/print") },
   ];
   const ids = cart?.changes.map(({ id }) => id) ?? [];
