@@ -90,7 +90,9 @@ class Fits:
         return [_fit(self._context, self._board, asked, self._note) for asked in questions]
 
     def _note(self, asked: Asked, fitted: Fitted) -> None:
-        wanted = frozenset(key for s in fitted.answer.instance.sought if not s.moves for key in s.courses)
+        # Whoever wants anything that counts toward something wants none of it in particular.
+        sought = [s for s in fitted.answer.instance.sought if not s.moves and not s.want.tag]
+        wanted = frozenset(key for s in sought for key in s.courses)
         who = asked.student_id, asked.term_code
         if not asked.is_own or self._noted.get(who) == wanted:
             return
@@ -107,8 +109,6 @@ def _fit(
 ) -> Fitted | Problem:
     try:
         fitted = fit_timetables(context, board, asked)
-        note(asked, fitted)
-        return fitted
     except Problem as problem:
         return problem
     except Unavailable:
@@ -119,6 +119,12 @@ def _fit(
             ProblemKind.NOT_ANSWERED,
             "What you asked is kept in the address of the page. Take out what you added last, or try again.",
         )
+    try:
+        note(asked, fitted)
+    except Exception:
+        # Nobody is to go without an answer because it could not be counted.
+        log.exception("what is wanted could not be noted")
+    return fitted
 
 
 def fit_timetables(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted:

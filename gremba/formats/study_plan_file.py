@@ -16,7 +16,7 @@ from gremba.formats.table_file import safe_cell
 
 COLUMNS = ("term", "courses", "count", "section", "note")
 
-MOST_SIGNS = 200_000
+MOST_SIGNS = 300_000
 """A file that is longer is not read."""
 
 _BETWEEN = "|"

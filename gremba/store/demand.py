@@ -28,7 +28,7 @@ def note_wanted(
 ) -> None:
     """Note what a student wants in Fits, in the place of what was noted before. Three statements."""
     own = CourseWanted
-    key = fn.concat(Course.subject, " ", Course.number)
+    key = fn.CONCAT(Course.subject, SQL("' '"), Course.number)
     ids = fetch_values(database, Course.select(Course.id).where(one_of(key, course_keys)))
     mine = own.student_term == student_term_id
     write(database, own.delete().where(mine, ~one_of(own.course, ids)))
