@@ -30,7 +30,7 @@ class Finding(BrowserTest):
 
     def choose(self, page: Page, chip: str, value: str) -> None:
         """Open a filter and choose a value."""
-        page.get_by_role("button", name=chip, exact=True).click()
+        page.get_by_role("search").get_by_role("button", name=chip, exact=True).click()
         page.get_by_role("dialog").get_by_label(re.compile(f"^{value}")).check()
         page.keyboard.press("Escape")
 

@@ -56,6 +56,8 @@ class FitsTest(unittest.TestCase):
         self.student = self.campus.person()
         self.client = self.campus.client(self.student, self.server.url)
         self.addCleanup(self.client.close)
+        # What the test before has filled, and given back, is known a moment later.
+        soon(lambda: self.ask(self.one, self.two, self.odd)["number"] == 2)
 
     def ask(self, *courses: str, status: int = 200, **more: Any) -> dict[str, Any]:
         body = {"wants": [{"courses": [key]} for key in courses], **more}
@@ -81,11 +83,6 @@ class FitsTest(unittest.TestCase):
 
 
 class Questions(FitsTest):
-    def setUp(self) -> None:
-        super().setUp()
-        # What the test before has filled, and given back, is known a moment later.
-        soon(lambda: self.ask(self.one, self.two, self.odd)["number"] == 2)
-
     def test_how_many_and_which(self) -> None:
         found = self.ask(self.one, self.two, self.odd)
         self.assertEqual((found["number"], found["is_exact"]), (2, True))

@@ -305,11 +305,22 @@ class Laws(unittest.TestCase):
         """A new rule is to be thought of here: is it of the section, of the seats, of the student, or of the
         timetable?"""
         of_section = {
-            "block.add_over", "section.unknown", "section.other_term", "section.cancelled",
-            "repeat.refused", "requisite.unmet", "placement.expired", "restricted.program",
-            "restricted.standing", "restricted.campus", "restricted.cohort", "consent.needed",
-            "consent.bad", "credits.range", "grading.not_offered",
-        }  # fmt: skip
+            "block.add_over",
+            "section.unknown",
+            "section.other_term",
+            "section.cancelled",
+            "repeat.refused",
+            "requisite.unmet",
+            "placement.expired",
+            "restricted.program",
+            "restricted.standing",
+            "restricted.campus",
+            "restricted.cohort",
+            "consent.needed",
+            "consent.bad",
+            "credits.range",
+            "grading.not_offered",
+        }
         stops = {
             r.code
             for rules in RULES.values()

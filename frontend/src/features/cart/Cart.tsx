@@ -36,7 +36,6 @@ export function Cart({ session }: { session: SignedIn }) {
   const trouble =
     put.error ?? instead.error ?? choose.error ?? remove.error ?? order.error ?? mode.error;
   const opensAt = cart.data?.ahead ? dayAndTime(new Date(cart.data.as_of), session.zone) : "";
-  useSeatsOfCart(subject, changes);
   const leftOut = put.data?.reports.filter((report) => !report.taken) ?? [];
   const act = (change: Schemas["CartChangeResponse"] | null, action: Schemas["ActionResponse"]) => {
     if (action.do === "put") put.mutate(action.changes);
@@ -47,6 +46,7 @@ export function Cart({ session }: { session: SignedIn }) {
 
   const plans = useQuery(plansQuery(subject)).data;
   const [showsChanges, setShowsChanges] = useState(false);
+  useSeatsOfCart(subject, changes, plans);
   const hasPlans = plans !== undefined && plans.plans.length > 0;
   const onPlans = hasPlans && !showsChanges;
   const send = useSendWhenSettled(cart.data?.sends, sending.start);
@@ -206,10 +206,18 @@ function useSendWhenSettled(
 }
 
 /** A seat that comes or goes is a new verdict; it is asked for a moment later, not by all at once. */
-function useSeatsOfCart(subject: PageSubject, changes: Schemas["CartChangeResponse"][]): void {
+function useSeatsOfCart(
+  subject: PageSubject,
+  changes: Schemas["CartChangeResponse"][],
+  plans: Schemas["PlansResponse"] | undefined,
+): void {
   const client = useQueryClient();
   const announce = useAnnounce();
-  const names = new Map(changes.map(({ outcome }) => [outcome.number, outcome.name]));
+  const planned = plans?.plans.flatMap((plan) => plan.changes.map(({ section }) => section)) ?? [];
+  const names = new Map([
+    ...planned.map(({ number, name }) => [number, name] as const),
+    ...changes.map(({ outcome }) => [outcome.number, outcome.name] as const),
+  ]);
   const latest = useRef(names);
   latest.current = names;
   const { term, student } = subject;
