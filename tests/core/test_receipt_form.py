@@ -50,6 +50,7 @@ KEYS = {
         "outcomes.findings.remedies.action",
     },
 }
+KEYS[2] = KEYS[1] | {"plans"}
 """By form, every name in it; what facts and actions hold is the rules' own."""
 
 
@@ -74,6 +75,14 @@ class Form(unittest.TestCase):
         self.assertEqual(read_receipt(FORM, body), body)
         with self.assertRaises(ValueError):
             read_receipt(FORM + 1, body)
+
+    def test_what_was_written_before_there_were_plans_is_read(self) -> None:
+        world = World()
+        world.section("30001", "LAND 110")
+        body = receipt_data(decide(world.situation(), request(["+30001"]), world.now), Mode.EACH, "Somebody")
+        earlier = {name: value for name, value in body.items() if name != "plans"}
+        self.assertEqual(_keys(earlier), KEYS[1] & _keys(earlier))
+        self.assertEqual(read_receipt(1, earlier), body)
 
 
 if __name__ == "__main__":

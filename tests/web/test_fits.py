@@ -436,6 +436,7 @@ class Demand(FitsTest):
             def wants() -> dict[str, int]:
                 return {d["course"]: d["wants"] for d in office.get(f"{FITS}/demand").json()["courses"]}
 
+            self.ask()
             before = wants()
             self.ask(self.one, self.odd)
             send_to_cart = {"changes": [{"kind": "add", "number": self.numbers[0], "in_exchange": ""}]}

@@ -8,6 +8,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from functools import reduce
+from operator import or_
 
 from gremba.core.calendar import Calendar, Meeting, week_mask
 from gremba.core.catalogue import Section, TermCatalogue
@@ -355,32 +357,39 @@ class Instance:
         self.twins = [0] * many
         strict = Element(ElementKind.WAYS) in self.bit
         self._free = {(o.slot, o.members) for o in self.options if not o.violates}
+        # Most pairs meet at other hours and are of other courses: they need not be looked at closely.
+        weeks = [reduce(or_, o.weeks, 0) for o in self.options]
+        same = [frozenset().union(*(s.course.same_as for s in o.sections)) for o in self.options]
+        is_choice = [self.is_of_choice(n) for n in range(len(self.slots))]
         for place, one in enumerate(self.options):
+            goes_loosely = goes_with = 0
             for beyond in range(place + 1, many):
                 other = self.options[beyond]
-                if one.slot == other.slot or not self._stand_together(one, other):
+                if one.slot == other.slot:
                     continue
-                self.goes_loosely[place] |= 1 << beyond
+                is_near = weeks[place] & weeks[beyond] or not same[place].isdisjoint(same[beyond])
+                if is_near and not self._stand_together(one, other):
+                    continue
+                goes_loosely |= 1 << beyond
                 self.goes_loosely[beyond] |= 1 << place
                 if not strict or not self._is_tight(one.sections, other.sections):
-                    self.goes_with[place] |= 1 << beyond
+                    goes_with |= 1 << beyond
                     self.goes_with[beyond] |= 1 << place
-                if self._is_turned_round(one, other):
+                if is_choice[one.slot] and is_choice[other.slot] and self._is_turned_round(one, other):
                     self.twins[place] |= 1 << beyond
                     self.twins[beyond] |= 1 << place
+            self.goes_loosely[place] |= goes_loosely
+            self.goes_with[place] |= goes_with
 
     def _stand_together(self, one: Option, other: Option) -> bool:
         if one.bundle is not None and one.bundle == other.bundle:
             # What comes along with a bundle is had; but a choice is of one more.
             return not (self.is_of_choice(one.slot) or self.is_of_choice(other.slot))
-        overlaps = any(a & b for a, b in zip(one.weeks, other.weeks, strict=True))
-        for mine in one.sections:
-            for theirs in other.sections:
-                if mine.stands_for_same(theirs) or mine is theirs:
-                    return False
-                if overlaps and self._clash(mine, theirs):
-                    return False
-        return True
+        return not any(
+            mine is theirs or mine.stands_for_same(theirs) or self._clash(mine, theirs)
+            for mine in one.sections
+            for theirs in other.sections
+        )
 
     def _is_turned_round(self, one: Option, other: Option) -> bool:
         """Whether two options of choices could change places, and stand in the order that is left out:
