@@ -51,7 +51,7 @@ class Fits(BrowserTest):
         words = page.locator("h1 + p").inner_text()
         return int(re.sub(r"\D", "", words) or "0")
 
-    def test_a_from_the_agreed_plan_to_plan_b_by_keyboard_alone(self) -> None:
+    def test_e_from_the_agreed_plan_to_plan_b_by_keyboard_alone(self) -> None:
         page = self.open("juniper")
         page.keyboard.press("f")
         expect(page.get_by_role("heading", name="Name the courses you want")).to_be_visible()

@@ -83,6 +83,7 @@ class Described(unittest.TestCase):
                 "token": st.text("abc-_", min_size=1),
                 "link_id": st.integers(-1, 9),
                 "entry_id": st.integers(-1, 9),
+                "draft": st.integers(-1, 9),
             }
         )
 

@@ -297,7 +297,7 @@ class Sent(Schema):
     @model_validator(mode="after")
     def _says_what(self) -> Sent:
         if bool(self.changes) == bool(self.plans):
-            raise ValueError("Send changes, one at least, or plans; not both.")
+            raise ValueError("Name at least one change, or plans instead; not both.")
         if any(not 0 < len(plan) <= MOST_NAMED for plan in self.plans):
             raise ValueError(f"A plan holds one change at least, and no more than {MOST_NAMED}.")
         return self

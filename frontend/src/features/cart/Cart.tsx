@@ -10,10 +10,8 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
 import { OutcomeList } from "../changes/OutcomeList";
-import { PlansTold } from "../changes/PlansTold";
 import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
 import { commonStops } from "../changes/verdict";
-import { AgreedNotYet } from "../plan/AgreedNotYet";
 import type { SignedIn } from "../session/useSignedIn";
 import { type PageSubject, usePageSubject } from "../subject/usePageSubject";
 import { Foot } from "./Foot";
@@ -22,6 +20,12 @@ import { useSending } from "./useSending";
 
 // What moves changes about is not needed for the first view.
 const ChangeList = lazy(async () => ({ default: (await import("./ChangeList")).ChangeList }));
+const AgreedNotYet = lazy(async () => ({
+  default: (await import("../plan/AgreedNotYet")).AgreedNotYet,
+}));
+const PlansTold = lazy(async () => ({
+  default: (await import("../changes/PlansTold")).PlansTold,
+}));
 const PlanList = lazy(async () => ({ default: (await import("./Plans")).PlanList }));
 const PlansFoot = lazy(async () => ({ default: (await import("./Plans")).PlansFoot }));
 
@@ -122,7 +126,11 @@ export function Cart({ session }: { session: SignedIn }) {
             />
           )}
         </Suspense>
-        {!onPlans && <AgreedNotYet />}
+        {!onPlans && (
+          <Suspense>
+            <AgreedNotYet />
+          </Suspense>
+        )}
         {!onPlans && cart.data && cart.data.companions_added.length > 0 && (
           <p className="border-b border-hair px-[18px] py-2 text-[13px] text-soft">
             The next choice brings along{" "}
@@ -337,7 +345,9 @@ function Done({ receipt, session, base, onClose }: DoneProps) {
           </Button>
         </p>
       </div>
-      <PlansTold plans={receipt.body.plans} />
+      <Suspense>
+        <PlansTold plans={receipt.body.plans} />
+      </Suspense>
       <OutcomeList outcomes={receipt.body.outcomes} />
     </section>
   );

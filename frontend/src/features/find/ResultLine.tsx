@@ -1,8 +1,8 @@
-import { memo } from "react";
+import { lazy, memo, Suspense } from "react";
 import type { Schemas } from "../../api/client";
 import { credits } from "../../ui/text";
-import { WantIt } from "../fits/WantIt";
 import { SectionLine } from "../section/SectionLine";
+import { useMine } from "../section/useMine";
 
 export type Line = Schemas["CourseRow"] | Schemas["SectionRow"];
 
@@ -18,9 +18,13 @@ export function ResultLine({ line, term, starred, agreed }: LineProps) {
   );
 }
 
+// Only for those who are signed in.
+const WantIt = lazy(async () => ({ default: (await import("../fits/WantIt")).WantIt }));
+
 type CourseProps = { row: Schemas["CourseRow"]; agreed: boolean };
 
 const CourseLine = memo(function CourseLine({ row, agreed }: CourseProps) {
+  const { has } = useMine();
   const { credits_least, credits_most } = row;
   const worth =
     credits_least === credits_most
@@ -34,7 +38,11 @@ const CourseLine = memo(function CourseLine({ row, agreed }: CourseProps) {
         </h2>
         <span className="shrink-0 text-[13px] text-soft">{worth}</span>
         {agreed && <span className="shrink-0 text-[13px] font-semibold text-pine">agreed</span>}
-        <WantIt course={row.key} />
+        {has && (
+          <Suspense>
+            <WantIt course={row.key} />
+          </Suspense>
+        )}
         {row.needs && (
           <span className="min-w-0 truncate text-small text-soft" title={`Needs ${row.needs}`}>
             needs {row.needs}

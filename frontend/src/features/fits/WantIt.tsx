@@ -1,7 +1,6 @@
 import { useState } from "react";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
-import { useMine } from "../section/useMine";
 import { usePageSubject } from "../subject/usePageSubject";
 import { readQuestion, wantOf, writeQuestion } from "./question";
 import { recall, remember } from "./remembered";
@@ -9,10 +8,8 @@ import { recall, remember } from "./remembered";
 /** In Find: puts a course among what is wanted in Fits, with one press. */
 export function WantIt({ course }: { course: string }) {
   const { base } = usePageSubject();
-  const { has } = useMine();
   const announce = useAnnounce();
   const [, setPressed] = useState(0);
-  if (!has) return null;
   const params = new URLSearchParams(recall(base));
   const { question } = readQuestion(params);
   const isWanted = question.wants.some(({ courses }) => courses.includes(course));
