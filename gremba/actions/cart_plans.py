@@ -11,14 +11,12 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.actor import Subject
 from gremba.actions.context import ActionContext
-from gremba.actions.fit_timetables import Asked, fit_timetables
+from gremba.actions.fit_timetables import Asked, changes_for
 from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Request
-from gremba.core.fits.answer import chosen_of
-from gremba.core.fits.requested import changes_of
 from gremba.core.plans import (
     MOST_PLANS,
     PlanFallback,
@@ -97,15 +95,7 @@ def put_plan(context: ActionContext, board: SeatBoard, subject: Subject, asked: 
     Raises:
         Problem: the timetable does not work as things are, or there are as many plans as there may be.
     """
-    fitted = fit_timetables(context, board, asked)
-    search = fitted.answer.search
-    chosen = None if search is None else chosen_of(search, frozenset(asked.show))
-    if search is None or chosen is None:
-        raise Problem(
-            ProblemKind.TIMETABLE_GONE,
-            "A section of it has filled or changed meanwhile. Look at those that work now, and take one.",
-        )
-    changes = [replace(c, alternatives=()) for c in changes_of(search, chosen)]
+    changes = [replace(c, alternatives=()) for c in changes_for(context, board, asked)]
     with _open_plans(context, subject, asked.term_code, "put a plan into the cart") as (database, row):
         stored = read_plans(database, row)
         wanted = {(c.kind, c.number) for c in changes}

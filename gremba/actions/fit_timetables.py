@@ -16,6 +16,7 @@ from gremba.actions.look_at_cart import as_of_opening
 from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
+from gremba.core.changes import Change
 from gremba.core.findings import ProposedChange
 from gremba.core.fits.answer import Answer, answer, chosen_of
 from gremba.core.fits.question import Question
@@ -146,23 +147,34 @@ def fit_timetables(context: ActionContext, board: SeatBoard, asked: Asked) -> Fi
     return Fitted(term, found, as_of, as_of == now)
 
 
+def changes_for(context: ActionContext, board: SeatBoard, asked: Asked) -> list[Change]:
+    """The changes that make the timetable that is named, the scarcest first, each with next choices that
+    still fit the rest.
+
+    Raises:
+        Problem: none is named, or it does not work as things are; or no such term, or the student is not
+            expected in it.
+    """
+    search = fit_timetables(context, board, asked).answer.search
+    chosen = None if search is None else chosen_of(search, frozenset(asked.show))
+    changes = [] if search is None or chosen is None else changes_of(search, chosen)
+    if not changes or not asked.show:
+        raise Problem(
+            ProblemKind.TIMETABLE_GONE,
+            "A section of it has filled or changed meanwhile. Look at those that work now, and take one.",
+        )
+    return changes
+
+
 def put_timetable(context: ActionContext, board: SeatBoard, subject: Subject, asked: Asked) -> list[Report]:
     """Put a timetable into the cart as changes, the scarcest first, each with next choices that still fit
     the rest. What the cart wants of the same courses leaves it.
 
     Raises:
-        Problem: the timetable does not work as things are, no such term, or the student is not
+        Problem: none is named, or it does not work as things are; or no such term, or the student is not
             expected in it.
     """
-    fitted = fit_timetables(context, board, asked)
-    search = fitted.answer.search
-    chosen = None if search is None else chosen_of(search, frozenset(asked.show))
-    if search is None or chosen is None:
-        raise Problem(
-            ProblemKind.TIMETABLE_GONE,
-            "A section of it has filled or changed meanwhile. Look at those that work now, and take one.",
-        )
-    changes = changes_of(search, chosen)
+    changes = changes_for(context, board, asked)
     return put_changes(
         context,
         subject,

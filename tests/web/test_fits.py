@@ -159,8 +159,10 @@ class Questions(FitsTest):
         self.assertEqual(
             sorted(c["outcome"]["number"] for c in cart["changes"]), [self.numbers[1], self.numbers[4]]
         )
-        gone = self.client.post(f"{FITS}/cart", json={**body, "show": [self.numbers[0], self.numbers[1]]})
-        self.assertEqual((gone.status_code, gone.json()["type"]), (409, "/problems/timetable-gone"))
+        for show in ([self.numbers[0], self.numbers[1]], []):
+            for path in (f"{FITS}/cart", PLANS):
+                gone = self.client.post(path, json={**body, "show": show})
+                self.assertEqual((gone.status_code, gone.json()["type"]), (409, "/problems/timetable-gone"))
 
 
 class Plans(FitsTest):

@@ -4,7 +4,7 @@ import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { countdown, counted } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import { useCartChanges } from "../changes/useCartChanges";
+import { usePlanChanges } from "../changes/usePlanChanges";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
 import { FiguresTable } from "./FiguresTable";
@@ -13,7 +13,7 @@ type Plans = Schemas["PlansResponse"];
 
 /** Whole timetables in order: the first that goes through whole is taken. */
 export function PlanList({ plans, when }: { plans: Plans; when: string }) {
-  const { orderPlans } = useCartChanges(usePageSubject());
+  const { orderPlans } = usePlanChanges(usePageSubject());
   const ids = plans.plans.map(({ id }) => id);
   const raise = (place: number) => {
     const next = [...ids];
@@ -105,7 +105,7 @@ const FALLBACKS = [
 
 /** What sending the plans would lead to, and the one button that says what it will do. */
 export function PlansFoot({ plans, session, isSending, onSend }: FootProps) {
-  const { fallback } = useCartChanges(usePageSubject());
+  const { fallback } = usePlanChanges(usePageSubject());
   const now = useNow(session.ahead).getTime();
   const wait = plans.ahead ? Date.parse(plans.as_of) - now : 0;
   const { before, after, sends, taken, passing } = plans;

@@ -2,14 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, take } from "../../api/client";
 import { Problem } from "../../api/problem";
-import {
-  cartQuery,
-  type FitsQuestion,
-  pathOf,
-  plansQuery,
-  type Subject,
-  weekQuery,
-} from "../../api/queries";
+import { cartQuery, pathOf, type Subject, weekQuery } from "../../api/queries";
 
 type Cart = Schemas["CartResponse"];
 /** A change as it was seen. */
@@ -23,6 +16,16 @@ export function cartNow(problem: unknown): Cart | null {
   return moved && problem.now ? (problem.now as Cart) : null;
 }
 
+/** The cart as an answer of the server has it, with all that hangs on it. */
+export function useSettled(subject: Subject): (cart: Cart) => void {
+  const client = useQueryClient();
+  return (cart) => {
+    client.setQueryData(cartQuery(subject).queryKey, cart);
+    client.invalidateQueries({ queryKey: weekQuery(subject).queryKey });
+    client.invalidateQueries({ queryKey: ["outlook", subject.term, subject.student] });
+  };
+}
+
 /** By this key it is known whether a change of the cart is still on its way. */
 export const CART_CHANGE = ["cart-change"];
 
@@ -33,11 +36,7 @@ export function useCartChanges(subject: Subject) {
     params: { ...params, path: { ...params.path, change_id } },
   });
   const key = cartQuery(subject).queryKey;
-  const settle = (cart: Cart) => {
-    client.setQueryData(key, cart);
-    client.invalidateQueries({ queryKey: weekQuery(subject).queryKey });
-    client.invalidateQueries({ queryKey: ["outlook", subject.term, subject.student] });
-  };
+  const settle = useSettled(subject);
   const before = () => client.cancelQueries({ queryKey: key });
   /** Where the cart has moved on, in another window, the answer holds it as it is now. */
   const undo = (problem: Error) => {
@@ -59,46 +58,6 @@ export function useCartChanges(subject: Subject) {
       take(api.POST("/api/terms/{term}/cart/proposals", { params, body: { changes } })),
     onMutate: before,
     onSuccess: (answer) => settle(answer.cart),
-  });
-  /** Puts a timetable of Fits into the cart, in the place of what the cart wants of its courses. */
-  const takeTimetable = useMutation({
-    mutationKey: CART_CHANGE,
-    mutationFn: ({ question, numbers }: { question: FitsQuestion; numbers: string[] }) =>
-      take(
-        api.POST("/api/terms/{term}/fits/cart", {
-          params,
-          body: { ...question, first: 0, many: 1, show: numbers },
-        }),
-      ),
-    onMutate: before,
-    onSuccess: (answer) => settle(answer.cart),
-  });
-  const plansKey = plansQuery(subject).queryKey;
-  const settlePlans = (plans: Schemas["PlansResponse"]) => client.setQueryData(plansKey, plans);
-  const undoPlans = () => client.invalidateQueries({ queryKey: plansKey });
-  /** Puts a timetable of Fits behind the plans that stand in the cart. */
-  const putPlan = useMutation({
-    mutationFn: ({ question, numbers }: { question: FitsQuestion; numbers: string[] }) =>
-      take(
-        api.POST("/api/terms/{term}/cart/plans", {
-          params,
-          body: { ...question, first: 0, many: 1, show: numbers },
-        }),
-      ),
-    onSuccess: settlePlans,
-  });
-  /** Lets these be the plans, in this order. */
-  const orderPlans = useMutation({
-    mutationFn: (ids: number[]) =>
-      take(api.PUT("/api/terms/{term}/cart/plans/order", { params, body: { ids } })),
-    onSuccess: settlePlans,
-    onError: undoPlans,
-  });
-  const fallback = useMutation({
-    mutationFn: (fallback: Schemas["FallbackChoice"]["fallback"]) =>
-      take(api.PUT("/api/terms/{term}/cart/plans/fallback", { params, body: { fallback } })),
-    onSuccess: settlePlans,
-    onError: undoPlans,
   });
   const instead = useMutation({
     mutationKey: CART_CHANGE,
@@ -189,10 +148,6 @@ export function useCartChanges(subject: Subject) {
   return {
     add,
     put,
-    takeTimetable,
-    putPlan,
-    orderPlans,
-    fallback,
     adjust,
     instead,
     choose,

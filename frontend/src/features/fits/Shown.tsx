@@ -5,7 +5,7 @@ import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { counted, listed } from "../../ui/text";
-import { useCartChanges } from "../changes/useCartChanges";
+import { usePlanChanges } from "../changes/usePlanChanges";
 import { tintsOf } from "../hours/tints";
 import { usePageSubject } from "../subject/usePageSubject";
 import { FitsWeek } from "./FitsWeek";
@@ -141,7 +141,7 @@ type TakeProps = { timetable: Timetable; asking: Asking; isGone: boolean };
 
 function Take({ timetable, asking, isGone }: TakeProps) {
   const subject = usePageSubject();
-  const { takeTimetable, putPlan } = useCartChanges(subject);
+  const { takeTimetable, putPlan } = usePlanChanges(subject);
   const announce = useAnnounce();
   const plans = useQuery(plansQuery(subject)).data?.plans ?? [];
   const there = planOf(timetable, plans);
