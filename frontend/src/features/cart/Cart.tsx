@@ -27,6 +27,7 @@ const PlansTold = lazy(async () => ({
   default: (await import("../changes/PlansTold")).PlansTold,
 }));
 const PlanList = lazy(async () => ({ default: (await import("./Plans")).PlanList }));
+const Which = lazy(async () => ({ default: (await import("./Plans")).Which }));
 const PlansFoot = lazy(async () => ({ default: (await import("./Plans")).PlansFoot }));
 
 /** The cart: reference numbers, the changes with their verdicts, and putting them through. */
@@ -97,12 +98,14 @@ export function Cart({ session }: { session: SignedIn }) {
           </p>
         )}
         {hasPlans && (
-          <Which
-            plans={plans.plans.length}
-            changes={changes.length}
-            onPlans={onPlans}
-            onChoose={(which) => setShowsChanges(!which)}
-          />
+          <Suspense>
+            <Which
+              plans={plans.plans.length}
+              changes={changes.length}
+              onPlans={onPlans}
+              onChoose={(which) => setShowsChanges(!which)}
+            />
+          </Suspense>
         )}
         {!onPlans && <CommonStops changes={changes} onAct={(action) => act(null, action)} />}
         {cart.isPending && (
@@ -157,36 +160,6 @@ export function Cart({ session }: { session: SignedIn }) {
           onSend={send.start}
         />
       )}
-    </div>
-  );
-}
-
-type WhichProps = {
-  plans: number;
-  changes: number;
-  onPlans: boolean;
-  onChoose: (plans: boolean) => void;
-};
-
-/** Plans are put through by themselves, and so are single changes: one looks at the one or the other. */
-function Which({ plans, changes, onPlans, onChoose }: WhichProps) {
-  const faces = [
-    [true, counted(plans, "plan", "plans")],
-    [false, counted(changes, "single change", "single changes")],
-  ] as const;
-  return (
-    <div className="flex gap-4 border-b border-hair px-[18px] pt-2 text-[13px]">
-      {faces.map(([which, face]) => (
-        <button
-          key={face}
-          type="button"
-          aria-pressed={which === onPlans}
-          className={`pb-1.5 ${which === onPlans ? "border-b-2 border-pine font-semibold" : "text-soft hover:text-ink"}`}
-          onClick={() => onChoose(which)}
-        >
-          {face}
-        </button>
-      ))}
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { ArrowUp, X } from "lucide-react";
+import { X } from "lucide-react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
@@ -34,11 +34,11 @@ export function PlanList({ plans, when }: { plans: Plans; when: string }) {
               {place > 0 && (
                 <button
                   type="button"
-                  className="rounded-sm p-1 hover:bg-shade hover:text-ink"
+                  className="rounded-sm px-1.5 hover:bg-shade hover:text-ink"
                   aria-label={`Put plan ${plan.name} before the one above`}
                   onClick={() => raise(place)}
                 >
-                  <ArrowUp size={15} aria-hidden />
+                  <span aria-hidden>↑</span>
                 </button>
               )}
               <button
@@ -154,6 +154,36 @@ export function PlansFoot({ plans, session, isSending, onSend }: FootProps) {
           {taken ? `Plan ${taken} would go through then` : "No plan would go through whole then"}
         </p>
       )}
+    </div>
+  );
+}
+
+type WhichProps = {
+  plans: number;
+  changes: number;
+  onPlans: boolean;
+  onChoose: (plans: boolean) => void;
+};
+
+/** Plans are put through by themselves, and so are single changes: one looks at the one or the other. */
+export function Which({ plans, changes, onPlans, onChoose }: WhichProps) {
+  const faces = [
+    [true, counted(plans, "plan", "plans")],
+    [false, counted(changes, "single change", "single changes")],
+  ] as const;
+  return (
+    <div className="flex gap-4 border-b border-hair px-[18px] pt-2 text-[13px]">
+      {faces.map(([which, face]) => (
+        <button
+          key={face}
+          type="button"
+          aria-pressed={which === onPlans}
+          className={`pb-1.5 ${which === onPlans ? "border-b-2 border-pine font-semibold" : "text-soft hover:text-ink"}`}
+          onClick={() => onChoose(which)}
+        >
+          {face}
+        </button>
+      ))}
     </div>
   );
 }

@@ -1,7 +1,8 @@
 /** What can be done with timetables of Fits in the cart: as changes, or as plans in order. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, take } from "../../api/client";
-import { cartQuery, type FitsQuestion, pathOf, plansQuery, type Subject } from "../../api/queries";
+import type { FitsQuestion } from "../../api/fitsQueries";
+import { cartQuery, pathOf, plansQuery, type Subject } from "../../api/queries";
 import { CART_CHANGE, useSettled } from "./useCartChanges";
 
 export function usePlanChanges(subject: Subject) {

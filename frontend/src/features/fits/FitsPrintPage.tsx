@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Link } from "react-router";
-import { cartQuery, timetableQuery } from "../../api/queries";
+import { timetableQuery } from "../../api/fitsQueries";
+import { cartQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useParams } from "react-router";
-import { sharedTimetableQuery } from "../../api/queries";
+import { sharedTimetableQuery } from "../../api/fitsQueries";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { shortMoment } from "../../ui/text";

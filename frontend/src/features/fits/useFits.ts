@@ -2,7 +2,7 @@
 import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { fitsQuery, fittingQuery } from "../../api/queries";
+import { fitsQuery, fittingQuery } from "../../api/fitsQueries";
 import { useFull, useSeatTurns } from "../../api/stream";
 import type { PageSubject } from "../subject/usePageSubject";
 import type { Asking } from "./useQuestion";
