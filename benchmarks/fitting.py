@@ -10,12 +10,13 @@ from dataclasses import dataclass, replace
 from itertools import combinations, islice
 from statistics import median
 
+from gremba.core.bits import bits_of
 from gremba.core.fits.answer import answer
 from gremba.core.fits.best import best_first
 from gremba.core.fits.criteria import measures_of
 from gremba.core.fits.instance import Instance
 from gremba.core.fits.question import Criterion, KeptFree, Question, Want
-from gremba.core.fits.searching import Search, bits_of
+from gremba.core.fits.searching import Search
 from gremba.core.situation import Situation
 from tests.core.fits.solvers import Pairs, count_by_backtracking, count_by_cp_sat
 from tests.support.world import World

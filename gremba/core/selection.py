@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from gremba.core.bits import bits_of
 from gremba.core.interplay import Relations
 
 EXACT = 10
@@ -87,20 +88,11 @@ def select(
     return Selection(chosen, unfinished)
 
 
-def _bits(mask: int) -> list[int]:
-    found = []
-    while mask:
-        low = mask & -mask
-        found.append(low.bit_length() - 1)
-        mask ^= low
-    return found
-
-
 def _components(relations: Relations, groups: int) -> list[int]:
     """The groups apart that do not hang together."""
-    near = {g: relations.affected_by[g] & groups for g in _bits(groups)}
+    near = {g: relations.affected_by[g] & groups for g in bits_of(groups)}
     for group in list(near):
-        for other in _bits(near[group]):
+        for other in bits_of(near[group]):
             near[other] |= 1 << group
     found = []
     while groups:
@@ -108,7 +100,7 @@ def _components(relations: Relations, groups: int) -> list[int]:
         while reached:
             component |= reached
             reached = 0
-            for group in _bits(component):
+            for group in bits_of(component):
                 reached |= near[group]
             reached &= ~component
         found.append(component)
@@ -136,7 +128,7 @@ class _Search:
         """The groups without those that are stopped alone and that none of the rest could free."""
         while True:
             lost = 0
-            for group in _bits(groups & ~witness):
+            for group in bits_of(groups & ~witness):
                 could = self.relations.saved_by[group] & groups
                 if not could and self._stopped(group, 1 << group):
                     lost |= 1 << group
@@ -151,7 +143,7 @@ class _Search:
         self._tried.clear()
         self._failed.clear()
         chosen = unfinished = 0
-        for group in _bits(groups):
+        for group in bits_of(groups):
             one = 1 << group
             if not witness & one:
                 if self.relations.excludes[group] & chosen:
@@ -174,7 +166,7 @@ class _Search:
         again = True
         while again:
             again = False
-            for group in _bits(groups & ~chosen):
+            for group in bits_of(groups & ~chosen):
                 if not self._look(chosen | 1 << group):
                     chosen |= 1 << group
                     again = True
@@ -197,7 +189,7 @@ class _Search:
                 return trial
             # Whoever is freed must be freed by one of these, so one with few is looked at; the first
             # of them last, since the last put is the first tried.
-            for saver in reversed(_bits(min(stops, key=int.bit_count))):
+            for saver in reversed(bits_of(min(stops, key=int.bit_count))):
                 more = trial | 1 << saver
                 if more not in seen and not self.relations.excludes[saver] & trial:
                     seen.add(more)
@@ -221,7 +213,7 @@ class _Search:
         for all where one is found that leaves no choice. Empty if the set is valid."""
         found = []
         # The last is mostly the one that is in question.
-        for group in reversed(_bits(trial)):
+        for group in reversed(bits_of(trial)):
             if self._stopped(group, trial):
                 savers = self.relations.saved_by[group] & self._groups & ~trial
                 if savers.bit_count() < 2:

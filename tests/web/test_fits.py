@@ -120,6 +120,8 @@ class Questions(FitsTest):
             ({"wants": [{"courses": [], "tag": ""}]}, "Name courses"),
             ({"wants": [{"courses": [self.one], "count": 3}]}, "More are wanted"),
             ({"order": ["loudest"]}, "order"),
+            ({"wants": [{"tag": "Craft", "count": 4}] * 5}, "20 courses are wanted in all"),
+            ({"wants": [{"tag": "Craft", "count": 2}, {"tag": "Land"}]}, "More than two choices share"),
         ):
             with self.subTest(said):
                 answer = self.client.post(FITS, json=more)

@@ -4,10 +4,11 @@ none."""
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from itertools import islice
 
+from gremba.core.bits import bits_of
 from gremba.core.catalogue import Section
 from gremba.core.decision import decide
 from gremba.core.findings import Finding, Severity
@@ -19,7 +20,7 @@ from gremba.core.fits.instance import Instance, Option, Sought, WantState
 from gremba.core.fits.question import Question
 from gremba.core.fits.reasons import Possible, impossible_sets
 from gremba.core.fits.requested import Part, parts_of, request_of
-from gremba.core.fits.searching import Number, Search, Steps, bits_of
+from gremba.core.fits.searching import Number, Search, Steps
 from gremba.core.situation import Situation
 
 MOST_SHOWN = 60
@@ -29,6 +30,9 @@ MOST_WALKED = 2_000
 """So far one can walk through them in order."""
 
 _NEAREST_SHOWN = 3
+
+_STEPS_FOR_REASONS = 600_000
+"""What may be spent on why there is none, and again on what comes nearest."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,6 +171,8 @@ def answer(
     included = _with_optional(instance, needed, steps)
     search = _search(instance, included, steps)
     number = search.count()
+    if instance.is_cut_short and not number.is_beyond:
+        number = replace(number, is_exact=False)
     listing = _search(instance, included, Steps())
     timetables = _in_order(listing, min(first, MOST_WALKED), min(many, MOST_SHOWN))
     shown = _shown(listing, frozenset(show)) if show else None
@@ -345,19 +351,19 @@ def _looked_at(instance: Instance) -> frozenset[str]:
 
 
 def _none(instance: Instance, needed: Sequence[int]) -> Answer:
-    possible = Possible(instance, Steps())
+    possible = Possible(instance, Steps(_STEPS_FOR_REASONS))
     sets, is_whole = impossible_sets(possible)
     explaining = Explaining(instance, possible)
     reasons = tuple(explaining.reason(elements) for elements in sets)
     return Answer(
         instance,
-        Number(0),
+        Number(0, is_exact=not instance.is_cut_short),
         _answered(instance, ()),
         (),
         None,
         (),
         reasons,
-        is_whole,
+        is_whole and not instance.is_cut_short,
         _nearest(instance, needed),
         not instance.is_cut_short,
         _looked_at(instance),
@@ -367,14 +373,16 @@ def _none(instance: Instance, needed: Sequence[int]) -> Answer:
 def _nearest(instance: Instance, needed: Sequence[int]) -> Nearest | None:
     """The most that can be had: one want less if that is enough, else each in order that fits with
     those before it."""
-    steps = Steps()
+    steps = Steps(_STEPS_FOR_REASONS)
     for included in _fewer(instance, needed, steps):
         search = _search(instance, included, steps)
         if included and all(search.masks) and search.exists():
             without = tuple(want_name(instance.sought[n].want) for n in needed if n not in included)
             number = search.count()
             return Nearest(
-                without, number, _in_order(_search(instance, included, Steps()), 0, _NEAREST_SHOWN)
+                without,
+                number,
+                _in_order(_search(instance, included, Steps(_STEPS_FOR_REASONS)), 0, _NEAREST_SHOWN),
             )
     return None
 

@@ -13,8 +13,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from gremba.core.bits import bits_of
 from gremba.core.fits.criteria import Measure
-from gremba.core.fits.searching import Search, bits_of
+from gremba.core.fits.searching import Search
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,12 +10,13 @@ import itertools
 from collections.abc import Callable, Sequence
 from typing import Protocol
 
+from gremba.core.bits import bits_of
 from gremba.core.calendar import MINUTES_A_DAY, Meeting
 from gremba.core.catalogue import Section
 from gremba.core.fits.instance import Instance, Option, weeks_by_phase
 from gremba.core.fits.left_out import SeatState
 from gremba.core.fits.question import Criterion
-from gremba.core.fits.searching import Search, bits_of
+from gremba.core.fits.searching import Search
 
 LONGEST_BREAK = 30
 """Minutes between two classes of a day; what is longer is a gap."""

@@ -16,6 +16,7 @@ from gremba.core.fits.searching import Search
 from gremba.core.wording import WEEKDAYS, clock_time, counted, credits_text, listed, times_text
 
 _TIMES_SHOWN = 3
+_NAMED = 3
 _MOST_WAYS_ON = 4
 _LOOKED_THROUGH = 200
 """Timetables in which the hours are sought that need least be freed."""
@@ -72,6 +73,9 @@ class Explaining:
         if len(elements) == 1 and wants:
             return self._no_way(wants[0].index)
         rest = [e for e in elements if e.kind is not ElementKind.WANT]
+        if wants and all(e.kind in (ElementKind.LIMIT, ElementKind.HELD) for e in rest):
+            if any(e.kind is ElementKind.LIMIT for e in rest):
+                return self._too_many_credits(elements, wants)
         conditions = [self._condition(e, wants) for e in rest]
         if not wants:
             return f"Nothing can be had {' '.join(conditions)}"
@@ -132,13 +136,20 @@ class Explaining:
 
     def _text(self, elements: Sequence[Element], wants: Sequence[Element]) -> str:
         if any(e.kind is ElementKind.LIMIT for e in elements):
-            held = {e.name for e in elements if e.kind is ElementKind.HELD}
-            least = sum(self._least_credits(e.index) for e in wants)
-            registered = sum(h.credits for h in self._instance.stays if h.section.course.key in held)
-            beside = f" beside the {credits_text(registered)} registered" if registered else ""
-            return f"They come to {credits_text(least)} at least{beside}."
+            return ""
         told = [text for e in wants[:2] if (text := self._what_there_is(e.index, elements))]
         return " ".join(sentence_case(text) for text in told) if not self._is_same(wants) else ""
+
+    def _too_many_credits(self, elements: Sequence[Element], wants: Sequence[Element]) -> str:
+        held = {e.name for e in elements if e.kind is ElementKind.HELD}
+        least = sum(self._least_credits(e.index) for e in wants)
+        registered = sum(h.credits for h in self._instance.stays if h.section.course.key in held)
+        beside = f" beside the {credits_text(registered)} registered" if registered else ""
+        whole = len(wants) == len(self._question.wants) and len(wants) > _NAMED
+        names = "all that you want" if whole else listed([self.name(e.index) for e in wants])
+        verb = "comes" if whole or len(wants) == 1 else "come"
+        limit = self._instance.situation.credit_limit
+        return f"{names} {verb} to {credits_text(least)} at least{beside}; your limit is {limit:g}"
 
     def _least_credits(self, place: int) -> float:
         of_want = [o.credits for o in self._instance.options if self._instance.slots[o.slot].sought == place]

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gremba.core.bits import bits_of
 from gremba.core.catalogue import Section
-from gremba.core.fits.searching import Number, Search, Steps, bits_of
+from gremba.core.fits.searching import Number, Search, Steps
 
 FEW = 10
 """A section counts if without it no more than this share remains, in percent."""

@@ -4,6 +4,7 @@ options go with which, all as sets of bits."""
 from __future__ import annotations
 
 import itertools
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -18,6 +19,9 @@ from gremba.core.fits.options import Sections, Way, WaysOfCourses, come_along, u
 from gremba.core.fits.question import MOST_OF_CHOICE, KeptFree, Narrowing, Question, SeatSwitch, Want
 from gremba.core.rules.time import tight_way
 from gremba.core.situation import Registration, Situation
+
+MOST_OPTIONS = 600
+"""Options of all slots together: each is held against every other."""
 
 
 class ElementKind(StrEnum):
@@ -191,11 +195,14 @@ class Instance:
         self.options: list[Option] = []
         self.slot_masks: list[int] = []
         self._clashes: dict[tuple[int, int], bool] = {}
-        for place, s in enumerate(self.sought):
-            if s.state in (WantState.HELD, WantState.TWICE):
-                continue
-            for turn in range(s.want.count):
-                self._fill_slot(Slot(place, turn), ways)
+        slots = [
+            Slot(place, turn)
+            for place, s in enumerate(self.sought)
+            if s.state not in (WantState.HELD, WantState.TWICE)
+            for turn in range(s.want.count)
+        ]
+        for slot in slots:
+            self._fill_slot(slot, ways, MOST_OPTIONS // len(slots))
         self._match()
         self.violating = [
             sum(1 << n for n, o in enumerate(self.options) if o.violates >> e & 1)
@@ -230,7 +237,7 @@ class Instance:
         found.append(Element(ElementKind.LIMIT))
         return found
 
-    def _fill_slot(self, slot: Slot, ways: Mapping[str, Sequence[Way]]) -> None:
+    def _fill_slot(self, slot: Slot, ways: Mapping[str, Sequence[Way]], most: int) -> None:
         sought = self.sought[slot.sought]
         alike: dict[_Alike, list[Sections]] = {}
         traits: dict[_Alike, tuple[Way, int, int, int]] = {}
@@ -242,6 +249,9 @@ class Instance:
             alike.setdefault(key, []).append(way.sections)
             traits.setdefault(key, (way, violates, breaks, changes))
         first = len(self.options)
+        if len(traits) > most:
+            self.is_cut_short = True
+            traits = dict(_some_of_each(traits.items())[:most])
         for key, (way, violates, breaks, changes) in traits.items():
             members = tuple(sorted(alike[key], key=self._best_first))
             self.options.append(self._option(slot, sought, way, members, violates, breaks, changes))
@@ -470,6 +480,20 @@ def _hours(sections: Sections) -> tuple[object, ...]:
             for s in sections
         )
     )
+
+
+def _some_of_each(
+    traits: Iterable[tuple[_Alike, tuple[Way, int, int, int]]],
+) -> list[tuple[_Alike, tuple[Way, int, int, int]]]:
+    """Those that can be had as things are first, and of each course some before more of any."""
+    turns: Counter[tuple[str, int]] = Counter()
+    in_turn = []
+    for one in traits:
+        way, violates, _, _ = one[1]
+        kept = violates.bit_count()
+        in_turn.append((kept, turns[way.course, kept], one))
+        turns[way.course, kept] += 1
+    return [one for _, _, one in sorted(in_turn, key=lambda entry: entry[:2])]
 
 
 def _may_move(situation: Situation, numbers: Iterable[str]) -> list[Registration]:

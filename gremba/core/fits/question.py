@@ -10,6 +10,9 @@ from enum import StrEnum
 MOST_WANTS = 12
 """So many courses, or choices of courses, at the most in one question."""
 
+MOST_IN_ALL = 16
+"""So many courses in all, where some are wanted of a choice."""
+
 MOST_OF_CHOICE = 60
 """So many courses at the most among which one wants some."""
 

@@ -9,28 +9,39 @@ unsatisfiable and minimal correction sets, common practice).
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from itertools import islice
 
+from gremba.core.bits import bits_of
 from gremba.core.fits.instance import Element, ElementKind, Instance, tenths
-from gremba.core.fits.searching import Search, Steps, bits_of
+from gremba.core.fits.searching import Search, Steps
 
 MOST_SETS = 3
+
+MOST_WITH_LIMIT = 7
+"""Of more wants than these there are very many smallest sets that are too many credits; then the limit is
+looked at by itself."""
 
 _MOST_ROUNDS = 400
 
 
-def smallest_impossible(universe: int, is_possible: Callable[[int], bool]) -> Iterator[int]:
+def smallest_impossible(
+    universe: int, is_possible: Callable[[int], bool], steps: Steps | None = None
+) -> Iterator[int]:
     """The sets that are not possible though every part of them is: the smallest first, of those as small
     the first in order of their elements.
 
     Args:
         universe: all elements, as bits.
         is_possible: monotone: a part of what is possible is possible.
+        steps: what may be spent.
+
+    Raises:
+        OutOfSteps: it is spent.
     """
     found: list[int] = []
     left_out: list[int] = []
+    steps = steps or Steps()
     for _ in range(_MOST_ROUNDS):
-        candidate = _smallest_touching(left_out, found)
+        candidate = _smallest_touching(left_out, found, steps)
         if candidate is None:
             return
         if not is_possible(candidate):
@@ -43,7 +54,7 @@ def smallest_impossible(universe: int, is_possible: Callable[[int], bool]) -> It
         left_out.append(universe & ~candidate)
 
 
-def _smallest_touching(sets: Sequence[int], beside: Sequence[int]) -> int | None:
+def _smallest_touching(sets: Sequence[int], beside: Sequence[int], steps: Steps) -> int | None:
     """The smallest set that shares an element with each of these, and holds none of those beside; None
     where there is none."""
     if not all(sets):
@@ -54,13 +65,16 @@ def _smallest_touching(sets: Sequence[int], beside: Sequence[int]) -> int | None
     for one in sets:
         every |= one
     for size in range(1, every.bit_count() + 1):
-        touching = sorted(_touching(sets, beside, 0, size), key=bits_of)
+        touching = sorted(_touching(sets, beside, 0, size, steps), key=bits_of)
         if touching:
             return touching[0]
     return None
 
 
-def _touching(sets: Sequence[int], beside: Sequence[int], chosen: int, size: int) -> set[int]:
+def _touching(sets: Sequence[int], beside: Sequence[int], chosen: int, size: int, steps: Steps) -> set[int]:
+    steps.left -= len(sets)
+    if steps.are_used_up:
+        raise OutOfSteps
     if any(not other & ~chosen for other in beside):
         return set()
     missed = next((one for one in sets if not one & chosen), None)
@@ -70,7 +84,7 @@ def _touching(sets: Sequence[int], beside: Sequence[int], chosen: int, size: int
         return set()
     found: set[int] = set()
     for element in bits_of(missed):
-        found |= _touching(sets, beside, chosen | 1 << element, size - 1)
+        found |= _touching(sets, beside, chosen | 1 << element, size - 1, steps)
     return found
 
 
@@ -95,6 +109,37 @@ class Possible:
             if e.kind in (ElementKind.WANT, ElementKind.NARROWING) and e.index in instance.optional
         )
         self.universe = instance.everything & ~optional
+
+    @property
+    def wants(self) -> int:
+        """How many needed wants there are."""
+        return (self.universe & self._kinds[ElementKind.WANT]).bit_count()
+
+    @property
+    def limit(self) -> int:
+        """The credit limit, as a set."""
+        return self._kinds[ElementKind.LIMIT]
+
+    def too_many_credits(self) -> list[int]:
+        """The smallest set of wants, with all that is registered, that even at their least are more
+        credits than the limit; none where all together are not. Of those as small the one with most
+        credits."""
+        instance = self._instance
+        least: list[tuple[int, int]] = []
+        for n, element in enumerate(instance.elements):
+            if element.kind is ElementKind.WANT and self.universe >> n & 1:
+                credits = 0
+                for slot in instance.slots_of([element.index]):
+                    credits += min((o.credits for o in instance.options if o.slot == slot), default=0)
+                least.append((-credits, n))
+        room = instance.credits_limit - instance.credits_fixed
+        chosen = self.limit | self._kinds[ElementKind.HELD]
+        for credits, n in sorted(least):
+            chosen |= 1 << n
+            room += credits
+            if room < 0:
+                return [chosen]
+        return []
 
     def search(self, elements: int, among: int | None = None) -> Search:
         """A search for timetables that keep these elements and no others."""
@@ -136,10 +181,18 @@ class OutOfSteps(Exception):
 def impossible_sets(possible: Possible) -> tuple[list[tuple[Element, ...]], bool]:
     """The smallest sets of elements that cannot be had together, and whether looking for them came to
     its end."""
-    found: list[tuple[Element, ...]] = []
+    found: list[int] = []
+    universe = possible.universe
+    if possible.wants > MOST_WITH_LIMIT:
+        universe &= ~possible.limit
+        found += possible.too_many_credits()
     try:
-        for elements in islice(smallest_impossible(possible.universe, possible), MOST_SETS):
-            found.append(tuple(possible.of(elements)))
+        for elements in smallest_impossible(universe, possible, possible.steps):
+            found.append(elements)
+            if len(found) == MOST_SETS:
+                break
     except OutOfSteps:
-        return found, False
-    return found, True
+        if not found:
+            found += possible.too_many_credits()
+        return [tuple(possible.of(elements)) for elements in found], False
+    return [tuple(possible.of(elements)) for elements in found], True

@@ -6,13 +6,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from gremba.core.bits import bits_of
 from gremba.core.candidates import MOST
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.fits.best import Chosen
 from gremba.core.fits.instance import Instance, Option
 from gremba.core.fits.left_out import SeatState
-from gremba.core.fits.searching import Search, bits_of
+from gremba.core.fits.searching import Search
 
 
 @dataclass(frozen=True, slots=True)

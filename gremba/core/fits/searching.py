@@ -10,13 +10,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from gremba.core.bits import bits_of
 from gremba.core.fits.instance import Instance
 
 MOST_COUNTED = 10_000_000
 """Above it, it is only said that there are more."""
 
-MOST_STEPS = 1_500_000
-"""Options chosen in one search at the most: about two seconds on the machines it was measured on."""
+MOST_STEPS = 1_000_000
+"""Steps of one search at the most: about a second on the machines it was measured on. Counting takes one
+for an option."""
+
+_STEPS_TO_TRY = 10
+"""To try whether the rest can be filled with an option takes about as long as so many steps of counting."""
 
 
 @dataclass(slots=True)
@@ -185,7 +190,7 @@ class Search:
         rest = possible & self.rests[k + 1]
         room -= self.least_to_come[k + 1]
         total = 0
-        self.steps.left -= here.bit_count()
+        self.steps.left -= here.bit_count() * _STEPS_TO_TRY
         for n in bits_of(here):
             if self.credits[n] <= room:
                 left = rest & self.goes_with[n]
@@ -219,7 +224,7 @@ class Search:
         rest = possible & self.rests[k + 1]
         found = False
         for n in bits_of(possible & self.masks[k]):
-            self.steps.left -= 1
+            self.steps.left -= _STEPS_TO_TRY
             if self.steps.left < 0:
                 return found
             after = room - self.credits[n] if self.is_limited else room
@@ -238,13 +243,3 @@ class Search:
                     return self._count_limited(0, rest, self.room)
                 return self._count(0, rest)
         return 0
-
-
-def bits_of(mask: int) -> list[int]:
-    """The places in a set of bits, ascending."""
-    found = []
-    while mask:
-        lowest = mask & -mask
-        found.append(lowest.bit_length() - 1)
-        mask ^= lowest
-    return found

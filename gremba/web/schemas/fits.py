@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints, model_validator
 
 from gremba.core.fits.answer import MOST_SHOWN, MOST_WALKED
-from gremba.core.fits.question import MOST_CRITERIA, MOST_KEPT_FREE, MOST_OF_CHOICE, MOST_WANTS
+from gremba.core.fits.question import MOST_CRITERIA, MOST_IN_ALL, MOST_KEPT_FREE, MOST_OF_CHOICE, MOST_WANTS
 from gremba.web.schemas.base import Number, PlainText, Schema
 from gremba.web.schemas.cart import FindingResponse, SectionName
 from gremba.web.schemas.find import SectionRow
@@ -88,8 +88,11 @@ class QuestionSchema(Schema):
 
     @model_validator(mode="after")
     def _can_be_told_apart(self) -> QuestionSchema:
+        in_all = sum(w.count for w in self.wants)
+        if in_all > MOST_IN_ALL:
+            raise ValueError(f"{in_all} courses are wanted in all; {MOST_IN_ALL} are the most. Take one out.")
         choices = [w for w in self.wants if w.tag or len(w.courses) > 1]
-        kinds = {tuple(sorted({*w.courses, w.tag})) for w in choices}
+        kinds = {w.model_dump_json(exclude={"count", "is_needed"}) for w in choices}
         for choice in choices:
             sharing = [w for w in choices if w.tag or choice.tag or set(w.courses) & set(choice.courses)]
             if sum(w.count for w in sharing) > 2 and len(kinds) > 1:

@@ -11,7 +11,7 @@ from gremba.core.decision import decide
 from gremba.core.findings import Severity
 from gremba.core.fits.answer import Answer, answer, chosen_of
 from gremba.core.fits.explained import cut
-from gremba.core.fits.instance import WantState
+from gremba.core.fits.instance import MOST_OPTIONS, WantState
 from gremba.core.fits.left_out import OF_SEATS, OF_TIMETABLE
 from gremba.core.fits.question import Criterion, KeptFree, Narrowing, Question, SeatSwitch, Want
 from gremba.core.fits.requested import changes_of, request_of
@@ -335,10 +335,12 @@ class Laws(unittest.TestCase):
 class Worst(unittest.TestCase):
     """What is asked has an end, and what cannot be said in it is not said."""
 
-    def test_twelve_wants_of_a_great_many_sections(self) -> None:
+    def great_term(self, courses: int, sections: int, limit: float) -> World:
+        """Courses with very many sections, all of which count toward Craft."""
         world = World()
-        for course in range(12):
-            for n in range(30):
+        for course in range(courses):
+            world.course(f"CRAF {100 + course}", tags=("Craft",))
+            for n in range(sections):
                 hour = 8 + n % 12
                 days = ("MW", "TR", "F")[n % 3]
                 world.section(
@@ -346,7 +348,11 @@ class Worst(unittest.TestCase):
                     f"CRAF {100 + course}",
                     f"{days} {hour:02d}:00-{hour:02d}:50",
                 )
-        world.student = replace(world.student, credit_limit=60.0)
+        world.student = replace(world.student, credit_limit=limit)
+        return world
+
+    def test_twelve_wants_of_a_great_many_sections(self) -> None:
+        world = self.great_term(12, 30, limit=60.0)
         question = Question(
             tuple(Want((f"CRAF {100 + n}",)) for n in range(12)),
             criteria=(Criterion.FEW_GAPS, Criterion.FEW_WAYS, Criterion.SHORT_DAYS),
@@ -355,3 +361,24 @@ class Worst(unittest.TestCase):
         self.assertTrue(found.number.is_beyond or not found.number.is_exact)
         self.assertEqual(len(found.timetables), 24)
         self.assertFalse(found.is_whole and not all(t.is_in_order for t in found.timetables))
+
+    def test_twelve_wants_that_are_far_too_many_credits(self) -> None:
+        """There are 792 smallest sets of seven; one is told, and at once."""
+        world = self.great_term(12, 6, limit=18.0)
+        question = Question(tuple(Want((f"CRAF {100 + n}",)) for n in range(12)))
+        found = answer(world.situation(), question, world.now)
+        self.assertEqual(found.number.value, 0)
+        self.assertEqual(
+            found.reasons[0].title,
+            "CRAF 100, CRAF 101, CRAF 102, CRAF 103, CRAF 104, CRAF 105 and CRAF 106 come to 21 credits at "
+            "least; your limit is 18",
+        )
+        assert found.nearest is not None
+        self.assertEqual(len(found.nearest.without), 6)
+
+    def test_sixteen_of_whatever_counts_are_cut_and_said_to_be(self) -> None:
+        world = self.great_term(20, 36, limit=90.0)
+        found = answer(world.situation(), Question((Want(tag="Craft", count=4),) * 4), world.now)
+        self.assertFalse(found.is_whole)
+        self.assertFalse(found.number.is_exact and not found.number.is_beyond)
+        self.assertLessEqual(len(found.instance.options), MOST_OPTIONS)

@@ -17,8 +17,8 @@ export function numberWords(answer: {
   const { number, is_exact, is_beyond } = answer;
   if (is_beyond) return ["more than 10 million", "timetables work"];
   const shown = number.toLocaleString("en-US");
-  if (!is_exact) return [`at least ${shown}`, "timetables work"];
   if (number === 0) return ["No", "timetable works; here is why"];
+  if (!is_exact) return [`at least ${shown}`, "timetables work"];
   return number === 1 ? ["One", "timetable works"] : [shown, "timetables work"];
 }
 

@@ -1,0 +1,14 @@
+"""Sets of small whole numbers as the bits of one."""
+
+from __future__ import annotations
+
+
+def bits_of(mask: int) -> list[int]:
+    """The members of a set, ascending. For sets of a few; those of a whole term are read by
+    :func:`gremba.core.search.index.indexes`."""
+    found = []
+    while mask:
+        lowest = mask & -mask
+        found.append(lowest.bit_length() - 1)
+        mask ^= lowest
+    return found
