@@ -192,6 +192,23 @@ class Fits(BrowserTest):
         page.keyboard.press("Escape")
         expect(sheet).to_have_count(0)
 
+    def test_a_the_advisor_sees_the_plan_and_what_has_become_of_it(self) -> None:
+        page = self.open("idris")
+        page.get_by_label("Name of a student").fill("sallow")
+        page.get_by_role("link", name="Juniper Sallow").click()
+        expect(page.get_by_text("You see and act for")).to_be_visible()
+        page.goto(re.sub(r"/(week|clearance)$", "/plan", page.url))
+        expect(page.get_by_text("Agreed by both.")).to_be_visible()
+        expect(page.get_by_role("main").get_by_text("not yet")).to_have_count(5)
+        self.look_for_barriers(page, "the plan")
+        page.get_by_role("button", name="Write another version").click()
+        page.get_by_label("Course, or several with | between").first.fill("APIC 999")
+        page.get_by_role("button", name="Write this version").click()
+        expect(page.get_by_role("alert")).to_have_text("There is no course “APIC 999”.")
+        self.look_for_barriers(page, "writing a plan")
+        page.get_by_role("button", name="Leave it as it was").click()
+        expect(page.get_by_text("Version 1, written by Idris Quill")).to_be_visible()
+
     def test_b_why_there_is_none_and_ways_on_that_act(self) -> None:
         page = self.open("juniper")
         page.goto(f"{self.server.url}{FULL}&want=FERM+205")
