@@ -6,10 +6,10 @@ import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { counted, listed } from "../../ui/text";
 import { usePlanChanges } from "../changes/usePlanChanges";
-import { tintsOf } from "../hours/tints";
 import { usePageSubject } from "../subject/usePageSubject";
 import { FitsWeek } from "./FitsWeek";
 import { Hinges } from "./Hinges";
+import { tintsOfWall } from "./hours";
 import type { Drawn } from "./KeptFree";
 import type { useFits } from "./useFits";
 import { idOf } from "./useFits";
@@ -26,7 +26,7 @@ export function Shown({ fits, asking, onDraw }: Props) {
   const other = fits.other.timetable;
   const full = useFull(term, timetable?.numbers ?? [], rows);
   if (!timetable || !answer) return null;
-  const tints = tintsOf(Object.values(rows));
+  const tints = tintsOfWall(rows, wall);
   const { question } = asking;
   const keep = (number: string) =>
     asking.ask(({ keeps, ...rest }) => ({

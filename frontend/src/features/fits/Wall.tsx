@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { clockTime } from "../../ui/text";
-import { tintsOf } from "../hours/tints";
+import { tintsOfWall } from "./hours";
 import type { Criterion, KeptFree } from "./question";
 import { SmallWeek } from "./SmallWeek";
 import { idOf, type OnWall, type Rows } from "./useFits";
@@ -23,7 +23,7 @@ const STEPS: Record<string, number> = { ArrowRight: 1, ArrowLeft: -1, ArrowDown:
 
 /** The timetables as small weeks, the best first. The arrow keys walk through them. */
 export function Wall({ wall, rows, order, kept, shown, plans, onShow }: Props) {
-  const tints = tintsOf(Object.values(rows));
+  const tints = tintsOfWall(rows, wall);
   const list = useRef<HTMLDivElement>(null);
   const at = Math.max(
     0,
@@ -72,16 +72,20 @@ export function Wall({ wall, rows, order, kept, shown, plans, onShow }: Props) {
               }
             }}
           >
-            <SmallWeek
-              rows={timetable.numbers.flatMap((number) => rows[number] ?? [])}
-              tints={tints}
-              kept={kept}
-              isGone={isGone}
-            />
-            <span className="relative block truncate pt-0.5 text-[11.5px]">
+            <span className="relative block">
+              <SmallWeek
+                rows={timetable.numbers.flatMap((number) => rows[number] ?? [])}
+                tints={tints}
+                kept={kept}
+                isGone={isGone}
+              />
               {letter && (
-                <b className="absolute right-0 bg-paper pl-1 font-semibold text-pine">{letter}</b>
+                <b className="absolute top-0 right-0 bg-paper px-1 text-[11.5px] font-semibold text-pine">
+                  {letter}
+                </b>
               )}
+            </span>
+            <span className="block truncate pt-0.5 text-[11.5px]">
               <Caption timetable={timetable} isGone={isGone} order={order} />
             </span>
           </div>

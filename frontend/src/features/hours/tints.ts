@@ -1,4 +1,4 @@
-/** Tints by subject, in the order in which the subjects first come up. */
+/** In the order in which the subjects first come up. */
 export const TINTS = [
   { fill: "#e2e6ee", edge: "#3c5577" },
   { fill: "#f1e3c6", edge: "#835508" },
@@ -10,12 +10,32 @@ export const TINTS = [
 
 export type Tint = (typeof TINTS)[number];
 
-export function tintsOf(sections: { course: string }[]): Map<string, Tint> {
+/**
+ * A tint for each subject. Once all are taken, a further subject shares the tint of those it
+ * stands beside least often.
+ */
+export function tintsOf(
+  sections: { course: string }[],
+  beside: { course: string }[][] = [],
+): Map<string, Tint> {
+  const weeks = beside.map((week) => new Set(week.map(subjectOf)));
+  const shared: string[][] = TINTS.map(() => []);
   const tints = new Map<string, Tint>();
-  for (const { course } of sections) {
-    const subject = course.split(" ")[0] ?? course;
-    const tint = TINTS[tints.size % TINTS.length];
-    if (!tints.has(subject) && tint) tints.set(subject, tint);
+  for (const subject of new Set(sections.map(subjectOf))) {
+    const [chosen] = TINTS.map((tint, place) => {
+      const others = shared[place] ?? [];
+      const meets = weeks.filter(
+        (week) => week.has(subject) && others.some((one) => week.has(one)),
+      );
+      return { tint, others, meets: meets.length };
+    }).sort((a, b) => a.meets - b.meets || a.others.length - b.others.length);
+    if (!chosen) continue;
+    chosen.others.push(subject);
+    tints.set(subject, chosen.tint);
   }
   return tints;
+}
+
+function subjectOf({ course }: { course: string }): string {
+  return course.split(" ")[0] ?? course;
 }

@@ -109,3 +109,14 @@ test("a subject keeps its tint, and there are as many as needed", () => {
   expect(tints.get("KILN")).toBe(TINTS[0]);
   expect(tints.get("EXTRA")).toBe(TINTS[0]);
 });
+
+test("beyond all tints, a subject shares with one it does not stand beside", () => {
+  const named = (subjects: string) => subjects.split(" ").map((one) => ({ course: `${one} 110` }));
+  const tints = tintsOf(named("KILN SOIL BAKE APIC WOOD LOOM EXTRA"), [
+    named("KILN SOIL BAKE EXTRA"),
+    named("KILN APIC EXTRA"),
+    named("LOOM EXTRA"),
+    named("WOOD BAKE"),
+  ]);
+  expect(tints.get("EXTRA")).toBe(tints.get("WOOD"));
+});
