@@ -11,8 +11,8 @@ export const TINTS = [
 export type Tint = (typeof TINTS)[number];
 
 /**
- * A tint for each subject. Once all are taken, a further subject shares the tint of those it
- * stands beside least often.
+ * A tint for each subject, those in most weeks first. Once all are taken, a further subject shares
+ * the tint of those it stands beside least often.
  */
 export function tintsOf(
   sections: { course: string }[],
@@ -21,7 +21,9 @@ export function tintsOf(
   const weeks = beside.map((week) => new Set(week.map(subjectOf)));
   const shared: string[][] = TINTS.map(() => []);
   const tints = new Map<string, Tint>();
-  for (const subject of new Set(sections.map(subjectOf))) {
+  const often = (subject: string) => weeks.filter((week) => week.has(subject)).length;
+  const subjects = [...new Set(sections.map(subjectOf))].sort((a, b) => often(b) - often(a));
+  for (const subject of subjects) {
     const [chosen] = TINTS.map((tint, place) => {
       const others = shared[place] ?? [];
       const meets = weeks.filter(

@@ -110,13 +110,13 @@ test("a subject keeps its tint, and there are as many as needed", () => {
   expect(tints.get("EXTRA")).toBe(TINTS[0]);
 });
 
-test("beyond all tints, a subject shares with one it does not stand beside", () => {
+test("beyond all tints, subjects share that do not stand side by side", () => {
   const named = (subjects: string) => subjects.split(" ").map((one) => ({ course: `${one} 110` }));
-  const tints = tintsOf(named("KILN SOIL BAKE APIC WOOD LOOM EXTRA"), [
-    named("KILN SOIL BAKE EXTRA"),
-    named("KILN APIC EXTRA"),
-    named("LOOM EXTRA"),
-    named("WOOD BAKE"),
-  ]);
-  expect(tints.get("EXTRA")).toBe(tints.get("WOOD"));
+  const weeks = ["KILN SOIL BAKE EXTRA", "KILN APIC EXTRA", "LOOM EXTRA", "WOOD BAKE EXTRA"];
+  const tints = tintsOf(named("KILN SOIL BAKE APIC WOOD LOOM MILL EXTRA"), weeks.map(named));
+  expect(tints.size).toBe(8);
+  for (const week of weeks) {
+    const used = week.split(" ").map((subject) => tints.get(subject));
+    expect(new Set(used).size).toBe(used.length);
+  }
 });
