@@ -50,7 +50,7 @@ class Timetable:
         credits: with those that stay.
         breaks: places of the hours to be kept free if possible that it does not keep.
         stops: what the decision says against it, as of the window's opening.
-        is_in_order: else time was up, and a better one may come later.
+        is_in_order: else the steps were used up, and a better one may come later.
     """
 
     place: int | None
