@@ -1,9 +1,9 @@
 import { type KeyboardEvent, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { clockTime } from "../../ui/text";
-import { tintsOfWall } from "./hours";
 import type { Criterion, KeptFree } from "./question";
 import { SmallWeek } from "./SmallWeek";
+import { tintsOfWall } from "./tints";
 import { idOf, type OnWall, type Rows } from "./useFits";
 import { freeDays, gapWords, placeWords, planOf, summary, type Timetable } from "./words";
 

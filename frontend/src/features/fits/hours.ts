@@ -1,9 +1,7 @@
 /** From the sections of a timetable to where they stand in its week. */
 import type { Schemas } from "../../api/client";
 import { type Placing, spreadOverlaps } from "../hours/lanes";
-import { type Tint, tintsOf } from "../hours/tints";
 import type { KeptFree } from "./question";
-import type { OnWall, Rows } from "./useFits";
 
 export type Row = Schemas["SectionRow"];
 
@@ -33,12 +31,4 @@ export function hoursFor(classes: Class[]): [number, number] {
 export function daysFor(classes: Class[], kept: KeptFree[]): number {
   const days = [...classes.map(({ day }) => day), ...kept.flatMap(({ weekdays }) => weekdays)];
   return Math.max(5, ...days.map((day) => day + 1));
-}
-
-/** Tints by subject: of the first timetables on the wall, so that they stay as it grows. */
-export function tintsOfWall(rows: Rows, wall: OnWall[]): Map<string, Tint> {
-  const weeks = wall
-    .slice(0, 50)
-    .map(({ timetable }) => timetable.numbers.flatMap((number) => rows[number] ?? []));
-  return tintsOf(Object.values(rows), weeks);
 }

@@ -109,14 +109,3 @@ test("a subject keeps its tint, and there are as many as needed", () => {
   expect(tints.get("KILN")).toBe(TINTS[0]);
   expect(tints.get("EXTRA")).toBe(TINTS[0]);
 });
-
-test("beyond all tints, subjects share that do not stand side by side", () => {
-  const named = (subjects: string) => subjects.split(" ").map((one) => ({ course: `${one} 110` }));
-  const weeks = ["KILN SOIL BAKE EXTRA", "KILN APIC EXTRA", "LOOM EXTRA", "WOOD BAKE EXTRA"];
-  const tints = tintsOf(named("KILN SOIL BAKE APIC WOOD LOOM MILL EXTRA"), weeks.map(named));
-  expect(tints.size).toBe(8);
-  for (const week of weeks) {
-    const used = week.split(" ").map((subject) => tints.get(subject));
-    expect(new Set(used).size).toBe(used.length);
-  }
-});
