@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -32,9 +31,6 @@ log = structlog.get_logger()
 
 MOST_WAITING = 400
 """Questions that wait for their answer in one process."""
-
-_NOTED = 20_000
-"""Students of whom a process remembers what it noted last."""
 
 MOST_OF_ONE = 3
 """Questions of one student that wait for the one before them."""
@@ -75,39 +71,14 @@ class Fitted:
     now: bool
 
 
-class Fits:
-    """Answers the questions of one process, and notes what is wanted.
-
-    What was noted last of a student is remembered, so that it is written only where it is another.
-    """
-
-    def __init__(self, context: ActionContext, board: SeatBoard) -> None:
-        self._context = context
-        self._board = board
-        self._noted: OrderedDict[tuple[int, str], frozenset[str]] = OrderedDict()
-
-    def answer_each(self, questions: Sequence[Asked]) -> list[Fitted | Problem]:
-        """Answer questions one after another; it never raises."""
-        return [_fit(self._context, self._board, asked, self._note) for asked in questions]
-
-    def _note(self, asked: Asked, fitted: Fitted) -> None:
-        # Whoever wants anything that counts toward something wants none of it in particular.
-        sought = [s for s in fitted.answer.instance.sought if not s.moves and not s.want.tag]
-        wanted = frozenset(key for s in sought for key in s.courses)
-        who = asked.student_id, asked.term_code
-        if not asked.is_own or self._noted.get(who) == wanted:
-            return
-        row = self._context.student_term(asked.student_id, fitted.term)
-        with connected(self._context.database) as database, database.atomic():
-            note_wanted(database, row, wanted, self._context.clock.now())
-        self._noted[who] = wanted
-        while len(self._noted) > _NOTED:
-            self._noted.popitem(last=False)
+def answer_each(
+    context: ActionContext, board: SeatBoard, questions: Sequence[Asked]
+) -> list[Fitted | Problem]:
+    """Answer questions one after another, and note what is wanted; it never raises."""
+    return [_fit(context, board, asked) for asked in questions]
 
 
-def _fit(
-    context: ActionContext, board: SeatBoard, asked: Asked, note: Callable[[Asked, Fitted], None]
-) -> Fitted | Problem:
+def _fit(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted | Problem:
     try:
         fitted = fit_timetables(context, board, asked)
     except Problem as problem:
@@ -121,11 +92,21 @@ def _fit(
             "What you asked is kept in the address of the page. Take out what you added last, or try again.",
         )
     try:
-        note(asked, fitted)
+        if asked.is_own:
+            _note(context, asked, fitted)
     except Exception:
         # Nobody is to go without an answer because it could not be counted.
         log.exception("what is wanted could not be noted")
     return fitted
+
+
+def _note(context: ActionContext, asked: Asked, fitted: Fitted) -> None:
+    # Whoever wants anything that counts toward something wants none of it in particular.
+    sought = [s for s in fitted.answer.instance.sought if not s.moves and not s.want.tag]
+    wanted = {key for s in sought for key in s.courses}
+    row = context.student_term(asked.student_id, fitted.term)
+    with connected(context.database) as database, database.atomic():
+        note_wanted(database, row, wanted, context.clock.now())
 
 
 def fit_timetables(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted:

@@ -14,7 +14,7 @@ from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.context import ActionContext, Clock
 from gremba.actions.find_sections import Finder
 from gremba.actions.fit_timetables import MOST_OF_ONE as MOST_QUESTIONS_OF_ONE
-from gremba.actions.fit_timetables import MOST_WAITING, Asked, Fits, Fitted
+from gremba.actions.fit_timetables import MOST_WAITING, Asked, Fitted, answer_each
 from gremba.actions.keep_drafts import Drafts
 from gremba.actions.mail import MailServer, Postman
 from gremba.actions.payment_service import AnswersOnly, PaymentService
@@ -198,7 +198,7 @@ def start(settings: Settings) -> Services:
     )
     # One at a time: a long search takes turns with everything else in the process as one thread.
     fits_queue = BatchQueue[Asked, Fitted | Problem](
-        Fits(context, board).answer_each,
+        lambda questions: answer_each(context, board, questions),
         key=lambda asked: asked.student_id,
         most=1,
         longest=MOST_WAITING,

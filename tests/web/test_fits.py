@@ -451,6 +451,21 @@ class Demand(FitsTest):
             self.assertEqual(wants().get(self.odd, 0), before.get(self.odd, 0))
             self.assertEqual(wants().get(self.two, 0) - before.get(self.two, 0), 1)
 
+    def test_what_another_process_noted_meanwhile_is_replaced_as_well(self) -> None:
+        second = Server(self.campus.url)
+        self.addCleanup(second.stop)
+        with self.campus.client(self.student, second.url) as there:
+            self.ask(self.two)
+            body = {"wants": [{"courses": [self.odd]}]}
+            self.assertEqual(there.post(FITS, json=body).status_code, 200)
+            self.ask(self.two)
+        noted = self.campus.value(
+            "SELECT array_agg(c.number) FROM courses_wanted w JOIN courses c ON c.id = w.course_id"
+            " WHERE student_term_id = %s",
+            self.student.row,
+        )
+        self.assertEqual(noted, [self.two.split()[1]])
+
 
 class Advisors(FitsTest):
     def test_an_advisor_asks_for_their_own_students_only(self) -> None:
