@@ -96,11 +96,17 @@ function publicPages(session: Session) {
       >
         <Route path="/:term/find" element={<FindPage />} />
       </Route>
-      <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
-      <Route
-        path="/shared/timetables/:token"
-        element={<SharedTimetable college={session.college} />}
-      />
+      {sharedPages(session)}
+    </>
+  );
+}
+
+/** What anybody may read who was given its link. */
+function sharedPages({ college }: Session) {
+  return (
+    <>
+      <Route path="/shared/:token" element={<SharedPage college={college} />} />
+      <Route path="/shared/timetables/:token" element={<SharedTimetable college={college} />} />
     </>
   );
 }
@@ -112,6 +118,7 @@ const OWN = [
     "clearance",
     "fits",
     "fits/print",
+    "plan",
     "week",
     "week/print",
     "cart",
@@ -181,15 +188,7 @@ function StudentRoutes({ session }: Props) {
   return (
     <Routes>
       <Route path="/" element={home} />
-      <Route path="/shared/:token" element={<SharedPage college={session.college} />} />
-      <Route
-        path="/shared/timetables/:token"
-        element={<SharedTimetable college={session.college} />}
-      />
-      <Route
-        path="/shared/timetables/:token"
-        element={<SharedTimetable college={session.college} />}
-      />
+      {sharedPages(session)}
       <Route path="/:term/week/print" element={printOf(session)} />
       <Route path="/:term/fits/print" element={<FitsPrintPage session={session} />} />
       <Route path="/:term" element={frameOf(session)}>

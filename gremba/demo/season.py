@@ -127,6 +127,7 @@ def moments() -> list[tuple[str, datetime]]:
     return [
         ("The first morning", MORNING),
         ("Second-years' window opens in 30 seconds", TOBINS_WINDOW - timedelta(seconds=30)),
+        ("Juniper's window opens in 30 seconds", JUNIPERS_WINDOW - timedelta(seconds=30)),
         ("An offer lapses in one minute", OFFER_UNTIL - timedelta(minutes=1)),
         ("First-years' window has opened", FIRST_YEARS_WINDOW),
         ("The windows have closed", WINDOWS_CLOSE + timedelta(minutes=1)),

@@ -7,12 +7,15 @@ import gzip
 import json
 import re
 import unittest
+from pathlib import Path
 
 import httpx
 
 from gremba.web.compression import WITH_SECRETS
 from tests.support.campus import TERM, Campus
 from tests.support.servers import Server, new_database
+
+ROOT = Path(__file__).parents[2]
 
 FIRST_VIEW = 110 * 1024
 """Bytes of script, as they are sent, that a first view may need."""
@@ -121,6 +124,23 @@ class Pages(unittest.TestCase):
             with self.subTest(path):
                 self.assertEqual(answer.status_code, status)
                 self.assertIn('<div id="root">', answer.text)
+
+    def test_every_address_of_the_screens_is_known_to_the_server(self) -> None:
+        """As the front end lists them; those of a student below whatever stands before them."""
+        text = (ROOT / "frontend/src/App.tsx").read_text()
+        listed = re.findall(r'<Route\s+path="([^"*]+)"', text)
+        absolute = [path for path in listed if path.startswith("/")]
+        screens = [path for path in listed if not path.startswith("/")]
+        self.assertGreater(len(screens), 8)
+        above = ("/:term", "/advising/:student/:term")
+        for path in absolute + [f"{top}/{screen}" for top in above for screen in screens]:
+            for name, value in (("term", TERM), ("student", "12"), ("id", "7"), ("number", "40001")):
+                path = re.sub(f":{name}\\b", value, path)
+            path = path.replace(":token", "abc")
+            answer = httpx.get(f"{self.server.url}{path}")
+            with self.subTest(path):
+                self.assertNotIn(":", path)
+                self.assertEqual(answer.status_code, 200)
 
     def test_robots_are_told_and_shared_weeks_are_not_for_them(self) -> None:
         robots = self.client.get("/robots.txt")
