@@ -4,6 +4,7 @@ import { countdown, counted } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
 import { FiguresTable } from "./FiguresTable";
+import { OneOf } from "./OneOf";
 
 type Cart = Schemas["CartResponse"];
 type Props = {
@@ -29,24 +30,12 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
   return (
     <div className="border-t border-ink bg-paper px-[18px] pt-3 pb-4">
       <FiguresTable before={before} after={after} />
-      <fieldset className="mb-2.5 flex gap-4 text-[13px]">
-        <legend className="sr-only">How the changes depend on one another</legend>
-        {MODES.map(([mode, name]) => (
-          <label
-            key={mode}
-            className={`cursor-pointer pb-0.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-pine ${cart.mode === mode ? "border-b-2 border-pine font-semibold" : "text-soft hover:text-ink"}`}
-          >
-            <input
-              type="radio"
-              name="mode"
-              className="sr-only"
-              checked={cart.mode === mode}
-              onChange={() => onMode(mode)}
-            />
-            {name}
-          </label>
-        ))}
-      </fieldset>
+      <OneOf
+        legend="How the changes depend on one another"
+        values={MODES}
+        chosen={cart.mode}
+        onChoose={onMode}
+      />
       {differ > 0 && (
         <p className="-mt-1 mb-2 text-small text-soft">
           {cart.mode === "each"

@@ -8,6 +8,7 @@ import { usePlanChanges } from "../changes/usePlanChanges";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
 import { FiguresTable } from "./FiguresTable";
+import { OneOf } from "./OneOf";
 
 type Plans = Schemas["PlansResponse"];
 
@@ -119,24 +120,12 @@ export function PlansFoot({ plans, session, isSending, onSend }: FootProps) {
   return (
     <div className="border-t border-ink bg-paper px-[18px] pt-3 pb-4">
       <FiguresTable before={before} after={after} />
-      <fieldset className="mb-2.5 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
-        <legend className="sr-only">Where no plan can be had whole</legend>
-        {FALLBACKS.map(([value, name]) => (
-          <label
-            key={value}
-            className={`cursor-pointer pb-0.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-pine ${plans.fallback === value ? "border-b-2 border-pine font-semibold" : "text-soft hover:text-ink"}`}
-          >
-            <input
-              type="radio"
-              name="fallback"
-              className="sr-only"
-              checked={plans.fallback === value}
-              onChange={() => fallback.mutate(value)}
-            />
-            {name}
-          </label>
-        ))}
-      </fieldset>
+      <OneOf
+        legend="Where no plan can be had whole"
+        values={FALLBACKS}
+        chosen={plans.fallback}
+        onChoose={fallback.mutate}
+      />
       <Button
         look="main"
         className="w-full py-2.5 text-[15px]"

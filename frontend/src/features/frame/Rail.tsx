@@ -27,11 +27,7 @@ export function SideRail({ onKeys, onPalette }: RailProps) {
           }
         >
           {name}
-          {path === "waitlists" && offers > 0 && (
-            <span className="ml-2 text-small font-semibold text-plum">
-              {counted(offers, "offer", "offers")}
-            </span>
-          )}
+          {path === "waitlists" && <Offers many={offers} />}
         </NavLink>
       ))}
       <Button look="quiet" className="mt-auto px-[18px] text-left text-small" onClick={onPalette}>
@@ -41,6 +37,15 @@ export function SideRail({ onKeys, onPalette }: RailProps) {
         <kbd className="number">?</kbd> keys
       </Button>
     </nav>
+  );
+}
+
+function Offers({ many }: { many: number }) {
+  if (many === 0) return null;
+  return (
+    <span className="ml-2 text-small font-semibold text-plum">
+      {counted(many, "offer", "offers")}
+    </span>
   );
 }
 
@@ -84,11 +89,7 @@ export function BottomBar({ count }: { count: number }) {
             <li key={path}>
               <NavLink to={`${base}/${path}`} className="block px-4 py-2.5 hover:bg-shade">
                 {name}
-                {path === "waitlists" && offers > 0 && (
-                  <span className="ml-2 text-small font-semibold text-plum">
-                    {counted(offers, "offer", "offers")}
-                  </span>
-                )}
+                {path === "waitlists" && <Offers many={offers} />}
               </NavLink>
             </li>
           ))}
