@@ -13,14 +13,15 @@ from gremba.core.catalogue import Section
 from gremba.core.decision import decide
 from gremba.core.findings import Finding, Severity
 from gremba.core.fits.best import Chosen, best_first
-from gremba.core.fits.criteria import fixed_option, gaps_of, measures_of
+from gremba.core.fits.criteria import fixed_option, gaps_of, measures_of, weeks_together
 from gremba.core.fits.explained import Explaining, Reason, want_name
 from gremba.core.fits.hinges import Hinge, find_hinges
-from gremba.core.fits.instance import Instance, Option, Sought, WantState
+from gremba.core.fits.instance import Instance
 from gremba.core.fits.question import Question
 from gremba.core.fits.reasons import Possible, impossible_sets
 from gremba.core.fits.requested import Part, parts_of, request_of
 from gremba.core.fits.searching import Number, Search, Steps
+from gremba.core.fits.sought import Sought, WantState
 from gremba.core.situation import Situation
 
 MOST_SHOWN = 60
@@ -248,23 +249,13 @@ def _timetable(search: Search, chosen: Chosen, place: int | None, before: Chosen
         frozenset(mine - theirs),
         min((o.start for o in with_times), default=None),
         max((o.end for o in with_times), default=None),
-        _gaps(every),
+        max(map(gaps_of, weeks_together(every)), default=0),
         tuple(sorted({d for o in every for d in range(7) if o.days >> d & 1})),
         credits / 10,
         tuple(bits_of(breaks)),
         _stops(instance, parts),
         chosen.is_in_order,
     )
-
-
-def _gaps(options: Sequence[Option]) -> int:
-    most = 0
-    for phase in range(len(options[0].weeks) if options else 0):
-        week = 0
-        for option in options:
-            week |= option.weeks[phase]
-        most = max(most, gaps_of(week))
-    return most
 
 
 def _stops(instance: Instance, parts: Sequence[Part]) -> tuple[Finding, ...]:

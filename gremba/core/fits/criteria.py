@@ -8,12 +8,15 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Sequence
+from functools import reduce
+from operator import or_
 from typing import Protocol
 
 from gremba.core.bits import bits_of
 from gremba.core.calendar import MINUTES_A_DAY, Meeting
 from gremba.core.catalogue import Section
-from gremba.core.fits.instance import Instance, Option, weeks_by_phase
+from gremba.core.fits.hours import weeks_by_phase
+from gremba.core.fits.instance import Instance, Option
 from gremba.core.fits.left_out import SeatState
 from gremba.core.fits.question import Criterion
 from gremba.core.fits.searching import Search
@@ -214,13 +217,15 @@ def _has_run(free: int) -> bool:
     return bool(free)
 
 
+def weeks_together(options: Sequence[Option]) -> list[int]:
+    """For each part of the term the minutes of the week that options cover together."""
+    return [reduce(or_, weeks, 0) for weeks in zip(*(o.weeks for o in options), strict=True)]
+
+
 def longest_day(options: Sequence[Option]) -> int:
     """Minutes from the first class of a day to the end of its last, on the longest day."""
     longest = 0
-    for phase in range(len(options[0].weeks) if options else 0):
-        week = 0
-        for option in options:
-            week |= option.weeks[phase]
+    for week in weeks_together(options):
         while week:
             lowest = (week & -week).bit_length() - 1
             begins = lowest - lowest % MINUTES_A_DAY

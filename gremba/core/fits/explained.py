@@ -8,11 +8,12 @@ from itertools import islice
 
 from gremba.core.calendar import MINUTES_A_DAY
 from gremba.core.fits.best import best_first
-from gremba.core.fits.instance import Element, ElementKind, Instance, Option, WantState
+from gremba.core.fits.instance import Element, ElementKind, Instance, Option
 from gremba.core.fits.left_out import SeatState
 from gremba.core.fits.question import KeptFree, Question, SeatSwitch, Want
 from gremba.core.fits.reasons import Possible
 from gremba.core.fits.searching import Search
+from gremba.core.fits.sought import WantState
 from gremba.core.wording import WEEKDAYS, clock_time, counted, credits_text, listed, times_text
 
 _TIMES_SHOWN = 3

@@ -3,7 +3,6 @@ options go with which, all as sets of bits."""
 
 from __future__ import annotations
 
-import itertools
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -12,13 +11,14 @@ from enum import StrEnum
 from functools import reduce
 from operator import or_
 
-from gremba.core.calendar import Calendar, Meeting, week_mask
-from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.catalogue import Section
+from gremba.core.fits.hours import has_class_in, hours_of, phases_of, weeks_by_phase
 from gremba.core.fits.left_out import SeatState, judge_sections
 from gremba.core.fits.options import Sections, Way, WaysOfCourses, come_along, unmet_narrowings
-from gremba.core.fits.question import MOST_OF_CHOICE, KeptFree, Narrowing, Question, SeatSwitch, Want
+from gremba.core.fits.question import Question, SeatSwitch
+from gremba.core.fits.sought import Sought, WantState, had_anyway, may_move, resolve
 from gremba.core.rules.time import tight_way
-from gremba.core.situation import Registration, Situation
+from gremba.core.situation import Situation
 
 MOST_OPTIONS = 600
 """Options of all slots together: each is held against every other."""
@@ -49,36 +49,6 @@ class Element:
     kind: ElementKind
     index: int = 0
     name: str = ""
-
-
-class WantState(StrEnum):
-    """Whether a want can be looked for."""
-
-    SOUGHT = "sought"
-    HELD = "held"
-    """It is registered, and stays as it is."""
-    TWICE = "twice"
-    """The same course stands further up."""
-    NOT_OFFERED = "not offered"
-    UNKNOWN = "unknown"
-    STOPPED = "stopped"
-    """The rules stop all of its sections."""
-
-
-@dataclass(slots=True)
-class Sought:
-    """A want as it is looked for.
-
-    Attributes:
-        want: for a registered course that may move, a want made of it.
-        courses: keys, in order of rank; those held or not offered left out.
-        moves: the registrations that may move.
-    """
-
-    want: Want
-    courses: tuple[str, ...]
-    state: WantState = WantState.SOUGHT
-    moves: tuple[Registration, ...] = ()
 
 
 @dataclass(slots=True, eq=False)
@@ -166,14 +136,14 @@ class Instance:
         self.now = now
         self.term = term = situation.catalogue
         self.phases = phases_of(term.calendar)
-        moving = _may_move(situation, question.may_move)
+        moving = may_move(situation, question.may_move)
         self.stays = tuple(h for h in situation.held if h not in moving)
-        self.sought = _resolve(term, question, self.stays, moving)
+        self.sought = resolve(term, question, self.stays, moving)
         self.optional = frozenset(
             n for n, s in enumerate(self.sought) if not s.want.is_needed and not s.moves
         )
         looked_for = [s for s in self.sought if s.state is WantState.SOUGHT]
-        there = _there(term, self.stays, looked_for)
+        there = had_anyway(term, self.stays, looked_for)
         courses = {key: term.by_course[key] for s in looked_for for key in s.courses}
         for key in list(courses):
             for other in come_along(term, key, there):
@@ -245,7 +215,7 @@ class Instance:
             violates = self._violates(slot, sought, way)
             breaks = self.breaks_of(way.sections)
             changes = sum(1 for h in sought.moves if h.section not in way.sections)
-            key: _Alike = (way.course, way.bundle, _hours(way.sections), violates, breaks, changes)
+            key: _Alike = (way.course, way.bundle, hours_of(way.sections), violates, breaks, changes)
             alike.setdefault(key, []).append(way.sections)
             traits.setdefault(key, (way, violates, breaks, changes))
         first = len(self.options)
@@ -402,9 +372,9 @@ class Instance:
         )
 
     def _is_turned_round(self, one: Option, other: Option) -> bool:
-        """Whether two options of choices could change places, and stand in the order that is left out:
+        """Whether two options, both of choices, could change places, and stand in the order that is left out:
         else one timetable would be met in both."""
-        if one.course < other.course or not (self.is_of_choice(one.slot) and self.is_of_choice(other.slot)):
+        if one.course < other.course:
             return False
         return (other.slot, one.members) in self._free and (one.slot, other.members) in self._free
 
@@ -431,57 +401,6 @@ def tenths(credits: float) -> int:
     return round(credits * 10)
 
 
-def phases_of(calendar: Calendar) -> tuple[int, ...]:
-    """The parts into which a term's blocks cut it, as masks of its days: weeks within one are alike."""
-    cuts = {calendar.first.toordinal(), calendar.last.toordinal() + 1}
-    for block in calendar.blocks.values():
-        cuts |= {block.first.toordinal(), block.last.toordinal() + 1}
-    begins = calendar.first.toordinal()
-    inside = sorted(c for c in cuts if begins <= c <= calendar.last.toordinal() + 1)
-    return tuple(
-        (1 << (then - begins)) - (1 << (first - begins)) for first, then in itertools.pairwise(inside)
-    )
-
-
-def weeks_by_phase(meetings: Iterable[Meeting], phases: Sequence[int]) -> tuple[int, ...]:
-    """For each phase the minutes of the week covered by meetings that have class in it."""
-    from_meetings = [(m, week_mask((m,))) for m in meetings]
-    found = []
-    for phase in phases:
-        mask = 0
-        for meeting, week in from_meetings:
-            if meeting.days & phase:
-                mask |= week
-        found.append(mask)
-    return tuple(found)
-
-
-def has_class_in(section: Section, kept: KeptFree, calendar: Calendar) -> bool:
-    """Whether a section has class in hours that are to be kept free."""
-    for meeting in section.meetings:
-        if meeting.start < kept.end and kept.start < meeting.end:
-            first, last = kept.first or calendar.first, kept.last or calendar.last
-            if meeting.days & calendar.class_days(kept.weekdays, first, last):
-                return True
-    return False
-
-
-def _hours(sections: Sections) -> tuple[object, ...]:
-    """What makes sections alike for a timetable."""
-    return tuple(
-        sorted(
-            (
-                str(s.component),
-                s.course.key,
-                s.carries_credit,
-                tuple(sorted((m.days, m.start, m.end, m.campus) for m in s.meetings)),
-                s.campus if not s.meetings else "",
-            )
-            for s in sections
-        )
-    )
-
-
 def _some_of_each(
     traits: Iterable[tuple[_Alike, tuple[Way, int, int, int]]],
 ) -> list[tuple[_Alike, tuple[Way, int, int, int]]]:
@@ -494,60 +413,3 @@ def _some_of_each(
         in_turn.append((kept, turns[way.course, kept], one))
         turns[way.course, kept] += 1
     return [one for _, _, one in sorted(in_turn, key=lambda entry: entry[:2])]
-
-
-def _may_move(situation: Situation, numbers: Iterable[str]) -> list[Registration]:
-    """The registrations that may move: with a section all of its course."""
-    courses = {
-        h.section.course.key
-        for h in situation.held
-        if h.section.reference_number in numbers and h.section.bundle is None
-    }
-    return [h for h in situation.held if h.section.course.key in courses]
-
-
-def _resolve(
-    term: TermCatalogue, question: Question, stays: Sequence[Registration], moving: Sequence[Registration]
-) -> list[Sought]:
-    held = {key for h in (*stays, *moving) for key in h.section.course.same_as}
-    taken: set[str] = set()
-    found = []
-    for want in question.wants:
-        keys = want.courses
-        if want.tag:
-            keys = tuple(
-                key for key, sections in term.by_course.items() if want.tag in sections[0].course.tags
-            )[:MOST_OF_CHOICE]
-        known = [term.courses[k].key for k in keys if k in term.courses]
-        known = sorted(dict.fromkeys(known)) if want.is_choice else known
-        offered = tuple(k for k in known if k in term.by_course)
-        fresh = tuple(k for k in offered if k not in held)
-        state = WantState.SOUGHT
-        if not known:
-            state = WantState.UNKNOWN
-        elif not offered:
-            state = WantState.NOT_OFFERED
-        elif not fresh:
-            state = WantState.HELD
-        elif not want.is_choice and fresh[0] in taken:
-            state = WantState.TWICE
-        if not want.is_choice and state is WantState.SOUGHT:
-            taken |= term.courses[fresh[0]].same_as
-        found.append(Sought(want, fresh, state))
-    by_course: dict[str, list[Registration]] = {}
-    for registration in moving:
-        by_course.setdefault(registration.section.course.key, []).append(registration)
-    found += [
-        Sought(Want((key,), narrowing=Narrowing()), (key,), moves=tuple(own))
-        for key, own in by_course.items()
-    ]
-    return found
-
-
-def _there(
-    term: TermCatalogue, stays: Sequence[Registration], looked_for: Sequence[Sought]
-) -> frozenset[str]:
-    """The courses that are had anyway, by all their numbers: held, or wanted by themselves."""
-    keys = [h.section.course.key for h in stays]
-    keys += [s.courses[0] for s in looked_for if not s.want.is_choice]
-    return frozenset(same for key in keys for same in term.courses[key].same_as)

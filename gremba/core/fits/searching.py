@@ -120,10 +120,11 @@ class Search:
         credits = [o.credits for o in self.instance.options]
         first: dict[str, int] = {}
         for position, mask in enumerate(self.masks):
-            for n, option in enumerate(self.instance.options):
+            for n in bits_of(mask):
+                option = self.instance.options[n]
                 if option.bundle is None or self.instance.is_of_choice(option.slot):
                     continue
-                if mask >> n & 1 and first.setdefault(option.bundle, position) != position:
+                if first.setdefault(option.bundle, position) != position:
                     credits[n] = 0
         return credits
 

@@ -11,10 +11,11 @@ from gremba.core.decision import decide
 from gremba.core.findings import Severity
 from gremba.core.fits.answer import Answer, answer, chosen_of
 from gremba.core.fits.explained import cut
-from gremba.core.fits.instance import MOST_OPTIONS, WantState
+from gremba.core.fits.instance import MOST_OPTIONS
 from gremba.core.fits.left_out import OF_SEATS, OF_TIMETABLE
 from gremba.core.fits.question import Criterion, KeptFree, Narrowing, Question, SeatSwitch, Want
 from gremba.core.fits.requested import changes_of, request_of
+from gremba.core.fits.sought import WantState
 from gremba.core.outcome import Result
 from gremba.core.requisites import TOGETHER, CourseNeed
 from gremba.core.rules import ABOUT_STUDENT, RULES

@@ -11,8 +11,9 @@ from itertools import combinations, islice
 from gremba.core.catalogue import Section
 from gremba.core.fits.best import best_first
 from gremba.core.fits.criteria import measures_of
-from gremba.core.fits.instance import Instance, WantState
+from gremba.core.fits.instance import Instance
 from gremba.core.fits.searching import Search, Steps
+from gremba.core.fits.sought import WantState
 from tests.core.fits.invented import Invented, invent
 from tests.core.fits.plainly import Plainly
 from tests.core.fits.solvers import Pairs, count_by_backtracking, count_by_cp_sat
