@@ -13,6 +13,7 @@ import orjson
 from gremba.actions.payment_service import sign
 from gremba.standins.payment import passes_check
 from tests.support.campus import TERM, Campus, outcome, send
+from tests.support.served import OnCampus
 from tests.support.servers import PAYMENT_SECRET, Server, new_database
 
 CLEARANCE = f"/api/terms/{TERM}/clearance"
@@ -24,33 +25,19 @@ APPROVED, DECLINED, SILENT, TWICE = (
 )
 
 
-class OnCampus(unittest.TestCase):
-    campus: Campus
+class Clearance(OnCampus):
     number: str
-    server: Server
 
     @classmethod
-    def setUpClass(cls) -> None:
-        cls.campus = Campus(new_database())
+    def furnish(cls) -> None:
         cls.number = cls.campus.section(seats=1000)
-        cls.server = Server(cls.campus.url)
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.server.stop()
-        cls.campus.close()
-
-    def setUp(self) -> None:
-        self.student = self.campus.person()
-        self.client = self.campus.client(self.student, self.server.url)
-        self.addCleanup(self.client.close)
 
     def cart_says(self) -> list[str]:
         changes = self.client.get(f"/api/terms/{TERM}/cart").json()["changes"]
         return [f["code"] for c in changes for f in c["outcome"]["findings"]]
 
 
-class Clearing(OnCampus):
+class Clearing(Clearance):
     def test_each_item_is_cleared_right_there_and_the_cart_knows_at_once(self) -> None:
         self.campus.clearance(self.student, "agreement", "details", "survey", "orientation")
         self.client.post(f"/api/terms/{TERM}/cart/changes", json={"text": self.number})
@@ -94,7 +81,7 @@ class Clearing(OnCampus):
         self.assertFalse(self.client.get(CLEARANCE).json()["clear"])
 
 
-class Paying(OnCampus):
+class Paying(Clearance):
     def setUp(self) -> None:
         super().setUp()
         self.hold = self.campus.fee_hold(self.student)
@@ -229,7 +216,7 @@ class WithoutStandIn(unittest.TestCase):
         self.assertEqual(campus.value("SELECT count(*) FROM payments"), 0)
 
 
-class Guessing(OnCampus):
+class Guessing(Clearance):
     def test_codes_guessed_at_speed_are_limited_and_noted(self) -> None:
         guesses = [send(self.client, [f"+{self.number} #GUESS{n:03d}"]) for n in range(10)]
         self.assertEqual([g.status_code for g in guesses], [200] * 8 + [429] * 2)

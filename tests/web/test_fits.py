@@ -16,6 +16,7 @@ import httpx
 from gremba.core.fits.drafts import MOST_DRAFTS
 from gremba.core.plans import MOST_PLANS
 from tests.support.campus import TERM, Campus, send
+from tests.support.served import OnCampus
 from tests.support.servers import Server, new_database
 from tests.support.soon import soon
 
@@ -25,37 +26,25 @@ DRAFTS = f"/api/terms/{TERM}/drafts"
 PLAN = f"/api/terms/{TERM}/study-plan"
 
 
-class FitsTest(unittest.TestCase):
+class FitsTest(OnCampus):
     """Two courses with two sections each, Monday or Tuesday, and one with a single section on Friday."""
 
-    campus: Campus
-    server: Server
     numbers: list[str]
+    one: str
+    two: str
+    odd: str
 
     @classmethod
-    def setUpClass(cls) -> None:
-        cls.campus = Campus(new_database())
+    def furnish(cls) -> None:
         days = ("M", "T", "M", "T", "F")
         cls.numbers = [cls.campus.section(seats=9, weekdays=d, starts=9) for d in days]
         cls.campus.run("UPDATE sections SET course_id = 1 WHERE id = 2")
         cls.campus.run("UPDATE sections SET course_id = 3 WHERE id = 4")
         cls.campus.run("UPDATE courses SET tags = '{Craft}' WHERE id IN (1, 3)")
         cls.one, cls.two, cls.odd = "LAND 101", "LAND 103", "LAND 105"
-        cls.server = Server(cls.campus.url)
-
-    one: str
-    two: str
-    odd: str
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.server.stop()
-        cls.campus.close()
 
     def setUp(self) -> None:
-        self.student = self.campus.person()
-        self.client = self.campus.client(self.student, self.server.url)
-        self.addCleanup(self.client.close)
+        super().setUp()
         # What the test before has filled, and given back, is known a moment later.
         soon(lambda: self.ask(self.one, self.two, self.odd)["number"] == 2)
 

@@ -4,42 +4,30 @@ from __future__ import annotations
 
 import csv
 import io
-import unittest
 from typing import Any
 
 import httpx
 import icalendar
 import recurring_ical_events
 
-from tests.support.campus import TERM, Campus, send
-from tests.support.servers import Server, new_database
+from tests.support.campus import TERM, send
+from tests.support.served import OnCampus
 
 WEEK = f"/api/terms/{TERM}/week"
 
 
-class Keep(unittest.TestCase):
-    campus: Campus
+class Keep(OnCampus):
     first: str
     second: str
-    server: Server
 
     @classmethod
-    def setUpClass(cls) -> None:
-        cls.campus = Campus(new_database())
+    def furnish(cls) -> None:
         cls.first = cls.campus.section(seats=50, weekdays="MW")
         cls.second = cls.campus.section(seats=50)
         cls.campus.run("UPDATE courses SET title = '=cmd(1)' WHERE id = 2")
-        cls.server = Server(cls.campus.url)
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.server.stop()
-        cls.campus.close()
 
     def setUp(self) -> None:
-        self.student = self.campus.person()
-        self.client = self.campus.client(self.student, self.server.url)
-        self.addCleanup(self.client.close)
+        super().setUp()
         self.anybody = httpx.Client(base_url=self.server.url)
         self.addCleanup(self.anybody.close)
         send(self.client, [f"+{self.first}", f"+{self.second}"])
