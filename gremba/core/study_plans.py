@@ -93,7 +93,8 @@ def _mistakes(
         found.append("It names no course. Write one, such as SOIL 240, or several with | between them.")
     if len(line.courses) > MOST_ALTERNATIVES:
         found.append(f"It names {len(line.courses)} courses; {MOST_ALTERNATIVES} are the most.")
-    found += [f"There is no course “{key[:20]}”." for key in line.courses if key not in courses]
+    named = line.courses[:MOST_ALTERNATIVES]
+    found += [f"There is no course “{key[:20]}”." for key in named if key not in courses]
     if not 1 <= line.count <= max(1, len(set(line.courses))):
         found.append("It wants more courses than it names, or none.")
     if len(line.note) > MOST_OF_NOTE:

@@ -15,7 +15,7 @@ from gremba.core.fits.drafts import changed_since, seen_of
 from gremba.core.outcome import Result
 from gremba.core.plans import MOST_PLANS, PlanFallback, Plans, decide_plans, judge_plans
 from gremba.core.situation import SeatFigures
-from gremba.core.study_plans import MOST_LINES, LineState, PlanLine, check_lines, state_of
+from gremba.core.study_plans import MOST_ALTERNATIVES, MOST_LINES, LineState, PlanLine, check_lines, state_of
 from gremba.formats.study_plan_file import read_json, read_table, write_json, write_table
 from tests.support.world import World, hours
 
@@ -153,6 +153,8 @@ class Agreed(unittest.TestCase):
         self.assertEqual([m.line for m in told], [2, 3, 3, 4, 4, 4, 5])
         many = [PlanLine("harvest-2027", ("CRAF 100",))] * (MOST_LINES + 1)
         self.assertEqual(len(check_lines(many, term.courses, {term.code: term})), 1)
+        long = [PlanLine("harvest-2027", tuple(f"NONE {n}" for n in range(5_000)))]
+        self.assertEqual(len(check_lines(long, term.courses, {term.code: term})), MOST_ALTERNATIVES + 1)
 
     @given(
         st.lists(
