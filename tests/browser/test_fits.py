@@ -202,12 +202,27 @@ class Fits(BrowserTest):
         expect(page.get_by_role("main").get_by_text("not yet")).to_have_count(5)
         self.look_for_barriers(page, "the plan")
         page.get_by_role("button", name="Write another version").click()
-        page.get_by_label("Course, or several with | between").first.fill("APIC 999")
+        courses = page.get_by_label("Course, or several with | between")
+        courses.first.fill("")
+        courses.nth(1).fill("APIC 999")
         page.get_by_role("button", name="Write this version").click()
         expect(page.get_by_role("alert")).to_have_text("There is no course “APIC 999”.")
+        # The empty line was left out: the mistake stands at the line that has it.
+        line = page.get_by_role("group", name="Line 1", exact=True)
+        expect(line.get_by_role("alert")).to_be_visible()
+        expect(line.get_by_label("Course, or several with | between")).to_have_value("APIC 999")
         self.look_for_barriers(page, "writing a plan")
         page.get_by_role("button", name="Leave it as it was").click()
         expect(page.get_by_text("Version 1, written by Idris Quill")).to_be_visible()
+
+    def test_f_a_visitor_at_the_address_of_a_screen_is_asked_to_sign_in(self) -> None:
+        page = self.open("juniper")
+        page.context.clear_cookies()
+        for screen in ("fits", "plan"):
+            answer = page.goto(f"{self.server.url}/harvest-2027/{screen}")
+            with self.subTest(screen):
+                self.assertEqual(answer and answer.status, 200)
+                expect(page.get_by_role("button", name="Sign in", exact=True).first).to_be_visible()
 
     def test_b_why_there_is_none_and_ways_on_that_act(self) -> None:
         page = self.open("juniper")

@@ -178,16 +178,8 @@ function Form({ kept, word, onKeep }: FormProps) {
   const [dated, setDated] = useState(Boolean(kept.first || kept.last));
   const start = minutesOf(from);
   const end = minutesOf(to);
-  const wrong =
-    days.length === 0
-      ? "Choose a day or more."
-      : start === null || end === null
-        ? "Write hours such as 13:00 or 17:30."
-        : end <= start
-          ? "Let the hours end later than they begin."
-          : dated && first && last && last < first
-            ? "The dates run backwards; let the last be after the first."
-            : "";
+  const dates = dated ? [first, last] : ["", ""];
+  const wrong = mistakeIn(days, start, end, dates);
   const [isTried, setIsTried] = useState(false);
   return (
     <form
@@ -202,8 +194,8 @@ function Form({ kept, word, onKeep }: FormProps) {
           end,
           label: label.trim().replaceAll(";", ","),
           is_must: must,
-          first: dated && first ? first : null,
-          last: dated && last ? last : null,
+          first: dates[0] || null,
+          last: dates[1] || null,
         });
       }}
     >
@@ -290,6 +282,20 @@ function Form({ kept, word, onKeep }: FormProps) {
       <Button type="submit">{word}</Button>
     </form>
   );
+}
+
+function mistakeIn(
+  days: string[],
+  start: number | null,
+  end: number | null,
+  [first, last]: string[],
+): string {
+  if (days.length === 0) return "Choose a day or more.";
+  if (start === null || end === null) return "Write hours such as 13:00 or 17:30.";
+  if (end <= start) return "Let the hours end later than they begin.";
+  if (first && last && last < first)
+    return "The dates run backwards; let the last be after the first.";
+  return "";
 }
 
 /** `13:00`, `1300`, `13` or `9.30` as minutes since midnight; 24:00 is the end of the day. */

@@ -184,19 +184,17 @@ function Writing({ lines, session, subject, onDone }: WritingProps) {
     lines.length ? lines.map((line) => ({ ...line, text: asText(line) })) : [empty()],
   );
   const write = useMutation({
-    mutationFn: () => {
-      const written = rows
-        .filter(({ text }) => text.trim())
-        .map(({ term, text, count, section, note }) => ({
-          term,
-          courses: text
-            .split("|")
-            .map((key) => key.trim().toUpperCase())
-            .filter(Boolean),
-          count,
-          section: section.trim(),
-          note: note.trim(),
-        }));
+    mutationFn: (filled: typeof rows) => {
+      const written = filled.map(({ term, text, count, section, note }) => ({
+        term,
+        courses: text
+          .split("|")
+          .map((key) => key.trim().toUpperCase())
+          .filter(Boolean),
+        count,
+        section: section.trim(),
+        note: note.trim(),
+      }));
       return take(
         api.PUT("/api/terms/{term}/study-plan", {
           params: pathOf(subject),
@@ -217,7 +215,10 @@ function Writing({ lines, session, subject, onDone }: WritingProps) {
       className="mt-4 space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        write.mutate();
+        // Mistakes are told by line: what is sent are the lines that are seen.
+        const filled = rows.filter(({ text }) => text.trim());
+        setRows(filled.length ? filled : [empty()]);
+        write.mutate(filled);
       }}
     >
       {rows.map((row, place) => (
@@ -275,7 +276,10 @@ function Writing({ lines, session, subject, onDone }: WritingProps) {
           <Button
             look="quiet"
             className="self-end"
-            onClick={() => setRows(rows.filter((_, n) => n !== place))}
+            onClick={() => {
+              setRows(rows.filter((_, n) => n !== place));
+              write.reset();
+            }}
           >
             Leave out<span className="sr-only"> line {place + 1}</span>
           </Button>
