@@ -31,13 +31,13 @@ function compressed(): Plugin {
 const TOGETHER = [
   {
     name: "libraries",
-    test: /node_modules\/(react|react-dom|scheduler|react-router|@tanstack\/(query-core|react-query)|openapi-fetch|get-nonce|lucide-react)\//,
+    test: /node_modules\/(react|react-dom|scheduler|react-router|@tanstack\/(query-core|react-query)(?!.*(queriesObserver|useQueries|nfiniteQueryObserver|useInfiniteQuery))|openapi-fetch|get-nonce|lucide-react)\//,
   },
   {
     name: "common",
     test: new RegExp(
       "src/(api/(?!fitsQueries)|ui/(Button|Notice|Page|Field|fields|focus|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
-        "|features/(frame/(use|TopBar|ConnectionLine|NotFound)|subject/|session/(useSignedIn|SignInForm|SignOut)" +
+        "|features/(frame/(use|TopBar|ConnectionLine|NotFound)|subject/|session/(useSignedIn|SignOut)" +
         "|section/(use|recent|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText|NumberField)" +
         "|changes/(useCartChanges|tones|verdict)))",
     ),

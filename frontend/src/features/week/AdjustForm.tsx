@@ -7,12 +7,6 @@ import type { Section } from "./layout";
 
 type Props = { section: Section; onAdjust: (chosen: Chosen) => void };
 
-/** Whether grading or credits can still be chosen. */
-export function canAdjust(section: Section, today: string): boolean {
-  const choices = section.gradings.length > 1 || section.credits_least < section.credits_most;
-  return choices && today <= section.adjust_by;
-}
-
 /** Another grading basis, or other credits, for a section held. */
 export function AdjustForm({ section, onAdjust }: Props) {
   const id = useId();

@@ -1,11 +1,13 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { credits, shortDay } from "../../ui/text";
 import type { Chosen } from "../changes/useCartChanges";
-import { AdjustForm, canAdjust } from "./AdjustForm";
 import type { Section } from "./layout";
-import { SwapForm } from "./SwapForm";
+
+// The forms come when one is first opened.
+const AdjustForm = lazy(async () => ({ default: (await import("./AdjustForm")).AdjustForm }));
+const SwapForm = lazy(async () => ({ default: (await import("./SwapForm")).SwapForm }));
 
 type Props = {
   entries: Schemas["WeekEntry"][];
@@ -89,29 +91,37 @@ export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props
                 </>
               )}
             </div>
-            {form === "swap" && !plan && (
-              <SwapForm
-                section={section}
-                onSwap={(number) => {
-                  onPut([{ kind: "swap", number, in_exchange: section.number }]);
-                  setOpen(null);
-                }}
-              />
-            )}
-            {form === "adjust" && !plan && (
-              <AdjustForm
-                section={section}
-                onAdjust={(chosen) => {
-                  onAdjust(section.number, chosen);
-                  setOpen(null);
-                }}
-              />
-            )}
+            <Suspense>
+              {form === "swap" && !plan && (
+                <SwapForm
+                  section={section}
+                  onSwap={(number) => {
+                    onPut([{ kind: "swap", number, in_exchange: section.number }]);
+                    setOpen(null);
+                  }}
+                />
+              )}
+              {form === "adjust" && !plan && (
+                <AdjustForm
+                  section={section}
+                  onAdjust={(chosen) => {
+                    onAdjust(section.number, chosen);
+                    setOpen(null);
+                  }}
+                />
+              )}
+            </Suspense>
           </li>
         );
       })}
     </ul>
   );
+}
+
+/** Whether grading or credits can still be chosen. */
+function canAdjust(section: Section, today: string): boolean {
+  const choices = section.gradings.length > 1 || section.credits_least < section.credits_most;
+  return choices && today <= section.adjust_by;
 }
 
 function worth({ credits: many, grading, gradings, earns_credits }: Section): string {
