@@ -11,11 +11,12 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, TypeVar
 
+from gremba.core.account.policy import AccountPolicy
+from gremba.core.account.tariff import Tariff
 from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
 from gremba.core.clearance_texts import ClearanceTexts
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 from gremba.core.states import Component, Delivery, RepeatPolicy, WaitlistWay
-from gremba.core.tariff import Tariff
 
 AUDIT = "audit"
 """The grading basis of those who only listen: no credits, no tuition, no grade."""
@@ -202,6 +203,8 @@ class Policy:
         most_open_consents: codes of one section that may be open at a time.
         most_credits: the highest limit that an advisor may set for a student.
         clearance: what students read, answer and agree to.
+        tariff: what is charged.
+        account: due dates, and what becomes of seats that are not paid for.
     """
 
     credit_limits: dict[str, float] = field(default_factory=lambda: {"good": 18.0, "probation": 13.0})
@@ -233,6 +236,7 @@ class Policy:
     most_credits: float = 24.0
     clearance: ClearanceTexts = ClearanceTexts()
     tariff: Tariff = Tariff()
+    account: AccountPolicy = AccountPolicy()
 
     def class_standing(self, credits_earned: float) -> str:
         """The class standing of who has earned so many credits."""

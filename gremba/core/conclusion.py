@@ -3,17 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import replace
 
+from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges, GivenBack
 from gremba.core.board import Board, adjusted_by
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.fees import (
-    kept_after_drop,
-    kept_after_reduction,
-    section_charge,
-    term_charge,
-)
 from gremba.core.findings import Finding
 from gremba.core.outcome import (
     Adjusted,
@@ -34,35 +28,65 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
     """Put the outcomes into the order of the request, and work out the figures."""
     held = {h.section.id: h for h in board.situation.held}
     seats = _seats_without(board, accepted)
+    charges = Charges(
+        board.situation.catalogue.policy.tariff,
+        board.situation.student.rate_class,
+        board.situation.charge_events,
+    )
+    before = _figures(board, board.situation.held, charges)
+    given_back = _give_back(board, accepted, charges)
     outcomes = []
-    retained_cents = board.situation.retained_cents
     for index, steps in enumerate(board.expanded):
         if index not in accepted:
             outcomes.append(_refused(steps, tuple(findings[index])))
             continue
-        outcome = _accepted(board, steps, tuple(findings[index]), seats)
+        outcome = _accepted(board, steps, tuple(findings[index]), seats, given_back)
         outcomes.append(outcome)
         for given_up in outcome.drops:
             held.pop(given_up.held.section.id, None)
-            retained_cents += given_up.retained_cents
         if outcome.adjusted is not None:
             held[outcome.adjusted.held.section.id] = outcome.adjusted.held
     for outcome in outcomes:
         seat = outcome.takes
         if seat is not None:
             held[seat.section.id] = Registration(
-                seat.section, seat.credits, seat.grading, seat.reserved_block
+                seat.section, seat.credits, seat.grading, seat.reserved_block, board.today
+            )
+            charges.apply(
+                ChargeEvent(ChargeKind.REGISTERED, seat.section, seat.credits, seat.grading, board.today)
             )
     end = tuple(held.values())
     leaves, loosened = _entries_after(board, outcomes)
-    return Decision(
-        tuple(outcomes),
-        _figures(board, board.situation.held, board.situation.retained_cents),
-        _figures(board, end, retained_cents),
-        end,
-        leaves,
-        loosened,
-    )
+    return Decision(tuple(outcomes), before, _figures(board, end, charges), end, leaves, loosened)
+
+
+def _give_back(board: Board, accepted: set[int], charges: Charges) -> dict[int, GivenBack]:
+    """What dropping and adjusting change of the charges, by the id of the section. First all drops, then
+    all adjustments, each in the order in which the sections were registered for: so the history has
+    them, too."""
+    drops: set[int] = set()
+    adjusts: dict[int, Step] = {}
+    for index in accepted:
+        for step in board.expanded[index]:
+            if step.section is None:
+                continue
+            if step.does is Kind.DROP:
+                drops.add(step.section.id)
+            elif step.does is Kind.ADJUST:
+                adjusts.setdefault(step.section.id, step)
+    given_back: dict[int, GivenBack] = {}
+    if not drops and not adjusts:
+        return given_back
+    in_order = [h.section for h in board.situation.held]
+    for section in in_order:
+        if section.id in drops:
+            given_back[section.id] = charges.apply(ChargeEvent(ChargeKind.DROPPED, section, on=board.today))
+    for section in in_order:
+        if section.id in adjusts and section.id in charges.held:
+            after = adjusted_by(board.held[section.id], adjusts[section.id])
+            event = ChargeEvent(ChargeKind.ADJUSTED, section, after.credits, after.grading, board.today)
+            given_back[section.id] = charges.apply(event)
+    return given_back
 
 
 def _entries_after(
@@ -100,7 +124,11 @@ def _seats_without(board: Board, accepted: set[int]) -> dict[int, SeatFigures]:
 
 
 def _accepted(
-    board: Board, steps: Sequence[Step], findings: tuple[Finding, ...], seats: dict[int, SeatFigures]
+    board: Board,
+    steps: Sequence[Step],
+    findings: tuple[Finding, ...],
+    seats: dict[int, SeatFigures],
+    given_back: Mapping[int, GivenBack],
 ) -> Outcome:
     first = steps[0]
     if first.does is Kind.WAIT:
@@ -127,9 +155,9 @@ def _accepted(
             consent = step.consent.id if step.consent else None
             takes = Seat(section, step.credits, step.grading, reserved_block, beyond, consent)
         elif step.does is Kind.DROP:
-            drops.append(_given_up(board, section))
+            drops.append(_given_up(board, section, given_back[section.id]))
         else:
-            adjusted = _adjust(board, board.held[section.id], step)
+            adjusted = Adjusted(adjusted_by(board.held[section.id], step), given_back[section.id].back_cents)
     return Outcome(
         first.change,
         first.section,
@@ -159,31 +187,17 @@ def _joining(board: Board, step: Step) -> NewWaitlistEntry:
     )
 
 
-def _given_up(board: Board, section: Section) -> DroppedSeat:
+def _given_up(board: Board, section: Section, given_back: GivenBack) -> DroppedSeat:
     held = board.held[section.id]
-    tariff = board.situation.catalogue.policy.tariff
-    kept = kept_after_drop(section, held.credits, tariff, board.today)
-    charge = section_charge(section, held.credits, tariff)
-    return DroppedSeat(held, board.today > section.block.drop_by, held.retained_cents + kept, charge - kept)
+    withdrawn = board.today > section.block.drop_by
+    return DroppedSeat(held, withdrawn, given_back.kept_cents, given_back.back_cents)
 
 
-def _adjust(board: Board, held: Registration, step: Step) -> Adjusted:
-    section, tariff = held.section, board.situation.catalogue.policy.tariff
-    kept = kept_after_reduction(section, held.credits, step.credits, tariff, board.today)
-    before = section_charge(section, held.credits, tariff)
-    after = section_charge(section, step.credits, tariff)
-    changed = replace(adjusted_by(held, step), retained_cents=held.retained_cents + kept)
-    return Adjusted(changed, max(0, before - after - kept))
-
-
-def _figures(board: Board, held: Collection[Registration], retained_cents: int) -> Figures:
+def _figures(board: Board, held: Collection[Registration], charges: Charges) -> Figures:
     policy = board.situation.catalogue.policy
-    sections = [(h.section, h.credits) for h in held]
-    credits = sum([c for _, c in sections])
-    retained_cents += sum([h.retained_cents for h in held])
-    charge = term_charge(sections, retained_cents, policy.tariff)
+    credits = sum([h.credits for h in held])
     full_time = credits >= policy.full_time
-    return Figures(credits, policy.load_name(credits), full_time, charge)
+    return Figures(credits, policy.load_name(credits), full_time, charges.total_cents)
 
 
 def _refused(steps: Sequence[Step], findings: tuple[Finding, ...]) -> Outcome:

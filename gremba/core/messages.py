@@ -28,6 +28,10 @@ class MessageKind(StrEnum):
     CANCELLED = "cancelled"
     LEFT = "left"
     LOOSENED = "loosened"
+    DUE_SOON = "due soon"
+    SEATS_LOST = "seats lost"
+    INSTALMENT_MISSED = "instalment missed"
+    PAID = "paid"
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +128,35 @@ TEMPLATES: Mapping[MessageKind, Template] = {
             "place gives nothing up now.",
         ),
     ),
+    MessageKind.DUE_SOON: Template(
+        "{amount} is due by {until}",
+        (
+            "{amount} is open of what must be paid by {until}.",
+            "If it is not paid by then, your seats go to those who wait: {sections}.",
+            "Pay it under Account, or speak to the cashier before then.",
+        ),
+    ),
+    MessageKind.SEATS_LOST: Template(
+        "Your seats for {term} were taken back",
+        (
+            "{why}, so these were dropped: {sections}.",
+            "Receipt {receipt}.",
+            "Pay what is open under Account and you may ask them back there until {until}, as long as seats "
+            "are left.",
+        ),
+        optional=frozenset({"until"}),
+    ),
+    MessageKind.INSTALMENT_MISSED: Template(
+        "An instalment was not paid",
+        (
+            "{amount} was due on {due}: {what}.",
+            "Until it is paid a hold stops you from adding, swapping and waiting; pay under Account.",
+        ),
+    ),
+    MessageKind.PAID: Template(
+        "{amount} was paid",
+        ("{amount} has come for {term}; your statement has it.",),
+    ),
 }
 
 
@@ -154,16 +187,20 @@ class _Facts(dict[str, str | int]):
 
 
 def message(kind: MessageKind, section: Section, **facts: str | int | None) -> Message:
-    """A message about a section.
+    """A message about a section; see :func:`message_of`."""
+    return message_of(kind, section=section.name, number=section.reference_number, **facts)
+
+
+def message_of(kind: MessageKind, **facts: str | int | None) -> Message:
+    """A message.
 
     Args:
-        facts: what its template names beside the section's name and number; None for one that there is not.
+        facts: what its template names; None for one that there is not.
 
     Raises:
         ValueError: its template needs more facts, or knows nothing of one.
     """
     given: dict[str, str | int] = {name: value for name, value in facts.items() if value is not None}
-    given |= {"section": section.name, "number": section.reference_number}
     template = TEMPLATES[kind]
     if not template.needed <= given.keys() or not given.keys() <= template.needed | template.optional:
         raise ValueError(f"a message of kind {kind} is not told with {', '.join(sorted(given))}")

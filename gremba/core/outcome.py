@@ -59,7 +59,7 @@ class Adjusted:
     """A registration that an accepted change adjusts.
 
     Attributes:
-        held: as it is then, with what it has left to pay in all.
+        held: as it is then.
         refund_cents: what comes back because fewer credits are taken.
     """
 

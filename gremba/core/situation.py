@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from enum import StrEnum
 
+from gremba.core.account.charges import ChargeEvent, ChargeKind
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind
 from gremba.core.record import Record
@@ -19,6 +20,7 @@ class Student:
 
     Attributes:
         credit_limit: a limit of their own that an advisor has set; None for the standing's.
+        rate_class: by which the tariff charges.
         advisor: the advisor's name, or "".
         receives_aid: whether the load counts for financial aid.
     """
@@ -31,6 +33,7 @@ class Student:
     standing: str = "good"
     credit_limit: float | None = None
     residence: str = ""
+    rate_class: str = ""
     advisor: str = ""
     receives_aid: bool = False
 
@@ -126,14 +129,14 @@ class Registration:
 
     Attributes:
         reserved_block: the reserved block of the pool that the seat was taken from; None for an open seat.
-        retained_cents: what taking fewer credits has left to pay, beside what it costs as it is.
+        registered_on: the college's own date of it; None where it is not known.
     """
 
     section: Section
     credits: float
     grading: str = "standard"
     reserved_block: int | None = None
-    retained_cents: int = 0
+    registered_on: date | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -223,7 +226,8 @@ class Situation:
 
     Attributes:
         seats: figures of every pool that the request touches, by pool.
-        retained_cents: what earlier drops of this term left to pay, the sections held left aside.
+        past: everything that has happened to registrations of this term, where there was more than
+            registering for what is held.
         clearance_open: what the student has still to do before registering.
         consents: the consent codes that the request names and that exist, by code.
         waitlist_entries: the student's places on waitlists.
@@ -237,7 +241,7 @@ class Situation:
     holds: tuple[Hold, ...] = ()
     held: tuple[Registration, ...] = ()
     seats: Mapping[int, SeatFigures] = field(default_factory=dict)
-    retained_cents: int = 0
+    past: tuple[ChargeEvent, ...] = ()
     clearance_open: tuple[ClearanceKind, ...] = ()
     consents: Mapping[str, Consent] = field(default_factory=dict)
     waitlist_entries: tuple[WaitlistEntry, ...] = ()
@@ -248,6 +252,16 @@ class Situation:
     def credits(self) -> float:
         """Credits registered; places on waitlists do not count."""
         return sum(h.credits for h in self.held)
+
+    @property
+    def charge_events(self) -> tuple[ChargeEvent, ...]:
+        """The history of the registrations, as far as it matters for what they cost."""
+        if self.past:
+            return self.past
+        registered = ChargeKind.REGISTERED
+        return tuple(
+            [ChargeEvent(registered, h.section, h.credits, h.grading, h.registered_on) for h in self.held]
+        )
 
     def entries_touched_by(self, change: Change) -> list[WaitlistEntry]:
         """The places that would give up what a change gives up."""

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from types import SimpleNamespace
 
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
+from gremba.core.account.tariff import plain_tariff, tariff_data
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.requisites import to_data
 from gremba.core.states import WaitlistState
-from gremba.core.tariff import Tariff
 from gremba.core.wording import moment, times_text
 from gremba.demo.cast import CAST, ISOLDE, JUNIPER, ODO, OFFICES, PASSWORD, TOBIN, WREN
 from gremba.demo.clearance_texts import CLEARANCE_TEXTS
@@ -65,7 +65,7 @@ Say = Callable[[str], None]
 
 CAMPUSES = {"hillfoot": "Hillfoot", "millrace": "Millrace", "skyfield": "Skyfield"}
 TRAVEL = (("hillfoot", "millrace", 15), ("hillfoot", "skyfield", 25), ("millrace", "skyfield", 30))
-TARIFF = Tariff(per_credit=24_500, per_term=16_500)
+TARIFF = plain_tariff(per_credit=24_500, per_term=16_500)
 SHARES = {"thaw-2027": 1.0, "high-summer-2027": 0.25, "harvest-2027": 1.0}
 
 
@@ -269,7 +269,7 @@ def _term(
         last_day=plan.last,
         policy={
             "credit_limits": {"good": 18, "probation": 13},
-            "tariff": asdict(TARIFF),
+            "tariff": tariff_data(TARIFF),
             "clearance": CLEARANCE_TEXTS,
         },
     )

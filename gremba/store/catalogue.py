@@ -11,6 +11,8 @@ from zoneinfo import ZoneInfo
 from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.core.account.policy import account_policy_from_data
+from gremba.core.account.tariff import tariff_from_data
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import (
     Course,
@@ -22,7 +24,6 @@ from gremba.core.catalogue import (
 )
 from gremba.core.clearance_texts import texts_from_data
 from gremba.core.requisites import from_data
-from gremba.core.tariff import Tariff
 from gremba.store import models
 from gremba.store.queries import fetch, fetch_one, fetch_tuples
 
@@ -224,7 +225,9 @@ def _fees(data: list[dict[str, Any]]) -> tuple[Fee, ...]:
 def _policy(data: dict[str, Any]) -> Policy:
     values = dict(data)
     if "tariff" in values:
-        values["tariff"] = Tariff(**values["tariff"])
+        values["tariff"] = tariff_from_data(values["tariff"])
+    if "account" in values:
+        values["account"] = account_policy_from_data(values["account"])
     if "class_standings" in values:
         values["class_standings"] = tuple((float(n), name) for n, name in values["class_standings"])
     if "clearance" in values:

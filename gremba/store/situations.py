@@ -8,6 +8,7 @@ from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.core.account.charges import ChargeEvent
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.record import Attempt, PlacementScore, Record
 from gremba.core.situation import (
@@ -24,6 +25,7 @@ from gremba.core.situation import (
 )
 from gremba.core.states import ClearedBy, WaitlistState
 from gremba.store import models
+from gremba.store.charge_history import read_histories
 from gremba.store.database import as_array, fetch_named, send_sql
 from gremba.store.queries import fetch_value
 
@@ -51,14 +53,14 @@ WHERE p.id = ANY(%(pools)s::int[])
 
 _FACTS = """
 SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.standing,
-       st.credit_limit, s.residence, s.receives_aid,
+       st.credit_limit, s.residence, s.rate_class, s.receives_aid,
        (SELECT a.full_name FROM persons a WHERE a.id = s.advisor_id) AS advisor,
        (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.reserved_block_id,
-                                          r.retained_cents)
+                                          r.registered_at, r.first_credits IS NOT NULL)
                         ORDER BY r.id)
         FROM registrations r WHERE r.student_term_id = st.id AND r.state = 'registered') AS registered,
-       (SELECT sum(r.retained_cents)
-        FROM registrations r WHERE r.student_term_id = st.id AND r.state <> 'registered') AS retained_cents,
+       EXISTS (SELECT 1 FROM registrations r
+               WHERE r.student_term_id = st.id AND r.state <> 'registered') AS has_dropped,
        (SELECT json_agg(json_build_array(w.opens_at, w.closes_at))
         FROM windows w WHERE w.student_term_id = st.id) AS windows,
        (SELECT json_agg(json_build_array(h.reason, h.office, h.contact, h.stops, h.cleared_by,
@@ -180,9 +182,17 @@ def ask_situations(
         terms: the term of each row.
     """
     asked = send_sql(database, _FACTS, (as_array(terms),))
-    return lambda seats, consents: {
-        row.id: _situation(row, terms[row.id], seats, consents) for row in fetch_named(asked)
-    }
+
+    def read(seats: Mapping[int, SeatFigures], consents: Mapping[str, Consent]) -> dict[int, Situation]:
+        rows = fetch_named(asked)
+        # Few have dropped or adjusted anything: only of them all that happened is read.
+        past = {row.id: terms[row.id] for row in rows if row.has_dropped or _was_adjusted(row)}
+        histories = read_histories(database, past) if past else {}
+        return {
+            row.id: _situation(row, terms[row.id], seats, consents, histories.get(row.id, ())) for row in rows
+        }
+
+    return read
 
 
 def read_situations(
@@ -200,8 +210,12 @@ def _situation(
     catalogue: TermCatalogue,
     seats: Mapping[int, SeatFigures],
     consents: Mapping[str, Consent],
+    past: tuple[ChargeEvent, ...],
 ) -> Situation:
     section_by_id = catalogue.by_id
+    local_date = catalogue.calendar.local_date
+    # Only a late fee asks for the day of registering.
+    told_when = catalogue.policy.tariff.late_from is not None
     open_items = row.open_items or ()
     return Situation(
         catalogue=catalogue,
@@ -214,6 +228,7 @@ def _situation(
             standing=row.standing,
             credit_limit=None if row.credit_limit is None else float(row.credit_limit),
             residence=row.residence,
+            rate_class=row.rate_class,
             advisor=row.advisor or "",
             receives_aid=row.receives_aid,
         ),
@@ -240,12 +255,18 @@ def _situation(
         ),
         held=tuple(
             [
-                Registration(section_by_id[section], float(credits), grading, part, retained_cents)
-                for section, credits, grading, part, retained_cents in row.registered or ()
+                Registration(
+                    section_by_id[section],
+                    float(credits),
+                    grading,
+                    part,
+                    local_date(datetime.fromisoformat(registered_at)) if told_when else None,
+                )
+                for section, credits, grading, part, registered_at, _ in row.registered or ()
             ]
         ),
         seats=seats,
-        retained_cents=int(row.retained_cents or 0),
+        past=past,
         clearance_open=tuple([kind for kind in ClearanceKind if kind in open_items]),
         consents=consents,
         waitlist_entries=tuple(
@@ -260,6 +281,10 @@ def _situation(
             ]
         ),
     )
+
+
+def _was_adjusted(row: Any) -> bool:
+    return any([is_adjusted for *_, is_adjusted in row.registered or ()])
 
 
 def _attempts(lines: list[tuple[str, str, str | None, str]] | None) -> tuple[Attempt, ...]:

@@ -80,6 +80,22 @@ CREATE OR REPLACE TRIGGER keep_receipts_whole BEFORE TRUNCATE ON receipts
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_events BEFORE UPDATE OR DELETE ON registration_events
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+-- The ledger: a mistake is undone by an entry against it, of the same student and sum.
+CREATE OR REPLACE TRIGGER keep_ledger BEFORE UPDATE OR DELETE ON ledger_entries
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+CREATE OR REPLACE FUNCTION check_counter_entry() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    PERFORM 1 FROM ledger_entries e WHERE e.id = NEW.counters_id AND e.student_term_id = NEW.student_term_id
+        AND e.amount_cents = -NEW.amount_cents AND e.account = NEW.account AND e.counters_id IS NULL;
+    IF NOT FOUND THEN
+        RAISE EXCEPTION 'a counter-entry fits no entry' USING ERRCODE = 'integrity_constraint_violation';
+    END IF;
+    RETURN NEW;
+END $$;
+CREATE OR REPLACE TRIGGER check_counter_entry BEFORE INSERT ON ledger_entries FOR EACH ROW
+    WHEN (NEW.counters_id IS NOT NULL) EXECUTE FUNCTION check_counter_entry();
+CREATE OR REPLACE TRIGGER keep_cut_results BEFORE UPDATE OR DELETE ON cut_results
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_registrations BEFORE DELETE ON registrations
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_waitlist_entries BEFORE DELETE ON waitlist_entries
@@ -402,7 +418,11 @@ BEGIN
         ['windows', 'clearance', 'student_term_id'],
         ['holds', 'clearance', 'student_id'],
         ['contact_details', 'clearance', 'student_id'],
-        ['record_entries', 'clearance', 'student_id']
+        ['record_entries', 'clearance', 'student_id'],
+        ['ledger_entries', 'account', 'student_term_id'],
+        ['promises', 'account', 'student_term_id'],
+        ['joined_plans', 'account', 'student_term_id'],
+        ['payments', 'account', 'student_id']
     ] LOOP
         FOREACH event SLICE 1 IN ARRAY ARRAY[['insert', 'NEW'], ['update', 'NEW'], ['delete', 'OLD']] LOOP
             EXECUTE format(

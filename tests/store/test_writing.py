@@ -16,6 +16,7 @@ from gremba.actions.edit_cart import put_changes
 from gremba.actions.process_submissions import Receipt, process_submissions
 from gremba.actions.submission import Submission
 from gremba.actions.vacancies import fill_vacancies
+from gremba.core.account.charges import Charges
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import ProposedChange
 from gremba.core.outcome import Adjusted, Decision, DroppedSeat, Figures, Outcome, Result
@@ -132,11 +133,21 @@ class Written(unittest.TestCase):
         with connected(self.campus.database):
             found = fetch_sql(
                 self.campus.database,
-                "SELECT r.state, r.retained_cents, e.what FROM registrations r "
+                "SELECT r.state, e.what FROM registrations r "
                 "JOIN registration_events e ON e.registration_id = r.id ORDER BY r.id",
             )
-        # Half of 300.03, rounded half up; then all of it.
-        self.assertEqual(found, [("dropped", 150_02, "dropped"), ("withdrawn", 300_03, "withdrawn")])
+        self.assertEqual(found, [("dropped", "dropped"), ("withdrawn", "withdrawn")])
+        # Half of 300.03, rounded half up; then all of it; and the fee of the term.
+        self.assertEqual(self.charged(), [150_02, 300_03, 50_00])
+
+    def charged(self) -> list[int]:
+        """What is charged of each section that is or was held, and of fees for the term."""
+        term = self.campus.context().term(TERM)
+        with connected(self.campus.database):
+            found = read_situations(self.campus.database, {self.one.row: term}, {})[self.one.row]
+        charges = Charges(term.policy.tariff, "", found.charge_events)
+        lines = (*charges.held.values(), *charges.dropped)
+        return [line.kept_cents for line in lines] + [due for _, due in charges.fees_once()]
 
     def test_fewer_credits_leave_what_a_drop_of_the_difference_would(self) -> None:
         number, other = self.campus.section(2), self.campus.section(2)
@@ -144,19 +155,19 @@ class Written(unittest.TestCase):
         self.assertEqual(self.send(self.one, f"+{number} 4cr", f"+{other}"), "aa")
         self.clock = self.late(8)
         self.assertEqual(self.send(self.one, f"~{number} 2cr"), "a")
-        kept = "SELECT retained_cents FROM registrations WHERE section_id = 1"
         # Half of two credits of 100.01.
-        self.assertEqual(self.campus.value(kept), 100_01)
-        context = self.campus.context()
-        with connected(self.campus.database):
-            situation = read_situations(self.campus.database, {self.one.row: context.term(TERM)}, {})[
-                self.one.row
-            ]
-        self.assertEqual(
-            (situation.retained_cents, [h.retained_cents for h in situation.held]), (0, [100_01, 0])
-        )
+        self.assertEqual(self.charged(), [100_01, 0, 50_00])
         self.assertEqual(self.send(self.one, f"-{number}"), "a")
-        self.assertEqual(self.campus.value(kept), 200_02)
+        self.assertEqual(self.charged(), [0, 200_02, 50_00])
+
+    def test_a_clock_that_is_set_back_turns_no_history_round(self) -> None:
+        number, other = self.campus.section(2), self.campus.section(2)
+        self.clock = self.late(1)
+        self.assertEqual(self.send(self.one, f"+{number}", f"+{other}"), "aa")
+        self.clock = self.late(-20)
+        self.assertEqual(self.send(self.one, f"-{number}"), "a")
+        # Half comes back through the eleventh day, so it does before the first, too.
+        self.assertEqual(self.charged(), [0, 150_02, 50_00])
 
     def test_what_touches_other_rows_than_the_decision_speaks_of_is_an_error(self) -> None:
         number = self.campus.section(2)

@@ -8,6 +8,7 @@ from dataclasses import replace
 from datetime import date, datetime, time
 from zoneinfo import ZoneInfo
 
+from gremba.core.account.tariff import plain_tariff
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
@@ -26,7 +27,6 @@ from gremba.core.situation import (
     WaitlistEntry,
     Window,
 )
-from gremba.core.tariff import Tariff
 
 ZONE = ZoneInfo("America/New_York")
 FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)
@@ -87,7 +87,7 @@ class World:
     """Gathers sections and seats, and decides requests about them."""
 
     def __init__(self, policy: Policy | None = None) -> None:
-        self.policy = policy or Policy(tariff=Tariff(per_credit=100_00, per_term=50_00))
+        self.policy = policy or Policy(tariff=plain_tariff(per_credit=100_00, per_term=50_00))
         self.sections: dict[str, Section] = {}
         self.seats: dict[int, SeatFigures] = {}
         self.student = Student(1, "Case Student")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from gremba.core.aid import NO_MORE_TO_EARN, share_completed
+from gremba.core.account.aid import NO_MORE_TO_EARN, share_completed
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import REGISTRAR, settle

@@ -3,13 +3,22 @@
 from __future__ import annotations
 
 from gremba.store.models.access import AuditEntry, KnownBrowser, Session, SignIn
+from gremba.store.models.account import (
+    Cut,
+    CutResultLine,
+    DueWarning,
+    JoinedPlan,
+    LedgerEntry,
+    Payment,
+    Promise,
+    SeatNote,
+)
 from gremba.store.models.base import Table
 from gremba.store.models.catalogue import Block, Campus, Course, Subject, Term, TermBreak, Travel
 from gremba.store.models.clearance import (
     ClearanceItem,
     ContactDetails,
     Hold,
-    Payment,
     StudentTerm,
     SurveyAnswers,
     Window,
@@ -63,7 +72,6 @@ TABLES: tuple[type[Table], ...] = (
     StudentTerm,
     Window,
     Hold,
-    Payment,
     ClearanceItem,
     ContactDetails,
     SurveyAnswers,
@@ -73,6 +81,14 @@ TABLES: tuple[type[Table], ...] = (
     RegistrationEvent,
     Starred,
     WeekLink,
+    Payment,
+    Promise,
+    LedgerEntry,
+    JoinedPlan,
+    SeatNote,
+    Cut,
+    CutResultLine,
+    DueWarning,
     WaitlistEntry,
     WaitlistEvent,
     Message,

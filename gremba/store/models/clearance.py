@@ -1,5 +1,5 @@
-"""What must be cleared before a student registers: windows, holds and their payments, and the items of
-the check list."""
+"""What must be cleared before a student registers: windows, holds, and the items of the
+check list."""
 
 from __future__ import annotations
 
@@ -8,9 +8,8 @@ from peewee import CompositeKey, IntegerField, TextField
 from gremba.core.changes import Mode
 from gremba.core.plans import PlanFallback
 from gremba.core.situation import ClearanceKind
-from gremba.core.states import ClearedBy, PaymentState, Stopped
+from gremba.core.states import ClearedBy, Stopped
 from gremba.store.models.base import (
-    BigIdentity,
     Choice,
     Credits,
     Identity,
@@ -87,27 +86,6 @@ class Hold(Table):
 
 
 index(Hold, "holds_in_force", Hold.student, where="lifted_at IS NULL")
-
-
-class Payment(Table):
-    """A payment that lifts a hold, on its way or answered."""
-
-    id = BigIdentity()
-    reference = TextField(unique=True, help_text="by which the payment service speaks of it")
-    hold = Reference(Hold)
-    student = Reference(Student)
-    amount_cents = IntegerField(constraints=[check("amount_cents > 0")])
-    state = Choice(PaymentState)
-    begun_at = Moment()
-    answered_at = Moment(null=True)
-
-    class Meta:
-        table_name = "payments"
-        constraints = [check("(state = 'waiting') = (answered_at IS NULL)")]
-
-
-index(Payment, "paid_once", Payment.hold, where="state = 'approved'", once=True)
-index(Payment, "payments_of_student", Payment.student)
 
 
 class ClearanceItem(Table):

@@ -56,6 +56,7 @@ class Student(Table):
     residence = TextField(constraints=[default("''")])
     advisor = Reference(Person, null=True)
     receives_aid = BooleanField(constraints=[default("false")])
+    rate_class = TextField(constraints=[default("''")], help_text="by which the tariff charges")
 
     class Meta:
         table_name = "students"

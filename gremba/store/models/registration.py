@@ -109,18 +109,19 @@ class Registration(Table):
     registered_at = Moment()
     registered_by = BigIntegerField(null=True, help_text="the receipt; none in the demo's past")
     ended_at = Moment(null=True)
-    retained_cents = IntegerField(
-        constraints=[default("0"), check("retained_cents >= 0")],
-        help_text="of its charge, what stays due since it was dropped",
-    )
     reserved_block = Reference(
         ReservedBlock, field="id", null=True, help_text="the reserved seats that it comes from"
     )
     beyond = BooleanField(constraints=[default("false")], help_text="seated beyond the limit by consent")
+    first_grading = TextField(null=True, help_text="as registered for, where it was adjusted since")
+    first_credits = Credits(null=True, help_text="the same")
 
     class Meta:
         table_name = "registrations"
-        constraints = [check("(state = 'registered') = (ended_at IS NULL)")]
+        constraints = [
+            check("(state = 'registered') = (ended_at IS NULL)"),
+            check("(first_grading IS NULL) = (first_credits IS NULL)"),
+        ]
 
 
 index(

@@ -17,9 +17,9 @@ from gremba.store.writing.decided import Writing
 
 _DROPS = """
 WITH ended AS (
-    UPDATE registrations r SET state = t.state, ended_at = %s, retained_cents = t.retained
-    FROM unnest(%s::int[], %s::int[], %b::text[], %s::int[], %s::bigint[])
-         AS t (student_term_id, section_id, state, retained, receipt)
+    UPDATE registrations r SET state = t.state, ended_at = %s
+    FROM unnest(%s::int[], %s::int[], %b::text[], %s::bigint[])
+         AS t (student_term_id, section_id, state, receipt)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
     RETURNING r.id, r.state, r.ended_at, t.receipt
@@ -47,9 +47,11 @@ SELECT t.*, %s FROM unnest(%s::int[], %s::int[], %s::bigint[]) AS t
 
 _ADJUSTS = """
 WITH adjusted AS (
-    UPDATE registrations r SET grading = t.grading, credits = t.credits, retained_cents = t.retained
-    FROM unnest(%s::int[], %s::int[], %b::text[], %s::numeric[], %s::int[], %s::bigint[])
-         AS t (student_term_id, section_id, grading, credits, retained, receipt)
+    UPDATE registrations r SET grading = t.grading, credits = t.credits,
+        first_grading = coalesce(r.first_grading, r.grading),
+        first_credits = coalesce(r.first_credits, r.credits)
+    FROM unnest(%s::int[], %s::int[], %b::text[], %s::numeric[], %s::bigint[])
+         AS t (student_term_id, section_id, grading, credits, receipt)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
     RETURNING r.id, t.receipt, r.grading, r.credits
@@ -73,7 +75,6 @@ def write_drops(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at
                 as_array(w.student_term_id for w, _ in drops),
                 as_array(g.held.section.id for _, g in drops),
                 ["withdrawn" if g.withdrawn else "dropped" for _, g in drops],
-                as_array(g.retained_cents for _, g in drops),
                 as_array(w.receipt for w, _ in drops),
                 len(drops),
             ),
@@ -126,7 +127,6 @@ def write_adjustments(database: PooledPostgresqlDatabase, batch: Sequence[Writin
                 as_array(h.section.id for _, h in adjusts),
                 [h.grading for _, h in adjusts],
                 as_array(h.credits for _, h in adjusts),
-                as_array(h.retained_cents for _, h in adjusts),
                 as_array(w.receipt for w, _ in adjusts),
                 at,
                 len(adjusts),

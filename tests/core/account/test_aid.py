@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from datetime import date
 
-from gremba.core.aid import share_completed
+from gremba.core.account.aid import share_completed
 from tests.support.world import CALENDAR
 
 

@@ -1,0 +1,192 @@
+"""What is due when: by the due dates of the term, or by the parts of an instalment plan."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges
+from gremba.core.account.ledger import LedgerEntry, Promise, paid_cents, promised_cents
+from gremba.core.account.policy import AccountPolicy, DueDate, InstalmentPlan
+from gremba.core.account.tariff import Tariff
+from gremba.core.catalogue import Section
+from gremba.core.wording import day
+
+
+@dataclass(frozen=True, slots=True)
+class JoinedPlan:
+    """An instalment plan that a student has joined.
+
+    Attributes:
+        covered_cents: what was paid or promised when it was joined; the parts are of the rest.
+    """
+
+    code: str
+    joined_at: datetime
+    covered_cents: int
+
+
+@dataclass(frozen=True, slots=True)
+class Account:
+    """A student's term as its money goes.
+
+    Attributes:
+        rate_class: of the student.
+        events: the history of the registrations, in order.
+        spared: a cashier's note that the seats are kept; "" where there is none.
+    """
+
+    tariff: Tariff
+    policy: AccountPolicy
+    rate_class: str = ""
+    events: tuple[ChargeEvent, ...] = ()
+    entries: tuple[LedgerEntry, ...] = ()
+    promises: tuple[Promise, ...] = ()
+    joined: JoinedPlan | None = None
+    spared: str = ""
+
+    @property
+    def charges(self) -> Charges:
+        """What the history costs."""
+        return Charges(self.tariff, self.rate_class, self.events)
+
+    @property
+    def paid_cents(self) -> int:
+        """What was paid, or is owed less."""
+        return paid_cents(self.entries)
+
+    @property
+    def promised_cents(self) -> int:
+        """What is promised and has not come yet."""
+        return promised_cents(self.promises)
+
+    @property
+    def covered_cents(self) -> int:
+        """What counts toward due dates: what was paid, and as the policy says what is promised."""
+        return self.paid_cents + (self.promised_cents if self.policy.promises_count else 0)
+
+    @property
+    def balance_cents(self) -> int:
+        """What is charged and not paid; negative where too much was paid."""
+        return self.charges.total_cents - self.paid_cents
+
+
+@dataclass(frozen=True, slots=True)
+class Due:
+    """What is to be settled by a moment.
+
+    Attributes:
+        needed_cents: so much is to be paid or promised by then, in all.
+        open_cents: what of it is not yet.
+        loses_seats: whoever has not settled it by then loses seats.
+        why: how the sum comes about.
+    """
+
+    at: datetime
+    needed_cents: int
+    open_cents: int
+    loses_seats: bool
+    why: str
+
+    def is_over(self, now: datetime) -> bool:
+        """Whether the moment has passed."""
+        return self.at <= now
+
+
+def dues(account: Account) -> list[Due]:
+    """Everything that is or was due of what is charged now, in order of time.
+
+    A sum of an earlier date is part of that of a later one. Sections registered after the last date are
+    due with it: at once.
+    """
+    plan = _joined_plan(account)
+    if plan is not None and account.joined is not None:
+        return _parts(account, plan, account.joined)
+    covered = account.covered_cents
+    found = []
+    for due in account.policy.due_dates:
+        needed = needed_by(account, due)
+        found.append(Due(due.at, needed, max(0, needed - covered), due.loses_seats, _why(account, due)))
+    return found
+
+
+def next_due(account: Account, now: datetime) -> Due | None:
+    """What is to be settled next, with whatever was due before and has not been; None if nothing is open."""
+    open_ones = [due for due in dues(account) if due.open_cents > 0]
+    late = [due for due in open_ones if due.is_over(now)]
+    return late[-1] if late else (open_ones[0] if open_ones else None)
+
+
+def needed_by(account: Account, due: DueDate) -> int:
+    """What is to be paid or promised by a due date, in cents, rounded half up: the share of what the
+    sections cost that were registered in time for it. On the last date it is of all of them."""
+    through = due.registered_through
+    if due == account.policy.due_dates[-1]:
+        through = None
+    charged = Charges(
+        account.tariff, account.rate_class, registered_through(account.events, through)
+    ).total_cents
+    return (charged * due.percent + 50) // 100
+
+
+def registered_through(events: Sequence[ChargeEvent], through: date | None) -> list[ChargeEvent]:
+    """The history without the registrations made after a day, and what became of them."""
+    if through is None:
+        return list(events)
+    found: list[ChargeEvent] = []
+    late: set[int] = set()
+    for event in events:
+        section = event.section.id
+        if event.kind is ChargeKind.REGISTERED and event.on is not None and event.on > through:
+            late.add(section)
+        if section not in late:
+            found.append(event)
+        if event.kind is ChargeKind.DROPPED:
+            late.discard(section)
+    return found
+
+
+def sections_of(account: Account, due: DueDate) -> list[Section]:
+    """The sections held that a due date is about."""
+    kept = registered_through(account.events, due.registered_through)
+    return [line.section for line in Charges(account.tariff, account.rate_class, kept).held.values()]
+
+
+def parts_of(plan: InstalmentPlan, open_cents: int, on_joining: datetime) -> list[tuple[datetime, int]]:
+    """The parts in which a sum would be paid: when, and how much; each rounded half up along the way, so
+    that they come to the whole."""
+    found = []
+    share = before = 0
+    for part in plan.parts:
+        share += part.percent
+        so_far = (open_cents * share + 50) // 100
+        found.append((part.at or on_joining, so_far - before))
+        before = so_far
+    return found
+
+
+def _parts(account: Account, plan: InstalmentPlan, joined: JoinedPlan) -> list[Due]:
+    total = account.charges.total_cents
+    covered = account.covered_cents
+    needed = min(joined.covered_cents, total)
+    seats_until = max((due.at for due in account.policy.due_dates if due.loses_seats), default=None)
+    found = []
+    parts = parts_of(plan, max(0, total - joined.covered_cents), joined.joined_at)
+    for number, (at, cents) in enumerate(parts, 1):
+        needed += cents
+        loses_seats = seats_until is not None and at <= seats_until
+        why = f"part {number} of {len(parts)} of {plan.name}"
+        found.append(Due(at, needed, max(0, needed - covered), loses_seats, why))
+    return found
+
+
+def _joined_plan(account: Account) -> InstalmentPlan | None:
+    return account.policy.plan(account.joined.code) if account.joined else None
+
+
+def _why(account: Account, due: DueDate) -> str:
+    share = "all" if due.percent == 100 else f"{due.percent} per cent"
+    if due.registered_through is None or due == account.policy.due_dates[-1]:
+        return f"{share} of what is charged"
+    return f"{share} of what was registered through {day(due.registered_through)}"

@@ -1,0 +1,118 @@
+"""The ledger of a student's term: what was paid, promised, waived and put right. Only ever added to; the
+balance is a sum of it and of the charges, and kept nowhere."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+
+class EntryKind(StrEnum):
+    """What an entry of the ledger is."""
+
+    PAYMENT = "payment"
+    REFUND = "refund"
+    AID = "aid"
+    SPONSOR = "sponsor"
+    WAIVER = "waiver"
+    CORRECTION = "correction"
+    COUNTER = "counter-entry"
+
+
+class CounterAccount(StrEnum):
+    """The account of the college that an entry stands against, with the opposite sign."""
+
+    CARDS = "card payments"
+    DESK = "cash desk"
+    AID = "aid"
+    SPONSORS = "sponsors"
+    WAIVED = "waived charges"
+    CORRECTIONS = "corrections"
+
+
+COUNTER_ACCOUNTS = {
+    EntryKind.PAYMENT: CounterAccount.DESK,
+    EntryKind.REFUND: CounterAccount.DESK,
+    EntryKind.AID: CounterAccount.AID,
+    EntryKind.SPONSOR: CounterAccount.SPONSORS,
+    EntryKind.WAIVER: CounterAccount.WAIVED,
+    EntryKind.CORRECTION: CounterAccount.CORRECTIONS,
+}
+"""Of entries made at the cash desk; one paid by card stands against the card payments."""
+
+
+class PromiseKind(StrEnum):
+    """Who has promised to pay for a student."""
+
+    AID = "aid"
+    SPONSOR = "sponsor"
+    BENEFITS = "service benefits"
+
+
+@dataclass(frozen=True, slots=True)
+class LedgerEntry:
+    """An entry.
+
+    Attributes:
+        amount_cents: what the student owes less by it; negative for what is paid back or put right
+            against the student.
+        origin: by which its source speaks of it; no two entries have the same.
+        label: in the words of the statement.
+        counters: the id of the entry that it undoes; None where it undoes none.
+    """
+
+    id: int
+    kind: EntryKind
+    account: CounterAccount
+    amount_cents: int
+    origin: str
+    label: str
+    at: datetime
+    reason: str = ""
+    counters: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Promise:
+    """Money that somebody has promised to pay for a student's term.
+
+    Attributes:
+        paid_cents: what has come of it already, as entries of the ledger.
+    """
+
+    id: int
+    kind: PromiseKind
+    label: str
+    amount_cents: int
+    paid_cents: int = 0
+
+    @property
+    def open_cents(self) -> int:
+        """What is still to come, never below 0."""
+        return max(0, self.amount_cents - self.paid_cents)
+
+
+def paid_cents(entries: Iterable[LedgerEntry]) -> int:
+    """What a student has paid, or owes less, in cents: the sum of the entries, in whatever order."""
+    return sum(entry.amount_cents for entry in entries)
+
+
+def promised_cents(promises: Iterable[Promise]) -> int:
+    """What is promised and has not come yet, in cents."""
+    return sum(promise.open_cents for promise in promises)
+
+
+def sums_by_account(entries: Iterable[LedgerEntry]) -> dict[CounterAccount, int]:
+    """What each account of the college has against the students, in cents: with the students' own sum it
+    comes to nothing."""
+    sums: dict[CounterAccount, int] = {}
+    for entry in entries:
+        sums[entry.account] = sums.get(entry.account, 0) - entry.amount_cents
+    return sums
+
+
+def undone(entries: Sequence[LedgerEntry]) -> frozenset[int]:
+    """Ids of the entries that another one undoes."""
+    return frozenset(entry.counters for entry in entries if entry.counters is not None)

@@ -1,0 +1,225 @@
+"""The statement of a term: line by line what is charged and paid, how it comes about, and by what it was
+told."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+
+from gremba.core.account.charges import Charges, SectionCharge, audit_cents, credits_cents, is_brought_by
+from gremba.core.account.due import Account
+from gremba.core.account.ledger import EntryKind
+from gremba.core.calendar import Block
+from gremba.core.catalogue import AUDIT
+from gremba.core.wording import amount, credits_text, day
+
+
+class LineKind(StrEnum):
+    """What a line of a statement is about."""
+
+    SECTION = "section"
+    DROPPED = "dropped"
+    TUITION = "tuition"
+    FEE = "fee"
+    LATE = "late fee"
+    ENTRY = "entry"
+    PROMISE = "promise"
+
+
+@dataclass(frozen=True, slots=True)
+class StatementLine:
+    """A line.
+
+    Attributes:
+        what: the section, the fee, the payment.
+        number: the reference number of a section; "" for anything else.
+        how: how its sum comes about.
+        charged_cents, paid_cents: 0 in one of the two.
+        was_cents: of a dropped section, what it had cost.
+        receipt: that told of it; None where none did.
+        entry: the id of the entry; None for what is charged.
+        dropped_on: for a section that was dropped.
+    """
+
+    kind: LineKind
+    what: str
+    number: str = ""
+    title: str = ""
+    how: str = ""
+    charged_cents: int = 0
+    paid_cents: int = 0
+    was_cents: int | None = None
+    receipt: int | None = None
+    entry: int | None = None
+    dropped_on: date | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Statement:
+    """All lines with their sums, in cents.
+
+    Attributes:
+        balance_cents: what is charged and not paid; negative where too much was paid.
+    """
+
+    lines: tuple[StatementLine, ...]
+    charged_cents: int
+    paid_cents: int
+    promised_cents: int
+
+    @property
+    def balance_cents(self) -> int:
+        """What is open."""
+        return self.charged_cents - self.paid_cents
+
+
+def statement(account: Account, on: date) -> Statement:
+    """The statement of an account; promises are told, and stand in no sum but their own.
+
+    Args:
+        on: the college's own date.
+    """
+    charges = account.charges
+    lines = [
+        *_sections(charges, on),
+        *_tuition(charges),
+        *_fees(charges),
+        *_entries(account),
+        *_promises(account),
+    ]
+    return Statement(tuple(lines), charges.total_cents, account.paid_cents, account.promised_cents)
+
+
+def refund_until(block: Block, on: date) -> tuple[int, date | None]:
+    """What share in per cent a drop on a day brings back, and through which day it does; None where it
+    brings nothing back."""
+    for step in block.refund_steps:
+        if on <= step.through:
+            return step.percent, step.through
+    return 0, None
+
+
+def _sections(charges: Charges, on: date) -> Iterable[StatementLine]:
+    for line in charges.held.values():
+        yield StatementLine(
+            LineKind.SECTION,
+            line.section.name,
+            line.section.reference_number,
+            line.section.course.title,
+            _how_charged(charges, line),
+            charged_cents=_cost(charges, line),
+            receipt=line.last_receipt,
+        )
+    for line in charges.dropped:
+        yield StatementLine(
+            LineKind.DROPPED,
+            line.section.name,
+            line.section.reference_number,
+            line.section.course.title,
+            _how_kept(line, on),
+            charged_cents=line.kept_cents,
+            was_cents=line.charged_cents,
+            receipt=line.last_receipt,
+            dropped_on=line.dropped.on if line.dropped else None,
+        )
+
+
+def _cost(charges: Charges, line: SectionCharge) -> int:
+    section = line.section
+    each = [fee.cents for fee in charges.tariff.fees if fee.each and is_brought_by(fee, section)]
+    tuition = 0 if charges.is_band else credits_cents(charges.rates, line.credits)
+    audit = audit_cents(charges.rates, section, line.grading)
+    return tuition + audit + section.fee_cents + sum(each) + line.kept_cents
+
+
+def _how_charged(charges: Charges, line: SectionCharge) -> str:
+    section = line.section
+    told = []
+    if line.grading == AUDIT:
+        told.append("audit")
+    elif line.credits and charges.is_band:
+        told.append(f"{credits_text(line.credits)} in the price of the band")
+    elif line.credits:
+        told.append(f"{credits_text(line.credits)} at {amount(charges.rates.per_credit)}")
+    course = section.course.fees if section.carries_credit else ()
+    told += [f"{fee.label} {amount(fee.cents)}" for fee in (*course, *section.fees)]
+    for fee in charges.tariff.fees:
+        if fee.each and is_brought_by(fee, section):
+            told.append(f"{fee.label} {amount(fee.cents)}")
+    if line.kept_cents:
+        told.append(f"{amount(line.kept_cents)} left by taking fewer credits")
+    return ", ".join(told) or "goes with its lecture"
+
+
+def _how_kept(line: SectionCharge, on: date) -> str:
+    told = credits_text(line.credits) if line.credits else "no credits"
+    if not line.kept_cents:
+        return f"{told}, all of it given back"
+    percent, _ = (
+        refund_until(line.section.block, line.dropped.on) if line.dropped and line.dropped.on else (0, None)
+    )
+    if not percent:
+        return f"{told}, nothing was given back that late"
+    return f"{told}, {percent} per cent given back"
+
+
+def _tuition(charges: Charges) -> Iterable[StatementLine]:
+    rates = charges.rates
+    if not charges.is_band or rates.band_cents is None:
+        return
+    how = f"one price for {credits_text(rates.band_from)} to {rates.band_to:g}"
+    yield StatementLine(LineKind.TUITION, "Tuition", how=how, charged_cents=rates.band_cents)
+    beyond = charges.credits - rates.band_to
+    if beyond > 0:
+        yield StatementLine(
+            LineKind.TUITION,
+            "Tuition above the band",
+            how=f"{credits_text(beyond)} at {amount(rates.per_credit)}",
+            charged_cents=credits_cents(rates, beyond),
+        )
+
+
+def _fees(charges: Charges) -> Iterable[StatementLine]:
+    for fee, cents in charges.fees_once():
+        how = "once, with any section" if not fee.value else f"once, with any section of {fee.value}"
+        if not any(is_brought_by(fee, line.section) for line in charges.held.values()):
+            how = "left by what was dropped"
+        yield StatementLine(LineKind.FEE, fee.label, how=how, charged_cents=cents)
+    if charges.late_cents and charges.tariff.late_from:
+        yield StatementLine(
+            LineKind.LATE,
+            "Late registration",
+            how=f"first registered on {day(charges.tariff.late_from)} or later",
+            charged_cents=charges.late_cents,
+        )
+
+
+_KIND_NAMES = {
+    EntryKind.PAYMENT: "Payment",
+    EntryKind.REFUND: "Paid back",
+    EntryKind.AID: "Aid",
+    EntryKind.SPONSOR: "Sponsor",
+    EntryKind.WAIVER: "Waived",
+    EntryKind.CORRECTION: "Correction",
+    EntryKind.COUNTER: "Undone",
+}
+
+
+def _entries(account: Account) -> Iterable[StatementLine]:
+    for entry in account.entries:
+        how = ": ".join(part for part in (entry.label, entry.reason) if part)
+        yield StatementLine(
+            LineKind.ENTRY, _KIND_NAMES[entry.kind], how=how, paid_cents=entry.amount_cents, entry=entry.id
+        )
+
+
+def _promises(account: Account) -> Iterable[StatementLine]:
+    for promise in account.promises:
+        if promise.open_cents:
+            yield StatementLine(
+                LineKind.PROMISE,
+                f"Promised: {promise.label}",
+                how=f"{amount(promise.open_cents)} to come",
+            )

@@ -1,0 +1,120 @@
+"""What a college charges for a term."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date
+from enum import StrEnum
+from typing import Any
+
+
+class FeeScope(StrEnum):
+    """What brings a fee of the tariff with it."""
+
+    TERM = "term"
+    CAMPUS = "campus"
+    DELIVERY = "delivery"
+
+
+class FeeRefund(StrEnum):
+    """What is given back of a fee when what brought it is dropped: as much as of tuition, by the steps of
+    the section's block; all of it while all of tuition is, and then nothing; never anything."""
+
+    BY_STEPS = "by steps"
+    WHILE_ALL_IS = "while all is"
+    NEVER = "never"
+
+
+@dataclass(frozen=True, slots=True)
+class RateClass:
+    """What students of one class pay for tuition, in cents.
+
+    Attributes:
+        name: as the statement has it, such as "of the county".
+        band_cents: one price for any credits of the band; None where every credit is charged.
+        band_from, band_to: the credits of the band; each credit above it costs `per_credit`.
+        audit_per_credit: for each credit of a course that is audited.
+    """
+
+    per_credit: int = 0
+    name: str = ""
+    band_cents: int | None = None
+    band_from: float = 12.0
+    band_to: float = 18.0
+    audit_per_credit: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class TariffFee:
+    """A fee beside tuition and beside the fees of courses and sections.
+
+    Attributes:
+        value: the campus or the way of teaching that brings it; "" for any section of the term.
+        each: charged with every section that brings it, not once.
+    """
+
+    label: str
+    cents: int
+    scope: FeeScope = FeeScope.TERM
+    value: str = ""
+    each: bool = False
+    refund: FeeRefund = FeeRefund.WHILE_ALL_IS
+
+
+@dataclass(frozen=True, slots=True)
+class Tariff:
+    """The rates of a term.
+
+    Attributes:
+        classes: by the class that a student is in; "" for whoever is in none of them.
+        late_from: whoever first registers on this day or later pays `late_cents` once; None for nobody.
+    """
+
+    classes: dict[str, RateClass] = field(default_factory=lambda: {"": RateClass()})
+    fees: tuple[TariffFee, ...] = ()
+    late_from: date | None = None
+    late_cents: int = 0
+
+    def rates_for(self, rate_class: str) -> RateClass:
+        """The rates of a class; of a class that the tariff does not name, the usual ones."""
+        found = self.classes.get(rate_class)
+        return self.classes[""] if found is None else found
+
+
+def plain_tariff(per_credit: int = 0, per_term: int = 0) -> Tariff:
+    """A tariff of one rate for every credit and one fee for the term."""
+    fees = (TariffFee("Term fee", per_term),) if per_term else ()
+    return Tariff({"": RateClass(per_credit)}, fees)
+
+
+def tariff_from_data(data: dict[str, Any]) -> Tariff:
+    """A tariff as a term's policy keeps it. One of `per_credit` and `per_term` alone is a plain one.
+
+    Raises:
+        ValueError, TypeError, KeyError: it is none.
+    """
+    if "classes" not in data:
+        return plain_tariff(**data)
+    late = data.get("late_from")
+    return Tariff(
+        {key: RateClass(**rates) for key, rates in data["classes"].items()},
+        tuple(
+            TariffFee(**{**fee, "scope": FeeScope(fee["scope"]), "refund": FeeRefund(fee["refund"])})
+            for fee in data["fees"]
+        ),
+        None if late is None else date.fromisoformat(late),
+        data["late_cents"],
+    )
+
+
+def tariff_data(tariff: Tariff) -> dict[str, Any]:
+    """A tariff as a term's policy keeps it; see :func:`tariff_from_data`."""
+    return {
+        "classes": {
+            key: {name: getattr(rates, name) for name in RateClass.__slots__}
+            for key, rates in tariff.classes.items()
+        },
+        "fees": [{name: getattr(fee, name) for name in TariffFee.__slots__} for fee in tariff.fees],
+        "late_from": None if tariff.late_from is None else tariff.late_from.isoformat(),
+        "late_cents": tariff.late_cents,
+    }

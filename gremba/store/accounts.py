@@ -1,0 +1,350 @@
+"""The accounts of students' terms: reading them for many at once, and adding to the ledger."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from types import SimpleNamespace
+from typing import Any
+
+from peewee import fn
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core.account.due import Account, JoinedPlan
+from gremba.core.account.ledger import CounterAccount, EntryKind, LedgerEntry, Promise, PromiseKind
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.states import RegistrationState
+from gremba.store import models
+from gremba.store.charge_history import read_histories
+from gremba.store.models.base import literal
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_one,
+    fetch_tuples,
+    fetch_value,
+    fetch_values,
+    one_of,
+    write,
+)
+
+_LEDGER = columns(LedgerEntry, models.LedgerEntry, counters=models.LedgerEntry.counters)
+
+
+def read_accounts(
+    database: PooledPostgresqlDatabase, term: TermCatalogue, rows: Collection[int]
+) -> dict[int, Account]:
+    """The accounts of these students, by the id of their row of the term. Six statements, however many."""
+    entries = _entries(database, rows)
+    promises = _promises(database, rows)
+    joined = {
+        row.student_term_id: JoinedPlan(row.plan, row.joined_at, row.covered_cents)
+        for row in fetch(
+            database,
+            models.JoinedPlan.select().where(one_of(models.JoinedPlan.student_term, rows)),
+            SimpleNamespace,
+        )
+    }
+    notes = dict(
+        fetch_tuples(
+            database,
+            models.SeatNote.select(models.SeatNote.student_term, models.SeatNote.reason).where(
+                one_of(models.SeatNote.student_term, rows), models.SeatNote.withdrawn_at.is_null()
+            ),
+        )
+    )
+    own, student = models.StudentTerm, models.Student
+    classes = dict(
+        fetch_tuples(
+            database,
+            own.select(own.id, student.rate_class)
+            .join(student, on=student.id == own.student)
+            .where(one_of(own.id, rows)),
+        )
+    )
+    histories = read_histories(database, dict.fromkeys(rows, term))
+    policy = term.policy
+    return {
+        row: Account(
+            policy.tariff,
+            policy.account,
+            classes.get(row, ""),
+            histories[row],
+            tuple(entries[row]),
+            tuple(promises[row]),
+            joined.get(row),
+            notes.get(row, ""),
+        )
+        for row in rows
+    }
+
+
+def read_account(database: PooledPostgresqlDatabase, term: TermCatalogue, row: int) -> Account:
+    """The account of one student."""
+    return read_accounts(database, term, [row])[row]
+
+
+def _entries(database: PooledPostgresqlDatabase, rows: Collection[int]) -> dict[int, list[LedgerEntry]]:
+    own = models.LedgerEntry
+    query = own.select(own.student_term.alias("row"), *_LEDGER).where(one_of(own.student_term, rows))
+    found: dict[int, list[LedgerEntry]] = defaultdict(list)
+    for line in fetch(database, query.order_by(own.id), SimpleNamespace):
+        values = vars(line)
+        found[values.pop("row")].append(LedgerEntry(**values))
+    return found
+
+
+def _promises(database: PooledPostgresqlDatabase, rows: Collection[int]) -> dict[int, list[Promise]]:
+    own, entry = models.Promise, models.LedgerEntry
+    kept = dict(
+        fetch_tuples(
+            database,
+            entry.select(entry.promise, fn.sum(entry.amount_cents))
+            .where(one_of(entry.student_term, rows), entry.promise.is_null(False))
+            .group_by(entry.promise),
+        )
+    )
+    query = own.select().where(one_of(own.student_term, rows), own.withdrawn_at.is_null())
+    found: dict[int, list[Promise]] = defaultdict(list)
+    for line in fetch(database, query.order_by(own.id), SimpleNamespace):
+        found[line.student_term_id].append(
+            Promise(
+                line.id,
+                PromiseKind(line.kind),
+                line.label,
+                line.amount_cents,
+                int(kept.get(line.id, 0)),
+            )
+        )
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class NewEntry:
+    """An entry that is to be added to the ledger; see :class:`gremba.core.account.ledger.LedgerEntry`."""
+
+    student_term_id: int
+    kind: EntryKind
+    account: CounterAccount
+    amount_cents: int
+    origin: str
+    at: datetime
+    label: str = ""
+    reason: str = ""
+    entered_by: int | None = None
+    promise: int | None = None
+    counters: int | None = None
+
+
+def add_entry(database: PooledPostgresqlDatabase, new: NewEntry) -> int | None:
+    """Add an entry to the ledger; gives its id, None where its origin has told of it before. One
+    statement."""
+    return next(iter(add_entries(database, [new])), None)
+
+
+def add_entries(database: PooledPostgresqlDatabase, new: Iterable[NewEntry]) -> list[int]:
+    """Add entries to the ledger; gives the ids of those that were not told of before. One statement."""
+    own = models.LedgerEntry
+    rows: list[dict[str, Any]] = [
+        {
+            "student_term": entry.student_term_id,
+            "kind": entry.kind,
+            "account": entry.account,
+            "amount_cents": entry.amount_cents,
+            "origin": entry.origin,
+            "label": entry.label,
+            "reason": entry.reason,
+            "at": entry.at,
+            "entered_by": entry.entered_by,
+            "promise": entry.promise,
+            "counters": entry.counters,
+        }
+        for entry in new
+    ]
+    if not rows:
+        return []
+    query = own.insert_many(rows).on_conflict(conflict_target=[own.origin], action="IGNORE")
+    return [int(key) for key in fetch_values(database, query.returning(own.id))]
+
+
+@dataclass(frozen=True, slots=True)
+class KeptEntry:
+    """An entry of the ledger, and whose it is."""
+
+    id: int
+    student_term_id: int
+    kind: EntryKind
+    account: CounterAccount
+    amount_cents: int
+    origin: str
+    label: str
+    counters: int | None
+
+
+def find_entry(database: PooledPostgresqlDatabase, entry_id: int) -> KeptEntry | None:
+    """An entry; None if there is none."""
+    own = models.LedgerEntry
+    query = own.select(*columns(KeptEntry, own, student_term_id=own.student_term))
+    return fetch_one(database, query.where(own.id == entry_id), KeptEntry)
+
+
+def is_undone(database: PooledPostgresqlDatabase, entry_id: int) -> bool:
+    """Whether another entry undoes it."""
+    own = models.LedgerEntry
+    return bool(fetch_values(database, own.select(own.id).where(own.counters == entry_id)))
+
+
+def known_origins(database: PooledPostgresqlDatabase, origins: Collection[str]) -> frozenset[str]:
+    """Those of these origins that have told of an entry already."""
+    own = models.LedgerEntry
+    return frozenset(fetch_values(database, own.select(own.origin).where(one_of(own.origin, origins))))
+
+
+def join_plan(
+    database: PooledPostgresqlDatabase, row: int, plan: str, at: datetime, covered_cents: int
+) -> bool:
+    """Join an instalment plan; gives whether none had been joined."""
+    own = models.JoinedPlan
+    query = own.insert(student_term=row, plan=plan, joined_at=at, covered_cents=covered_cents)
+    return bool(fetch_values(database, query.on_conflict_ignore().returning(own.student_term)))
+
+
+def add_promise(
+    database: PooledPostgresqlDatabase,
+    row: int,
+    kind: PromiseKind,
+    label: str,
+    amount_cents: int,
+    by: int,
+    at: datetime,
+) -> int:
+    """Note what somebody has promised to pay; gives its id."""
+    own = models.Promise
+    query = own.insert(
+        student_term=row, kind=kind, label=label, amount_cents=amount_cents, promised_at=at, promised_by=by
+    )
+    return int(fetch_value(database, query.returning(own.id)))
+
+
+def withdraw_promise(database: PooledPostgresqlDatabase, row: int, promise: int, at: datetime) -> int:
+    """A promise is not kept any more; gives 0 if there is none in force."""
+    own = models.Promise
+    query = own.update(withdrawn_at=at)
+    return write(
+        database, query.where(own.id == promise, own.student_term == row, own.withdrawn_at.is_null())
+    )
+
+
+def put_seat_note(database: PooledPostgresqlDatabase, row: int, reason: str, by: int, at: datetime) -> None:
+    """Note that the seats are kept; another reason takes the place of the one before."""
+    take_seat_note_away(database, row, at)
+    own = models.SeatNote
+    write(database, own.insert(student_term=row, reason=reason, noted_at=at, noted_by=by))
+
+
+def take_seat_note_away(database: PooledPostgresqlDatabase, row: int, at: datetime) -> int:
+    """The seats are not kept any more; gives 0 if no note was in force."""
+    own = models.SeatNote
+    query = own.update(withdrawn_at=at)
+    return write(database, query.where(own.student_term == row, own.withdrawn_at.is_null()))
+
+
+@dataclass(frozen=True, slots=True)
+class AccountHolder:
+    """A student of a term as the cashier's lists have them."""
+
+    row: int
+    student_id: int
+    username: str
+    full_name: str
+
+
+def account_holders(
+    database: PooledPostgresqlDatabase,
+    term_id: int,
+    after: tuple[str, int],
+    most: int,
+    search: str = "",
+) -> list[AccountHolder]:
+    """Students of a term by name, from behind one of them on. One statement.
+
+    Args:
+        after: the name and the row of the last one before; ("", 0) for the first.
+        search: a part of the name or the user name; "" for all.
+    """
+    query = _holders().where(models.StudentTerm.term == term_id)
+    name = models.Person.full_name
+    query = query.where((name > after[0]) | ((name == after[0]) & (models.StudentTerm.id > after[1])))
+    if search:
+        query = query.where(name.contains(search) | models.Person.username.contains(search))
+    return fetch(database, query.order_by(name, models.StudentTerm.id).limit(most), AccountHolder)
+
+
+def account_holder(database: PooledPostgresqlDatabase, term_id: int, student_id: int) -> AccountHolder | None:
+    """A student of a term; None if there is none of that id."""
+    query = _holders().where(models.StudentTerm.term == term_id, models.StudentTerm.student == student_id)
+    return fetch_one(database, query, AccountHolder)
+
+
+def holders_by_username(
+    database: PooledPostgresqlDatabase, term_id: int, usernames: Collection[str]
+) -> Mapping[str, AccountHolder]:
+    """Students of a term by user name."""
+    query = _holders().where(models.StudentTerm.term == term_id, one_of(models.Person.username, usernames))
+    return {holder.username: holder for holder in fetch(database, query, AccountHolder)}
+
+
+def _holders() -> Any:
+    own, person = models.StudentTerm, models.Person
+    selected = columns(
+        AccountHolder,
+        person,
+        row=own.id,
+        student_id=own.student,
+        username=person.username,
+        full_name=person.full_name,
+    )
+    return own.select(*selected).join(person, on=person.id == own.student)
+
+
+def rows_with_seats(database: PooledPostgresqlDatabase, term_id: int, after: int, most: int) -> list[int]:
+    """Rows of students who are registered for something in a term, in ascending order from behind one on."""
+    own = models.Registration
+    query = own.select(own.student_term_id).where(
+        own.term_id == term_id,
+        own.student_term_id > after,
+        own.state == literal(RegistrationState.REGISTERED),
+    )
+    return fetch_values(database, query.distinct().order_by(own.student_term_id).limit(most))
+
+
+@dataclass(frozen=True, slots=True)
+class DayEntry:
+    """An entry as the file of a day has it."""
+
+    id: int
+    username: str
+    full_name: str
+    kind: EntryKind
+    account: CounterAccount
+    amount_cents: int
+    origin: str
+    label: str
+    reason: str
+    at: datetime
+
+
+def entries_between(
+    database: PooledPostgresqlDatabase, term_id: int, since: datetime, until: datetime
+) -> list[DayEntry]:
+    """The entries of a term that were made from one moment to before another, in their order."""
+    own, holder, person = models.LedgerEntry, models.StudentTerm, models.Person
+    query = (
+        own.select(*columns(DayEntry, own, username=person.username, full_name=person.full_name))
+        .join(holder, on=holder.id == own.student_term)
+        .join(person, on=person.id == holder.student)
+        .where(holder.term == term_id, own.at >= since, own.at < until)
+    )
+    return fetch(database, query.order_by(own.id), DayEntry)

@@ -1,0 +1,185 @@
+"""Money: payments, the ledger of a student's term, what is promised, instalments, due dates and the cut."""
+
+from __future__ import annotations
+
+from peewee import CompositeKey, IntegerField, TextField
+
+from gremba.core.account.cut import CutResult
+from gremba.core.account.ledger import CounterAccount, EntryKind, PromiseKind
+from gremba.core.states import PaymentState
+from gremba.store.models.base import (
+    BigIdentity,
+    Choice,
+    Identity,
+    Moment,
+    Reference,
+    Table,
+    check,
+    default,
+    index,
+    unique,
+)
+from gremba.store.models.catalogue import Term
+from gremba.store.models.clearance import Hold, StudentTerm
+from gremba.store.models.people import Person, Student
+from gremba.store.models.registration import Receipt
+
+
+class Payment(Table):
+    """A payment by card, on its way or answered: it lifts a hold, or goes to a student's account of a
+    term."""
+
+    id = BigIdentity()
+    reference = TextField(unique=True, help_text="by which the payment service speaks of it")
+    hold = Reference(Hold, null=True)
+    student = Reference(Student)
+    amount_cents = IntegerField(constraints=[check("amount_cents > 0")])
+    state = Choice(PaymentState)
+    begun_at = Moment()
+    answered_at = Moment(null=True)
+    student_term = Reference(StudentTerm, null=True)
+
+    class Meta:
+        table_name = "payments"
+        constraints = [
+            check("(state = 'waiting') = (answered_at IS NULL)"),
+            check("(hold_id IS NULL) <> (student_term_id IS NULL)"),
+        ]
+
+
+index(Payment, "paid_once", Payment.hold, where="state = 'approved'", once=True)
+index(Payment, "payments_of_student", Payment.student)
+index(Payment, "payments_of_account", Payment.student_term, where="student_term_id IS NOT NULL")
+
+
+class Promise(Table):
+    """Money that somebody has promised to pay for a student's term."""
+
+    id = Identity()
+    student_term = Reference(StudentTerm)
+    kind = Choice(PromiseKind)
+    label = TextField()
+    amount_cents = IntegerField(constraints=[check("amount_cents > 0")])
+    promised_at = Moment()
+    promised_by = Reference(Person, column_name="promised_by", null=True)
+    withdrawn_at = Moment(null=True)
+
+    class Meta:
+        table_name = "promises"
+
+
+index(Promise, "promises_in_force", Promise.student_term, where="withdrawn_at IS NULL")
+
+
+class LedgerEntry(Table):
+    """What was paid, waived or put right in a student's term. Only added to; each is told by its source
+    once."""
+
+    id = BigIdentity()
+    student_term = Reference(StudentTerm)
+    kind = Choice(EntryKind)
+    account = Choice(CounterAccount, help_text="of the college, that has it with the opposite sign")
+    amount_cents = IntegerField(help_text="what the student owes less by it")
+    origin = TextField(
+        unique=True,
+        constraints=[check("length(origin) BETWEEN 3 AND 120")],
+        help_text="by which its source speaks of it",
+    )
+    label = TextField(constraints=[default("''")])
+    reason = TextField(constraints=[default("''")])
+    at = Moment()
+    entered_by = Reference(Person, column_name="entered_by", null=True)
+    promise = Reference(Promise, null=True, help_text="that it keeps")
+    counters = Reference("self", null=True, help_text="the entry that it undoes")
+
+    class Meta:
+        table_name = "ledger_entries"
+        constraints = [
+            check("amount_cents <> 0"),
+            check("(kind = 'counter-entry') = (counters_id IS NOT NULL)"),
+            check("kind NOT IN ('waiver', 'correction', 'counter-entry') OR length(reason) > 0"),
+            check("kind NOT IN ('payment', 'aid', 'sponsor', 'waiver') OR amount_cents > 0"),
+            check("kind <> 'refund' OR amount_cents < 0"),
+        ]
+
+
+index(LedgerEntry, "countered_once", LedgerEntry.counters, where="counters_id IS NOT NULL", once=True)
+index(LedgerEntry, "ledger_of_student", LedgerEntry.student_term)
+index(LedgerEntry, "ledger_by_time", LedgerEntry.at)
+
+
+class JoinedPlan(Table):
+    """An instalment plan that a student has joined for a term."""
+
+    student_term = Reference(StudentTerm, primary_key=True)
+    plan = TextField(help_text="its code in the term's policy")
+    joined_at = Moment()
+    covered_cents = IntegerField(help_text="what was paid or promised then; the parts are of the rest")
+
+    class Meta:
+        table_name = "joined_plans"
+
+
+class SeatNote(Table):
+    """A cashier's note that a student keeps the seats although they are not paid for."""
+
+    id = Identity()
+    student_term = Reference(StudentTerm)
+    reason = TextField(constraints=[check("length(reason) > 0")])
+    noted_at = Moment()
+    noted_by = Reference(Person, column_name="noted_by")
+    withdrawn_at = Moment(null=True)
+
+    class Meta:
+        table_name = "seat_notes"
+
+
+index(SeatNote, "seat_note_in_force", SeatNote.student_term, where="withdrawn_at IS NULL", once=True)
+
+
+class Cut(Table):
+    """That the seats not paid for by a due date were taken, once."""
+
+    id = Identity()
+    term = Reference(Term)
+    due_at = Moment()
+    begun_at = Moment()
+    begun_by = Reference(Person, column_name="begun_by", null=True, help_text="none where the sweep did")
+    done_at = Moment(null=True)
+
+    class Meta:
+        table_name = "cuts"
+        constraints = [unique("term_id", "due_at")]
+
+
+class CutResultLine(Table):
+    """What the cut did to a student, and why."""
+
+    cut = Reference(Cut)
+    student_term = Reference(StudentTerm)
+    result = Choice(CutResult)
+    owed_cents = IntegerField(constraints=[check("owed_cents >= 0")])
+    why = TextField()
+    receipt = Reference(Receipt, null=True, help_text="of the sections that were lost")
+    at = Moment()
+
+    class Meta:
+        table_name = "cut_results"
+        primary_key = CompositeKey("cut", "student_term")
+        constraints = [check("(result = 'seats lost') = (receipt_id IS NOT NULL)")]
+
+
+index(CutResultLine, "cut_results_of_student", CutResultLine.student_term, where="result = 'seats lost'")
+
+
+class DueWarning(Table):
+    """That a student was warned before a due date."""
+
+    student_term = Reference(StudentTerm)
+    due_at = Moment()
+    days_before = IntegerField()
+    warned_at = Moment()
+
+    class Meta:
+        table_name = "due_warnings"
+        primary_key = CompositeKey("student_term", "due_at", "days_before")
