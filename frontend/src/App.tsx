@@ -16,8 +16,16 @@ function page<Name extends string, P extends object>(
 }
 
 const AdviseesPage = page(() => import("./features/advisor/AdviseesPage"), "AdviseesPage");
+const AccountPage = page(() => import("./features/account/AccountPage"), "AccountPage");
+const AccountPrintPage = page(
+  () => import("./features/account/AccountPrintPage"),
+  "AccountPrintPage",
+);
 const CashierPage = page(() => import("./features/cashier/CashierPage"), "CashierPage");
 const ClearancePage = page(() => import("./features/clearance/ClearancePage"), "ClearancePage");
+const CutPage = page(() => import("./features/cashier/CutPage"), "CutPage");
+const DayPage = page(() => import("./features/cashier/DayPage"), "DayPage");
+const DeskPage = page(() => import("./features/cashier/DeskPage"), "DeskPage");
 const FindPage = page(() => import("./features/find/FindPage"), "FindPage");
 const FitsPage = page(() => import("./features/fits/FitsPage"), "FitsPage");
 const FitsPrintPage = page(() => import("./features/fits/FitsPrintPage"), "FitsPrintPage");
@@ -124,6 +132,8 @@ const OWN = [
     "cart",
     "waitlists",
     "messages",
+    "account",
+    "account/print",
     "receipts",
   ].map((screen) => `/:term/${screen}`),
   "/:term/receipts/:id",
@@ -191,8 +201,10 @@ function StudentRoutes({ session }: Props) {
       {sharedPages(session)}
       <Route path="/:term/week/print" element={printOf(session)} />
       <Route path="/:term/fits/print" element={<FitsPrintPage session={session} />} />
+      <Route path="/:term/account/print" element={<AccountPrintPage session={session} />} />
       <Route path="/:term" element={frameOf(session)}>
         {screens(session)}
+        <Route path="/:term/account" element={<AccountPage session={session} />} />
         <Route path="*" element={<NotFound />} />
       </Route>
       <Route path="*" element={<NotFound />} />
@@ -256,6 +268,9 @@ function CashierRoutes({ session }: Props) {
       <Route path="/" element={<Navigate to={homeOf("/fees", session)} replace />} />
       <Route element={officeOf(session)}>
         <Route path="/fees/:term" element={<CashierPage session={session} />} />
+        <Route path="/fees/:term/cut" element={<CutPage session={session} />} />
+        <Route path="/fees/:term/day" element={<DayPage session={session} />} />
+        <Route path="/fees/:term/:id" element={<DeskPage session={session} />} />
       </Route>
       <Route path="*" element={<NotFound />} />
     </Routes>

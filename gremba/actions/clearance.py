@@ -22,7 +22,8 @@ from gremba.store.clearance import (
     write_survey,
 )
 from gremba.store.database import connected
-from gremba.store.holds import HoldLine, holds_of, waiting_payments
+from gremba.store.holds import HoldLine, holds_of
+from gremba.store.payments import waiting_payments
 from gremba.store.situations import read_situations
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from gremba.actions.context import ActionContext
+from gremba.core.account.due import DueChange, due_change
 from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Mode, Request
@@ -17,6 +18,7 @@ from gremba.core.situation import SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes
 from gremba.core.windows import WindowState, WindowStatus, window_status
+from gremba.store.accounts import read_sums
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import connected
 from gremba.store.situations import read_consents, read_seats, read_situations
@@ -34,6 +36,7 @@ class JudgedCart:
         otherwise: the decision under the other choice of each or all.
         instead: by place in the cart, other sections that would go through in its place.
         groups: places of changes that belong together.
+        due: what it does to what is due by the next date; None where the term has no due dates.
     """
 
     term: TermCatalogue
@@ -47,6 +50,7 @@ class JudgedCart:
     otherwise: Decision
     instead: Mapping[int, tuple[Remedy, ...]]
     groups: Sequence[tuple[int, ...]]
+    due: DueChange | None
 
     @property
     def passing(self) -> tuple[Change, ...]:
@@ -69,7 +73,7 @@ class JudgedCart:
 
 def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> JudgedCart:
     """Read the cart and decide on it. Four statements: the cart's two, situation, seats; one more
-    where consent codes are named.
+    where consent codes are named, and one where the term has due dates.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -83,6 +87,9 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         consents = read_consents(database, (c.consent for c in request.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]
         seats.update(read_seats(database, pools_in_sight(situation, request)))
+        policy = term.policy.account
+        has_dates = policy.due_dates or policy.instalments
+        account = read_sums(database, row, situation) if has_dates else None
     now = context.clock.now()
     as_of = as_of_opening(situation, now)
     effort = Effort()
@@ -101,6 +108,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         otherwise,
         find_substitutes(situation, taken, decision, as_of, effort),
         groups_of(situation, taken, as_of),
+        None if account is None else due_change(account, (*account.events, *decision.charged), now),
     )
 
 

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import hashlib
 import hmac
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -24,10 +23,17 @@ log = structlog.get_logger()
 
 @dataclass(frozen=True, slots=True)
 class BegunPayment:
-    """A payment that a service can be asked to take."""
+    """A payment that a service can be asked to take.
+
+    Attributes:
+        what: it is for, in a few words.
+        back: the address, on this server, to which the service sends the student back.
+    """
 
     reference: str
     amount_cents: int
+    what: str = ""
+    back: str = "/"
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +41,7 @@ class PaymentAnswer:
     """What a service says of a payment.
 
     Attributes:
-        result: approved or declined.
+        result: approved or declined; waiting where it is asked and does not know yet.
         sent_at: seconds since 1970, by the service's clock.
     """
 
@@ -54,19 +60,15 @@ class SignedAnswer:
 
 
 class PaymentService(Protocol):
-    """The service that a college has a contract with. Its answers may come at once, later by post to
-    ``/api/payments/answers``, several times, or never."""
+    """The service that a college has a contract with. Cards are typed into its own page and never come
+    here; its answers come by post to ``/api/payments/answers``, soon or late, several times, or never."""
 
-    def check(self, card_number: str) -> None:
-        """See whether it would take a card, before a payment is begun.
+    def page_of(self, payment: BegunPayment) -> str:
+        """The address of the page on which a payment is made.
 
         Raises:
-            Problem: it would not, and why.
+            Problem: nothing can be paid there.
         """
-        ...
-
-    def charge(self, payment: BegunPayment, card_number: str) -> Sequence[SignedAnswer]:
-        """Take a payment; gives the answers that come at once."""
         ...
 
     def inquire(self, payment: BegunPayment) -> SignedAnswer:
@@ -96,6 +98,9 @@ def sign(body: bytes, secret: str) -> str:
     return hmac.new(secret.encode(), body, hashlib.sha256).hexdigest()
 
 
+_ANSWERS = (PaymentState.APPROVED, PaymentState.DECLINED, PaymentState.WAITING)
+
+
 class AnswersOnly:
     """A service that is paid at elsewhere: what comes of it here are its signed answers, as JSON."""
 
@@ -107,19 +112,13 @@ class AnswersOnly:
         """
         self._secret = secret
 
-    def check(self, card_number: str) -> None:
+    def page_of(self, payment: BegunPayment) -> str:
         """Nothing is paid here.
 
         Raises:
             Problem: always.
         """
-        raise Problem(
-            ProblemKind.PAYMENT_ELSEWHERE, "Pay at the office that placed the hold; it is lifted there."
-        )
-
-    def charge(self, payment: BegunPayment, card_number: str) -> Sequence[SignedAnswer]:
-        """Nothing is paid here; the answer comes of itself."""
-        return ()
+        raise Problem(ProblemKind.PAYMENT_ELSEWHERE, "Pay at the cashier's; it is counted here at once.")
 
     def inquire(self, payment: BegunPayment) -> SignedAnswer:
         """It cannot be asked.
@@ -127,9 +126,7 @@ class AnswersOnly:
         Raises:
             Problem: always.
         """
-        raise Problem(
-            ProblemKind.PAYMENT_ELSEWHERE, "Ask the office that placed the hold; it is lifted there."
-        )
+        raise Problem(ProblemKind.PAYMENT_ELSEWHERE, "Ask the cashier; what has come is counted here.")
 
     def read(self, answer: SignedAnswer) -> PaymentAnswer:
         """An answer that is signed with the secret, as JSON.
@@ -147,6 +144,6 @@ class AnswersOnly:
             raise Problem(
                 ProblemKind.PAYMENT_UNREADABLE, "Send reference, amount_cents, result and sent_at."
             ) from None
-        if body.result not in (PaymentState.APPROVED, PaymentState.DECLINED):
-            raise Problem(ProblemKind.PAYMENT_UNREADABLE, "The result is approved or declined.")
+        if body.result not in _ANSWERS:
+            raise Problem(ProblemKind.PAYMENT_UNREADABLE, "The result is approved, declined or waiting.")
         return PaymentAnswer(body.reference, body.amount_cents, PaymentState(body.result), body.sent_at)

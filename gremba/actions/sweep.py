@@ -12,6 +12,8 @@ from collections.abc import Callable, Sequence
 import structlog
 
 from gremba.actions.context import ActionContext
+from gremba.actions.due_dates import OFTEN as DUE_DATES_OFTEN
+from gremba.actions.due_dates import DueDates
 from gremba.actions.rings import close_rings
 from gremba.actions.vacancies import fill_vacancies
 from gremba.core.catalogue import TermCatalogue
@@ -175,9 +177,12 @@ class Sweeper(threading.Thread):
 
 
 class Sweepers:
-    """Offers and lapses, and apart from them, since they are no promise to anybody, rings."""
+    """Offers and lapses, and apart from them, since they are no promise to anybody, rings; and due dates,
+    which take long when they come."""
 
     def __init__(self, context: ActionContext, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
+        self._due_dates = DueDates(context)
+        self._dues = Sweeper("due dates", self._due_dates.work, terms, DUE_DATES_OFTEN)
         self._offers = Sweeper("sweeper", lambda found: sweep(context, found), terms, OFTEN)
         self._rings = Sweeper(
             "rings", lambda found: [close_rings(context, term) for term in found], terms, RINGS_OFTEN
@@ -187,13 +192,21 @@ class Sweepers:
         """Begin."""
         self._offers.start()
         self._rings.start()
+        self._dues.start()
 
     def wake(self, _: str = "") -> None:
         """There is something to do."""
         self._offers.wake()
         self._rings.wake()
 
+    def clock_moved(self) -> None:
+        """It is another time: everything is looked at anew."""
+        self._due_dates.forget()
+        self._dues.wake()
+        self.wake()
+
     def stop(self) -> None:
-        """End both."""
+        """End them all."""
         self._offers.stop()
         self._rings.stop()
+        self._dues.stop()

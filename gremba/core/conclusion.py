@@ -34,7 +34,8 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
         board.situation.charge_events,
     )
     before = _figures(board, board.situation.held, charges)
-    given_back = _give_back(board, accepted, charges)
+    charged: list[ChargeEvent] = []
+    given_back = _give_back(board, accepted, charges, charged)
     outcomes = []
     for index, steps in enumerate(board.expanded):
         if index not in accepted:
@@ -52,15 +53,20 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
             held[seat.section.id] = Registration(
                 seat.section, seat.credits, seat.grading, seat.reserved_block, board.today
             )
-            charges.apply(
+            charged.append(
                 ChargeEvent(ChargeKind.REGISTERED, seat.section, seat.credits, seat.grading, board.today)
             )
+            charges.apply(charged[-1])
     end = tuple(held.values())
     leaves, loosened = _entries_after(board, outcomes)
-    return Decision(tuple(outcomes), before, _figures(board, end, charges), end, leaves, loosened)
+    return Decision(
+        tuple(outcomes), before, _figures(board, end, charges), end, leaves, loosened, tuple(charged)
+    )
 
 
-def _give_back(board: Board, accepted: set[int], charges: Charges) -> dict[int, GivenBack]:
+def _give_back(
+    board: Board, accepted: set[int], charges: Charges, charged: list[ChargeEvent]
+) -> dict[int, GivenBack]:
     """What dropping and adjusting change of the charges, by the id of the section. First all drops, then
     all adjustments, each in the order in which the sections were registered for: so the history has
     them, too."""
@@ -80,12 +86,15 @@ def _give_back(board: Board, accepted: set[int], charges: Charges) -> dict[int, 
     in_order = [h.section for h in board.situation.held]
     for section in in_order:
         if section.id in drops:
-            given_back[section.id] = charges.apply(ChargeEvent(ChargeKind.DROPPED, section, on=board.today))
+            charged.append(ChargeEvent(ChargeKind.DROPPED, section, on=board.today))
+            given_back[section.id] = charges.apply(charged[-1])
     for section in in_order:
         if section.id in adjusts and section.id in charges.held:
             after = adjusted_by(board.held[section.id], adjusts[section.id])
-            event = ChargeEvent(ChargeKind.ADJUSTED, section, after.credits, after.grading, board.today)
-            given_back[section.id] = charges.apply(event)
+            charged.append(
+                ChargeEvent(ChargeKind.ADJUSTED, section, after.credits, after.grading, board.today)
+            )
+            given_back[section.id] = charges.apply(charged[-1])
     return given_back
 
 

@@ -6,6 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from gremba.core.account.charges import ChargeEvent
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change
 from gremba.core.findings import Finding
@@ -145,6 +146,8 @@ class Decision:
     leaves: tuple[WaitlistEntry, ...] = ()
     """Places that end because their course is had, or with the section that they would give up."""
     loosened: tuple[WaitlistEntry, ...] = ()
+    charged: tuple[ChargeEvent, ...] = ()
+    """What of it changes the charges, in the order in which the history has it."""
     """Places that stay without giving anything up, since what they would give up has gone."""
 
     def move_seats(self, seats: dict[int, SeatFigures], only: Collection[int] | None = None) -> None:

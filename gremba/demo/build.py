@@ -11,12 +11,14 @@ from types import SimpleNamespace
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
-from gremba.core.account.tariff import plain_tariff, tariff_data
+from gremba.core.account.policy import AccountPolicy, account_policy_data
+from gremba.core.account.tariff import tariff_data
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.requisites import to_data
 from gremba.core.states import WaitlistState
 from gremba.core.wording import moment, times_text
+from gremba.demo.accounts import fill_accounts
 from gremba.demo.cast import CAST, ISOLDE, JUNIPER, ODO, OFFICES, PASSWORD, TOBIN, WREN
 from gremba.demo.clearance_texts import CLEARANCE_TEXTS
 from gremba.demo.courses import CoursePlan, read_courses
@@ -51,6 +53,7 @@ from gremba.demo.students import (
     standing_of,
 )
 from gremba.demo.tables import Tables
+from gremba.demo.tariffs import HARVEST_ACCOUNT, HARVEST_TARIFF, THAW_TARIFF
 from gremba.demo.timetable import SectionPlan, Timetable
 from gremba.standins.clock import set_campus_time
 from gremba.standins.passwords import hash_password
@@ -65,7 +68,6 @@ Say = Callable[[str], None]
 
 CAMPUSES = {"hillfoot": "Hillfoot", "millrace": "Millrace", "skyfield": "Skyfield"}
 TRAVEL = (("hillfoot", "millrace", 15), ("hillfoot", "skyfield", 25), ("millrace", "skyfield", 30))
-TARIFF = plain_tariff(per_credit=24_500, per_term=16_500)
 SHARES = {"thaw-2027": 1.0, "high-summer-2027": 0.25, "harvest-2027": 1.0}
 
 
@@ -115,6 +117,8 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     morning = Morning(context, clock, term, build.rows_of)
     crowd = Crowd(build.rng, records, build.sections[HARVEST.code])
     _play_morning(build, morning, crowd, say)
+    say("Writing the accounts")
+    fill_accounts(context)
     with connected(database):
         run_sql(database, _HISTORY, (OFFER_MADE,))
         _tell_of_offers(database, term)
@@ -269,7 +273,8 @@ def _term(
         last_day=plan.last,
         policy={
             "credit_limits": {"good": 18, "probation": 13},
-            "tariff": tariff_data(TARIFF),
+            "tariff": tariff_data(HARVEST_TARIFF if plan is HARVEST else THAW_TARIFF),
+            "account": account_policy_data(HARVEST_ACCOUNT if plan is HARVEST else AccountPolicy()),
             "clearance": CLEARANCE_TEXTS,
         },
     )

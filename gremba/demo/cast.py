@@ -51,7 +51,16 @@ JUNIPER = Player(
     "Works Tuesday and Thursday afternoons. Knows her courses and has chosen no section yet; her "
     "window opens at 10:00.",
 )
+BRAM = Player(
+    "bram",
+    "Bram Oakes",
+    "third year",
+    "Registered, and nothing of it paid: aid is promised, and the rest could be paid in parts.",
+)
 CAST = (WREN, TOBIN, ISOLDE, ODO, JUNIPER)
+
+STUDENTS = (*CAST, BRAM)
+"""Bram is one of the crowd, who has registered like anybody."""
 
 OFFICES = (
     Player("maud", "Maud Pellow", "registrar", "Her pages are still to come."),
@@ -59,6 +68,11 @@ OFFICES = (
         "idris", "Idris Quill", "advisor", "Odo waits for his release; he can act for any of his students."
     ),
     Player("petra", "Petra Lunn", "instructor", "Rosters, and consent codes to give out."),
-    Player("cass", "Cass Orrin", "cashier", "Places fee holds and lifts them."),
+    Player(
+        "cass",
+        "Cass Orrin",
+        "cashier",
+        "Who owes what and why, payments, and the seats that are lost on a due date.",
+    ),
 )
 """The offices' people; ``who`` is their role."""

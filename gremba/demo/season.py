@@ -131,6 +131,8 @@ def moments() -> list[tuple[str, datetime]]:
         ("An offer lapses in one minute", OFFER_UNTIL - timedelta(minutes=1)),
         ("First-years' window has opened", FIRST_YEARS_WINDOW),
         ("The windows have closed", WINDOWS_CLOSE + timedelta(minutes=1)),
+        ("Three days before seats must be paid for", at(date(2027, 8, 10), 17, 5)),
+        ("Unpaid seats are lost in one minute", at(date(2027, 8, 13), 16, 59)),
         ("First class day", at(HARVEST.first, 7, 30)),
         ("Last day to drop without a trace", at(full["drop_by"], 12)),
         ("The day after: a drop is a W", at(full["drop_by"] + timedelta(1), 12)),

@@ -14,7 +14,7 @@ from pathlib import Path
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.demo.build import build_demo
-from gremba.demo.cast import CAST, OFFICES, PASSWORD
+from gremba.demo.cast import OFFICES, PASSWORD, STUDENTS
 from gremba.launch.cluster import SERVING_ROLE, Cluster, ClusterProblem, private_cluster
 from gremba.launch.databases import NotServed, check_room, holds_demo, prepare_at
 from gremba.launch.leftovers import end_leftovers, note_processes
@@ -187,7 +187,7 @@ def _tell(options: Options, is_demo: bool, keeps_mail: bool, say: Say) -> None:
     else:
         say(f"\n  Gremba is at  http://{host}:{options.port}\n")
     if is_demo:
-        for player in (*CAST, *OFFICES):
+        for player in (*STUDENTS, *OFFICES):
             say(f"  {player.username:<8}{player.full_name:<16}{player.who}")
         say(f"\n  Everybody's password in the demo: {PASSWORD}")
     if keeps_mail:

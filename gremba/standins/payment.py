@@ -1,14 +1,16 @@
 """A payment service, in place of the one that a college has a contract with.
 
-It takes a card, and answers with signed notifications as such services do: none, one, or the
-same one twice. Card numbers are looked at and forgotten.
+It has a page of its own, where a card is typed, and answers with signed notifications as such services do:
+none, one, the same one twice, or one that is late. Card numbers are looked at and forgotten.
 """
 
 from __future__ import annotations
 
+import base64
+import hmac
+import threading
 import time
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 import orjson
 
@@ -17,16 +19,30 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.states import PaymentState
 
-APPROVED, DECLINED = PaymentState.APPROVED, PaymentState.DECLINED
+APPROVED, DECLINED, WAITING = PaymentState.APPROVED, PaymentState.DECLINED, PaymentState.WAITING
+
+ADDRESS = "/payment-service"
+"""Where its page is, on this server, apart from everything of the college's."""
+
+LATE = 20.0
+"""Seconds after which an answer comes that is late."""
+
+_REMEMBERED = 10_000
 
 
 @dataclass(frozen=True, slots=True)
 class TestCard:
-    """A card of the demo and what becomes of a payment with it."""
+    """A card of the demo and what becomes of a payment with it.
+
+    Attributes:
+        answers: those that it sends.
+        after: seconds after which it sends them.
+    """
 
     number: str
     what: str
     answers: tuple[PaymentState, ...]
+    after: float = 0.0
 
 
 TEST_CARDS = (
@@ -34,6 +50,7 @@ TEST_CARDS = (
     TestCard("9000000000000019", "is declined", (DECLINED,)),
     TestCard("9000000000000027", "gets no answer in time", ()),
     TestCard("9000000000000035", "is approved, and the answer comes twice", (APPROVED, APPROVED)),
+    TestCard("9000000000000043", f"is approved, and the answer comes {LATE:g} s late", (APPROVED,), LATE),
 )
 """Numbers that pass the check digit and belong to nobody: no card begins like them."""
 
@@ -56,21 +73,52 @@ def find_card(card_number: str) -> TestCard:
 class StandInPayments(AnswersOnly):
     """The stand-in as a payment service: it takes the demo's cards and no money."""
 
-    def check(self, card_number: str) -> None:
-        """See whether it is a card of the demo.
+    def __init__(self, secret: str) -> None:
+        """The service; see :class:`AnswersOnly`."""
+        super().__init__(secret)
+        self._results: dict[str, PaymentState] = {}
+        self._lock = threading.Lock()
+
+    def page_of(self, payment: BegunPayment) -> str:
+        """Its page, with what is to be paid in the address, signed."""
+        body = base64.urlsafe_b64encode(orjson.dumps(asdict(payment))).decode()
+        return f"{ADDRESS}/{body}.{sign(body.encode(), self._secret)}"
+
+    def asked_for(self, token: str) -> BegunPayment | None:
+        """What the address of its page asks to be paid; None if it is not one that it gave out."""
+        body, _, signature = token.rpartition(".")
+        if not hmac.compare_digest(sign(body.encode(), self._secret).encode(), signature.encode()):
+            return None
+        return BegunPayment(**orjson.loads(base64.urlsafe_b64decode(body)))
+
+    def charge(self, payment: BegunPayment, card_number: str) -> tuple[TestCard, list[SignedAnswer]]:
+        """Take a payment; gives the card, and the answers that are to be sent, once however often it is
+        asked.
 
         Raises:
-            Problem: the number is mistyped, or is none.
+            Problem: the number is mistyped, or is no card of the demo.
         """
-        find_card(card_number)
+        card = find_card(card_number)
+        with self._lock:
+            if self._results.get(payment.reference) is APPROVED:
+                return card, []
+            if len(self._results) > _REMEMBERED:
+                self._results.clear()
+            self._results[payment.reference] = card.answers[0] if card.answers else DECLINED
+        return card, [self._answer(payment, result) for result in card.answers]
 
-    def charge(self, payment: BegunPayment, card_number: str) -> Sequence[SignedAnswer]:
-        """Answer as the card says."""
-        return [self._answer(payment, result) for result in find_card(card_number).answers]
+    def refuse(self, payment: BegunPayment) -> SignedAnswer:
+        """The answer where somebody goes back without paying, unless it was paid before."""
+        with self._lock:
+            result = self._results.get(payment.reference, DECLINED)
+        return self._answer(payment, result)
 
     def inquire(self, payment: BegunPayment) -> SignedAnswer:
-        """A payment that had no answer never got through."""
-        return self._answer(payment, DECLINED)
+        """What became of a payment: a card that gets no answer never got through, and what was not even
+        tried has no result yet."""
+        with self._lock:
+            result = self._results.get(payment.reference, WAITING)
+        return self._answer(payment, result)
 
     def _answer(self, payment: BegunPayment, result: PaymentState) -> SignedAnswer:
         told = {

@@ -13,11 +13,22 @@ from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.due import Account, JoinedPlan
-from gremba.core.account.ledger import CounterAccount, EntryKind, LedgerEntry, Promise, PromiseKind
+from gremba.core.account.ledger import (
+    CounterAccount,
+    DayEntry,
+    EntryKind,
+    LedgerEntry,
+    Promise,
+    PromiseKind,
+    paid_cents,
+    promised_cents,
+)
 from gremba.core.catalogue import TermCatalogue
+from gremba.core.situation import Situation
 from gremba.core.states import RegistrationState
 from gremba.store import models
 from gremba.store.charge_history import read_histories
+from gremba.store.database import fetch_named, send_sql
 from gremba.store.models.base import literal
 from gremba.store.queries import (
     columns,
@@ -40,7 +51,7 @@ def read_accounts(
     entries = _entries(database, rows)
     promises = _promises(database, rows)
     joined = {
-        row.student_term_id: JoinedPlan(row.plan, row.joined_at, row.covered_cents)
+        row.student_term: JoinedPlan(row.plan, row.joined_at, row.covered_cents)
         for row in fetch(
             database,
             models.JoinedPlan.select().where(one_of(models.JoinedPlan.student_term, rows)),
@@ -72,10 +83,12 @@ def read_accounts(
             policy.account,
             classes.get(row, ""),
             histories[row],
-            tuple(entries[row]),
-            tuple(promises[row]),
+            paid_cents(entries[row]),
+            promised_cents(promises[row]),
             joined.get(row),
             notes.get(row, ""),
+            tuple(entries[row]),
+            tuple(promises[row]),
         )
         for row in rows
     }
@@ -84,6 +97,39 @@ def read_accounts(
 def read_account(database: PooledPostgresqlDatabase, term: TermCatalogue, row: int) -> Account:
     """The account of one student."""
     return read_accounts(database, term, [row])[row]
+
+
+_MONEY = """
+SELECT (SELECT coalesce(sum(e.amount_cents), 0)
+        FROM ledger_entries e WHERE e.student_term_id = st.id) AS paid,
+       (SELECT coalesce(sum(greatest(0, p.amount_cents - coalesce(
+                   (SELECT sum(k.amount_cents) FROM ledger_entries k WHERE k.promise_id = p.id
+                        AND k.student_term_id = st.id), 0))), 0)
+        FROM promises p WHERE p.student_term_id = st.id AND p.withdrawn_at IS NULL) AS promised,
+       j.plan, j.joined_at, j.covered_cents
+FROM student_terms st LEFT JOIN joined_plans j ON j.student_term_id = st.id
+WHERE st.id = %s
+"""
+# Read with every open cart: one statement instead of six.
+
+
+def read_sums(database: PooledPostgresqlDatabase, row: int, situation: Situation) -> Account:
+    """The account of a student whose situation is at hand, as sums without their entries. One
+    statement."""
+    found = fetch_named(send_sql(database, _MONEY, (row,)))[0]
+    policy = situation.catalogue.policy
+    joined = None
+    if found.plan is not None:
+        joined = JoinedPlan(found.plan, found.joined_at, found.covered_cents)
+    return Account(
+        policy.tariff,
+        policy.account,
+        situation.student.rate_class,
+        situation.charge_events,
+        int(found.paid),
+        int(found.promised),
+        joined,
+    )
 
 
 def _entries(database: PooledPostgresqlDatabase, rows: Collection[int]) -> dict[int, list[LedgerEntry]]:
@@ -109,7 +155,7 @@ def _promises(database: PooledPostgresqlDatabase, rows: Collection[int]) -> dict
     query = own.select().where(one_of(own.student_term, rows), own.withdrawn_at.is_null())
     found: dict[int, list[Promise]] = defaultdict(list)
     for line in fetch(database, query.order_by(own.id), SimpleNamespace):
-        found[line.student_term_id].append(
+        found[line.student_term].append(
             Promise(
                 line.id,
                 PromiseKind(line.kind),
@@ -196,10 +242,13 @@ def is_undone(database: PooledPostgresqlDatabase, entry_id: int) -> bool:
     return bool(fetch_values(database, own.select(own.id).where(own.counters == entry_id)))
 
 
-def known_origins(database: PooledPostgresqlDatabase, origins: Collection[str]) -> frozenset[str]:
-    """Those of these origins that have told of an entry already."""
+def entries_by_origin(
+    database: PooledPostgresqlDatabase, origins: Collection[str]
+) -> dict[str, tuple[int, int]]:
+    """Of those of these origins that have told of an entry already, whose and of what sum."""
     own = models.LedgerEntry
-    return frozenset(fetch_values(database, own.select(own.origin).where(one_of(own.origin, origins))))
+    query = own.select(own.origin, own.student_term, own.amount_cents).where(one_of(own.origin, origins))
+    return {origin: (row, cents) for origin, row, cents in fetch_tuples(database, query)}
 
 
 def join_plan(
@@ -318,22 +367,6 @@ def rows_with_seats(database: PooledPostgresqlDatabase, term_id: int, after: int
         own.state == literal(RegistrationState.REGISTERED),
     )
     return fetch_values(database, query.distinct().order_by(own.student_term_id).limit(most))
-
-
-@dataclass(frozen=True, slots=True)
-class DayEntry:
-    """An entry as the file of a day has it."""
-
-    id: int
-    username: str
-    full_name: str
-    kind: EntryKind
-    account: CounterAccount
-    amount_cents: int
-    origin: str
-    label: str
-    reason: str
-    at: datetime
 
 
 def entries_between(

@@ -1,26 +1,18 @@
-"""Holds and the payments that lift them, as they are kept."""
+"""Holds as they are kept."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.states import ClearedBy, PaymentState, Stopped
-from gremba.store.models import Hold, Payment
-from gremba.store.queries import (
-    columns,
-    fetch,
-    fetch_one,
-    fetch_tuples,
-    fetch_value,
-    fetch_values,
-    has_rows,
-    keeping_keys,
-    write,
-)
+from gremba.core.states import ClearedBy, Stopped
+from gremba.store.models import Hold
+from gremba.store.queries import columns, fetch, fetch_one, fetch_value, fetch_values, keeping_keys, write
+
+OVERDUE = "overdue"
+"""The kind of holds that are placed, and lifted, as something due is not paid, or is."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,17 +34,6 @@ class HoldLine:
 
 
 _OF_HOLD = columns(HoldLine, Hold, student_id=Hold.student)
-
-
-@dataclass(frozen=True, slots=True)
-class PaymentLine:
-    """A payment on its way, or answered."""
-
-    reference: str
-    hold_id: int
-    student_id: int
-    amount_cents: int
-    state: PaymentState
 
 
 def holds_of(database: PooledPostgresqlDatabase, student_id: int) -> list[HoldLine]:
@@ -103,50 +84,30 @@ def lift_hold(
     return write(database, lifted.where(Hold.id == hold_id, Hold.lifted_at.is_null()))
 
 
-def begin_payment(database: PooledPostgresqlDatabase, reference: str, hold: HoldLine, at: datetime) -> None:
-    """Write a payment that waits for its answer."""
-    new = Payment.insert(
-        reference=reference,
-        hold=hold.id,
-        student=hold.student_id,
-        amount_cents=hold.amount_cents,
-        state=PaymentState.WAITING,
-        begun_at=at,
+def place_overdue_hold(
+    database: PooledPostgresqlDatabase, student_id: int, reason: str, at: datetime
+) -> bool:
+    """Place a hold because something due for a term was not paid, unless it stands; gives whether it was
+    placed. Its student's row of the term is locked."""
+    if overdue_holds(database, student_id, reason):
+        return False
+    new = Hold.insert(
+        student=student_id,
+        kind=OVERDUE,
+        reason=reason,
+        office="the cashier",
+        contact="pay under Account, or speak to the cashier at Hillfoot, room 3",
+        stops=[Stopped.ADD, Stopped.SWAP, Stopped.WAIT],
+        cleared_by=ClearedBy.STUDENT,
+        placed_at=at,
     )
     write(database, new)
+    return True
 
 
-def lock_payment(database: PooledPostgresqlDatabase, reference: str) -> PaymentLine | None:
-    """A payment, locked until the transaction ends; None if there is none."""
-    selected = columns(PaymentLine, Payment, hold_id=Payment.hold, student_id=Payment.student)
-    query = Payment.select(*selected).where(Payment.reference == reference)
-    return fetch_one(database, query.for_update(), PaymentLine)
-
-
-def is_paid(database: PooledPostgresqlDatabase, hold_id: int) -> bool:
-    """Whether a payment for a hold has been approved."""
-    return has_rows(database, _payments_for(hold_id, PaymentState.APPROVED))
-
-
-def answer_payment(
-    database: PooledPostgresqlDatabase, reference: str, state: PaymentState, at: datetime
-) -> None:
-    """Write the answer to a payment."""
-    answer = Payment.update(state=state, answered_at=at)
-    write(database, answer.where(Payment.reference == reference))
-
-
-def count_waiting(database: PooledPostgresqlDatabase, hold_id: int) -> int:
-    """Payments for a hold, which is locked, that wait for their answer."""
-    return len(fetch_values(database, _payments_for(hold_id, PaymentState.WAITING)))
-
-
-def _payments_for(hold_id: int, state: PaymentState) -> Any:
-    return Payment.select(Payment.id).where(Payment.hold == hold_id, Payment.state == state)
-
-
-def waiting_payments(database: PooledPostgresqlDatabase, student_id: int) -> dict[int, str]:
-    """By hold, the reference of the newest payment that waits for its answer."""
-    query = Payment.select(Payment.hold, Payment.reference)
-    query = query.where(Payment.student == student_id, Payment.state == PaymentState.WAITING)
-    return dict(fetch_tuples(database, query.order_by(Payment.id)))
+def overdue_holds(database: PooledPostgresqlDatabase, student_id: int, reason: str) -> list[int]:
+    """Ids of the holds in force that were placed for that reason."""
+    query = Hold.select(Hold.id).where(
+        Hold.student == student_id, Hold.kind == OVERDUE, Hold.reason == reason, Hold.lifted_at.is_null()
+    )
+    return fetch_values(database, query)

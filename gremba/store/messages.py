@@ -56,16 +56,34 @@ def put_message(
     Args:
         until: when an offer in it lapses.
     """
+    _put(database, entry.student_term_id, entry.id, message, at, until)
+
+
+def put_notice(
+    database: PooledPostgresqlDatabase, student_term_id: int, message: messages.Message, at: datetime
+) -> None:
+    """Leave a message that is about no waitlist entry. One statement."""
+    _put(database, student_term_id, None, message, at, None)
+
+
+def _put(
+    database: PooledPostgresqlDatabase,
+    student_term_id: int,
+    entry: int | None,
+    message: messages.Message,
+    at: datetime,
+    until: datetime | None,
+) -> None:
     new = Message.insert(
-        student_term=entry.student_term_id,
-        entry=entry.id,
+        student_term=student_term_id,
+        entry=entry,
         kind=message.kind,
         facts=dict(message.facts),
         until=until,
         made_at=at,
     )
     write(database, new)
-    notify(database, "gremba_messages", str(entry.student_term_id))
+    notify(database, "gremba_messages", str(student_term_id))
 
 
 def read_messages(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[ReceivedMessage]:

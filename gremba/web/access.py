@@ -111,10 +111,17 @@ ACCESS: dict[str, frozenset[str]] = {
     "confirm_contact_details": STUDENTS,
     "answer_the_survey": STUDENTS,
     "finish_the_orientation": STUDENTS,
-    "list_test_cards": STUDENTS,
+    "read_account": STUDENTS,
+    "download_statement": STUDENTS,
+    "pay_to_account": STUDENTS,
+    "join_instalment_plan": STUDENTS,
+    "ask_seats_back": STUDENTS,
     "pay_hold": STUDENTS,
+    "read_payment": STUDENTS,
     "ask_about_payment": STUDENTS,
     "take_payment_answer": ANYONE,
+    "show_payment_page": ANYONE,
+    "make_payment": ANYONE,
     "list_advisees": ADVISORS,
     "release_student": ADVISORS,
     "limit_student": ADVISORS,
@@ -126,12 +133,26 @@ ACCESS: dict[str, frozenset[str]] = {
     "read_fee_holds": CASHIERS,
     "place_fee_hold": CASHIERS,
     "lift_fee_hold": CASHIERS,
+    "list_accounts": CASHIERS,
+    "read_desk": CASHIERS,
+    "post_entry": CASHIERS,
+    "undo_entry": CASHIERS,
+    "note_promise": CASHIERS,
+    "withdraw_promise": CASHIERS,
+    "keep_seats": CASHIERS,
+    "keep_seats_no_more": CASHIERS,
+    "list_cuts": CASHIERS,
+    "try_a_cut": CASHIERS,
+    "make_a_cut": CASHIERS,
+    "read_cut_results": CASHIERS,
+    "download_day": CASHIERS,
+    "take_day_file": CASHIERS,
 }
 """Routes by name, and the roles they are for."""
 
-WITHOUT_TOKEN = frozenset({"open_session", "take_payment_answer"})
+WITHOUT_TOKEN = frozenset({"open_session", "take_payment_answer", "make_payment"})
 """Writes that need no CSRF token: signing in, since there is no session yet; it must come from
-our page. And the payment service's answers, which are signed."""
+our page. And the payment service's answers, which are signed, as is the address of the stand-in's page."""
 
 CSRF_HEADER = "X-CSRF-Token"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})

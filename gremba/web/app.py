@@ -21,7 +21,9 @@ from gremba.web.cookies import session_cookie
 from gremba.web.envelope import Envelope
 from gremba.web.fast_path import FastPath
 from gremba.web.routes import (
+    account,
     cart,
+    cashier,
     clearance,
     demo,
     drafts,
@@ -29,6 +31,7 @@ from gremba.web.routes import (
     fits,
     keep,
     offices,
+    paying,
     plans,
     session,
     stream,
@@ -57,6 +60,9 @@ ROUTERS = (
     waitlists.router,
     clearance.router,
     offices.router,
+    account.router,
+    paying.router,
+    cashier.router,
     demo.router,
 )
 

@@ -41,15 +41,17 @@ _PAGES = (
     (r"", ("session/SignInPage",), ("week/WeekPage",)),
     (r"(?P<term>TERM)/find", ("frame/PublicFrame", "find/FindPage"), ("find/FindPage",)),
     (r"(?P<term>TERM)(/(week|cart))?", ("session/SignInPage",), ("week/WeekPage",)),
+    (r"(?P<term>TERM)/account", ("session/SignInPage",), ("account/AccountPage",)),
     (r"(?P<term>TERM)/fits", ("session/SignInPage",), ("fits/FitsPage",)),
     (
-        r"(?P<term>TERM)/(clearance|fits/print|plan|week/print|waitlists|messages|receipts(/\d{1,18})?)",
+        r"(?P<term>TERM)/(account/print|clearance|fits/print|plan|week/print|waitlists|messages|receipts(/\d{1,18})?)",
         ("session/SignInPage",),
         (),
     ),
     (r"shared/[A-Za-z0-9_-]{1,100}", ("week/SharedPage",), ("week/SharedPage",)),
     (r"shared/timetables/[A-Za-z0-9_-]{1,100}", ("fits/SharedTimetable",), ("fits/SharedTimetable",)),
     (r"(advising|teaching|fees)/(?P<term>TERM)", ("session/SignInPage",), ()),
+    (r"fees/(?P<term>TERM)/(cut|day|\d{1,9})", ("session/SignInPage",), ()),
     (r"office/(?P<term>TERM)/mail", ("session/SignInPage",), ()),
     (r"teaching/(?P<term>TERM)/[0-9]{5}", ("session/SignInPage",), ()),
     (

@@ -7,8 +7,12 @@ from datetime import date
 from typing import Any
 from zoneinfo import ZoneInfo
 
+import orjson
+
 from gremba.actions.clearance import ClearanceOverview
 from gremba.actions.look_at_cart import JudgedCart
+from gremba.actions.process_submissions import Receipt
+from gremba.core.account.statement import refund_until
 from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
@@ -54,6 +58,14 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
                 for index in group
                 if index < len(judged.cart.changes)
             ],
+            "due": None
+            if judged.due is None
+            else {
+                "at": judged.due.at and judged.due.at.astimezone(zone),
+                "before_cents": judged.due.before_cents,
+                "after_cents": judged.due.after_cents,
+                "over": judged.due.is_over,
+            },
             "passing": len(judged.passing),
             "sends": _sends_data(judged),
             "actions": [
@@ -140,8 +152,16 @@ def _change_data(judged: JudgedCart, index: int, group: tuple[int, ...]) -> dict
         "options": _options_data(judged, outcome),
         "instead": [remedy_data(r) for r in judged.instead.get(index, ())],
         "requisites": evidence and evidence_data(evidence),
+        "refund_through": _refund_through(judged, outcome, today),
         "otherwise": other.result.value if other.result is not outcome.result else None,
     }
+
+
+def _refund_through(judged: JudgedCart, outcome: Outcome, today: date) -> date | None:
+    """The last day on which as much is given back of what a change gives up."""
+    given_up = [seat.held.section.block for seat in outcome.drops if seat.refund_cents]
+    days = [through for block in given_up for _, through in [refund_until(block, today)] if through]
+    return min(days, default=None)
 
 
 def _together(judged: JudgedCart, group: tuple[int, ...]) -> str:
@@ -339,4 +359,17 @@ def term_response(term: TermCatalogue) -> schemas.TermResponse:
             )
             for b in calendar.blocks.values()
         ],
+    )
+
+
+def receipt_json(receipt: Receipt, term: str) -> bytes:
+    """The receipt around a body that is JSON already (see :class:`ReceiptResponse`)."""
+    return orjson.dumps(
+        {
+            "id": receipt.id,
+            "term": term,
+            "sent_at": receipt.sent_at,
+            "repeated": receipt.repeated,
+            "body": orjson.Fragment(receipt.body),
+        }
     )

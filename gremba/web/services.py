@@ -155,7 +155,7 @@ def start(settings: Settings) -> Services:
     def moved_clock(_: str) -> None:
         if campus_clock is not None:
             campus_clock.reload()
-            sweeper.wake()
+            sweeper.clock_moved()
             live.clock_moved()
 
     def ended_session(digest_hex: str) -> None:

@@ -239,12 +239,6 @@ export const clearanceQuery = (subject: Subject) =>
     refetchInterval: again,
   });
 
-export const testCardsQuery = queryOptions({
-  queryKey: ["test-cards"],
-  queryFn: () => take(api.GET("/api/payments/test-cards")),
-  staleTime: Number.POSITIVE_INFINITY,
-});
-
 export const receiptsQuery = (subject: Subject) =>
   queryOptions({
     queryKey: ["receipts", subject.term, subject.student],

@@ -21,12 +21,22 @@ export type Kind =
   | "waitlists"
   | "messages"
   | "clearance"
+  | "account"
   | "clock"
   | "term"
   | "signed out";
 
 /** All that may have changed while nobody listened. */
-const ANYTHING: Kind[] = ["cart", "week", "waitlists", "messages", "clearance", "clock", "term"];
+const ANYTHING: Kind[] = [
+  "cart",
+  "week",
+  "waitlists",
+  "messages",
+  "clearance",
+  "account",
+  "clock",
+  "term",
+];
 
 /** Whose changes are told: one's own, those of a student one acts for, or nobody's. */
 type Person = number | "own" | null;

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges
-from gremba.core.account.ledger import LedgerEntry, Promise, paid_cents, promised_cents
+from gremba.core.account.ledger import LedgerEntry, Promise
 from gremba.core.account.policy import AccountPolicy, DueDate, InstalmentPlan
 from gremba.core.account.tariff import Tariff
 from gremba.core.catalogue import Section
@@ -34,32 +34,27 @@ class Account:
     Attributes:
         rate_class: of the student.
         events: the history of the registrations, in order.
+        paid_cents: what was paid, or is owed less: the sum of the entries.
+        promised_cents: what is promised and has not come yet.
         spared: a cashier's note that the seats are kept; "" where there is none.
+        entries, promises: of which these are the sums, where they were read one by one.
     """
 
     tariff: Tariff
     policy: AccountPolicy
     rate_class: str = ""
     events: tuple[ChargeEvent, ...] = ()
-    entries: tuple[LedgerEntry, ...] = ()
-    promises: tuple[Promise, ...] = ()
+    paid_cents: int = 0
+    promised_cents: int = 0
     joined: JoinedPlan | None = None
     spared: str = ""
+    entries: tuple[LedgerEntry, ...] = ()
+    promises: tuple[Promise, ...] = ()
 
     @property
     def charges(self) -> Charges:
         """What the history costs."""
         return Charges(self.tariff, self.rate_class, self.events)
-
-    @property
-    def paid_cents(self) -> int:
-        """What was paid, or is owed less."""
-        return paid_cents(self.entries)
-
-    @property
-    def promised_cents(self) -> int:
-        """What is promised and has not come yet."""
-        return promised_cents(self.promises)
 
     @property
     def covered_cents(self) -> int:
@@ -79,6 +74,7 @@ class Due:
     Attributes:
         needed_cents: so much is to be paid or promised by then, in all.
         open_cents: what of it is not yet.
+        own_cents: what is due then and was not before.
         loses_seats: whoever has not settled it by then loses seats.
         why: how the sum comes about.
     """
@@ -86,6 +82,7 @@ class Due:
     at: datetime
     needed_cents: int
     open_cents: int
+    own_cents: int
     loses_seats: bool
     why: str
 
@@ -105,9 +102,12 @@ def dues(account: Account) -> list[Due]:
         return _parts(account, plan, account.joined)
     covered = account.covered_cents
     found = []
+    before = 0
     for due in account.policy.due_dates:
         needed = needed_by(account, due)
-        found.append(Due(due.at, needed, max(0, needed - covered), due.loses_seats, _why(account, due)))
+        missing, own = max(0, needed - covered), max(0, needed - before)
+        before = max(before, needed)
+        found.append(Due(due.at, needed, missing, own, due.loses_seats, _why(account, due)))
     return found
 
 
@@ -116,6 +116,40 @@ def next_due(account: Account, now: datetime) -> Due | None:
     open_ones = [due for due in dues(account) if due.open_cents > 0]
     late = [due for due in open_ones if due.is_over(now)]
     return late[-1] if late else (open_ones[0] if open_ones else None)
+
+
+@dataclass(frozen=True, slots=True)
+class DueChange:
+    """What is due by the next date, now and after a decision, in cents.
+
+    Attributes:
+        at: the date; None where nothing is due after the decision and nothing is now.
+        is_over: it has passed: what is added is due at once.
+    """
+
+    at: datetime | None
+    before_cents: int
+    after_cents: int
+    is_over: bool
+
+
+def due_change(account: Account, after: Sequence[ChargeEvent], now: datetime) -> DueChange | None:
+    """What a decision does to what is due by the next date; None where the term has no due dates.
+
+    Args:
+        after: the history as it would be.
+    """
+    before, then = dues(account), dues(replace(account, events=tuple(after)))
+    if not before:
+        return None
+    # The first date on which something is open, now or then; what was due before counts with it.
+    late = [place for place, due in enumerate(before) if due.is_over(now)]
+    coming = [place for place, due in enumerate(before) if not due.is_over(now)]
+    for place in (*reversed(late[-1:]), *coming):
+        if before[place].open_cents or then[place].open_cents:
+            due = before[place]
+            return DueChange(due.at, due.open_cents, then[place].open_cents, due.is_over(now))
+    return DueChange(None, 0, 0, False)
 
 
 def needed_by(account: Account, due: DueDate) -> int:
@@ -176,8 +210,8 @@ def _parts(account: Account, plan: InstalmentPlan, joined: JoinedPlan) -> list[D
     for number, (at, cents) in enumerate(parts, 1):
         needed += cents
         loses_seats = seats_until is not None and at <= seats_until
-        why = f"part {number} of {len(parts)} of {plan.name}"
-        found.append(Due(at, needed, max(0, needed - covered), loses_seats, why))
+        why = f"part {number} of {len(parts)}"
+        found.append(Due(at, needed, max(0, needed - covered), cents, loses_seats, why))
     return found
 
 

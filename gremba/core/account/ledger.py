@@ -75,6 +75,22 @@ class LedgerEntry:
 
 
 @dataclass(frozen=True, slots=True)
+class DayEntry:
+    """An entry as the file of a day has it."""
+
+    id: int
+    username: str
+    full_name: str
+    kind: EntryKind
+    account: CounterAccount
+    amount_cents: int
+    origin: str
+    label: str
+    reason: str
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class Promise:
     """Money that somebody has promised to pay for a student's term.
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.demo.cast import CAST, OFFICES, PASSWORD
+from gremba.demo.cast import OFFICES, PASSWORD, STUDENTS
 from gremba.demo.season import ZONE, moments
 from gremba.web.schemas import ClockMove, DemoMoment, DemoPeople, DemoPerson
 from gremba.web.services import Services, services_of
@@ -29,7 +29,7 @@ def list_demo_people(request: Request) -> DemoPeople:
         password=PASSWORD,
         people=[
             DemoPerson(username=p.username, full_name=p.full_name, who=p.who, situation=p.situation)
-            for p in (*CAST, *OFFICES)
+            for p in (*STUDENTS, *OFFICES)
         ],
     )
 

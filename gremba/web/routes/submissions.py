@@ -6,7 +6,6 @@ import math
 from collections.abc import Sequence
 from typing import Annotated
 
-import orjson
 from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.exceptions import RequestValidationError
 from pydantic import StringConstraints, TypeAdapter, ValidationError
@@ -21,7 +20,6 @@ from gremba.actions.problem import (
     too_many_submissions,
 )
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.actions.process_submissions import Receipt
 from gremba.actions.submission import Submission
 from gremba.core.changes import Change, Kind, Mode
 from gremba.core.changes import Request as ChangeRequest
@@ -30,7 +28,7 @@ from gremba.store.database import connected
 from gremba.store.receipts import find_receipt
 from gremba.store.receipts import list_receipts as read_receipts
 from gremba.web.access import SignedIn, guard, signed_in
-from gremba.web.responses import cart_response
+from gremba.web.responses import cart_response, receipt_json
 from gremba.web.schemas import ChangeWanted, ReceiptBody, ReceiptLine, ReceiptList, ReceiptResponse, Sent
 from gremba.web.services import services_of
 from gremba.web.subject import SubjectId, actor_of, find_student_id
@@ -109,7 +107,7 @@ async def send_changes(
             judged = await run_in_threadpool(look_at_cart, context, student_id, term)
             answer.now = cart_response(judged).model_dump(mode="json")
         raise answer
-    return Response(_receipt_json(answer, catalogue.name), media_type="application/json")
+    return Response(receipt_json(answer, catalogue.name), media_type="application/json")
 
 
 def _changes(wanted: Sequence[ChangeWanted]) -> tuple[Change, ...]:
@@ -149,19 +147,6 @@ async def answer_submission(request: Request) -> Response:
         raise RequestValidationError(problem.errors(include_context=False)) from None
     session = await signed_in(request)
     return await send_changes(request, session, request.path_params["term"], sent, key, student)
-
-
-def _receipt_json(receipt: Receipt, term: str) -> bytes:
-    """The receipt around a body that is JSON already (see :class:`ReceiptResponse`)."""
-    return orjson.dumps(
-        {
-            "id": receipt.id,
-            "term": term,
-            "sent_at": receipt.sent_at,
-            "repeated": receipt.repeated,
-            "body": orjson.Fragment(receipt.body),
-        }
-    )
 
 
 @router.get("/terms/{term}/receipts")

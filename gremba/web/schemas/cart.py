@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
@@ -146,6 +146,9 @@ class CartChangeResponse(Schema):
     options: OptionsResponse | None
     instead: list[RemedyResponse] = Field(description="Sections that would go through in its place")
     requisites: EvidenceResponse | None
+    refund_through: date | None = Field(
+        description="For a drop or swap: the last day on which as much is given back"
+    )
     otherwise: Result | None = Field(
         description="What would become of it under the other choice, where that differs"
     )
@@ -160,6 +163,15 @@ class ActionOnSection(Schema):
     in_exchange: str = Field(description="The section held that it would be swapped for")
 
 
+class DueChangeResponse(Schema):
+    """What is due by the next date, now and after."""
+
+    at: datetime | None
+    before_cents: int
+    after_cents: int
+    over: bool = Field(description="The date has passed: it is due at once")
+
+
 class CartResponse(Schema):
     """The cart as it stands, and what sending it would do."""
 
@@ -172,6 +184,7 @@ class CartResponse(Schema):
     version: str = Field(description="Tells whether the cart still stands as it was seen")
     changes: list[CartChangeResponse]
     sends: Sent | None = Field(description="What is to be sent to put it through; None for nothing")
+    due: DueChangeResponse | None = Field(description="None where the term has no due dates")
     passing: int = Field(description="So many changes would go through or wait")
     actions: list[ActionOnSection]
     companions_added: list[OutcomeResponse] = Field(description="Companions that next choices bring along")

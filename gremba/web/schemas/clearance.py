@@ -89,22 +89,11 @@ class Answers(Schema):
     answers: Annotated[dict[str, Annotated[str, StringConstraints(max_length=200)]], Field(max_length=20)]
 
 
-class Card(Schema):
-    """A card to pay with; it is passed on to the payment service and kept nowhere."""
-
-    number: Annotated[str, StringConstraints(min_length=1, max_length=40)]
-
-
 class PaymentResponse(Schema):
     """What became of a payment."""
 
     reference: str
     state: Literal["waiting", "approved", "declined", "returned"]
+    amount_cents: int
+    hold: int | None = Field(description="That it lifts; None where it goes to an account")
     text: str
-
-
-class TestCardResponse(Schema):
-    """A card of the demo."""
-
-    number: str
-    what: str

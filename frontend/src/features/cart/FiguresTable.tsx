@@ -2,13 +2,16 @@ import type { Schemas } from "../../api/client";
 import { money } from "../../ui/text";
 
 type Figures = Schemas["FiguresResponse"];
+type Props = { before: Figures; after: Figures; due?: Due | null };
+type Due = { name: string; before_cents: number; after_cents: number };
 
-/** Credits, what they cost and the load: now, and after. */
-export function FiguresTable({ before, after }: { before: Figures; after: Figures }) {
+/** Credits, what they cost, what of it is due next, and the load: now, and after. */
+export function FiguresTable({ before, after, due }: Props) {
   const yes = (value: boolean) => (value ? "yes" : "no");
   const rows = [
     ["Credits", String(before.credits), String(after.credits)],
     ["Tuition and fees", money(before.charge_cents), money(after.charge_cents)],
+    ...(due ? ([[due.name, money(due.before_cents), money(due.after_cents)]] as const) : []),
     ["Full time", yes(before.full_time), yes(after.full_time)],
   ] as const;
   return (

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { countdown, counted } from "../../ui/text";
+import { countdown, counted, dayAndTime } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
 import { FiguresTable } from "./FiguresTable";
@@ -29,7 +29,7 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
   const { passing } = cart;
   return (
     <div className="border-t border-ink bg-paper px-[18px] pt-3 pb-4">
-      <FiguresTable before={before} after={after} />
+      <FiguresTable before={before} after={after} due={dueNamed(cart, session.zone)} />
       <OneOf
         legend="How the changes depend on one another"
         values={MODES}
@@ -69,4 +69,11 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
       )}
     </div>
   );
+}
+
+/** What is due by the next date, with its name. */
+function dueNamed({ due }: Cart, zone: string) {
+  if (!due?.at) return null;
+  const [day, month] = dayAndTime(new Date(due.at), zone).split(" ");
+  return { ...due, name: due.over ? "Due at once" : `Due ${day} ${month}` };
 }

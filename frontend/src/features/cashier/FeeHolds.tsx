@@ -36,10 +36,7 @@ export function FeeHolds({ student, session }: { student: number; session: Signe
     return found.isError ? <ProblemNotice problem={found.error} /> : <Reading what="the holds" />;
   const problem = place.error ?? lift.error;
   return (
-    <section aria-labelledby="student">
-      <h2 id="student" className="border-b border-ink pb-1 text-[20px]">
-        {found.data.student.full_name}
-      </h2>
+    <>
       {problem && <ProblemNotice problem={problem} />}
       {found.data.holds.length === 0 && <p className="py-3 text-soft">No fee hold.</p>}
       <ul>
@@ -53,7 +50,7 @@ export function FeeHolds({ student, session }: { student: number; session: Signe
         ))}
       </ul>
       <PlaceForm isPending={place.isPending} onPlace={place.mutateAsync} />
-    </section>
+    </>
   );
 }
 

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { clearanceQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
+import { PaymentTold } from "../payment/PaymentTold";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
 import { Holds } from "./Holds";
@@ -36,6 +37,7 @@ export function ClearancePage({ session }: { session: SignedIn }) {
       >
         {sentence}
       </p>
+      <PaymentTold />
       <Holds clearance={clearance.data} session={session} isOwn={isOwn} />
       <Items clearance={clearance.data} session={session} isOwn={isOwn} />
       <Standing clearance={clearance.data} />

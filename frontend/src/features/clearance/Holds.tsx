@@ -1,9 +1,9 @@
-import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { ProblemNotice } from "../../ui/Notice";
 import { dayAndTime, money } from "../../ui/text";
+import { usePaying } from "../payment/usePaying";
 import type { SignedIn } from "../session/useSignedIn";
-import { PaymentForm } from "./PaymentForm";
 
 type Hold = Schemas["HoldResponse"];
 type Props = { clearance: Schemas["ClearanceResponse"]; session: SignedIn; isOwn: boolean };
@@ -27,7 +27,9 @@ export function Holds({ clearance, session, isOwn }: Props) {
 }
 
 function HoldItem({ hold, session, isOwn }: { hold: Hold; session: SignedIn; isOwn: boolean }) {
-  const [paying, setPaying] = useState(hold.waiting_payment !== null);
+  const { payHold, ask } = usePaying();
+  const { waiting_payment: waiting } = hold;
+  const problem = payHold.error ?? ask.error;
   const lifted = hold.lifted_at !== null;
   return (
     <li
@@ -53,15 +55,25 @@ function HoldItem({ hold, session, isOwn }: { hold: Hold; session: SignedIn; isO
             </p>
           )}
         </div>
-        {hold.payable && isOwn && !paying && (
-          <Button onClick={() => setPaying(true)}>
+        {hold.payable && isOwn && (
+          <Button disabled={payHold.isPending} onClick={() => payHold.mutate(hold.id)}>
             Pay {money(hold.amount_cents ?? 0)}
             <span className="sr-only"> and lift the hold</span>
           </Button>
         )}
       </div>
-      {hold.payable && isOwn && paying && (
-        <PaymentForm hold={hold} onClose={() => setPaying(false)} />
+      {hold.payable && isOwn && waiting && (
+        <div className="mt-2 flex flex-wrap items-center gap-3 bg-shade px-3 py-2 text-[13px]">
+          <p className="flex-1">A payment was begun and has not been answered.</p>
+          <Button disabled={ask.isPending} onClick={() => ask.mutate(waiting)}>
+            Ask what became of it
+          </Button>
+        </div>
+      )}
+      {problem && (
+        <div className="mt-2">
+          <ProblemNotice problem={problem} />
+        </div>
       )}
     </li>
   );

@@ -39,24 +39,5 @@ export function useClearing() {
       recall();
     },
   });
-  const settled = () => {
-    client.invalidateQueries({ queryKey: clearanceQuery(subject).queryKey });
-    recall();
-  };
-  const pay = useMutation({
-    mutationFn: ({ hold, number }: { hold: number; number: string }) =>
-      take(
-        api.POST("/api/holds/{hold_id}/payment", {
-          params: { path: { hold_id: hold } },
-          body: { number },
-        }),
-      ),
-    onSettled: settled,
-  });
-  const ask = useMutation({
-    mutationFn: (reference: string) =>
-      take(api.POST("/api/payments/{reference}/question", { params: { path: { reference } } })),
-    onSettled: settled,
-  });
-  return { clear, pay, ask };
+  return { clear };
 }

@@ -4,7 +4,7 @@ import { newsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Dropdown } from "../../ui/Dropdown";
 import { counted } from "../../ui/text";
-import { SCREENS } from "../subject/screens";
+import { screensOf } from "../subject/screens";
 import { usePageSubject } from "../subject/usePageSubject";
 
 type RailProps = { onKeys: () => void; onPalette: () => void };
@@ -18,7 +18,7 @@ export function SideRail({ onKeys, onPalette }: RailProps) {
       aria-label="Screens"
       className="flex flex-col gap-0.5 border-r border-hair py-4 max-lg:hidden"
     >
-      {SCREENS.map(({ path, name }) => (
+      {screensOf(subject).map(({ path, name }) => (
         <NavLink
           key={path}
           to={`${base}/${path}`}
@@ -58,9 +58,10 @@ export function BottomBar({ count }: { count: number }) {
   const { base } = subject;
   const { pathname } = useLocation();
   const offers = useQuery(newsQuery(subject)).data?.offers ?? 0;
-  const others = SCREENS.filter(({ path }) => !AT_HAND.includes(path));
+  const screens = screensOf(subject);
+  const others = screens.filter(({ path }) => !AT_HAND.includes(path));
   const items = [
-    ...SCREENS.filter(({ path }) => AT_HAND.includes(path)),
+    ...screens.filter(({ path }) => AT_HAND.includes(path)),
     { path: "cart", name: count ? `Cart ${count}` : "Cart" },
   ];
   const isOther = others.some(({ path }) => pathname.startsWith(`${base}/${path}`));

@@ -8,10 +8,11 @@ import type { PageSubject } from "../subject/usePageSubject";
 /** The first parts of the keys of what is read, by what the server says has changed. */
 const READ: Record<Kind, string[]> = {
   cart: ["cart", "outlook"],
-  week: ["cart", "receipts", "outlook", "fits"],
+  week: ["cart", "receipts", "outlook", "fits", "account"],
   waitlists: ["waitlists", "news", "cart", "outlook"],
   messages: ["messages", "news"],
   clearance: ["clearance", "cart", "news"],
+  account: ["account", "cart"],
   clock: [
     "session",
     "cart",
@@ -22,6 +23,8 @@ const READ: Record<Kind, string[]> = {
     "outlook",
     "search",
     "fits",
+    "account",
+    "owing",
   ],
   term: ["term", "search", "section", "cart", "outlook", "taught", "fits"],
   "signed out": [],

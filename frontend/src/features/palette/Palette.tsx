@@ -13,7 +13,7 @@ import { useMine } from "../section/useMine";
 import { SECTION } from "../section/useSectionLink";
 import { useStars } from "../section/useStars";
 import { useSignOut } from "../session/SignOut";
-import { SCREENS } from "../subject/screens";
+import { screensOf } from "../subject/screens";
 import { usePageSubject } from "../subject/usePageSubject";
 
 type Props = { open: boolean; onClose: () => void; showKeys: () => void };
@@ -123,7 +123,7 @@ function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } 
   const signOut = useSignOut();
   const to = (path: string) => () => navigate(`${subject.base}/${path}`);
   const screens = [
-    ...SCREENS.map(({ path, name }) => ({ key: path, name, run: to(path) })),
+    ...screensOf(subject).map(({ path, name }) => ({ key: path, name, run: to(path) })),
     { key: "plan", name: "Plan agreed with the advisor", run: to("plan") },
     { key: "print", name: "Print the week", run: to("week/print") },
   ];

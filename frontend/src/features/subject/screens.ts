@@ -1,9 +1,15 @@
 /** The screens about one student, in the order of their work. */
-export const SCREENS = [
+const SCREENS = [
   { path: "clearance", name: "Clearance" },
   { path: "find", name: "Find" },
   { path: "fits", name: "Fits" },
   { path: "week", name: "Week" },
   { path: "waitlists", name: "Waitlists" },
+  { path: "account", name: "Account", isOwn: true },
   { path: "receipts", name: "Receipts" },
 ];
+
+/** Those of them that there are: what somebody pays is not for the advisor. */
+export function screensOf({ student }: { student?: number | undefined }) {
+  return student === undefined ? SCREENS : SCREENS.filter(({ isOwn }) => !isOwn);
+}

@@ -1,0 +1,67 @@
+/** What is read of accounts, by students and by the cashier; only their pages fetch this file. */
+import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
+import { api, take } from "./client";
+
+export const accountQuery = (term: string) =>
+  queryOptions({
+    queryKey: ["account", term],
+    queryFn: () => take(api.GET("/api/terms/{term}/account", { params: { path: { term } } })),
+  });
+
+export const paymentQuery = (reference: string) =>
+  queryOptions({
+    queryKey: ["payment", reference],
+    queryFn: () => take(api.GET("/api/payments/{reference}", { params: { path: { reference } } })),
+    // It may still be on its way: asked for again until there is an answer.
+    refetchInterval: ({ state }) => (state.data?.state === "waiting" ? 4_000 : false),
+    retry: false,
+  });
+
+export const owingQuery = (term: string, search: string, onlyOpen: boolean) =>
+  infiniteQueryOptions({
+    queryKey: ["owing", term, search, onlyOpen],
+    queryFn: ({ pageParam }) =>
+      take(
+        api.GET("/api/terms/{term}/accounts", {
+          params: { path: { term }, query: { search, only_open: onlyOpen, place: pageParam } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: ({ next }) => next || undefined,
+  });
+
+export const deskQuery = (term: string, student: number) =>
+  queryOptions({
+    queryKey: ["owing", term, "desk", student],
+    queryFn: () =>
+      take(
+        api.GET("/api/terms/{term}/accounts/{student}", { params: { path: { term, student } } }),
+      ),
+  });
+
+export const cutsQuery = (term: string) =>
+  queryOptions({
+    queryKey: ["owing", term, "cuts"],
+    queryFn: () => take(api.GET("/api/terms/{term}/cuts", { params: { path: { term } } })),
+  });
+
+/** Whom a cut would reach, or what it did: read on to the end by itself, since the sums need all of it. */
+export const cutLinesQuery = (term: string, at: string, isDone: boolean) =>
+  infiniteQueryOptions({
+    queryKey: ["owing", term, "cut", at, isDone],
+    queryFn: ({ pageParam }) =>
+      take(
+        isDone
+          ? api.POST("/api/terms/{term}/cuts/results", {
+              params: { path: { term }, query: { after: Number(pageParam || 0) } },
+              body: { at },
+            })
+          : api.POST("/api/terms/{term}/cuts/trial", {
+              params: { path: { term }, query: { place: pageParam } },
+              body: { at },
+            }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: ({ next }) => next || undefined,
+    staleTime: 60_000,
+  });

@@ -1,0 +1,87 @@
+import { useMutation } from "@tanstack/react-query";
+import { type FormEvent, useId, useState } from "react";
+import { api, type Schemas, take } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Field, INPUT } from "../../ui/Field";
+import { ProblemNotice } from "../../ui/Notice";
+import { typedCents } from "../account/words";
+
+type Kind = Schemas["PromiseWanted"]["kind"];
+type Props = { student: number; term: string; onNoted: (desk: Schemas["DeskResponse"]) => void };
+
+const KINDS: Kind[] = ["aid", "sponsor", "service benefits"];
+
+/** What somebody has promised to pay for a student. */
+export function PromiseForm({ student, term, onNoted }: Props) {
+  const id = useId();
+  const [kind, setKind] = useState<Kind>("aid");
+  const [label, setLabel] = useState("");
+  const [text, setText] = useState("");
+  const cents = typedCents(text);
+  const note = useMutation({
+    mutationFn: (amount: number) =>
+      take(
+        api.POST("/api/terms/{term}/accounts/{student}/promises", {
+          params: { path: { term, student } },
+          body: { kind, label: label.trim(), amount_cents: amount },
+        }),
+      ),
+    onSuccess: onNoted,
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (cents) note.mutate(cents);
+  };
+  return (
+    <form className="mt-3 flex flex-wrap items-end gap-3 bg-shade p-3" onSubmit={submit}>
+      <div className="w-44">
+        <Field id={`${id}-kind`} label="What it is">
+          <select
+            id={`${id}-kind`}
+            className={INPUT}
+            value={kind}
+            onChange={(event) => setKind(event.target.value as Kind)}
+          >
+            {KINDS.map((one) => (
+              <option key={one} value={one}>
+                {one}
+              </option>
+            ))}
+          </select>
+        </Field>
+      </div>
+      <div className="min-w-52 flex-1">
+        <Field id={`${id}-label`} label="Who has promised it">
+          <input
+            id={`${id}-label`}
+            className={INPUT}
+            required
+            maxLength={120}
+            value={label}
+            onChange={(event) => setLabel(event.target.value)}
+          />
+        </Field>
+      </div>
+      <div className="w-32">
+        <Field id={`${id}-sum`} label="Sum">
+          <input
+            id={`${id}-sum`}
+            className={`${INPUT} text-right tabular-nums`}
+            inputMode="decimal"
+            placeholder="0.00"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+        </Field>
+      </div>
+      <Button type="submit" disabled={!cents || !label.trim() || note.isPending}>
+        Note the promise
+      </Button>
+      {note.error && (
+        <div className="basis-full">
+          <ProblemNotice problem={note.error} />
+        </div>
+      )}
+    </form>
+  );
+}

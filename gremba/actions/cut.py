@@ -1,0 +1,233 @@
+"""The cut: seats that are not paid for by a due date are taken back, once, each student in a transaction
+of their own.
+
+Any number of processes may make it at once and end anywhere: whoever goes on takes up those who have not been
+judged.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+import orjson
+import structlog
+
+from gremba.actions.actor import Actor
+from gremba.actions.context import ActionContext
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.account.cut import CutJudgement, CutResult, judge_cut
+from gremba.core.account.policy import DueDate
+from gremba.core.board import Board
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.conclusion import conclude
+from gremba.core.findings import Finding, Severity
+from gremba.core.messages import MessageKind, message_of
+from gremba.core.outcome import Decision
+from gremba.core.situation import Situation
+from gremba.core.wording import day, listed, moment
+from gremba.formats.receipt import receipt_data
+from gremba.store.accounts import AccountHolder, account_holders, read_account, read_accounts
+from gremba.store.cuts import (
+    CutLine,
+    NewResult,
+    begin_cut,
+    cuts_of,
+    end_cut,
+    is_judged,
+    note_results,
+    rows_to_judge,
+    students_of_rows,
+)
+from gremba.store.database import Unavailable, connected
+from gremba.store.messages import put_notice
+from gremba.store.situations import lock_seats, lock_student_terms, read_seats, read_situations
+from gremba.store.writing.batch import write
+from gremba.store.writing.decided import Writing
+from gremba.store.writing.receipts import ask_receipt_ids
+
+log = structlog.get_logger()
+
+AT_A_TIME = 200
+"""Students whose accounts are read at once."""
+
+UNPAID = "account.unpaid"
+"""The code of what a receipt says of a section that was lost."""
+
+
+@dataclass(frozen=True, slots=True)
+class TrialLine:
+    """What a cut would do to a student."""
+
+    holder: AccountHolder
+    judgement: CutJudgement
+
+
+def due_date(term: TermCatalogue, due_at: datetime) -> DueDate:
+    """The due date of a term at that moment, on which seats are lost.
+
+    Raises:
+        Problem: there is none.
+    """
+    for due in term.policy.account.due_dates:
+        if due.loses_seats and due.at == due_at:
+            return due
+    raise Problem(ProblemKind.NOT_FOUND, "Choose one of the due dates of the term.")
+
+
+def try_cut(
+    context: ActionContext, term: TermCatalogue, due: DueDate, after: tuple[str, int], most: int
+) -> tuple[list[TrialLine], AccountHolder | None]:
+    """What a cut would do to students by name, from behind one on, as things stand; nothing is changed.
+    Gives with it the last of them that was looked at, None where there are no more."""
+    with connected(context.database) as database:
+        holders = account_holders(database, term.id, after, most)
+        accounts = read_accounts(database, term, [holder.row for holder in holders])
+    lines = [TrialLine(holder, judge_cut(accounts[holder.row], due)) for holder in holders]
+    return lines, holders[-1] if len(holders) == most else None
+
+
+def make_cut(context: ActionContext, term: TermCatalogue, due: DueDate, by: Actor | None = None) -> CutLine:
+    """Make the cut of a due date, or go on with it; where it has been made nothing more is done.
+
+    Args:
+        by: the cashier; None where it is the sweep.
+
+    Raises:
+        Problem: the date has not come.
+    """
+    now = context.clock.now()
+    with connected(context.database) as database:
+        known = cuts_of(database, term.id).get(due.at)
+        if known is not None and known.done_at is not None:
+            return known
+        if now < due.at:
+            when = moment(due.at.astimezone(term.calendar.zone))
+            raise Problem(ProblemKind.CUT_NOT_YET, f"It can be made from {when} on.")
+        cut = known or begin_cut(database, term.id, due.at, now, by.id if by else None)
+    failed = 0
+    for rows in _chunks(context, term, cut):
+        failed += _judge(context, term, due, cut, rows, by)
+    with connected(context.database) as database:
+        if not failed:
+            end_cut(database, cut.id, context.clock.now())
+        return cuts_of(database, term.id)[due.at]
+
+
+def _chunks(context: ActionContext, term: TermCatalogue, cut: CutLine) -> Iterator[list[int]]:
+    after = 0
+    while True:
+        with connected(context.database) as database:
+            rows = rows_to_judge(database, term.id, cut.id, after, AT_A_TIME)
+        if not rows:
+            return
+        yield rows
+        after = rows[-1]
+
+
+def _judge(
+    context: ActionContext,
+    term: TermCatalogue,
+    due: DueDate,
+    cut: CutLine,
+    rows: Sequence[int],
+    by: Actor | None,
+) -> int:
+    """Judge some students; gives how many could not be."""
+    with connected(context.database) as database:
+        accounts = read_accounts(database, term, rows)
+        students = students_of_rows(database, rows)
+        judged = {row: judge_cut(accounts[row], due) for row in rows}
+        kept = [
+            NewResult(row, j.result, j.owed_cents, j.why)
+            for row, j in judged.items()
+            if j.result is not CutResult.LOST
+        ]
+        note_results(database, cut.id, kept, context.clock.now())
+    failed = 0
+    for row, judgement in judged.items():
+        if judgement.result is not CutResult.LOST:
+            continue
+        try:
+            _take_back(context, term, due, cut, row, by or Actor(students[row], _signature(term, due)))
+        except Unavailable as problem:
+            log.warning("seats were not taken back", row=row, problem=str(problem).strip())
+            failed += 1
+        except Exception:
+            log.exception("seats could not be taken back", row=row)
+            failed += 1
+    return failed
+
+
+def _take_back(
+    context: ActionContext, term: TermCatalogue, due: DueDate, cut: CutLine, row: int, by: Actor
+) -> None:
+    """Take a student's seats back, unless something has come meanwhile."""
+    with connected(context.database) as database, database.atomic():
+        lock_student_terms(database, [row])
+        if is_judged(database, cut.id, row):
+            return
+        # Looked at again: with the row locked no payment and no drop comes in between.
+        account = read_account(database, term, row)
+        judgement = judge_cut(account, due)
+        now = context.clock.now()
+        receipt = None
+        if judgement.result is CutResult.LOST:
+            receipt = _drop(context, term, due, row, judgement, by, now)
+        result = NewResult(row, judgement.result, judgement.owed_cents, judgement.why, receipt)
+        note_results(database, cut.id, [result], now)
+
+
+def _drop(
+    context: ActionContext,
+    term: TermCatalogue,
+    due: DueDate,
+    row: int,
+    judgement: CutJudgement,
+    by: Actor,
+    now: datetime,
+) -> int:
+    database = context.database
+    seats = {section.pool for section in judgement.sections}
+    lock_seats(database, seats)
+    situation = read_situations(database, {row: term}, read_seats(database, seats))[row]
+    decision = dropping(situation, judgement.sections, judgement.why, now)
+    (receipt,) = ask_receipt_ids(database, 1)()
+    key = f"cut-{due.at.isoformat()}-{row}"
+    body = orjson.dumps(receipt_data(decision, Mode.ALL, by.signature))
+    digest = hashlib.sha256(key.encode()).digest()
+    write(database, [Writing(receipt, row, term.id, key, digest, by.id, decision, body)], now)
+    until = term.policy.account.ask_back_until
+    told = message_of(
+        MessageKind.SEATS_LOST,
+        term=term.name,
+        why=judgement.why[:1].upper() + judgement.why[1:],
+        sections=listed([f"{s.name} {s.reference_number}" for s in judgement.sections]),
+        receipt=receipt,
+        until=None if until is None else moment(until.astimezone(term.calendar.zone)),
+    )
+    put_notice(database, row, told, now)
+    return receipt
+
+
+def dropping(situation: Situation, sections: Collection[Section], why: str, now: datetime) -> Decision:
+    """Dropping sections of a student, whatever the rules say of a drop: an ordinary drop in all that
+    comes of it, with the reason beside each."""
+    numbers = {section.reference_number for section in sections}
+    changes = tuple(
+        Change(Kind.DROP, held.section.reference_number)
+        for held in situation.held
+        if held.section.reference_number in numbers
+    )
+    board = Board(situation, Request(changes, Mode.ALL), now)
+    finding = Finding(UNPAID, Severity.WARNING, f"Taken back: {why}.", ask="the cashier")
+    every = range(len(changes))
+    return conclude(board, set(every), dict.fromkeys(every, (finding,)))
+
+
+def _signature(term: TermCatalogue, due: DueDate) -> str:
+    return f"the due date of {day(due.at.astimezone(term.calendar.zone).date())}"

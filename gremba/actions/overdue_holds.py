@@ -1,0 +1,58 @@
+"""Holds on students who have missed an instalment, or a date on which no seats are lost: placed by the
+sweep, lifted as soon as it is paid."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from gremba.actions.context import ActionContext
+from gremba.core.account.due import Account, Due, dues
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.messages import MessageKind, message_of
+from gremba.core.wording import amount, moment
+from gremba.store.accounts import read_account
+from gremba.store.holds import lift_hold, overdue_holds, place_overdue_hold
+from gremba.store.messages import put_notice
+
+
+def missed(account: Account, now: datetime) -> Due | None:
+    """What is overdue and costs no seats; None if nothing is."""
+    found = [due for due in dues(account) if due.open_cents and due.is_over(now) and not due.loses_seats]
+    return found[-1] if found else None
+
+
+def place_if_missed(
+    context: ActionContext, term: TermCatalogue, row: int, student_id: int, now: datetime
+) -> bool:
+    """Place a hold where something is overdue; gives whether one was placed. In a transaction that has
+    the student's row of the term locked."""
+    database = context.database
+    due = missed(read_account(database, term, row), now)
+    if due is None or not place_overdue_hold(database, student_id, _reason(term), now):
+        return False
+    told = message_of(
+        MessageKind.INSTALMENT_MISSED,
+        amount=amount(due.open_cents),
+        due=moment(due.at.astimezone(term.calendar.zone)),
+        what=due.why,
+    )
+    put_notice(database, row, told, now)
+    return True
+
+
+def lift_if_settled(
+    context: ActionContext, term: TermCatalogue, row: int, student_id: int, now: datetime
+) -> bool:
+    """Lift such a hold where nothing is overdue any more; gives whether one was lifted. In a transaction
+    that has the student's row of the term locked."""
+    database = context.database
+    found = overdue_holds(database, student_id, _reason(term))
+    if not found or missed(read_account(database, term, row), now) is not None:
+        return False
+    for hold in found:
+        lift_hold(database, hold, "what was due is paid", None, now)
+    return True
+
+
+def _reason(term: TermCatalogue) -> str:
+    return f"Something due for {term.name} was not paid in time."
