@@ -8,8 +8,10 @@ judged.
 from __future__ import annotations
 
 import hashlib
+import secrets
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import orjson
@@ -28,10 +30,10 @@ from gremba.core.conclusion import conclude
 from gremba.core.findings import Finding, Severity
 from gremba.core.messages import MessageKind, message_of
 from gremba.core.outcome import Decision
-from gremba.core.situation import Situation
+from gremba.core.situation import SeatFigures, Situation
 from gremba.core.wording import day, listed, moment
 from gremba.formats.receipt import receipt_data
-from gremba.store.accounts import AccountHolder, account_holders, read_account, read_accounts
+from gremba.store.accounts import AccountHolder, account_holders, ask_sums, read_accounts
 from gremba.store.cuts import (
     CutLine,
     NewResult,
@@ -42,10 +44,11 @@ from gremba.store.cuts import (
     note_results,
     rows_to_judge,
     students_of_rows,
+    take_cut,
 )
-from gremba.store.database import Unavailable, connected
+from gremba.store.database import Unavailable, connected, in_few_trips
 from gremba.store.messages import put_notice
-from gremba.store.situations import lock_seats, lock_student_terms, read_seats, read_situations
+from gremba.store.situations import ask_seats, ask_situations, lock_seats, lock_student_terms
 from gremba.store.writing.batch import write
 from gremba.store.writing.decided import Writing
 from gremba.store.writing.receipts import ask_receipt_ids
@@ -54,6 +57,12 @@ log = structlog.get_logger()
 
 AT_A_TIME = 200
 """Students whose accounts are read at once."""
+
+THREADS = 4
+"""Students whose seats are taken back at a time."""
+
+LEASE = 60.0
+"""Seconds for which a process has a cut to itself; it has them anew with every so many students."""
 
 UNPAID = "account.unpaid"
 """The code of what a receipt says of a section that was lost."""
@@ -110,7 +119,12 @@ def make_cut(context: ActionContext, term: TermCatalogue, due: DueDate, by: Acto
             raise Problem(ProblemKind.CUT_NOT_YET, f"It can be made from {when} on.")
         cut = known or begin_cut(database, term.id, due.at, now, by.id if by else None)
     failed = 0
+    worker = secrets.token_hex(8)
     for rows in _chunks(context, term, cut):
+        with connected(context.database) as database:
+            if not take_cut(database, cut.id, worker, LEASE):
+                # Another process makes it: two at once would wait for one another's locks.
+                return cuts_of(database, term.id)[due.at]
         failed += _judge(context, term, due, cut, rows, by)
     with connected(context.database) as database:
         if not failed:
@@ -148,36 +162,53 @@ def _judge(
             if j.result is not CutResult.LOST
         ]
         note_results(database, cut.id, kept, context.clock.now())
-    failed = 0
-    for row, judgement in judged.items():
-        if judgement.result is not CutResult.LOST:
-            continue
-        try:
-            _take_back(context, term, due, cut, row, by or Actor(students[row], _signature(term, due)))
-        except Unavailable as problem:
-            log.warning("seats were not taken back", row=row, problem=str(problem).strip())
-            failed += 1
-        except Exception:
-            log.exception("seats could not be taken back", row=row)
-            failed += 1
-    return failed
+    lost = [row for row, judgement in judged.items() if judgement.result is CutResult.LOST]
+
+    def take_back(share: Sequence[int]) -> int:
+        failed = 0
+        for row in share:
+            actor = by or Actor(students[row], _signature(term, due))
+            try:
+                _take_back(context, term, due, cut, row, actor)
+            except Unavailable as problem:
+                log.warning("seats were not taken back", row=row, problem=str(problem).strip())
+                failed += 1
+            except Exception:
+                log.exception("seats could not be taken back", row=row)
+                failed += 1
+        with connected(context.database):
+            # The connection that was kept from one student to the next goes back.
+            return failed
+
+    # While one waits for the database another reckons.
+    with ThreadPoolExecutor(THREADS, thread_name_prefix="cut") as threads:
+        return sum(threads.map(take_back, [lost[start::THREADS] for start in range(THREADS)]))
 
 
 def _take_back(
     context: ActionContext, term: TermCatalogue, due: DueDate, cut: CutLine, row: int, by: Actor
 ) -> None:
     """Take a student's seats back, unless something has come meanwhile."""
-    with connected(context.database) as database, database.atomic():
+    with connected(context.database, keep=True) as database, in_few_trips(database):
         lock_student_terms(database, [row])
+        read_situation = ask_situations(database, {row: term})
+        read_sums = ask_sums(database, term, [row])
+        # Looked at again: with the row locked no payment and no drop comes in between.
         if is_judged(database, cut.id, row):
             return
-        # Looked at again: with the row locked no payment and no drop comes in between.
-        account = read_account(database, term, row)
-        judgement = judge_cut(account, due)
+        seats: dict[int, SeatFigures] = {}
+        situation = read_situation(seats, {})[row]
+        account = read_sums()[row]
+        judgement = judge_cut(replace(account, events=situation.charge_events), due)
         now = context.clock.now()
         receipt = None
         if judgement.result is CutResult.LOST:
-            receipt = _drop(context, term, due, row, judgement, by, now)
+            pools = {section.pool for section in judgement.sections}
+            lock_seats(database, pools)
+            read_figures, read_ids = ask_seats(database, pools), ask_receipt_ids(database, 1)
+            seats.update(read_figures())
+            (receipt,) = read_ids()
+            _drop(context, term, due, row, situation, judgement, by, now, receipt)
         result = NewResult(row, judgement.result, judgement.owed_cents, judgement.why, receipt)
         note_results(database, cut.id, [result], now)
 
@@ -187,16 +218,14 @@ def _drop(
     term: TermCatalogue,
     due: DueDate,
     row: int,
+    situation: Situation,
     judgement: CutJudgement,
     by: Actor,
     now: datetime,
-) -> int:
+    receipt: int,
+) -> None:
     database = context.database
-    seats = {section.pool for section in judgement.sections}
-    lock_seats(database, seats)
-    situation = read_situations(database, {row: term}, read_seats(database, seats))[row]
     decision = dropping(situation, judgement.sections, judgement.why, now)
-    (receipt,) = ask_receipt_ids(database, 1)()
     key = f"cut-{due.at.isoformat()}-{row}"
     body = orjson.dumps(receipt_data(decision, Mode.ALL, by.signature))
     digest = hashlib.sha256(key.encode()).digest()
@@ -211,7 +240,6 @@ def _drop(
         until=None if until is None else moment(until.astimezone(term.calendar.zone)),
     )
     put_notice(database, row, told, now)
-    return receipt
 
 
 def dropping(situation: Situation, sections: Collection[Section], why: str, now: datetime) -> Decision:

@@ -17,9 +17,10 @@ from gremba.core.messages import MessageKind, message_of
 from gremba.core.wording import amount, listed, moment
 from gremba.store.accounts import read_accounts, rows_with_seats
 from gremba.store.cuts import (
+    CutLine,
     cuts_of,
     not_warned,
-    note_warning,
+    note_warnings,
     rows_in_plans,
     students_of_rows,
 )
@@ -52,14 +53,17 @@ class DueDates:
         policy = term.policy.account
         with connected(self._context.database) as database:
             cuts = cuts_of(database, term.id)
+        losing = [due for due in policy.due_dates if due.loses_seats]
+        over = [due for due in losing if due.at <= now]
+        unmade = [due for due in over if not _is_made(cuts.get(due.at))]
+        is_made = all([_is_made(make_cut(self._context, term, due)) for due in unmade])
+        coming = next((due for due in losing if due.at > now), None)
+        # Whoever is about to lose the seats is not warned of the date after.
+        if coming is not None and is_made:
+            days = [d for d in policy.warn_days if coming.at - timedelta(d) <= now]
+            if days and self._is_time(term, coming.at, min(days)):
+                warn(self._context, term, coming, min(days))
         for due in policy.due_dates:
-            cut = cuts.get(due.at)
-            is_cut = cut is not None and cut.done_at is not None
-            if due.loses_seats and due.at <= now and not is_cut:
-                make_cut(self._context, term, due)
-            days = [d for d in policy.warn_days if due.at - timedelta(d) <= now < due.at]
-            if due.loses_seats and days and not is_cut and self._is_time(term, due.at, min(days)):
-                warn(self._context, term, due, min(days))
             if not due.loses_seats and due.at <= now and self._is_time(term, due.at, 0):
                 place_holds(self._context, term, only_plans=False)
         for plan in policy.instalments:
@@ -81,6 +85,10 @@ class DueDates:
         self._looked.clear()
 
 
+def _is_made(cut: CutLine | None) -> bool:
+    return cut is not None and cut.done_at is not None
+
+
 def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -> int:
     """Warn whoever would lose seats on a due date, once for so many days before; gives how many were."""
     warned = 0
@@ -88,19 +96,17 @@ def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -
         with connected(context.database) as database:
             new = not_warned(database, rows, due.at, days)
             accounts = read_accounts(database, term, new) if new else {}
-        for row, account in accounts.items():
-            judgement = judge_cut(account, due)
-            if judgement.result is not CutResult.LOST:
-                continue
-            with connected(context.database) as database, database.atomic():
-                now = context.clock.now()
-                if not note_warning(database, row, due.at, days, now):
-                    continue
+        judged = {row: judge_cut(account, due) for row, account in accounts.items()}
+        reached = {row: j for row, j in judged.items() if j.result is CutResult.LOST}
+        with connected(context.database) as database, database.atomic():
+            now = context.clock.now()
+            # Of two processes that warn at once, each tells those whom it was first to note.
+            for row in note_warnings(database, list(reached), due.at, days, now):
                 told = message_of(
                     MessageKind.DUE_SOON,
-                    amount=amount(judgement.owed_cents),
+                    amount=amount(reached[row].owed_cents),
                     until=moment(due.at.astimezone(term.calendar.zone)),
-                    sections=listed([section.name for section in judgement.sections]),
+                    sections=listed([section.name for section in reached[row].sections]),
                 )
                 put_notice(database, row, told, now)
                 warned += 1

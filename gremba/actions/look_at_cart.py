@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from gremba.actions.context import ActionContext
-from gremba.core.account.due import DueChange, due_change
+from gremba.core.account.due import Account, DueChange, due_change
 from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Mode, Request
@@ -89,7 +89,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         seats.update(read_seats(database, pools_in_sight(situation, request)))
         policy = term.policy.account
         has_dates = policy.due_dates or policy.instalments
-        account = read_sums(database, row, situation) if has_dates else None
+        account = read_sums(database, term, [row])[row] if has_dates else None
     now = context.clock.now()
     as_of = as_of_opening(situation, now)
     effort = Effort()
@@ -108,8 +108,15 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         otherwise,
         find_substitutes(situation, taken, decision, as_of, effort),
         groups_of(situation, taken, as_of),
-        None if account is None else due_change(account, (*account.events, *decision.charged), now),
+        None if account is None else _due_change(account, situation, decision, now),
     )
+
+
+def _due_change(
+    account: Account, situation: Situation, decision: Decision, now: datetime
+) -> DueChange | None:
+    events = situation.charge_events
+    return due_change(replace(account, events=events), (*events, *decision.charged), now)
 
 
 def pools_in_sight(situation: Situation, request: Request) -> set[int]:

@@ -10,7 +10,7 @@ from gremba.core.account.due import Account, Due, dues
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message_of
 from gremba.core.wording import amount, moment
-from gremba.store.accounts import read_account
+from gremba.store.accounts import read_accounts
 from gremba.store.holds import lift_hold, overdue_holds, place_overdue_hold
 from gremba.store.messages import put_notice
 
@@ -27,7 +27,7 @@ def place_if_missed(
     """Place a hold where something is overdue; gives whether one was placed. In a transaction that has
     the student's row of the term locked."""
     database = context.database
-    due = missed(read_account(database, term, row), now)
+    due = missed(read_accounts(database, term, [row])[row], now)
     if due is None or not place_overdue_hold(database, student_id, _reason(term), now):
         return False
     told = message_of(
@@ -47,7 +47,7 @@ def lift_if_settled(
     that has the student's row of the term locked."""
     database = context.database
     found = overdue_holds(database, student_id, _reason(term))
-    if not found or missed(read_account(database, term, row), now) is not None:
+    if not found or missed(read_accounts(database, term, [row])[row], now) is not None:
         return False
     for hold in found:
         lift_hold(database, hold, "what was due is paid", None, now)

@@ -100,7 +100,10 @@ def _promise(
 ) -> None:
     own = models.StudentTerm
     students = dict(
-        fetch_tuples(database, own.select(own.id, own.student).where(one_of(own.id, list(accounts))))
+        fetch_tuples(
+            database,
+            own.select(own.id, own.student).where(one_of(own.id, list(accounts))).order_by(own.id),
+        )
     )
     rows = []
     for row, student in students.items():

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from datetime import datetime
 from types import SimpleNamespace
+from typing import Any
 
 from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.states import RegistrationEventKind
+from gremba.core.states import RegistrationEventKind, RegistrationState
 from gremba.store.models import Registration, RegistrationEvent
+from gremba.store.models.base import literal
 from gremba.store.queries import fetch, one_of
 
 _RANK = {ChargeKind.DROPPED: 0, ChargeKind.ADJUSTED: 1, ChargeKind.REGISTERED: 2}
@@ -29,8 +31,20 @@ def read_histories(
     Args:
         terms: by the id of the student's row of the term.
     """
+    own = Registration
+    # Those held and those that have ended stand in an index each.
+    held = _registrations(terms, own.state == literal(RegistrationState.REGISTERED))
+    ended = _registrations(terms, own.state != literal(RegistrationState.REGISTERED))
+    query = held.union_all(ended)
+    rows: dict[int, list[SimpleNamespace]] = defaultdict(list)
+    for row in fetch(database, query, SimpleNamespace):
+        rows[row.student_term_id].append(row)
+    return {key: _in_order(rows[key], terms[key]) for key in terms}
+
+
+def _registrations(rows: Collection[int], which: Any) -> Any:
     own, happened = Registration, RegistrationEvent
-    query = (
+    return (
         own.select(
             own.id,
             own.student_term_id,
@@ -41,7 +55,7 @@ def read_histories(
             own.first_grading,
             own.registered_at,
             own.registered_by,
-            own.ended_at,
+            happened.id.alias("event"),
             happened.what,
             happened.at,
             happened.receipt.alias("told_by"),
@@ -49,13 +63,8 @@ def read_histories(
             happened.grading.alias("new_grading"),
         )
         .join(happened, JOIN.LEFT_OUTER, on=happened.registration == own.id)
-        .where(one_of(own.student_term_id, list(terms)))
-        .order_by(own.id, happened.id)
+        .where(one_of(own.student_term_id, list(rows)), which)
     )
-    rows: dict[int, list[SimpleNamespace]] = defaultdict(list)
-    for row in fetch(database, query, SimpleNamespace):
-        rows[row.student_term_id].append(row)
-    return {key: _in_order(rows[key], terms[key]) for key in terms}
 
 
 def _in_order(rows: Iterable[SimpleNamespace], term: TermCatalogue) -> tuple[ChargeEvent, ...]:
@@ -67,7 +76,7 @@ def _in_order(rows: Iterable[SimpleNamespace], term: TermCatalogue) -> tuple[Cha
         if event.at is not None:
             keyed.append(((event.receipt or 0, event.at, _RANK[event.kind], row.id), event))
 
-    for row in rows:
+    for row in sorted(rows, key=lambda row: (row.id, row.event or 0)):
         section = term.by_id[row.section_id]
         if row.id not in seen:
             seen.add(row.id)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
@@ -61,6 +61,13 @@ def begin_cut(
     new = Cut.insert(term=term_id, due_at=due_at, begun_at=at, begun_by=by)
     write(database, new.on_conflict_ignore())
     return cuts_of(database, term_id)[due_at]
+
+
+def take_cut(database: PooledPostgresqlDatabase, cut: int, worker: str, seconds: float) -> bool:
+    """Have a cut to oneself for so long, or longer where one has it; gives whether one has."""
+    mine = Cut.update(worked_until=fn.now() + timedelta(seconds=seconds), worker=worker)
+    free = Cut.worked_until.is_null() | (Cut.worked_until < fn.now()) | (Cut.worker == worker)
+    return write(database, mine.where(Cut.id == cut, Cut.done_at.is_null(), free)) == 1
 
 
 def end_cut(database: PooledPostgresqlDatabase, cut: int, at: datetime) -> None:
@@ -164,7 +171,7 @@ def list_results(
     )
     query = own.select(*selected).join(holder, on=holder.id == own.student_term)
     query = query.join(person, on=person.id == holder.student)
-    query = query.where(own.cut == cut, one_of(own.result, [str(w) for w in which]), own.student_term > after)
+    query = query.where(own.cut == cut, own.result.in_(list(which)), own.student_term > after)
     return fetch(database, query.order_by(own.student_term).limit(most), ShownResult)
 
 
@@ -214,12 +221,17 @@ def not_warned(
     return [row for row in rows if row not in warned]
 
 
-def note_warning(
-    database: PooledPostgresqlDatabase, row: int, due_at: datetime, days: int, at: datetime
-) -> bool:
-    """Note that a student is warned; gives whether they had not been."""
-    new = DueWarning.insert(student_term=row, due_at=due_at, days_before=days, warned_at=at)
-    return bool(fetch_values(database, new.on_conflict_ignore().returning(DueWarning.student_term)))
+def note_warnings(
+    database: PooledPostgresqlDatabase, rows: Collection[int], due_at: datetime, days: int, at: datetime
+) -> list[int]:
+    """Note that students are warned; gives those who had not been."""
+    if not rows:
+        return []
+    own = DueWarning
+    new = own.insert_many(
+        [{"student_term": row, "due_at": due_at, "days_before": days, "warned_at": at} for row in rows]
+    )
+    return fetch_values(database, new.on_conflict_ignore().returning(own.student_term))
 
 
 def rows_in_plans(database: PooledPostgresqlDatabase, term_id: int, after: int, most: int) -> list[int]:

@@ -14,7 +14,7 @@ from gremba.core.messages import Facts, MessageKind
 from gremba.core.states import WaitlistState
 from gremba.store.entries import EntryRow
 from gremba.store.models import Message, WaitlistEntry
-from gremba.store.queries import columns, fetch, fetch_tuples, notify, write
+from gremba.store.queries import columns, fetch, fetch_tuples, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +83,6 @@ def _put(
         made_at=at,
     )
     write(database, new)
-    notify(database, "gremba_messages", str(student_term_id))
 
 
 def read_messages(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[ReceivedMessage]:

@@ -89,6 +89,8 @@ CREATE TABLE cuts (
     begun_at TIMESTAMPTZ NOT NULL,
     begun_by INTEGER,
     done_at TIMESTAMPTZ,
+    worked_until TIMESTAMPTZ,
+    worker TEXT NOT NULL DEFAULT '',
     FOREIGN KEY (term_id) REFERENCES terms (id),
     FOREIGN KEY (begun_by) REFERENCES persons (id),
     UNIQUE (term_id, due_at)

@@ -146,6 +146,10 @@ class Cut(Table):
     begun_at = Moment()
     begun_by = Reference(Person, column_name="begun_by", null=True, help_text="none where the sweep did")
     done_at = Moment(null=True)
+    worked_until = Moment(
+        null=True, help_text="by the machine's clock, so long some process works at it; then another may"
+    )
+    worker = TextField(constraints=[default("''")], help_text="which process that is")
 
     class Meta:
         table_name = "cuts"

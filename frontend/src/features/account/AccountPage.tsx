@@ -54,7 +54,9 @@ export function AccountPage({ session }: { session: SignedIn }) {
       <div className="mt-2 border-t border-ink">
         <PaymentTold />
         {data.asking_back && <AskBack back={data.asking_back} session={session} />}
-        <DueNow account={data} session={session} />
+        {!(data.asking_back && data.balance_cents === 0) && (
+          <DueNow account={data} session={session} />
+        )}
         <PaidLine account={data} />
         {data.joined && <Parts account={data} session={session} />}
         {data.lines.length > 0 && <StatementTable account={data} base={base} />}

@@ -97,6 +97,13 @@ export function DueNow({ account, session }: Props) {
 function Said({ account, session }: Props) {
   const now = useNow(session.ahead).getTime();
   const { next, balance_cents: balance } = account;
+  if (balance < 0 && account.asking_back?.until)
+    return (
+      <p>
+        <b className="font-semibold">{money(-balance)}</b> is on your account, for what you ask
+        back.
+      </p>
+    );
   if (balance < 0)
     return (
       <p>
