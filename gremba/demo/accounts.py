@@ -6,6 +6,7 @@ import random
 from collections.abc import Iterator
 from datetime import date, datetime, timedelta
 
+from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
@@ -18,7 +19,7 @@ from gremba.demo.season import HARVEST, MORNING, THAW, at
 from gremba.demo.tariffs import BEYOND
 from gremba.store import models
 from gremba.store.accounts import NewEntry, add_entries, read_accounts
-from gremba.store.database import connected, run_sql
+from gremba.store.database import connected
 from gremba.store.models.base import literal
 from gremba.store.queries import fetch_tuples, fetch_value, fetch_values, one_of, write
 
@@ -35,8 +36,9 @@ def fill_accounts(context: ActionContext) -> None:
     """Give every student an account: classes, what was paid and what is promised; and Bram his own."""
     rng = random.Random(_SEED)
     thaw, harvest = context.term(THAW.code), context.term(HARVEST.code)
+    student = models.Student
     with connected(context.database) as database, database.atomic():
-        run_sql(database, "UPDATE students SET rate_class = %s WHERE id %% 7 = 3", (BEYOND,))
+        write(database, student.update(rate_class=BEYOND).where(fn.MOD(student.id, 7) == 3))
         bram = _choose_bram(database, harvest)
         _drop_of_bram(database, thaw, bram)
         for accounts in _accounts(database, thaw):

@@ -69,7 +69,8 @@ def keeping_keys(query: Any) -> Any:
 def one_of(column: Any, values: Collection[Any]) -> Any:
     """Whether a column is one of these, however many: they are one value of the statement, which so stays
     the same and has no end to them."""
-    return column == fn.ANY(Value(list(values), unpack=False))
+    # As they are: the column would convert the list as if it were one of them.
+    return column == fn.ANY(Value(list(values), converter=lambda given: given, unpack=False))
 
 
 def is_answered(database: PooledPostgresqlDatabase) -> bool:

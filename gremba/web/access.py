@@ -120,8 +120,6 @@ ACCESS: dict[str, frozenset[str]] = {
     "read_payment": STUDENTS,
     "ask_about_payment": STUDENTS,
     "take_payment_answer": ANYONE,
-    "show_payment_page": ANYONE,
-    "make_payment": ANYONE,
     "list_advisees": ADVISORS,
     "release_student": ADVISORS,
     "limit_student": ADVISORS,
@@ -150,9 +148,9 @@ ACCESS: dict[str, frozenset[str]] = {
 }
 """Routes by name, and the roles they are for."""
 
-WITHOUT_TOKEN = frozenset({"open_session", "take_payment_answer", "make_payment"})
+WITHOUT_TOKEN = frozenset({"open_session", "take_payment_answer"})
 """Writes that need no CSRF token: signing in, since there is no session yet; it must come from
-our page. And the payment service's answers, which are signed, as is the address of the stand-in's page."""
+our page. And the payment service's answers, which are signed."""
 
 CSRF_HEADER = "X-CSRF-Token"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})

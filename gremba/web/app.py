@@ -14,7 +14,7 @@ from starlette.types import ASGIApp
 from gremba.actions.sessions import token_digest
 from gremba.logs import set_up_logs
 from gremba.settings import Settings
-from gremba.web import frontend, problems
+from gremba.web import frontend, payment_standin, problems
 from gremba.web.access import guard
 from gremba.web.compression import Compression
 from gremba.web.cookies import session_cookie
@@ -115,6 +115,8 @@ def build_app(settings: Settings) -> FastAPI:
             dependencies=[Depends(guard)],
             responses=problems.DESCRIBED,
         )
+    if settings.payment_standin:
+        app.include_router(payment_standin.router)
     if settings.frontend:
         frontend.install(app, Path(settings.frontend))
     return app

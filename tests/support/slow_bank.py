@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import hmac
 import time
-from collections.abc import Sequence
 from urllib.parse import parse_qs, urlencode
 
 from gremba.actions.payment_service import BegunPayment, PaymentAnswer, SignedAnswer
@@ -25,15 +24,22 @@ class SlowBank:
         self._key = key
         self._taken: list[tuple[BegunPayment, str]] = []
 
-    def check(self, card_number: str) -> None:
-        """A card is one of three words."""
-        if card_number not in (self.GOOD, self.BAD, self.MUTE):
-            raise Problem(ProblemKind.CARD_UNKNOWN, "This bank knows no such card.")
+    def page_of(self, payment: BegunPayment) -> str:
+        """Its page is elsewhere, as a bank's is."""
+        return (
+            f"https://bank.example/pay?{urlencode({'id': payment.reference, 'cents': payment.amount_cents})}"
+        )
 
-    def charge(self, payment: BegunPayment, card_number: str) -> Sequence[SignedAnswer]:
-        """Nothing is said at once."""
-        self._taken.append((payment, card_number))
-        return ()
+    @staticmethod
+    def read_page(page: str) -> tuple[str, int]:
+        """What its page asks to be paid."""
+        form = parse_qs(page.partition("?")[2])
+        return form["id"][0], int(form["cents"][0])
+
+    def charge(self, payment: BegunPayment, card: str) -> None:
+        """Somebody types a card on its page; nothing is said at once."""
+        self._taken = [taken for taken in self._taken if taken[0].reference != payment.reference]
+        self._taken.append((payment, card))
 
     def inquire(self, payment: BegunPayment) -> SignedAnswer:
         """What was taken with a card that is mute was not taken."""

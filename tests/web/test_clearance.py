@@ -13,6 +13,7 @@ import orjson
 from gremba.actions.payment_service import sign
 from gremba.standins.payment import passes_check
 from tests.support.campus import TERM, Campus, outcome, send
+from tests.support.paying import leave_page, pay_on_page
 from tests.support.served import OnCampus
 from tests.support.servers import PAYMENT_SECRET, Server, new_database
 
@@ -86,10 +87,19 @@ class Paying(Clearance):
         super().setUp()
         self.hold = self.campus.fee_hold(self.student)
 
-    def pay(self, number: str) -> dict[str, Any]:
-        answer = self.client.post(f"/api/holds/{self.hold}/payment", json={"number": number})
+    def begin(self) -> dict[str, Any]:
+        answer = self.client.post(f"/api/holds/{self.hold}/payment", headers={"Back": "/coming/clearance"})
         self.assertEqual(answer.status_code, 200, answer.text)
         return dict(answer.json())
+
+    def pay(self, number: str) -> dict[str, Any]:
+        begun = self.begin()
+        back = pay_on_page(self.client, begun["page"], number)
+        self.assertEqual(
+            (back.status_code, back.headers["Location"]),
+            (303, f"/coming/clearance?payment={begun['reference']}"),
+        )
+        return dict(self.client.get(f"/api/payments/{begun['reference']}").json())
 
     def lifted(self) -> bool:
         return bool(self.campus.value("SELECT lifted_at IS NOT NULL FROM holds WHERE id = %s", self.hold))
@@ -107,7 +117,7 @@ class Paying(Clearance):
         self.assertEqual(self.pay(APPROVED)["state"], "approved")
         self.assertTrue(self.lifted())
         self.assertEqual(outcome(send(self.client, [f"+{self.number}"])), "a")
-        again = self.client.post(f"/api/holds/{self.hold}/payment", json={"number": APPROVED})
+        again = self.client.post(f"/api/holds/{self.hold}/payment")
         self.assertEqual(again.status_code, 409)
 
     def test_no_answer_in_time_then_asked(self) -> None:
@@ -124,23 +134,56 @@ class Paying(Clearance):
         self.assertEqual((self.lifted(), self.states()), (True, ["approved"]))
 
     def test_a_slip_and_a_strange_card(self) -> None:
-        for number, slug in (
-            ("9000 0000 0000 0002", "card-mistyped"),
-            ("12", "card-mistyped"),
-            ("letters", "card-mistyped"),
-            ("9000000000000043", "card-unknown"),
+        page = self.begin()["page"]
+        for number, said in (
+            ("9000 0000 0000 0002", "has a slip in it"),
+            ("12", "has a slip in it"),
+            ("letters", "has a slip in it"),
+            ("9000000000000050", "takes only its own test cards"),
         ):
-            answer = self.client.post(f"/api/holds/{self.hold}/payment", json={"number": number})
-            self.assertEqual(answer.json()["type"], f"/problems/{slug}")
-        self.assertEqual(self.states(), [])
+            answer = pay_on_page(self.client, page, number)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(said, answer.text)
+        self.assertEqual(self.states(), ["waiting"])
         # Adjacent digits that change places are noticed (ISO/IEC 7812-1, from memory).
         self.assertTrue(passes_check("79927398713"))
         self.assertFalse(passes_check("79927398731"))
 
+    def test_begun_again_it_is_the_same_payment(self) -> None:
+        first, again = self.begin(), self.begin()
+        self.assertEqual(first["reference"], again["reference"])
+        self.assertEqual(self.states(), ["waiting"])
+
+    def test_leaving_the_page_charges_nothing_and_after_paying_changes_nothing(self) -> None:
+        begun = self.begin()
+        leave_page(self.client, begun["page"])
+        self.assertEqual((self.lifted(), self.states()), (False, ["declined"]))
+        self.assertEqual(self.pay(APPROVED)["state"], "approved")
+        paid_page = self.client.get(f"/api/payments/{begun['reference']}").json()
+        self.assertEqual(paid_page["state"], "declined")
+        leave_page(self.client, begun["page"])
+        self.assertEqual(self.states(), ["declined", "approved"])
+
+    def test_the_page_is_the_services_own_and_its_address_cannot_be_made_up(self) -> None:
+        page = self.begin()["page"]
+        shown = httpx.get(f"{self.server.url}{page}")
+        self.assertEqual(shown.status_code, 200)
+        self.assertIn("62.00", shown.text)
+        self.assertNotIn("Gremba", shown.text)
+        self.assertIn("form-action 'self'", shown.headers["Content-Security-Policy"])
+        body, _, signature = page.rpartition(".")
+        for strange in (f"{body}.{'0' * 64}", f"{body}A.{signature}", "/payment-service/x", f"{page}é"):
+            self.assertEqual(httpx.get(f"{self.server.url}{strange}").status_code, 404, strange)
+        # The way back leads nowhere but here.
+        for away in ("//elsewhere.example", "https://elsewhere.example", "/\\\\elsewhere.example"):
+            answer = self.client.post(f"/api/holds/{self.hold}/payment", headers={"Back": away})
+            back = leave_page(self.client, answer.json()["page"]).headers["Location"]
+            self.assertTrue(back.startswith("/?payment="), back)
+
     def test_somebody_elses_hold_looks_like_none(self) -> None:
         with self.campus.client(self.campus.person(), self.server.url) as other:
-            theirs = other.post(f"/api/holds/{self.hold}/payment", json={"number": APPROVED})
-            none = other.post("/api/holds/999999/payment", json={"number": APPROVED})
+            theirs = other.post(f"/api/holds/{self.hold}/payment")
+            none = other.post("/api/holds/999999/payment")
             self.assertEqual((theirs.status_code, theirs.json()), (404, none.json()))
 
     def answer(self, body: bytes, signature: str) -> httpx.Response:
@@ -175,6 +218,7 @@ class Paying(Clearance):
                     (404, self.body(reference, amount_cents=1)),
                     (404, self.body("f" * 24)),
                     (422, self.body(reference, result="perhaps")),
+                    (422, self.body(reference, result="returned")),
                     (422, self.body(reference, more=1)),
                     (422, b"not json"),
                 )
@@ -193,8 +237,23 @@ class Paying(Clearance):
         self.assertEqual({a.status_code for a in answers}, {200})
         self.assertEqual((self.lifted(), self.states()), (True, ["approved"]))
 
+    def test_an_approval_that_comes_after_a_decline_counts(self) -> None:
+        """The service has taken the money: what it said before was wrong, or came out of order."""
+        reference = self.pay(DECLINED)["reference"]
+        for result in ("approved", "declined", "waiting"):
+            body = self.body(reference, result=result)
+            self.assertEqual(self.answer(body, sign(body, PAYMENT_SECRET)).status_code, 200)
+        self.assertEqual((self.lifted(), self.states()), (True, ["approved"]))
+
     def test_two_payments_for_one_hold_the_second_is_paid_back(self) -> None:
-        first, second = self.pay(SILENT)["reference"], self.pay(SILENT)["reference"]
+        first, second = self.pay(SILENT)["reference"], "b" * 24
+        self.campus.run(
+            "INSERT INTO payments (reference, hold_id, student_id, amount_cents, state, begun_at) "
+            "SELECT %s, hold_id, student_id, amount_cents, 'waiting', begun_at FROM payments "
+            "WHERE reference = %s",
+            second,
+            first,
+        )
         for reference in (first, second):
             body = self.body(reference)
             self.answer(body, sign(body, PAYMENT_SECRET))
@@ -210,9 +269,9 @@ class WithoutStandIn(unittest.TestCase):
         server = Server(campus.url, payments=False)
         self.addCleanup(server.stop)
         with campus.client(student, server.url) as client:
-            answer = client.post(f"/api/holds/{hold}/payment", json={"number": APPROVED})
+            answer = client.post(f"/api/holds/{hold}/payment")
             self.assertEqual(answer.json()["type"], "/problems/payment-elsewhere")
-            self.assertEqual(client.get("/api/payments/test-cards").status_code, 409)
+            self.assertEqual(client.get("/payment-service/anything").status_code, 404)
         self.assertEqual(campus.value("SELECT count(*) FROM payments"), 0)
 
 

@@ -84,6 +84,8 @@ class Described(unittest.TestCase):
                 "link_id": st.integers(-1, 9),
                 "entry_id": st.integers(-1, 9),
                 "draft": st.integers(-1, 9),
+                "entry": st.integers(-1, 9),
+                "promise": st.integers(-1, 9),
             }
         )
 

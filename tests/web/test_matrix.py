@@ -24,6 +24,8 @@ SOMETHING = {
     "link_id": "1",
     "token": "none",
     "entry_id": "1",
+    "entry": 1,
+    "promise": 1,
     "draft": "1",
 }
 """Values for the parts of an address; whether there is such a thing does not matter here."""

@@ -11,13 +11,11 @@ from concurrent.futures import ThreadPoolExecutor
 import httpx
 
 from gremba.actions.pay import MOST_WAITING
-from gremba.standins.payment import TEST_CARDS
 from tests.support.campus import TERM, Campus, outcome, send
 from tests.support.servers import Server, new_database
 from tests.support.soon import soon
 
 CART = f"/api/terms/{TERM}/cart"
-SILENT_CARD = next(c.number for c in TEST_CARDS if not c.answers)
 
 
 class Odd(unittest.TestCase):
@@ -120,13 +118,12 @@ class Odd(unittest.TestCase):
         there = cashier.post(f"/api/students/{one.id}/fee-holds/{hold}/lifting", json=why)
         self.assertEqual(there.status_code, 200)
 
-    def test_few_payments_wait_for_one_hold(self) -> None:
+    def test_few_payments_wait_for_one_account(self) -> None:
         who = self.campus.person()
-        hold = self.campus.fee_hold(who)
         with self.campus.client(who, self.server.url) as client:
             codes = [
-                client.post(f"/api/holds/{hold}/payment", json={"number": SILENT_CARD}).status_code
-                for _ in range(MOST_WAITING + 2)
+                client.post(f"/api/terms/{TERM}/account/payments", json={"amount_cents": 100 + n}).status_code
+                for n in range(MOST_WAITING + 2)
             ]
         self.assertEqual(codes, [200] * MOST_WAITING + [409] * 2)
 

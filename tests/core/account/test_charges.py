@@ -216,8 +216,8 @@ class Laws(unittest.TestCase):
     @given(st.integers(0, 2**32))
     def test_any_history(self, seed: int) -> None:
         rng = random.Random(seed)
-        tariff = _some_tariff(rng)
-        events = _some_history(rng, tariff.late_from or date(2027, 8, 20))
+        tariff = some_tariff(rng)
+        events = some_history(rng, tariff.late_from or date(2027, 8, 20))
         charges = Charges(tariff, "")
         before = 0
         for many, event in enumerate(events, 1):
@@ -231,7 +231,7 @@ class Laws(unittest.TestCase):
             before = after
 
 
-def _some_tariff(rng: random.Random) -> Tariff:
+def some_tariff(rng: random.Random) -> Tariff:
     fees = tuple(
         TariffFee(
             f"fee {n}",
@@ -254,7 +254,7 @@ def _some_tariff(rng: random.Random) -> Tariff:
     return Tariff({"": rates}, fees, late, 45_00)
 
 
-def _some_history(rng: random.Random, begin: date) -> list[ChargeEvent]:
+def some_history(rng: random.Random, begin: date) -> list[ChargeEvent]:
     world = World()
     world.course("PROJ 300", credits_least=1.5, credits_most=4.0, fees=(Fee("clay", 30_01),))
     sections = [

@@ -1,0 +1,265 @@
+"""What is due when, instalments, the cut, and the statement: worked by hand, and the laws of them."""
+
+from __future__ import annotations
+
+import itertools
+import random
+import unittest
+from dataclasses import replace
+from datetime import date, datetime, timedelta
+from typing import Any
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gremba.core.account.charges import ChargeEvent, ChargeKind
+from gremba.core.account.cut import CutResult, judge_cut
+from gremba.core.account.due import Account, JoinedPlan, due_change, dues, next_due, parts_of
+from gremba.core.account.ledger import (
+    CounterAccount,
+    EntryKind,
+    LedgerEntry,
+    Promise,
+    PromiseKind,
+    paid_cents,
+    promised_cents,
+    sums_by_account,
+)
+from gremba.core.account.policy import (
+    AccountPolicy,
+    DueDate,
+    InstalmentPart,
+    InstalmentPlan,
+    account_policy_data,
+    account_policy_from_data,
+)
+from gremba.core.account.statement import LineKind, refund_until, statement
+from gremba.core.account.tariff import plain_tariff
+from tests.core.account.test_charges import some_history, some_tariff
+from tests.support.world import FULL, World, on
+
+FIRST, SECOND, REST = on(8, 13, 17), on(8, 20, 12), on(10, 1, 17)
+PLAN = InstalmentPlan(
+    "four",
+    "four parts",
+    FIRST,
+    (
+        InstalmentPart(25),
+        InstalmentPart(25, on(9, 10, 17)),
+        InstalmentPart(25, on(10, 8, 17)),
+        InstalmentPart(25, on(11, 5, 17)),
+    ),
+)
+POLICY = AccountPolicy(
+    due_dates=(
+        DueDate(FIRST, 75, date(2027, 8, 9)),
+        DueDate(SECOND, 75, date(2027, 8, 18)),
+        DueDate(REST, 100, loses_seats=False),
+    ),
+    spare_below_cents=50_00,
+    spared_kinds=frozenset({PromiseKind.SPONSOR}),
+    instalments=(PLAN,),
+    ask_back_until=SECOND,
+)
+EARLY, BETWEEN, LATE = date(2027, 4, 19), date(2027, 8, 12), date(2027, 8, 25)
+
+
+class Worked(unittest.TestCase):
+    """Sections of 300.00 each: three credits at 100.00, without other fees."""
+
+    def setUp(self) -> None:
+        world = World()
+        self.sections = [
+            world.section(f"3000{n}", f"LAND {100 + n}", f"{day} 08:00-09:00") for n, day in enumerate("MTWR")
+        ]
+
+    def account(self, *registered: date, **more: Any) -> Account:
+        events = tuple(
+            ChargeEvent(ChargeKind.REGISTERED, section, 3.0, "standard", day)
+            for section, day in zip(self.sections, registered, strict=False)
+        )
+        return Account(plain_tariff(100_00), POLICY, "", events, **more)
+
+    def open_sums(self, account: Account) -> list[int]:
+        return [due.open_cents for due in dues(account)]
+
+    def test_a_date_is_about_what_was_registered_in_time_for_it(self) -> None:
+        self.assertEqual(self.open_sums(self.account(EARLY, EARLY)), [450_00, 450_00, 600_00])
+        self.assertEqual(self.open_sums(self.account(EARLY, BETWEEN)), [225_00, 450_00, 600_00])
+        # After the last but one it falls to the last date, and after that it is due at once.
+        late = self.account(EARLY, LATE)
+        self.assertEqual(self.open_sums(late), [225_00, 225_00, 600_00])
+        after = next_due(late, on(10, 2))
+        assert after is not None
+        self.assertTrue(after.is_over(on(10, 2)))
+        self.assertEqual(after.open_cents, 600_00)
+
+    def test_payments_and_promises_count_and_half_a_cent_is_rounded_up(self) -> None:
+        paid = self.account(EARLY, EARLY, paid_cents=100_00, promised_cents=300_00)
+        self.assertEqual(self.open_sums(paid), [50_00, 50_00, 200_00])
+        strict = replace(paid, policy=replace(POLICY, promises_count=False))
+        self.assertEqual(self.open_sums(strict), [350_00, 350_00, 500_00])
+        # 75 per cent of 0.02 is 0.015.
+        cents = replace(self.account(EARLY), tariff=plain_tariff(1), events=())
+        cents = replace(
+            cents,
+            events=(ChargeEvent(ChargeKind.REGISTERED, self.sections[0], 2.0, "standard", EARLY),),
+        )
+        self.assertEqual(self.open_sums(cents), [2, 2, 2])
+
+    def test_what_is_next_is_what_is_open_first_and_what_is_late_before_it(self) -> None:
+        account = self.account(EARLY, EARLY, paid_cents=450_00)
+        found = next_due(account, on(4, 20))
+        assert found is not None
+        self.assertEqual((found.at, found.open_cents, found.loses_seats), (REST, 150_00, False))
+        self.assertIsNone(next_due(replace(account, paid_cents=600_00), on(4, 20)))
+        late = next_due(self.account(EARLY), on(8, 14))
+        assert late is not None
+        self.assertEqual((late.at, late.open_cents), (FIRST, 225_00))
+
+    def test_parts_come_to_the_whole(self) -> None:
+        for cents in (0, 1, 3, 2_060_01, 99_999):
+            parts = parts_of(PLAN, cents, FIRST)
+            self.assertEqual(sum(each for _, each in parts), cents)
+            self.assertLessEqual(max(each for _, each in parts) - min(each for _, each in parts), 1)
+        self.assertEqual([cents for _, cents in parts_of(PLAN, 1_00_02, FIRST)], [25_01, 25_00, 25_01, 25_00])
+
+    def test_in_a_plan_the_parts_take_the_place_of_the_due_dates(self) -> None:
+        joined = JoinedPlan("four", on(4, 19), 200_00)
+        account = self.account(EARLY, EARLY, promised_cents=200_00, joined=joined)
+        # 400.00 was open on joining: four parts of 100.00.
+        self.assertEqual([due.needed_cents for due in dues(account)], [300_00, 400_00, 500_00, 600_00])
+        self.assertEqual([due.own_cents for due in dues(account)], [100_00] * 4)
+        self.assertEqual([due.loses_seats for due in dues(account)], [True, False, False, False])
+        first_paid = replace(account, paid_cents=100_00)
+        self.assertEqual(self.open_sums(first_paid), [0, 100_00, 200_00, 300_00])
+        # A section more is spread over the parts, and a drop makes them smaller.
+        more = self.account(EARLY, EARLY, BETWEEN, promised_cents=200_00, joined=joined)
+        self.assertEqual([due.own_cents for due in dues(more)], [175_00] * 4)
+        less = self.account(EARLY, promised_cents=200_00, joined=joined)
+        self.assertEqual([due.own_cents for due in dues(less)], [25_00] * 4)
+
+    def test_what_the_cart_changes_of_the_next_date(self) -> None:
+        account = self.account(EARLY)
+        one_more = ChargeEvent(ChargeKind.REGISTERED, self.sections[1], 3.0, "standard", EARLY)
+        change = due_change(account, (*account.events, one_more), on(4, 19))
+        assert change is not None
+        self.assertEqual((change.at, change.before_cents, change.after_cents), (FIRST, 225_00, 450_00))
+        # Nothing open before: the date on which the new section is due.
+        settled = replace(account, paid_cents=300_00)
+        late = replace(one_more, on=LATE)
+        change = due_change(settled, (*settled.events, late), on(8, 25))
+        assert change is not None
+        self.assertEqual((change.at, change.before_cents, change.after_cents), (REST, 0, 300_00))
+        change = due_change(settled, (*settled.events, late), on(10, 2))
+        assert change is not None
+        self.assertEqual((change.is_over, change.after_cents), (True, 300_00))
+        nothing = replace(account, policy=AccountPolicy())
+        self.assertIsNone(due_change(nothing, nothing.events, on(4, 19)))
+
+    def judged(self, account: Account) -> tuple[CutResult, int, int]:
+        found = judge_cut(account, POLICY.due_dates[0])
+        return found.result, found.owed_cents, len(found.sections)
+
+    def test_whom_the_cut_reaches_and_whom_it_spares(self) -> None:
+        lost, spared, settled = CutResult.LOST, CutResult.SPARED, CutResult.SETTLED
+        unpaid = self.account(EARLY, EARLY)
+        self.assertEqual(self.judged(unpaid), (lost, 450_00, 2))
+        self.assertEqual(self.judged(replace(unpaid, paid_cents=400_00)), (lost, 50_00, 2))
+        self.assertEqual(self.judged(replace(unpaid, paid_cents=400_01)), (spared, 49_99, 0))
+        self.assertEqual(self.judged(replace(unpaid, paid_cents=450_00)), (settled, 0, 0))
+        self.assertEqual(self.judged(replace(unpaid, promised_cents=450_00)), (settled, 0, 0))
+        self.assertEqual(self.judged(replace(unpaid, spared="Her bank is on strike.")), (spared, 450_00, 0))
+        sponsor = Promise(1, PromiseKind.SPONSOR, "the guild", 10_00)
+        self.assertEqual(self.judged(replace(unpaid, promises=(sponsor,))), (spared, 450_00, 0))
+        kept = replace(sponsor, paid_cents=10_00)
+        self.assertEqual(self.judged(replace(unpaid, promises=(kept,))), (lost, 450_00, 2))
+        aid = replace(sponsor, kind=PromiseKind.AID)
+        self.assertEqual(self.judged(replace(unpaid, promises=(aid,))), (lost, 450_00, 2))
+        # What was registered later has its own date.
+        self.assertEqual(self.judged(self.account(EARLY, BETWEEN)), (lost, 225_00, 1))
+        self.assertEqual(self.judged(self.account(BETWEEN)), (settled, 0, 0))
+        self.assertEqual(self.judged(self.account()), (settled, 0, 0))
+
+    def test_who_pays_in_parts_keeps_the_seats_as_long_as_the_parts_are_paid(self) -> None:
+        joined = JoinedPlan("four", on(4, 19), 0)
+        account = self.account(EARLY, EARLY, joined=joined)
+        self.assertEqual(self.judged(account)[0], CutResult.LOST)
+        self.assertEqual(self.judged(replace(account, paid_cents=150_00))[0], CutResult.SETTLED)
+
+    def test_what_a_drop_brings_back_until_when(self) -> None:
+        self.assertEqual(refund_until(FULL, date(2027, 8, 1)), (100, date(2027, 8, 27)))
+        self.assertEqual(refund_until(FULL, date(2027, 8, 28)), (50, date(2027, 9, 3)))
+        self.assertEqual(refund_until(FULL, date(2027, 9, 4)), (0, None))
+
+    def test_a_policy_is_kept_and_read_as_it_is(self) -> None:
+        for policy in (POLICY, AccountPolicy()):
+            self.assertEqual(account_policy_from_data(account_policy_data(policy)), policy)
+
+
+def _entry(number: int, kind: EntryKind, cents: int) -> LedgerEntry:
+    account = CounterAccount.CARDS if kind is EntryKind.PAYMENT else CounterAccount.CORRECTIONS
+    return LedgerEntry(number, kind, account, cents, f"origin:{number}", "", datetime(2027, 4, 19))
+
+
+class Laws(unittest.TestCase):
+    @settings(max_examples=200, deadline=None)
+    @given(st.integers(0, 2**32))
+    def test_the_lines_of_a_statement_come_to_its_sums(self, seed: int) -> None:
+        rng = random.Random(seed)
+        tariff = some_tariff(rng)
+        events = tuple(some_history(rng, tariff.late_from or date(2027, 8, 20)))
+        entries = tuple(
+            _entry(n, EntryKind.PAYMENT if cents > 0 else EntryKind.CORRECTION, cents)
+            for n, cents in enumerate(rng.choices(range(-300_00, 900_00, 7_01), k=rng.randrange(5)))
+            if cents
+        )
+        promises = (Promise(1, PromiseKind.AID, "aid", 500_00, rng.choice([0, 200_00, 600_00])),)
+        account = Account(
+            tariff,
+            POLICY,
+            "",
+            events,
+            paid_cents(entries),
+            promised_cents(promises),
+            entries=entries,
+            promises=promises,
+        )
+        told = statement(account, date(2027, 8, 20))
+        self.assertEqual(sum(line.charged_cents for line in told.lines), told.charged_cents)
+        self.assertEqual(sum(line.paid_cents for line in told.lines), told.paid_cents)
+        self.assertEqual(told.charged_cents, account.charges.total_cents)
+        self.assertEqual(told.balance_cents, account.balance_cents)
+        sections = [line.number for line in told.lines if line.kind is LineKind.SECTION]
+        self.assertEqual(sections, [line.section.reference_number for line in account.charges.held.values()])
+        # What the college has of it stands against it: all accounts together come to nothing.
+        self.assertEqual(sum(sums_by_account(entries).values()) + told.paid_cents, 0)
+
+    def test_no_order_of_payments_changes_the_balance(self) -> None:
+        entries = [
+            _entry(n, EntryKind.PAYMENT, cents) for n, cents in enumerate((100_00, 20_05, 3_00, 700_00))
+        ]
+        self.assertEqual({paid_cents(order) for order in itertools.permutations(entries)}, {823_05})
+
+    @settings(max_examples=150, deadline=None)
+    @given(st.integers(0, 2**32), st.integers(0, 900_00), st.integers(0, 900_00))
+    def test_more_paid_is_never_more_due_and_whoever_owes_nothing_keeps_the_seats(
+        self, seed: int, paid: int, more: int
+    ) -> None:
+        rng = random.Random(seed)
+        tariff = some_tariff(rng)
+        begin = rng.choice([date(2027, 4, 20), date(2027, 8, 11)])
+        events = tuple(some_history(rng, begin))
+        account = Account(tariff, POLICY, "", events, paid)
+        richer = replace(account, paid_cents=paid + more)
+        for before, after in zip(dues(account), dues(richer), strict=True):
+            self.assertGreaterEqual(before.open_cents, after.open_cents)
+            self.assertEqual(before.needed_cents, after.needed_cents)
+        order = [CutResult.LOST, CutResult.SPARED, CutResult.SETTLED]
+        for due in POLICY.due_dates[:2]:
+            poor, rich = judge_cut(account, due), judge_cut(richer, due)
+            self.assertLessEqual(order.index(poor.result), order.index(rich.result))
+        whole = replace(account, paid_cents=max(0, account.charges.total_cents))
+        for due in POLICY.due_dates:
+            self.assertIs(judge_cut(whole, due).result, CutResult.SETTLED)
+        self.assertIsNone(next_due(whole, FIRST + timedelta(400)))
