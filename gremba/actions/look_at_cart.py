@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from gremba.actions.context import ActionContext
-from gremba.core.account.due import Account, DueChange, due_change
+from gremba.actions.due_ahead import due_ahead, read_money
+from gremba.core.account.due import DueChange
 from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Mode, Request
@@ -18,7 +19,6 @@ from gremba.core.situation import SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes
 from gremba.core.windows import WindowState, WindowStatus, window_status
-from gremba.store.accounts import read_sums
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import connected
 from gremba.store.situations import read_consents, read_seats, read_situations
@@ -87,9 +87,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         consents = read_consents(database, (c.consent for c in request.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]
         seats.update(read_seats(database, pools_in_sight(situation, request)))
-        policy = term.policy.account
-        has_dates = policy.due_dates or policy.instalments
-        account = read_sums(database, term, [row])[row] if has_dates else None
+        money = read_money(database, term, row)
     now = context.clock.now()
     as_of = as_of_opening(situation, now)
     effort = Effort()
@@ -108,15 +106,8 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         otherwise,
         find_substitutes(situation, taken, decision, as_of, effort),
         groups_of(situation, taken, as_of),
-        None if account is None else _due_change(account, situation, decision, now),
+        due_ahead(money, situation, decision, now),
     )
-
-
-def _due_change(
-    account: Account, situation: Situation, decision: Decision, now: datetime
-) -> DueChange | None:
-    events = situation.charge_events
-    return due_change(replace(account, events=events), (*events, *decision.charged), now)
 
 
 def pools_in_sight(situation: Situation, request: Request) -> set[int]:

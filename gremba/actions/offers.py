@@ -13,6 +13,7 @@ import orjson
 
 from gremba.actions.actor import Actor
 from gremba.actions.context import ActionContext
+from gremba.actions.due_ahead import due_ahead, read_money
 from gremba.actions.problem import Problem, key_used
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.seat_giving import (
@@ -23,6 +24,7 @@ from gremba.actions.seat_giving import (
     pools_of_entry,
     why_refused,
 )
+from gremba.core.account.due import DueChange
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Decision
 from gremba.core.promotion import companions_are_full
@@ -64,6 +66,7 @@ class OfferOutcome:
         held: what the student is registered for, before it.
         full: components that go with the section and are full at the moment.
         receipt: number of the receipt; None if nothing was put through.
+        due: what it would do to what is due next; None once accepted, and where there are no due dates.
     """
 
     term: TermCatalogue
@@ -73,6 +76,7 @@ class OfferOutcome:
     held: tuple[Registration, ...]
     full: Sequence[str] = ()
     receipt: int | None = None
+    due: DueChange | None = None
 
 
 def look_at_offer(
@@ -92,8 +96,11 @@ def look_at_offer(
         consents = read_consents(database, [entry.consent])
         situations = read_situations(database, {row: term}, seats, consents)
         seats.update(read_seats(database, pools_of_entry(term, entry, situations[row])))
+        money = read_money(database, term, row)
     locked = Locked(situations, seats, {entry.id: entry}, context.clock.now())
-    return _answer(term, entry, locked, _accepting(term, entry, locked, how or Acceptance()))
+    decision = _accepting(term, entry, locked, how or Acceptance())
+    due = due_ahead(money, situations[row], decision, locked.now)
+    return replace(_answer(term, entry, locked, decision), due=due)
 
 
 def deadline_of(context: ActionContext, student_id: int, entry_id: int) -> bytes:

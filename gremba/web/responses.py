@@ -12,6 +12,7 @@ import orjson
 from gremba.actions.clearance import ClearanceOverview
 from gremba.actions.look_at_cart import JudgedCart
 from gremba.actions.process_submissions import Receipt
+from gremba.core.account.due import DueChange
 from gremba.core.account.statement import refund_until
 from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
@@ -34,7 +35,7 @@ from gremba.formats.decision_json import (
     remedy_data,
     title_of,
 )
-from gremba.store.holds import HoldLine
+from gremba.store.holds import OVERDUE, HoldLine
 from gremba.web import schemas
 
 _NO_FIGURES = SeatFigures(0, 0)
@@ -58,14 +59,7 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
                 for index in group
                 if index < len(judged.cart.changes)
             ],
-            "due": None
-            if judged.due is None
-            else {
-                "at": judged.due.at and judged.due.at.astimezone(zone),
-                "before_cents": judged.due.before_cents,
-                "after_cents": judged.due.after_cents,
-                "over": judged.due.is_over,
-            },
+            "due": due_change_data(judged.due, zone),
             "passing": len(judged.passing),
             "sends": _sends_data(judged),
             "actions": [
@@ -86,6 +80,18 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
             "week": [s.reference_number for s in week_ahead(judged.decision)],
         }
     )
+
+
+def due_change_data(due: DueChange | None, zone: ZoneInfo) -> dict[str, Any] | None:
+    """What is due next, now and after: a DueChangeResponse as plain data."""
+    if due is None:
+        return None
+    return {
+        "at": due.at and due.at.astimezone(zone),
+        "before_cents": due.before_cents,
+        "after_cents": due.after_cents,
+        "over": due.is_over,
+    }
 
 
 def _sends_data(judged: JudgedCart) -> dict[str, Any] | None:
@@ -276,6 +282,7 @@ def hold_response(hold: HoldLine, waiting: str | None) -> schemas.HoldResponse:
         payable=hold.amount_cents is not None
         and hold.cleared_by == ClearedBy.STUDENT
         and hold.lifted_at is None,
+        by_account=hold.kind == OVERDUE and hold.lifted_at is None,
         placed_at=hold.placed_at,
         lifted_at=hold.lifted_at,
         lifted_why=hold.lifted_why,

@@ -185,8 +185,9 @@ class Clearing(BrowserTest):
 
     def test_the_cashier_places_and_lifts_a_hold(self) -> None:
         page = self.open("cass")
-        page.get_by_label("Name of a student").fill("halloway")
-        page.get_by_role("button", name="Wren Halloway").click()
+        page.get_by_label("Only with something open").uncheck()
+        page.get_by_label("Student").fill("halloway")
+        page.get_by_role("link", name="Wren Halloway").click()
         page.get_by_label("Reason, as the student will read it").fill("A kiln fee is unpaid.")
         page.get_by_label("Amount").fill("40")
         page.get_by_role("button", name="Place a fee hold").click()

@@ -279,13 +279,6 @@ export const taughtSectionQuery = (term: string, number: string) =>
       take(api.GET("/api/terms/{term}/taught/{number}", { params: { path: { term, number } } })),
   });
 
-export const foundStudentsQuery = (search: string) =>
-  queryOptions({
-    queryKey: ["students", search],
-    queryFn: () => take(api.GET("/api/students", { params: { query: { search } } })),
-    enabled: search.length >= 2,
-  });
-
 export const feeHoldsQuery = (student: number) =>
   queryOptions({
     queryKey: ["fee-holds", student],

@@ -3261,6 +3261,11 @@ export interface components {
         HoldResponse: {
             /** Amount Cents */
             amount_cents: number | null;
+            /**
+             * By Account
+             * @description Lifted as soon as what is due is paid under Account
+             */
+            by_account: boolean;
             /** Contact */
             contact: string;
             /** Id */
@@ -3648,6 +3653,8 @@ export interface components {
              * @description Those that could go with it
              */
             companions: components["schemas"]["SectionName"][];
+            /** @description None once it is accepted, and where the term has no due dates */
+            due?: components["schemas"]["DueChangeResponse"] | null;
             /**
              * Full
              * @description Components to be taken with it of which no section has a seat at the moment

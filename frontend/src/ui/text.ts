@@ -43,6 +43,13 @@ export function dayAndTime(when: Date, zone: string): string {
   return shortMoment(when, zone).split(" ").slice(1).join(" ");
 }
 
+/** `Due 13 Aug`, or that it is due at once. */
+export function dueName({ at, over }: { at: string | null; over: boolean }, zone: string): string {
+  if (over || !at) return "Due at once";
+  const [day, month] = dayAndTime(new Date(at), zone).split(" ");
+  return `Due ${day} ${month}`;
+}
+
 /** `00:19:42`, or `3 days` when it is further off. */
 export function countdown(milliseconds: number): string {
   const seconds = Math.max(0, Math.ceil(milliseconds / 1000));

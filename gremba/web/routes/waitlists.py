@@ -24,6 +24,7 @@ from gremba.store.messages import count_news, mark_read, read_messages
 from gremba.store.outbox import refused_mail
 from gremba.store.waitlists import EntryLine, read_entries
 from gremba.web.access import SignedIn
+from gremba.web.responses import due_change_data
 from gremba.web.routes.submissions import Key
 from gremba.web.schemas import (
     MessagesResponse,
@@ -154,6 +155,7 @@ def _offer_response(answer: OfferOutcome) -> OfferResponse:
         {
             "possible": answer.is_possible,
             **answer.decision,
+            "due": due_change_data(answer.due, term.calendar.zone),
             "full": list(answer.full),
             "companions": [
                 _named(s) for group in term.companions_of(section).values() for s in group if not s.cancelled

@@ -34,6 +34,7 @@ class HoldResponse(Schema):
     stops: list[str]
     amount_cents: int | None
     payable: bool
+    by_account: bool = Field(description="Lifted as soon as what is due is paid under Account")
     placed_at: datetime
     lifted_at: datetime | None
     lifted_why: str

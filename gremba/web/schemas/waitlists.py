@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from gremba.web.schemas.base import Number, Schema
-from gremba.web.schemas.cart import FiguresResponse, OutcomeResponse, SectionName
+from gremba.web.schemas.cart import DueChangeResponse, FiguresResponse, OutcomeResponse, SectionName
 
 
 class WaitlistEventResponse(Schema):
@@ -73,6 +73,9 @@ class OfferResponse(Schema):
     outcomes: list[OutcomeResponse]
     before: FiguresResponse
     after: FiguresResponse
+    due: DueChangeResponse | None = Field(
+        None, description="None once it is accepted, and where the term has no due dates"
+    )
     companions: list[SectionName] = Field(description="Those that could go with it")
     swaps: list[SectionName] = Field(description="Sections held that could be given up for it")
     full: list[str] = Field(

@@ -65,7 +65,7 @@ export function ChangeItem({
     change.times,
     outcome.credits ? credits(outcome.credits) : "",
     choicesOf(outcome),
-    ...consequences(outcome),
+    ...consequences(outcome, change.refund_through),
   ].filter(Boolean);
   return (
     <article

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { countdown, counted, dayAndTime } from "../../ui/text";
+import { countdown, counted, dueName } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
 import { FiguresTable } from "./FiguresTable";
@@ -73,7 +73,5 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
 
 /** What is due by the next date, with its name. */
 function dueNamed({ due }: Cart, zone: string) {
-  if (!due?.at) return null;
-  const [day, month] = dayAndTime(new Date(due.at), zone).split(" ");
-  return { ...due, name: due.over ? "Due at once" : `Due ${day} ${month}` };
+  return due?.at ? { ...due, name: dueName(due, zone) } : null;
 }

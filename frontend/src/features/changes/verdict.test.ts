@@ -68,5 +68,9 @@ test("giving a section up says what it leaves and what it brings back", () => {
     "leaves a W",
     "120.00 no longer due",
   ]);
+  expect(consequences(outcome({ kind: "drop", refund_cents: 73_500 }), "2027-08-27")).toEqual([
+    "leaves no trace",
+    "735.00 comes back until 27 Aug 24:00",
+  ]);
   expect(consequences(outcome({ kind: "drop", result: "refused" }))).toEqual([]);
 });

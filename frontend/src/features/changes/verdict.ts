@@ -1,6 +1,6 @@
 /** How an outcome is worded: before sending, and afterwards. */
 import type { Schemas } from "../../api/client";
-import { money } from "../../ui/text";
+import { money, shortDay } from "../../ui/text";
 
 export type Outcome = Schemas["OutcomeResponse"];
 type Finding = Schemas["FindingResponse"];
@@ -60,10 +60,12 @@ export function choicesOf(outcome: Outcome): string {
   return outcome.unusual ? outcome.grading : "";
 }
 
-/** What giving a section up would leave behind and bring back. */
-export function consequences(outcome: Outcome): string[] {
+/** What giving a section up would leave behind and bring back; `through` is the last day on which it brings
+ * back as much. */
+export function consequences(outcome: Outcome, through?: string | null): string[] {
   const givesUp = outcome.kind === "drop" || outcome.kind === "swap";
   if (!givesUp || outcome.result !== "accepted") return [];
-  const back = outcome.refund_cents > 0 ? [`${money(outcome.refund_cents)} no longer due`] : [];
+  const still = through ? `comes back until ${shortDay(through)} 24:00` : "no longer due";
+  const back = outcome.refund_cents > 0 ? [`${money(outcome.refund_cents)} ${still}`] : [];
   return [outcome.withdrawn ? "leaves a W" : "leaves no trace", ...back];
 }

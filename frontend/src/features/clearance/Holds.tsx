@@ -1,9 +1,11 @@
+import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { dayAndTime, money } from "../../ui/text";
 import { usePaying } from "../payment/usePaying";
 import type { SignedIn } from "../session/useSignedIn";
+import { usePageSubject } from "../subject/usePageSubject";
 
 type Hold = Schemas["HoldResponse"];
 type Props = { clearance: Schemas["ClearanceResponse"]; session: SignedIn; isOwn: boolean };
@@ -27,6 +29,7 @@ export function Holds({ clearance, session, isOwn }: Props) {
 }
 
 function HoldItem({ hold, session, isOwn }: { hold: Hold; session: SignedIn; isOwn: boolean }) {
+  const { base } = usePageSubject();
   const { payHold, ask } = usePaying();
   const { waiting_payment: waiting } = hold;
   const problem = payHold.error ?? ask.error;
@@ -55,6 +58,11 @@ function HoldItem({ hold, session, isOwn }: { hold: Hold; session: SignedIn; isO
             </p>
           )}
         </div>
+        {hold.by_account && isOwn && (
+          <Link className="link" to={`${base}/account`}>
+            To your account
+          </Link>
+        )}
         {hold.payable && isOwn && (
           <Button disabled={payHold.isPending} onClick={() => payHold.mutate(hold.id)}>
             Pay {money(hold.amount_cents ?? 0)}

@@ -8,7 +8,7 @@ import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { Sheet } from "../../ui/Sheet";
-import { countdown, money } from "../../ui/text";
+import { countdown, dueName, money } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import { Findings } from "../changes/Findings";
 import type { SignedIn } from "../session/useSignedIn";
@@ -103,7 +103,7 @@ export function OfferSheet({ entry, session, onClose }: Props) {
               stands: look again before it lapses.
             </p>
           )}
-          <Outlook offer={shown} />
+          <Outlook offer={shown} zone={session.zone} />
           <div className="mt-4 flex items-center gap-3">
             <Button look="main" disabled={!shown.possible || accept.isPending} onClick={go}>
               {accept.isPending ? "Accepting…" : "Accept"}
@@ -123,11 +123,14 @@ export function OfferSheet({ entry, session, onClose }: Props) {
   );
 }
 
-function Outlook({ offer }: { offer: Offer }) {
-  const { before, after, outcomes, possible } = offer;
+function Outlook({ offer, zone }: { offer: Offer; zone: string }) {
+  const { before, after, due, outcomes, possible } = offer;
   const rows = [
     ["Credits", String(before.credits), String(after.credits)],
     ["Tuition and fees", money(before.charge_cents), money(after.charge_cents)],
+    ...(due?.at
+      ? ([[dueName(due, zone), money(due.before_cents), money(due.after_cents)]] as const)
+      : []),
     ["Full time", before.full_time ? "yes" : "no", after.full_time ? "yes" : "no"],
   ] as const;
   return (
