@@ -19,6 +19,8 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
+from benchmarks.charging import Charging, measure_charging
+from benchmarks.charging import rows_of as charging_rows
 from benchmarks.college import TERM, fill
 from benchmarks.crowd import Crowd, measure_crowd, rows_of
 from benchmarks.fitting import measure_fits, time_reasons
@@ -204,6 +206,7 @@ def main(
     only_crowd: Annotated[bool, typer.Option(help="Open pages and one student's worst only.")] = False,
     rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
     only_fits: Annotated[bool, typer.Option(help="Timetables only, which need no server.")] = False,
+    only_account: Annotated[bool, typer.Option(help="Charges and the cut only.")] = False,
 ) -> None:
     """Measure, and print a table.
 
@@ -221,6 +224,9 @@ def main(
     cluster = private_cluster(LOCAL, "postgres-bench")
     cluster.start()
     try:
+        if only_account:
+            _print(console, charging_rows(_measure_charging(console, cluster, workers)))
+            return
         if only_crowd:
             _print(console, rows_of(_measure_crowd(console, cluster, workers)))
             return
@@ -245,11 +251,34 @@ def main(
         troubled = offered_beside_trouble(url, lambda: _serve_application(url, workers))
         sweeps = time_sweeps(url)
         crowd = _measure_crowd(console, cluster, workers)
+        charging = _measure_charging(console, cluster, workers)
     finally:
         cluster.stop()
     _print_table(console, found, loads, rush, troubled, sweeps, receipts, taken, wrong)
     _print(console, rows_of(crowd))
+    _print(console, charging_rows(charging))
     _print(console, fits_rows(measure_fits(), time_reasons()))
+
+
+def _measure_charging(console: Console, cluster: Cluster, workers: int) -> Charging:
+    console.print("Charges, and the cut while people search …")
+    cluster.create("bench_account", anew=True)
+    url = cluster.url("bench_account")
+    database = connect(url)
+    migrate(database)
+    database.close_all()
+    port = free_port()
+
+    def serve_it() -> Callable[[], None]:
+        server = serve("gremba.web.app:create_app", port, workers, True, url)
+
+        def stop() -> None:
+            server.terminate()
+            server.wait()
+
+        return stop
+
+    return measure_charging(url, LOCAL, serve_it, port)
 
 
 def _measure_crowd(console: Console, cluster: Cluster, workers: int) -> Crowd:

@@ -7,7 +7,8 @@ from datetime import date
 from typing import Any
 
 from gremba.actions.look_at_section import Outlook
-from gremba.core.catalogue import Course, Section, TermCatalogue
+from gremba.core.account.charges import is_brought_by
+from gremba.core.catalogue import Course, Fee, Section, TermCatalogue
 from gremba.core.requisites import describe
 from gremba.core.search.filters import BY_NAME
 from gremba.core.search.find import Found
@@ -213,7 +214,9 @@ def details_response(
     shared = [s for s in term.sections if s.pool == section.pool and s is not section]
     companions = [s for group in term.companions_of(section).values() for s in group]
     bundle = [s for s in term.by_bundle.get(section.bundle or "", ()) if s is not section]
-    fees = (*(course.fees if section.carries_credit else ()), *section.fees)
+    fees = [*(course.fees if section.carries_credit else ()), *section.fees]
+    each = [fee for fee in term.policy.tariff.fees if fee.each and is_brought_by(fee, section)]
+    fees += [Fee(fee.label, fee.cents) for fee in each]
     return schemas.SectionDetails.model_validate(
         {
             "row": rows.section(section),

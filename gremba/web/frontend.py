@@ -36,28 +36,34 @@ Disallow: /shared/
 Allow: /
 """
 
+_FROM_HERE = "from-here"
+"""Stands in an address that is asked for once more."""
+
+_OWN = ("session/SignInPage",)
+"""What a visitor gets of somebody's own pages."""
+
 _TERM = "[a-z0-9-]{1,40}"
 _PAGES = (
-    (r"", ("session/SignInPage",), ("week/WeekPage",)),
+    (r"", _OWN, ("week/WeekPage",)),
     (r"(?P<term>TERM)/find", ("frame/PublicFrame", "find/FindPage"), ("find/FindPage",)),
-    (r"(?P<term>TERM)(/(week|cart))?", ("session/SignInPage",), ("week/WeekPage",)),
-    (r"(?P<term>TERM)/account", ("session/SignInPage",), ("account/AccountPage",)),
-    (r"(?P<term>TERM)/fits", ("session/SignInPage",), ("fits/FitsPage",)),
+    (r"(?P<term>TERM)(/(week|cart))?", _OWN, ("week/WeekPage",)),
+    (r"(?P<term>TERM)/account", _OWN, ("account/AccountPage",)),
+    (r"(?P<term>TERM)/fits", _OWN, ("fits/FitsPage",)),
     (
         r"(?P<term>TERM)/(account/print|clearance|fits/print|plan|week/print|waitlists|messages|receipts(/\d{1,18})?)",
-        ("session/SignInPage",),
+        _OWN,
         (),
     ),
     (r"shared/[A-Za-z0-9_-]{1,100}", ("week/SharedPage",), ("week/SharedPage",)),
     (r"shared/timetables/[A-Za-z0-9_-]{1,100}", ("fits/SharedTimetable",), ("fits/SharedTimetable",)),
-    (r"(advising|teaching|fees)/(?P<term>TERM)", ("session/SignInPage",), ()),
-    (r"fees/(?P<term>TERM)/(cut|day|\d{1,9})", ("session/SignInPage",), ()),
-    (r"office/(?P<term>TERM)/mail", ("session/SignInPage",), ()),
-    (r"teaching/(?P<term>TERM)/[0-9]{5}", ("session/SignInPage",), ()),
+    (r"(advising|teaching|fees)/(?P<term>TERM)", _OWN, ()),
+    (r"fees/(?P<term>TERM)/(cut|day|\d{1,9})", _OWN, ()),
+    (r"office/(?P<term>TERM)/mail", _OWN, ()),
+    (r"teaching/(?P<term>TERM)/[0-9]{5}", _OWN, ()),
     (
         r"advising/\d{1,9}/(?P<term>TERM)(/(clearance|find|fits(/print)?|plan|week(/print)?|cart|waitlists|messages|"
         r"receipts(/\d{1,18})?))?",
-        ("session/SignInPage",),
+        _OWN,
         (),
     ),
 )
@@ -151,6 +157,8 @@ def install(app: FastAPI, folder: Path) -> None:
         services: Services = request.app.state.services
         token = services.session_cookie.read(request)
         found = _find(services, path)
+        if found is not None and not token and found[1] == _OWN and _is_from_elsewhere(request):
+            return _once_more(request)
         first = await _session(services, token)
         if found is not None:
             term, *pages = found
@@ -169,6 +177,24 @@ def install(app: FastAPI, folder: Path) -> None:
             status_code=404 if found is None else 200,
             headers=headers,
         )
+
+
+def _is_from_elsewhere(request: Request) -> bool:
+    """Whether a browser comes from another site, from a mail or the payment service, say: then it sends no
+    session cookie, though it may have one (SameSite=Strict)."""
+    return request.headers.get("Sec-Fetch-Site") == "cross-site" and _FROM_HERE not in request.query_params
+
+
+def _once_more(request: Request) -> Response:
+    """Has the browser ask for the same address once more, and now from here: so with the session."""
+    query = f"{request.url.query}&" if request.url.query else ""
+    address = escape(f"{request.url.path}?{query}{_FROM_HERE}=")
+    page = (
+        '<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Gremba</title>'
+        f'<meta http-equiv="refresh" content="0;url={address}"></head><body></body></html>'
+    )
+    headers = {"Content-Security-Policy": "default-src 'none'", "Cache-Control": "no-store"}
+    return HTMLResponse(page, headers=headers)
 
 
 def _find(services: Services, path: str) -> tuple[str, tuple[str, ...], tuple[str, ...]] | None:

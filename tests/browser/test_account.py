@@ -177,3 +177,10 @@ class Account(BrowserTest):
         wide = page.evaluate("document.documentElement.scrollWidth")
         self.assertLessEqual(wide, 390)
         self.look_for_barriers(page, "account on a phone")
+
+    def test_e_from_another_site_one_is_still_signed_in(self) -> None:
+        page = self.open("bram")
+        # The same server by another name is another site, as a payment service or a mail is.
+        page.goto(self.server.url.replace("127.0.0.1", "localhost"))
+        page.evaluate(f"location.assign('{self.server.url}/harvest-2027/account')")
+        expect(page.get_by_test_id("balance")).to_be_visible()

@@ -203,10 +203,11 @@ class Mail(unittest.TestCase):
         controller = Controller(box, hostname="127.0.0.1", port=self.port)
         controller.start()
         take = box.handle_DATA
+        stopping = threading.Thread(target=controller.stop)
 
         async def once(server: SMTP, session: Session, envelope: Envelope) -> str:
             if len(box.taken) == 2:
-                threading.Thread(target=controller.stop).start()
+                stopping.start()
                 time.sleep(0.2)
                 return "421 Closing down"
             return await take(server, session, envelope)
@@ -217,6 +218,8 @@ class Mail(unittest.TestCase):
         except OSError:
             pass
         self.assertEqual(self.states()[0], 2)
+        # Only then its port is free again.
+        stopping.join(timeout=30)
         self.clock.time += timedelta(hours=1)
         again = self.open_postbox()
         deliver(self.context, self.server)

@@ -63,9 +63,14 @@ def _offices(browser: Browser, url: str) -> None:
     petra.get_by_role("button", name="Give out a code").click()
     _take(petra, "instructor")
     cass = _page(browser, url, "cass")
-    cass.get_by_label("Name of a student").fill("marsh")
-    cass.get_by_role("button", name="Tobin Marsh").click()
     _take(cass, "cashier")
+    cass.get_by_role("link", name="The cut").click()
+    cass.get_by_role("button", name="Whom it would reach").first.click()
+    expect(cass.get_by_role("status").first).to_contain_text("As things stand")
+    _take(cass, "cut")
+    bram = _page(browser, url, "bram")
+    bram.goto(f"{url}/harvest-2027/account")
+    _take(bram, "account")
 
 
 def _fitting(browser: Browser, url: str) -> None:
@@ -100,8 +105,6 @@ def _blocked(browser: Browser, url: str) -> None:
     tobin.get_by_role("button", name="Confirm or correct").click()
     tobin.get_by_role("button", name="These are right").click()
     expect(tobin.get_by_test_id("sentence")).to_contain_text("You are clear")
-    tobin.keyboard.press("w")
-    _take(tobin, "not-yet")
 
 
 def _finding(browser: Browser, url: str) -> None:
@@ -111,8 +114,6 @@ def _finding(browser: Browser, url: str) -> None:
     wren.goto(f"{url}/harvest-2027/find?section=30309")
     _take(wren, "section")
     isolde = _page(browser, url, "isolde")
-    isolde.goto(f"{url}/harvest-2027/week/print")
-    _take(isolde, "print")
     isolde.goto(f"{url}/harvest-2027/waitlists")
     _take(isolde, "waitlists")
     isolde.get_by_role("button", name="Look and accept").click()

@@ -4,6 +4,7 @@ nothing."""
 from __future__ import annotations
 
 import gzip
+import html
 import json
 import re
 import unittest
@@ -141,6 +142,26 @@ class Pages(unittest.TestCase):
             with self.subTest(path):
                 self.assertNotIn(":", path)
                 self.assertEqual(answer.status_code, 200)
+
+    def test_who_comes_from_elsewhere_is_asked_for_the_session_once_more(self) -> None:
+        """A strict cookie is not sent with a link from a mail, or on the way back from paying."""
+        own = f"/{TERM}/account?payment=1&x=%22%3E%3Cscript%3E"
+        away = {"Sec-Fetch-Site": "cross-site"}
+        asked = self.client.get(own, headers=away)
+        self.assertIn("from-here=", asked.text)
+        self.assertNotIn("<script", asked.text)
+        again = re.findall(r'url=([^"]+)"', asked.text)[0]
+        self.assertIn('id="root"', self.client.get(html.unescape(again), headers=away).text)
+        for path, client, headers in (
+            (own, self.client, {"Sec-Fetch-Site": "same-origin"}),
+            (own, self.client, {}),
+            (own, self.student, away),
+            (f"/{TERM}/find", self.client, away),
+            ("/shared/abc", self.client, away),
+            ("/no-such-term/week", self.client, away),
+        ):
+            with self.subTest(path):
+                self.assertIn('id="root"', client.get(path, headers=headers).text)
 
     def test_robots_are_told_and_shared_weeks_are_not_for_them(self) -> None:
         robots = self.client.get("/robots.txt")
