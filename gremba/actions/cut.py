@@ -225,7 +225,10 @@ def _drop(
     receipt: int,
 ) -> None:
     database = context.database
-    decision = dropping(situation, judgement.sections, judgement.why, now)
+    day_due = day(due.at.astimezone(term.calendar.zone).date())
+    # How much of it was paid is told to the student alone; receipts are read by advisors too.
+    why = f"it was not paid for by {day_due}"
+    decision = dropping(situation, judgement.sections, why, now)
     key = f"cut-{due.at.isoformat()}-{row}"
     body = orjson.dumps(receipt_data(decision, Mode.ALL, by.signature))
     digest = hashlib.sha256(key.encode()).digest()

@@ -34,6 +34,12 @@ class MessageKind(StrEnum):
     PAID = "paid"
 
 
+OF_MONEY = frozenset(
+    {MessageKind.DUE_SOON, MessageKind.SEATS_LOST, MessageKind.INSTALMENT_MISSED, MessageKind.PAID}
+)
+"""What tells what somebody pays: for the student alone."""
+
+
 @dataclass(frozen=True, slots=True)
 class Template:
     """The words of a kind, with its facts in braces.

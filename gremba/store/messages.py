@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -85,9 +85,17 @@ def _put(
     write(database, new)
 
 
-def read_messages(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[ReceivedMessage]:
-    """A student's messages of a term, newest first; the latest hundred. One statement."""
-    query = Message.select(*columns(ReceivedMessage, Message)).where(Message.student_term == student_term_id)
+def read_messages(
+    database: PooledPostgresqlDatabase, student_term_id: int, without: Collection[MessageKind] = ()
+) -> Sequence[ReceivedMessage]:
+    """A student's messages of a term, newest first; the latest hundred. One statement.
+
+    Args:
+        without: kinds that are left out.
+    """
+    query = Message.select(*columns(ReceivedMessage, Message)).where(
+        Message.student_term == student_term_id, Message.kind.not_in(list(without))
+    )
     return fetch(database, query.order_by(Message.id.desc()).limit(100), ReceivedMessage)
 
 
@@ -97,10 +105,18 @@ def mark_read(database: PooledPostgresqlDatabase, student_term_id: int, up_to: i
     return write(database, Message.update(read_at=now).where(unread))
 
 
-def count_news(database: PooledPostgresqlDatabase, student_term_id: int) -> tuple[int, int, datetime | None]:
-    """Messages not read, open offers, and when the first of these lapses. One statement."""
+def count_news(
+    database: PooledPostgresqlDatabase, student_term_id: int, without: Collection[MessageKind] = ()
+) -> tuple[int, int, datetime | None]:
+    """Messages not read, open offers, and when the first of these lapses. One statement.
+
+    Args:
+        without: kinds of messages that are left out.
+    """
     unread = Message.select(fn.COUNT(Message.id)).where(
-        Message.student_term == student_term_id, Message.read_at.is_null()
+        Message.student_term == student_term_id,
+        Message.read_at.is_null(),
+        Message.kind.not_in(list(without)),
     )
     query = WaitlistEntry.select(
         unread.alias("unread"), fn.COUNT(WaitlistEntry.id), fn.MIN(WaitlistEntry.offer_until)

@@ -55,6 +55,7 @@ class Account(BrowserTest):
         expect(page.get_by_test_id("due")).to_have_text("515.00")
         # Declined first: nothing is charged, and it can be tried again.
         main.get_by_role("button", name="Pay 515.00").click()
+        expect(page.get_by_label("Card number")).to_be_visible()
         self.look_for_barriers(page, "the payment page")
         self.pay(page, "9000000000000019")
         expect(page.get_by_test_id("payment-told")).to_contain_text("Nothing was charged")

@@ -48,6 +48,7 @@ class Clearing(BrowserTest):
             ("9000 0000 0000 0019", None),
         ):
             page.get_by_label("Card number").fill(typed)
+            expect(page.get_by_role("heading", name="62.00")).to_be_visible()
             self.look_for_barriers(page, "payment")
             page.get_by_role("button", name="Pay 62.00", exact=True).click()
             if said:

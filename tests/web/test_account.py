@@ -117,6 +117,14 @@ class Students(Accounts):
         self.assertEqual(self.account()["paid_cents"], 100_00)
         messages = self.client.get(f"/api/terms/{TERM}/messages").json()["messages"]
         self.assertEqual([m["title"] for m in messages], ["100.00 was paid"])
+        # What somebody pays is not for the advisor.
+        advisor = self.campus.person("advisor")
+        self.campus.advised_by(self.student, advisor)
+        with self.campus.client(advisor, self.server.url, params={"student": self.student.id}) as theirs:
+            self.assertEqual(theirs.get(f"/api/terms/{TERM}/messages").json()["messages"], [])
+            self.assertEqual(theirs.get(f"/api/terms/{TERM}/news").json()["unread"], 0)
+            self.assertEqual(theirs.get(ACCOUNT).status_code, 403)
+        self.assertEqual(self.client.get(f"/api/terms/{TERM}/news").json()["unread"], 1)
 
     def test_a_payment_for_somebody_who_has_dropped_everything_stands_on_the_account(self) -> None:
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")

@@ -1270,7 +1270,7 @@ export interface paths {
         };
         /**
          * List Messages
-         * @description The student's messages, newest first.
+         * @description The student's messages, newest first. What they pay is not for the advisor.
          */
         get: operations["list_messages"];
         put?: never;

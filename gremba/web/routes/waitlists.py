@@ -13,6 +13,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.chances import Chances
+from gremba.core.messages import OF_MONEY, MessageKind
 from gremba.core.plain_text import has_odd_signs
 from gremba.core.waitlist import closes_at
 from gremba.core.waitlist_policy import waitlist_policy
@@ -22,6 +23,7 @@ from gremba.formats.decision_json import title_of
 from gremba.store.database import connected
 from gremba.store.messages import count_news, mark_read, read_messages
 from gremba.store.outbox import refused_mail
+from gremba.store.sessions import Session
 from gremba.store.waitlists import EntryLine, read_entries
 from gremba.web.access import SignedIn
 from gremba.web.responses import due_change_data
@@ -183,34 +185,40 @@ def leave_waitlist(request: Request, session: SignedIn, subject_id: SubjectId, e
 
 
 @router.get("/terms/{term}/messages")
-def list_messages(request: Request, subject_id: SubjectId, term: str) -> MessagesResponse:
-    """The student's messages, newest first."""
+def list_messages(request: Request, session: SignedIn, subject_id: SubjectId, term: str) -> MessagesResponse:
+    """The student's messages, newest first. What they pay is not for the advisor."""
     context = services_of(request).context
     found = context.term(term)
     row = context.student_term(subject_id, found)
     with connected(context.database) as database:
-        messages = read_messages(database, row)
+        messages = read_messages(database, row, _left_out(session, subject_id))
     return MessagesResponse.model_validate({"messages": list(messages)}, from_attributes=True)
 
 
+def _left_out(session: Session, subject_id: int) -> frozenset[MessageKind]:
+    return frozenset() if session.person.id == subject_id else OF_MONEY
+
+
 @router.put("/terms/{term}/messages/read")
-def mark_messages_read(request: Request, subject_id: SubjectId, term: str, up_to: ReadUpTo) -> NewsResponse:
+def mark_messages_read(
+    request: Request, session: SignedIn, subject_id: SubjectId, term: str, up_to: ReadUpTo
+) -> NewsResponse:
     """Messages up to this one have been read."""
     context = services_of(request).context
     row = context.student_term(subject_id, context.term(term))
     with connected(context.database) as database:
         mark_read(database, row, up_to.id, context.clock.now())
-    return read_news(request, subject_id, term)
+    return read_news(request, session, subject_id, term)
 
 
 @router.get("/terms/{term}/news")
-def read_news(request: Request, subject_id: SubjectId, term: str) -> NewsResponse:
+def read_news(request: Request, session: SignedIn, subject_id: SubjectId, term: str) -> NewsResponse:
     """Messages not read, and open offers."""
     context = services_of(request).context
     found = context.term(term)
     row = context.student_term(subject_id, found)
     with connected(context.database) as database:
-        unread, offers, first = count_news(database, row)
+        unread, offers, first = count_news(database, row, _left_out(session, subject_id))
     lapses = first and first.astimezone(found.calendar.zone)
     return NewsResponse(unread=unread, offers=offers, first_lapses=lapses)
 
