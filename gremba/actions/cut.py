@@ -28,7 +28,7 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.conclusion import conclude
 from gremba.core.findings import Finding, Severity
-from gremba.core.messages import MessageKind, message_of
+from gremba.core.messages import Message, MessageKind, message_of
 from gremba.core.outcome import Decision
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.wording import day, listed, moment
@@ -37,17 +37,17 @@ from gremba.store.accounts import AccountHolder, account_holders, ask_sums, read
 from gremba.store.cuts import (
     CutLine,
     NewResult,
+    ask_judged,
     begin_cut,
     cuts_of,
     end_cut,
-    is_judged,
     note_results,
     rows_to_judge,
     students_of_rows,
     take_cut,
+    write_result,
 )
 from gremba.store.database import Unavailable, connected, in_few_trips
-from gremba.store.messages import put_notice
 from gremba.store.situations import ask_seats, ask_situations, lock_seats, lock_student_terms
 from gremba.store.writing.batch import write
 from gremba.store.writing.decided import Writing
@@ -193,15 +193,16 @@ def _take_back(
         lock_student_terms(database, [row])
         read_situation = ask_situations(database, {row: term})
         read_sums = ask_sums(database, term, [row])
+        is_judged = ask_judged(database, cut.id, row)
         # Looked at again: with the row locked no payment and no drop comes in between.
-        if is_judged(database, cut.id, row):
+        if is_judged():
             return
         seats: dict[int, SeatFigures] = {}
         situation = read_situation(seats, {})[row]
         account = read_sums()[row]
         judgement = judge_cut(replace(account, events=situation.charge_events), due)
         now = context.clock.now()
-        receipt = None
+        receipt = told = None
         if judgement.result is CutResult.LOST:
             pools = {section.pool for section in judgement.sections}
             lock_seats(database, pools)
@@ -209,8 +210,9 @@ def _take_back(
             seats.update(read_figures())
             (receipt,) = read_ids()
             _drop(context, term, due, row, situation, judgement, by, now, receipt)
+            told = _told(term, judgement, receipt)
         result = NewResult(row, judgement.result, judgement.owed_cents, judgement.why, receipt)
-        note_results(database, cut.id, [result], now)
+        write_result(database, cut.id, result, told, now)
 
 
 def _drop(
@@ -233,8 +235,11 @@ def _drop(
     body = orjson.dumps(receipt_data(decision, Mode.ALL, by.signature))
     digest = hashlib.sha256(key.encode()).digest()
     write(database, [Writing(receipt, row, term.id, key, digest, by.id, decision, body)], now)
+
+
+def _told(term: TermCatalogue, judgement: CutJudgement, receipt: int) -> Message:
     until = term.policy.account.ask_back_until
-    told = message_of(
+    return message_of(
         MessageKind.SEATS_LOST,
         term=term.name,
         why=judgement.why[:1].upper() + judgement.why[1:],
@@ -242,7 +247,6 @@ def _drop(
         receipt=receipt,
         until=None if until is None else moment(until.astimezone(term.calendar.zone)),
     )
-    put_notice(database, row, told, now)
 
 
 def dropping(situation: Situation, sections: Collection[Section], why: str, now: datetime) -> Decision:

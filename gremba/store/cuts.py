@@ -3,15 +3,18 @@ before it."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
+from psycopg.types.json import Jsonb
 
 from gremba.core.account.cut import CutResult
+from gremba.core.messages import Message
 from gremba.core.states import RegistrationEventKind, RegistrationState
+from gremba.store.database import send_sql
 from gremba.store.models import (
     Cut,
     CutResultLine,
@@ -127,11 +130,44 @@ def note_results(
     return len(fetch_values(database, new.returning(CutResultLine.student_term)))
 
 
-def is_judged(database: PooledPostgresqlDatabase, cut: int, row: int) -> bool:
-    """Whether a cut has judged a student."""
-    query = CutResultLine.select(CutResultLine.cut)
-    query = query.where(CutResultLine.cut == cut, CutResultLine.student_term == row)
-    return bool(fetch_values(database, query))
+_JUDGED = "SELECT 1 FROM cut_results WHERE cut_id = %s AND student_term_id = %s"
+
+_RESULT = """
+WITH told AS (
+    INSERT INTO messages (student_term_id, kind, facts, made_at)
+    SELECT %(row)s, %(kind)s, %(facts)s, %(at)s WHERE %(kind)s::text IS NOT NULL
+)
+INSERT INTO cut_results (cut_id, student_term_id, result, owed_cents, why, receipt_id, at)
+VALUES (%(cut)s, %(row)s, %(result)s, %(owed)s, %(why)s, %(receipt)s, %(at)s)
+"""
+# Both once for each of thousands of students, in as few trips as can be.
+
+
+def ask_judged(database: PooledPostgresqlDatabase, cut: int, row: int) -> Callable[[], bool]:
+    """Ask whether a cut has judged a student; what this gives reads the answer."""
+    asked = send_sql(database, _JUDGED, (cut, row))
+    return lambda: asked.fetchone() is not None
+
+
+def write_result(
+    database: PooledPostgresqlDatabase, cut: int, result: NewResult, told: Message | None, at: datetime
+) -> None:
+    """Note what a cut does to a student whom it has not judged, and tell them."""
+    send_sql(
+        database,
+        _RESULT,
+        {
+            "row": result.row,
+            "kind": told and told.kind.value,
+            "facts": Jsonb(dict(told.facts)) if told else None,
+            "at": at,
+            "cut": cut,
+            "result": result.result.value,
+            "owed": result.owed_cents,
+            "why": result.why,
+            "receipt": result.receipt,
+        },
+    )
 
 
 def count_results(database: PooledPostgresqlDatabase, cut: int) -> dict[CutResult, int]:

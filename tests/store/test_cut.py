@@ -128,7 +128,7 @@ class Cutting(unittest.TestCase):
         whole = self.results(self.campus), self.heard(self.campus)
         # Before a student is looked at, after what is dropped is written, after all of it is.
         points: list[tuple[str, Callable[..., Any]]] = [
-            (name, getattr(cutting, name)) for name in ("is_judged", "write", "note_results")
+            (name, getattr(cutting, name)) for name in ("ask_judged", "write", "write_result")
         ]
         for name, real in points:
             campus, _, people = self.make_campus()
