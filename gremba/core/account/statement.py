@@ -11,6 +11,7 @@ from enum import StrEnum
 from gremba.core.account.charges import Charges, SectionCharge, audit_cents, credits_cents, is_brought_by
 from gremba.core.account.due import Account
 from gremba.core.account.ledger import EntryKind
+from gremba.core.account.tariff import FeeScope
 from gremba.core.calendar import Block
 from gremba.core.catalogue import AUDIT
 from gremba.core.wording import amount, credits_text, day
@@ -169,7 +170,7 @@ def _tuition(charges: Charges) -> Iterable[StatementLine]:
     rates = charges.rates
     if not charges.is_band or rates.band_cents is None:
         return
-    how = f"one price for {credits_text(rates.band_from)} to {rates.band_to:g}"
+    how = f"one price for {rates.band_from:g} to {credits_text(rates.band_to)}"
     yield StatementLine(LineKind.TUITION, "Tuition", how=how, charged_cents=rates.band_cents)
     beyond = charges.credits - rates.band_to
     if beyond > 0:
@@ -181,9 +182,12 @@ def _tuition(charges: Charges) -> Iterable[StatementLine]:
         )
 
 
+_WHERE = {FeeScope.TERM: "", FeeScope.CAMPUS: " on that campus", FeeScope.DELIVERY: " taught that way"}
+
+
 def _fees(charges: Charges) -> Iterable[StatementLine]:
     for fee, cents in charges.fees_once():
-        how = "once, with any section" if not fee.value else f"once, with any section of {fee.value}"
+        how = f"once, with any section{_WHERE[fee.scope]}"
         if not any(is_brought_by(fee, line.section) for line in charges.held.values()):
             how = "left by what was dropped"
         yield StatementLine(LineKind.FEE, fee.label, how=how, charged_cents=cents)

@@ -34,7 +34,16 @@ from gremba.core.account.policy import (
     account_policy_from_data,
 )
 from gremba.core.account.statement import LineKind, refund_until, statement
-from gremba.core.account.tariff import plain_tariff
+from gremba.core.account.tariff import (
+    FeeRefund,
+    FeeScope,
+    RateClass,
+    Tariff,
+    TariffFee,
+    plain_tariff,
+)
+from gremba.core.catalogue import Fee, Section
+from gremba.core.states import Delivery
 from tests.core.account.test_charges import some_history, some_tariff
 from tests.support.world import FULL, World, on
 
@@ -195,6 +204,137 @@ class Worked(unittest.TestCase):
     def test_a_policy_is_kept_and_read_as_it_is(self) -> None:
         for policy in (POLICY, AccountPolicy()):
             self.assertEqual(account_policy_from_data(account_policy_data(policy)), policy)
+
+
+class Words(unittest.TestCase):
+    """What a statement says of each line."""
+
+    def lines(self, tariff: Tariff, *events: ChargeEvent, **more: Any) -> list[tuple[Any, ...]]:
+        account = Account(tariff, POLICY, "", events, **more)
+        return [
+            (line.what, line.how, line.charged_cents, line.was_cents)
+            for line in statement(account, date(2027, 9, 3)).lines
+        ]
+
+    def setUp(self) -> None:
+        w = World()
+        w.course("PROJ 300", credits_least=2.0, credits_most=12.0, fees=(Fee("clay", 30_00),))
+        self.project = w.section("30001", "PROJ 300", "M 08:00-09:00", fees=(Fee("kiln", 5_00),))
+        self.lab = w.section("30002", "PROJ 300", "T 08:00-09:00", component="lab", carries_credit=False)
+        self.online = w.section("30003", "LAWS 205", delivery=Delivery.ONLINE_ANY_TIME)
+        self.half = date(2027, 9, 3)
+
+    def registered(self, section: Section, credits: float, grading: str = "standard") -> ChargeEvent:
+        return ChargeEvent(ChargeKind.REGISTERED, section, credits, grading, EARLY)
+
+    def test_how_each_sum_comes_about(self) -> None:
+        tariff = Tariff({"": RateClass(100_00, audit_per_credit=10_00)})
+        self.assertEqual(
+            self.lines(
+                tariff,
+                self.registered(self.project, 4.0),
+                self.registered(self.lab, 0.0),
+                self.registered(self.online, 0.0, "audit"),
+                ChargeEvent(ChargeKind.ADJUSTED, self.project, 2.0, "standard", self.half),
+            ),
+            [
+                (
+                    "PROJ 300",
+                    "2 credits at 100.00, clay 30.00, kiln 5.00, 100.00 left by taking fewer credits",
+                    335_00,
+                    None,
+                ),
+                ("PROJ 300 lab", "goes with its lecture", 0, None),
+                ("LAWS 205", "audit", 30_00, None),
+            ],
+        )
+
+    def test_what_a_drop_left_and_why(self) -> None:
+        tariff = Tariff(
+            {"": RateClass(100_00)},
+            (
+                TariffFee("card", 9_00, FeeScope.DELIVERY, "online any time", True, FeeRefund.NEVER),
+                TariffFee("Term fee", 50_00),
+            ),
+        )
+        for day, how, left in (
+            (date(2027, 8, 27), "3 credits, 100 per cent given back", 9_00),
+            (self.half, "3 credits, 50 per cent given back", 159_00),
+            (date(2027, 9, 4), "3 credits, nothing was given back that late", 309_00),
+        ):
+            dropped = ChargeEvent(ChargeKind.DROPPED, self.online, on=day)
+            found = self.lines(tariff, self.registered(self.online, 3.0), dropped)
+            self.assertEqual(found[0], ("LAWS 205", how, left, 309_00))
+            fee = [("Term fee", "left by what was dropped", 50_00, None)] if left > 9_00 else []
+            self.assertEqual(found[1:], fee)
+        whole = ChargeEvent(ChargeKind.DROPPED, self.lab, on=date(2027, 8, 27))
+        (line,) = self.lines(tariff, self.registered(self.lab, 0.0), whole)
+        self.assertEqual(line, ("PROJ 300 lab", "no credits, all of it given back", 0, 0))
+
+    def test_the_price_of_the_band_stands_in_lines_of_its_own(self) -> None:
+        tariff = Tariff(
+            {"": RateClass(100_00, band_cents=900_00, band_from=6.0, band_to=9.0)},
+            (TariffFee("Hill", 4_00, FeeScope.CAMPUS, "hill"), TariffFee("Term fee", 50_00)),
+            date(2027, 4, 1),
+            40_00,
+        )
+        self.assertEqual(
+            self.lines(tariff, self.registered(self.project, 10.5)),
+            [
+                ("PROJ 300", "10.5 credits in the price of the band, clay 30.00, kiln 5.00", 35_00, None),
+                ("Tuition", "one price for 6 to 9 credits", 900_00, None),
+                ("Tuition above the band", "1.5 credits at 100.00", 150_00, None),
+                ("Hill", "once, with any section on that campus", 4_00, None),
+                ("Term fee", "once, with any section", 50_00, None),
+                ("Late registration", "first registered on 1 April or later", 40_00, None),
+            ],
+        )
+
+    def test_what_was_paid_and_promised(self) -> None:
+        paid = LedgerEntry(
+            1,
+            EntryKind.WAIVER,
+            CounterAccount.WAIVED,
+            5_00,
+            "o",
+            "a late bus",
+            datetime(2027, 4, 19),
+            "It was ours.",
+        )
+        kept = Promise(2, PromiseKind.AID, "the county", 10_00, 10_00)
+        self.assertEqual(
+            self.lines(Tariff(), entries=(paid,), promises=(kept, replace(kept, paid_cents=4_00))),
+            [
+                ("Waived", "a late bus: It was ours.", 0, None),
+                ("Promised: the county", "6.00 to come", 0, None),
+            ],
+        )
+
+    def test_why_a_sum_is_due_and_from_the_minute_on_it_is_late(self) -> None:
+        account = Account(plain_tariff(100_00), POLICY, "", (self.registered(self.online, 3.0),))
+        self.assertEqual(
+            [due.why for due in dues(account)],
+            [
+                "75 per cent of what was registered through 9 August",
+                "75 per cent of what was registered through 18 August",
+                "all of what is charged",
+            ],
+        )
+        due = dues(account)[0]
+        self.assertEqual([due.is_over(FIRST - timedelta(seconds=1)), due.is_over(FIRST)], [False, True])
+
+    def test_the_cut_says_why(self) -> None:
+        account = Account(plain_tariff(100_00), POLICY, "", (self.registered(self.online, 3.0),))
+        due = POLICY.due_dates[0]
+        for more, why in (
+            ({}, "225.00 was due, 0.00 paid"),
+            ({"promised_cents": 100_00}, "225.00 was due, 0.00 paid, 100.00 promised"),
+            ({"paid_cents": 225_00}, "paid"),
+            ({"paid_cents": 25_00, "promised_cents": 200_00}, "200.00 promised covers the rest"),
+            ({"paid_cents": 200_00}, "less than 50.00 is open"),
+            ({"spared": "On strike."}, "a note by the cashier: On strike."),
+        ):
+            self.assertEqual(judge_cut(replace(account, **more), due).why, why)  # type: ignore[arg-type]
 
 
 def _entry(number: int, kind: EntryKind, cents: int) -> LedgerEntry:
