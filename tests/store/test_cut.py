@@ -6,12 +6,13 @@ from __future__ import annotations
 import unittest
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 from unittest import mock
 
 from gremba.actions import cut as cutting
-from gremba.actions.accounts import look_at_account, request_back
+from gremba.actions.accounts import join_instalments, look_at_account, request_back
 from gremba.actions.cut import due_date, make_cut
 from gremba.actions.due_dates import DueDates, place_holds, warn
 from gremba.actions.overdue_holds import lift_if_settled
@@ -19,13 +20,25 @@ from gremba.actions.problem import Problem
 from gremba.actions.process_submissions import Receipt, process_submissions
 from gremba.actions.submission import Submission
 from gremba.actions.vacancies import fill_vacancies
+from gremba.core.account.cut import CutResult
 from gremba.core.account.ledger import PromiseKind
 from gremba.core.messages import MessageKind
 from gremba.store.accounts import add_promise, join_plan, put_seat_note
-from gremba.store.cuts import cuts_of
+from gremba.store.cuts import count_results, cuts_of, list_results
 from gremba.store.database import connected, fetch_sql
 from gremba.store.situations import lock_student_terms
-from tests.support.accounts import DUE, NOW, REST, SECOND, at_time, demand_payment, paid, registered, seats_of
+from tests.support.accounts import (
+    DUE,
+    NOW,
+    POLICY,
+    REST,
+    SECOND,
+    at_time,
+    demand_payment,
+    paid,
+    registered,
+    seats_of,
+)
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
 
@@ -111,6 +124,50 @@ class Cutting(unittest.TestCase):
         )
         self.assertRegex(receipt, r"^Taken back: it was not paid for by \d+ \w+\.$")
 
+    def test_what_it_did_is_listed_by_name(self) -> None:
+        self.cut(self.campus)
+        with connected(self.campus.database) as database:
+            cut = cuts_of(database, 1)[DUE]
+            lost = list_results(database, cut.id, [CutResult.LOST], 0, 10)
+            rest = list_results(database, cut.id, list(CutResult), lost[0].row, 10)
+            counts = count_results(database, cut.id)
+        names = [self.people[name].username for name in ("nothing", "half")]
+        self.assertEqual([line.username for line in lost], names)
+        self.assertEqual([line.full_name for line in lost], [name.title() for name in names])
+        self.assertTrue(all(line.receipt for line in lost))
+        self.assertEqual(len(rest), 7)
+        self.assertEqual(counts, {CutResult.LOST: 2, CutResult.SPARED: 3, CutResult.SETTLED: 3})
+
+    def test_a_plan_is_joined_until_its_minute(self) -> None:
+        who = self.people["nothing"]
+        with self.assertRaises(Problem):
+            join_instalments(at_time(self.campus, DUE), who.id, TERM, "two")
+        join_instalments(at_time(self.campus, DUE - timedelta(seconds=1)), who.id, TERM, "two")
+        self.assertEqual(look_at_account(at_time(self.campus, NOW), who.id, TERM).dues[0].own_cents, 450_00)
+
+    def test_the_first_warning_comes_with_the_minute_of_its_day(self) -> None:
+        dates = DueDates(at_time(self.campus, DUE - timedelta(7, seconds=1)))
+        clock: Any = dates._context.clock
+        terms = [dates._context.term(TERM)]
+        dates.work(terms)
+        self.assertEqual(self.campus.told(), [])
+        clock.time = DUE - timedelta(7)
+        dates.work(terms)
+        self.assertEqual(len(self.campus.told()), 2)
+
+    def test_a_part_that_is_missed_is_found_by_the_sweep(self) -> None:
+        policy = replace(POLICY, due_dates=())
+        demand_payment(self.campus, policy)
+        dates = DueDates(at_time(self.campus, REST - timedelta(seconds=1)))
+        clock: Any = dates._context.clock
+        holds = "SELECT count(*) FROM holds WHERE kind = 'overdue'"
+        terms = [dates._context.term(TERM)]
+        dates.work(terms)
+        self.assertEqual(self.campus.value(holds), 0)
+        clock.time = REST
+        dates.work(terms)
+        self.assertEqual(self.campus.value(holds), 1)
+
     def test_not_before_its_time_and_once(self) -> None:
         with self.assertRaises(Problem):
             self.cut(self.campus, DUE - timedelta(seconds=1))
@@ -118,9 +175,11 @@ class Cutting(unittest.TestCase):
         before = self.results(self.campus)
         # Registered again meanwhile, and the clock was set back and forth: that date is over.
         registered(self.campus, self.people["nothing"], self.numbers[0], when=NOW)
+        registered(self.campus, self.people["none"], self.numbers[0], when=NOW)
         self.cut(self.campus)
         self.cut(self.campus, AFTER + timedelta(1))
         self.assertEqual(self.results(self.campus), before)
+        self.assertEqual(seats_of(self.campus, self.people["none"]), 1)
         self.assertEqual(seats_of(self.campus, self.people["nothing"]), 1)
 
     def test_three_that_were_killed_end_as_one_that_was_not(self) -> None:

@@ -160,6 +160,27 @@ class Written(unittest.TestCase):
         self.assertEqual(self.send(self.one, f"-{number}"), "a")
         self.assertEqual(self.charged(), [0, 200_02, 50_00])
 
+    def test_the_history_knows_how_it_was_registered_for(self) -> None:
+        number = self.campus.section(2)
+        self.campus.run(
+            "UPDATE courses SET gradings = '{standard,audit}', credits_least = 1, credits_most = 4"
+        )
+        self.assertEqual(self.send(self.one, f"+{number} 4cr"), "a")
+        for change in ("2cr", "audit", "standard"):
+            self.assertEqual(self.send(self.one, f"~{number} {change}"), "a")
+        term = self.campus.context().term(TERM)
+        with connected(self.campus.database):
+            found = read_situations(self.campus.database, {self.one.row: term}, {})[self.one.row]
+        self.assertEqual(
+            [(e.kind.value, e.credits, e.grading) for e in found.charge_events],
+            [
+                ("registered", 4.0, "standard"),
+                ("adjusted", 2.0, "standard"),
+                ("adjusted", 0.0, "audit"),
+                ("adjusted", 1.0, "standard"),
+            ],
+        )
+
     def test_a_clock_that_is_set_back_turns_no_history_round(self) -> None:
         number, other = self.campus.section(2), self.campus.section(2)
         self.clock = self.late(1)

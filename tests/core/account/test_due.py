@@ -334,7 +334,7 @@ class Words(unittest.TestCase):
             ({"paid_cents": 200_00}, "less than 50.00 is open"),
             ({"spared": "On strike."}, "a note by the cashier: On strike."),
         ):
-            self.assertEqual(judge_cut(replace(account, **more), due).why, why)  # type: ignore[arg-type]
+            self.assertEqual(judge_cut(replace(account, **more), due).why, why)
 
 
 def _entry(number: int, kind: EntryKind, cents: int) -> LedgerEntry:
