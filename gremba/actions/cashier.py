@@ -12,7 +12,13 @@ from gremba.actions.pay import MOST_CENTS
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.account.due import Account, Due, next_due
-from gremba.core.account.ledger import COUNTER_ACCOUNTS, CounterAccount, EntryKind, PromiseKind
+from gremba.core.account.ledger import (
+    COUNTER_ACCOUNTS,
+    CounterAccount,
+    EntryKind,
+    PromiseKind,
+    came_by_card,
+)
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.wording import amount
 from gremba.store.accounts import (
@@ -167,14 +173,18 @@ def post_entry(
         sign = -1 if posting.kind is EntryKind.REFUND else 1
         if posting.promise is not None and posting.promise not in {p.id for p in account.promises}:
             raise Problem(ProblemKind.ENTRY_UNKNOWN, "That promise is not in force any more.")
+        by_card = sum(e.amount_cents for e in account.entries if e.account is CounterAccount.CARDS)
+        goes_to_card = posting.kind is EntryKind.REFUND and posting.amount_cents <= by_card
+        label = posting.label or ("to the card" if goes_to_card else "")
         new = NewEntry(
             holder.row,
             posting.kind,
-            COUNTER_ACCOUNTS[posting.kind],
+            # What came by card goes back the same way, as far as it did.
+            CounterAccount.CARDS if goes_to_card else COUNTER_ACCOUNTS[posting.kind],
             sign * posting.amount_cents,
             f"desk:{cashier_id}:{posting.key}",
             now,
-            posting.label,
+            label,
             posting.reason,
             cashier_id,
             posting.promise,
@@ -223,7 +233,7 @@ def undo_entry(
             raise Problem(ProblemKind.ENTRY_UNKNOWN, "Look at the student's account again.")
         if entry.counters is not None:
             raise Problem(ProblemKind.ENTRY_UNDONE, "It undoes another one itself; post what is right anew.")
-        if entry.account is CounterAccount.CARDS:
+        if came_by_card(entry):
             raise Problem(
                 ProblemKind.ENTRY_UNDONE,
                 "It was paid by card: the money has come. Pay it back, or post a correction.",

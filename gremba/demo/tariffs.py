@@ -13,7 +13,7 @@ BEYOND = "beyond"
 """The class of students who come from beyond the valley."""
 
 _CLASSES = {
-    "": RateClass(24_500, "of the valley", audit_per_credit=6_000),
+    "": RateClass(24_500, "for the valley", audit_per_credit=6_000),
     BEYOND: RateClass(38_500, "from beyond the valley", band_cents=4_620_00, audit_per_credit=6_000),
 }
 _FEES = (

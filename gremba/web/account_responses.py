@@ -11,7 +11,7 @@ from gremba.actions.cashier import Owing
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.account.due import Account, Due
-from gremba.core.account.ledger import CounterAccount, LedgerEntry, undone
+from gremba.core.account.ledger import LedgerEntry, came_by_card, undone
 from gremba.core.account.statement import LineKind, StatementLine, refund_until
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.wording import day
@@ -30,6 +30,7 @@ def account_response(found: AccountOverview) -> schemas.AccountResponse:
     return schemas.AccountResponse.model_validate(
         {
             "term": found.term.name,
+            "rates": account.tariff.rates_for(account.rate_class).name,
             "now": found.now.astimezone(zone),
             "lines": [_line(found, line, entries, gone) for line in told.lines],
             "charged_cents": told.charged_cents,
@@ -120,7 +121,7 @@ def _line(
         "receipt": line.receipt,
         "entry": line.entry,
         "undone": is_undone,
-        "undoable": entry is not None and not is_undone and entry.account is not CounterAccount.CARDS,
+        "undoable": entry is not None and not is_undone and not came_by_card(entry),
         "dropped_on": line.dropped_on,
         "gives_back": _gives_back(found, line),
     }

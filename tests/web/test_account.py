@@ -135,7 +135,10 @@ class Students(Accounts):
         self.assertEqual(self.post("refund", 50_01).status_code, 422)
         self.assertEqual(self.account()["balance_cents"], -50_00)
         self.assertEqual(self.post("refund", 50_00).status_code, 200)
-        self.assertEqual(self.account()["balance_cents"], 0)
+        told = self.account()
+        self.assertEqual(told["balance_cents"], 0)
+        self.assertEqual(told["lines"][-1]["how"], "to the card")
+        self.assertEqual(self.post("refund", 1).status_code, 422)
 
     def test_sums_that_are_none(self) -> None:
         for sum_ in (0, -5, 5_000_001, "all", 1.5, None):

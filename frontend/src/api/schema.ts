@@ -2007,6 +2007,11 @@ export interface components {
             /** Promises Count */
             promises_count: boolean;
             /**
+             * Rates
+             * @description Those that it is charged at, such as “for the county”; or empty
+             */
+            rates: string;
+            /**
              * Sections
              * @description Sections held
              */

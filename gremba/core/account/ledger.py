@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from typing import Protocol
 
 
 class EntryKind(StrEnum):
@@ -49,6 +50,20 @@ class PromiseKind(StrEnum):
     AID = "aid"
     SPONSOR = "sponsor"
     BENEFITS = "service benefits"
+
+
+class HasAccount(Protocol):
+    """An entry, as far as it matters where its money came from."""
+
+    @property
+    def kind(self) -> EntryKind:
+        """What it is."""
+        ...
+
+    @property
+    def account(self) -> CounterAccount:
+        """What it stands against."""
+        ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,6 +125,11 @@ class Promise:
         return max(0, self.amount_cents - self.paid_cents)
 
 
+def came_by_card(entry: HasAccount) -> bool:
+    """Whether it is money that the payment service has told of: that is not undone by saying so."""
+    return entry.account is CounterAccount.CARDS and entry.kind is EntryKind.PAYMENT
+
+
 def paid_cents(entries: Iterable[LedgerEntry]) -> int:
     """What a student has paid, or owes less, in cents: the sum of the entries, in whatever order."""
     return sum(entry.amount_cents for entry in entries)
@@ -118,15 +138,6 @@ def paid_cents(entries: Iterable[LedgerEntry]) -> int:
 def promised_cents(promises: Iterable[Promise]) -> int:
     """What is promised and has not come yet, in cents."""
     return sum(promise.open_cents for promise in promises)
-
-
-def sums_by_account(entries: Iterable[LedgerEntry]) -> dict[CounterAccount, int]:
-    """What each account of the college has against the students, in cents: with the students' own sum it
-    comes to nothing."""
-    sums: dict[CounterAccount, int] = {}
-    for entry in entries:
-        sums[entry.account] = sums.get(entry.account, 0) - entry.amount_cents
-    return sums
 
 
 def undone(entries: Sequence[LedgerEntry]) -> frozenset[int]:

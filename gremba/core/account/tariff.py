@@ -30,7 +30,7 @@ class RateClass:
     """What students of one class pay for tuition, in cents.
 
     Attributes:
-        name: as the statement has it, such as "of the county".
+        name: behind "rates", such as "for the county"; "" where the college has but one class.
         band_cents: one price for any credits of the band; None where every credit is charged.
         band_from, band_to: the credits of the band; each credit above it costs `per_credit`.
         audit_per_credit: for each credit of a course that is audited.

@@ -95,6 +95,7 @@ class AccountResponse(Schema):
     """A student's account of a term."""
 
     term: str
+    rates: str = Field(description="Those that it is charged at, such as “for the county”; or empty")
     now: datetime
     lines: list[StatementLineResponse]
     charged_cents: int

@@ -39,7 +39,12 @@ export function AccountPage({ session }: { session: SignedIn }) {
   return (
     <Page
       title="Account"
-      beside={<span className="text-soft">{data.term}</span>}
+      beside={
+        <span className="text-soft">
+          {data.term}
+          {data.rates && `, at the rates ${data.rates}`}
+        </span>
+      }
       aside={
         <span className="flex gap-4">
           <Link className="link" to={`${base}/account/print`}>
