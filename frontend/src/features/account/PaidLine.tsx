@@ -21,12 +21,10 @@ export function PaidLine({ account }: { account: Schemas["AccountResponse"] }) {
       : []),
     { at: 100, text: money(whole) },
   ].sort((one, other) => one.at - other.at);
-  const told = marks.map(({ text }) => text).join(", ");
+  const told = [...marks.slice(0, -1).map(({ text }) => text), `${money(whole)} in all`].join(", ");
   return (
     <figure className="mt-3 mb-1">
-      <figcaption className="sr-only">
-        Of {money(whole)} charged: {told}.
-      </figcaption>
+      <figcaption className="sr-only">{told}.</figcaption>
       <div aria-hidden className="relative h-[22px]">
         <div className="absolute inset-x-0 top-2 h-1.5 bg-hair/70">
           <div className="absolute inset-y-0 left-0 bg-pine" style={{ width: `${paid}%` }} />

@@ -76,7 +76,7 @@ export function DayPage({ session }: { session: SignedIn }) {
           <Field id={`${id}-file`} label="File">
             <input
               id={`${id}-file`}
-              className="block w-full text-[13px]"
+              className="block w-full text-[13px] file:mr-3 file:cursor-pointer file:rounded-sm file:border file:border-solid file:border-pine file:bg-transparent file:px-3 file:py-1 file:font-semibold file:text-pine"
               type="file"
               accept=".csv,text/csv"
               disabled={bring.isPending}

@@ -14,6 +14,8 @@ type Props<P extends Placing> = {
   hour: number;
   /** So many pixels between a class and what is beside it. */
   gap: number;
+  /** So many pixels above the first hour, which has its name there. */
+  above?: number;
   className?: string;
   children: (item: P, style: CSSProperties) => ReactNode;
 };
@@ -26,6 +28,7 @@ export function HourGrid<P extends Placing>({
   hours,
   hour,
   gap,
+  above = 0,
   className,
   children,
 }: Props<P>) {
@@ -33,7 +36,7 @@ export function HourGrid<P extends Placing>({
   const columns = { gridTemplateColumns: `32px repeat(${days.length}, minmax(0, 1fr))` };
   const lines = `repeating-linear-gradient(to bottom, transparent 0 ${hour - 1}px, var(--color-hair) ${hour - 1}px ${hour}px)`;
   const styleOf = ({ start, end, lane, lanes }: Placing) => ({
-    top: ((start - from * 60) / 60) * hour,
+    top: above + ((start - from * 60) / 60) * hour,
     height: ((end - start) / 60) * hour - 1,
     left: `calc(${(lane / lanes) * 100}% + ${gap}px)`,
     width: `calc(${100 / lanes}% - ${2 * gap}px)`,
@@ -49,23 +52,25 @@ export function HourGrid<P extends Placing>({
         ))}
       </div>
       <div className="grid border-t border-ink" style={columns}>
-        <div className="relative" style={{ height: (to - from) * hour }} aria-hidden>
-          {Array.from({ length: to - from - 1 }, (_, n) => from + n + 1).map((at) => (
-            <span
-              key={at}
-              className="absolute right-1.5 -translate-y-1/2 text-[11.5px] text-soft"
-              style={{ top: (at - from) * hour }}
-            >
-              {at}
-            </span>
-          ))}
+        <div className="relative" style={{ height: above + (to - from) * hour }} aria-hidden>
+          {Array.from({ length: to - from }, (_, n) => from + n)
+            .slice(above ? 0 : 1)
+            .map((at) => (
+              <span
+                key={at}
+                className="absolute right-1.5 -translate-y-1/2 text-[11.5px] text-soft"
+                style={{ top: above + (at - from) * hour }}
+              >
+                {at}
+              </span>
+            ))}
         </div>
         {days.map(({ key, name, over }, index) => (
           <ol
             key={key}
             aria-label={name}
             className="relative border-l border-hair"
-            style={{ backgroundImage: lines }}
+            style={{ backgroundImage: lines, backgroundPositionY: above }}
           >
             {over}
             {placed.filter(({ day }) => day === index).map((item) => children(item, styleOf(item)))}

@@ -54,6 +54,7 @@ function Grid({ entries, term }: { entries: Entry[]; term: Term }) {
       hours={hoursOf(entries)}
       hour={33}
       gap={2}
+      above={9}
     >
       {(item, style) => (
         <Class

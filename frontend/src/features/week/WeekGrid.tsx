@@ -44,6 +44,7 @@ export function WeekGrid({ entries, monday, breaks }: Props) {
       hours={hoursOf(entries)}
       hour={42}
       gap={3}
+      above={9}
     >
       {(item, style) => (
         <Class
