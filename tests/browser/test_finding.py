@@ -40,7 +40,7 @@ class Finding(BrowserTest):
         expect(page.get_by_role("heading", name="Find sections")).to_be_visible()
         expect(page.get_by_test_id(SECTION).first).to_be_visible()
         self.choose(page, "Time", "evening")
-        self.choose(page, "Part of term", "first half")
+        self.choose(page, "Weeks", "first half")
         expect(page).to_have_url(re.compile("part=evening.*block=first"))
         found = page.get_by_test_id(SECTION)
         expect(found.first).to_contain_text(re.compile(r"(MW|TR) 17:30–19:20"))

@@ -103,8 +103,8 @@ export const FILTERS = [
   {
     "name": "block",
     "takes": "any",
-    "chip": "Part of term",
-    "legend": "Part of the term",
+    "chip": "Weeks",
+    "legend": "The weeks it runs",
     "showsValue": false,
     "short": {},
     "reads": "{}",

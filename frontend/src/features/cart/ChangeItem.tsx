@@ -151,7 +151,7 @@ export function ChangeItem({
                 checked={change.wait_if_full}
                 onChange={(event) => onChoose({ wait_if_full: event.target.checked })}
               />
-              wait if full<span className="sr-only">: {what}</span>
+              else wait for a seat<span className="sr-only">: {what}</span>
             </label>
           )}
         </div>
