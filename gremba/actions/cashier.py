@@ -28,6 +28,7 @@ from gremba.store.accounts import (
     account_holders,
     add_entry,
     add_promise,
+    entries_by_origin,
     find_entry,
     is_undone,
     put_seat_note,
@@ -160,8 +161,8 @@ def post_entry(
     """Add an entry to a student's account; the same key adds it once.
 
     Raises:
-        Problem: there is no such student, the sum is none, a reason is missing, or more is paid back than
-            was paid too much.
+        Problem: there is no such student, the sum is none, a reason is missing, more is paid back than was
+            paid too much, or the key was used for another entry.
     """
     term = context.term(term_code)
     holder = holder_of(context, term, student_id)
@@ -190,6 +191,9 @@ def post_entry(
             posting.promise,
         )
         if add_entry(database, new) is None:
+            told = entries_by_origin(database, [new.origin])[new.origin]
+            if told != (new.student_term_id, new.amount_cents):
+                raise Problem(ProblemKind.KEY_USED, "Use a new key for a new entry.")
             return
         if posting.kind is EntryKind.REFUND and posting.amount_cents > -account.balance_cents:
             # Nothing of it stands: the transaction ends with the problem.

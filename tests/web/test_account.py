@@ -210,6 +210,8 @@ class Cashiers(Accounts):
         self.register(self.numbers[0])
         self.post("payment", 120_00, "posted-twice", label="in cash")
         self.post("payment", 120_00, "posted-twice", label="in cash")
+        other = self.post("payment", 130_00, "posted-twice")
+        self.assertEqual((other.status_code, other.json()["type"]), (422, "/problems/key-used"))
         told = self.account()
         self.assertEqual(told["paid_cents"], 120_00)
         entry = next(line["entry"] for line in told["lines"] if line["kind"] == "entry")
