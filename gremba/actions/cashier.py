@@ -9,7 +9,7 @@ from datetime import datetime
 from gremba.actions.context import ActionContext
 from gremba.actions.overdue_holds import lift_if_settled
 from gremba.actions.pay import MOST_CENTS
-from gremba.actions.problem import Problem
+from gremba.actions.problem import Problem, key_used
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.account.due import Account, Due, next_due
 from gremba.core.account.ledger import (
@@ -191,9 +191,9 @@ def post_entry(
             posting.promise,
         )
         if add_entry(database, new) is None:
-            told = entries_by_origin(database, [new.origin])[new.origin]
-            if told != (new.student_term_id, new.amount_cents):
-                raise Problem(ProblemKind.KEY_USED, "Use a new key for a new entry.")
+            before = entries_by_origin(database, [new.origin])[new.origin]
+            if before != (new.student_term_id, new.amount_cents):
+                raise key_used()
             return
         if posting.kind is EntryKind.REFUND and posting.amount_cents > -account.balance_cents:
             # Nothing of it stands: the transaction ends with the problem.
