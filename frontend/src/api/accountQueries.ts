@@ -43,6 +43,9 @@ export const cutsQuery = (term: string) =>
   queryOptions({
     queryKey: ["owing", term, "cuts"],
     queryFn: () => take(api.GET("/api/terms/{term}/cuts", { params: { path: { term } } })),
+    // While one is being made its figures grow.
+    refetchInterval: ({ state }) =>
+      state.data?.some(({ has_come, done_at }) => has_come && !done_at) ? 2_000 : false,
   });
 
 /** Whom a cut would reach, or what it did: read on to the end by itself, since the sums need all of it. */
