@@ -93,7 +93,9 @@ class Worked(unittest.TestCase):
 
     def test_a_date_is_about_what_was_registered_in_time_for_it(self) -> None:
         self.assertEqual(self.open_sums(self.account(EARLY, EARLY)), [450_00, 450_00, 600_00])
-        self.assertEqual(self.open_sums(self.account(EARLY, BETWEEN)), [225_00, 450_00, 600_00])
+        between = self.account(EARLY, BETWEEN)
+        self.assertEqual(self.open_sums(between), [225_00, 450_00, 600_00])
+        self.assertEqual([due.own_cents for due in dues(between)], [225_00, 225_00, 150_00])
         # After the last but one it falls to the last date, and after that it is due at once.
         late = self.account(EARLY, LATE)
         self.assertEqual(self.open_sums(late), [225_00, 225_00, 600_00])
@@ -138,6 +140,7 @@ class Worked(unittest.TestCase):
         # 400.00 was open on joining: four parts of 100.00.
         self.assertEqual([due.needed_cents for due in dues(account)], [300_00, 400_00, 500_00, 600_00])
         self.assertEqual([due.own_cents for due in dues(account)], [100_00] * 4)
+        self.assertEqual([due.why for due in dues(account)][::3], ["part 1 of 4", "part 4 of 4"])
         self.assertEqual([due.loses_seats for due in dues(account)], [True, False, False, False])
         first_paid = replace(account, paid_cents=100_00)
         self.assertEqual(self.open_sums(first_paid), [0, 100_00, 200_00, 300_00])
