@@ -87,12 +87,12 @@ class Account(BrowserTest):
         page.get_by_role("link", name="Account").first.click()
         self.set_clock(DUE - timedelta(seconds=2))
         lost = page.get_by_test_id("lost")
-        expect(lost).to_contain_text("Your seats were taken back", timeout=90_000)
+        expect(lost).to_contain_text("Your seats were taken back", timeout=180_000)
         expect(lost).to_contain_text(number)
         self.look_for_barriers(page, "seats lost")
         # The head of the waitlist has it, or an offer of it.
         states: set[object] = set()
-        for _ in range(60):
+        for _ in range(120):
             states = {
                 state
                 for (state,) in self.rows(
@@ -155,7 +155,7 @@ class Account(BrowserTest):
         expect(page.get_by_test_id("balance")).to_have_text("2,625.00")
         expect(main.get_by_text("undone", exact=True)).to_have_count(2)
         page.get_by_role("link", name="The cut").click()
-        expect(page.get_by_test_id("cut-done")).to_contain_text("lost seats", timeout=60_000)
+        expect(page.get_by_test_id("cut-done")).to_contain_text("lost seats", timeout=180_000)
         main.get_by_role("button", name="What it did").click()
         expect(main.get_by_role("table").first).to_contain_text("was due, 0.00 paid")
         self.look_for_barriers(page, "the cut")
