@@ -99,7 +99,8 @@ def measure_charging(url: str, folder: Path, serve: Callable[[], Callable[[], No
     due = datetime.now(UTC) + timedelta(seconds=25)
     # Those who have just submitted are left out of it.
     before = (datetime.now(ZoneInfo("America/New_York")) - timedelta(1)).date()
-    policy = AccountPolicy((DueDate(due, registered_through=before),), warn_days=())
+    later = DueDate(due + timedelta(90), loses_seats=False)
+    policy = AccountPolicy((DueDate(due, registered_through=before), later), warn_days=())
     with connected(database):
         run_sql(
             database,

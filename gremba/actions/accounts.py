@@ -3,16 +3,14 @@ on a due date."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.account.charges import ChargeEvent, ChargeKind
-from gremba.core.account.due import Account, Due, dues, needed_by, next_due, parts_of
-from gremba.core.account.policy import DueDate, InstalmentPlan
+from gremba.core.account.due import Account, Due, dues, keeps_from, missing_for, next_due, parts_of
+from gremba.core.account.policy import InstalmentPlan
 from gremba.core.account.statement import Statement, statement
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
@@ -74,22 +72,19 @@ def look_at_account(context: ActionContext, student_id: int, term_code: str) -> 
     term = context.term(term_code)
     row = context.student_term(student_id, term)
     now = context.clock.now()
-    today = term.calendar.local_date(now)
     with connected(context.database) as database:
         account = read_account(database, term, row)
         payments = payments_to_account(database, row)
         back = _asking_back(context, term, row, account, now)
-    all_dues = dues(account)
-    losing = [due.needed_cents for due in all_dues if due.loses_seats and due.at > now]
     return AccountOverview(
         term,
         row,
         now,
         account,
-        statement(account, today),
-        tuple(all_dues),
+        statement(account),
+        tuple(dues(account)),
         next_due(account, now),
-        losing[0] if losing else None,
+        keeps_from(account, now),
         tuple(payments),
         tuple(_offers(account, now)),
         back,
@@ -173,27 +168,5 @@ def _asking_back(
     due = next((d for d in term.policy.account.due_dates if d.at == lost.due_at), None)
     until = term.policy.account.ask_back_until
     is_open = due is not None and until is not None and now < until
-    first = 0 if due is None else _to_pay_first(account, due, sections, term, now)
+    first = 0 if due is None else missing_for(account, due, sections, term.calendar.local_date(now))
     return AskingBack(lost, sections, first, until if is_open else None)
-
-
-def _to_pay_first(
-    account: Account, due: DueDate, sections: Sequence[Section], term: TermCatalogue, now: datetime
-) -> int:
-    """What is missing of the share of the due date, of what the account would come to with the sections
-    taken again."""
-    dropped = {line.section.id: line for line in account.charges.dropped}
-    on = term.calendar.local_date(now)
-    again = tuple(
-        ChargeEvent(
-            ChargeKind.REGISTERED,
-            section,
-            dropped[section.id].credits,
-            dropped[section.id].grading,
-            on,
-        )
-        for section in sections
-    )
-    account = replace(account, events=account.events + again)
-    needed = needed_by(account, replace(due, registered_through=None))
-    return max(0, needed - account.covered_cents)

@@ -8,12 +8,12 @@ from datetime import datetime
 
 from gremba.actions.context import ActionContext
 from gremba.actions.overdue_holds import lift_if_settled
-from gremba.actions.pay import MOST_CENTS
 from gremba.actions.problem import Problem, key_used
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.account.due import Account, Due, next_due
 from gremba.core.account.ledger import (
     COUNTER_ACCOUNTS,
+    MOST_CENTS,
     CounterAccount,
     EntryKind,
     PromiseKind,

@@ -10,7 +10,7 @@ from datetime import date, datetime, time, timedelta
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
-from gremba.actions.overdue_holds import lift_if_settled
+from gremba.actions.overdue_holds import lift_all_settled
 from gremba.core.account.ledger import COUNTER_ACCOUNTS
 from gremba.core.catalogue import TermCatalogue
 from gremba.formats.day_file import LineProblem, OfficeLine, in_order, read_day, write_day
@@ -88,8 +88,7 @@ def import_day(context: ActionContext, cashier_id: int, term_code: str, text: st
         if problems:
             return DayTaken(0, 0, tuple(in_order(problems)))
         taken = add_entries(database, new)
-        for holder in holders.values():
-            lift_if_settled(context, term, holder.row, holder.student_id, now)
+        lift_all_settled(context, term, {h.student_id: h.row for h in holders.values()}, now)
     return DayTaken(len(taken), len(lines) - len(taken), ())
 
 

@@ -9,8 +9,9 @@ from datetime import datetime, timedelta
 
 from gremba.actions.context import ActionContext
 from gremba.actions.cut import AT_A_TIME, make_cut
-from gremba.actions.overdue_holds import missed, place_if_missed
+from gremba.actions.overdue_holds import place_if_missed
 from gremba.core.account.cut import CutResult, judge_cut
+from gremba.core.account.due import missed
 from gremba.core.account.policy import DueDate
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message_of
@@ -25,7 +26,7 @@ from gremba.store.cuts import (
     students_of_rows,
 )
 from gremba.store.database import connected
-from gremba.store.messages import put_notice
+from gremba.store.messages import put_notices
 from gremba.store.situations import lock_student_terms
 
 OFTEN = 5.0
@@ -101,15 +102,17 @@ def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -
         with connected(context.database) as database, database.atomic():
             now = context.clock.now()
             # Of two processes that warn at once, each tells those whom it was first to note.
-            for row in note_warnings(database, list(reached), due.at, days, now):
-                told = message_of(
+            told = {
+                row: message_of(
                     MessageKind.DUE_SOON,
                     amount=amount(reached[row].owed_cents),
                     until=moment(due.at.astimezone(term.calendar.zone)),
                     sections=listed([section.name for section in reached[row].sections]),
                 )
-                put_notice(database, row, told, now)
-                warned += 1
+                for row in note_warnings(database, list(reached), due.at, days, now)
+            }
+            put_notices(database, told, now)
+        warned += len(told)
     return warned
 
 

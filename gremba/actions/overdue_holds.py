@@ -3,22 +3,17 @@ sweep, lifted as soon as it is paid."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 
 from gremba.actions.context import ActionContext
-from gremba.core.account.due import Account, Due, dues
+from gremba.core.account.due import missed
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message_of
 from gremba.core.wording import amount, moment
 from gremba.store.accounts import read_accounts
-from gremba.store.holds import lift_hold, overdue_holds, place_overdue_hold
+from gremba.store.holds import lift_hold, overdue_holds, place_overdue_hold, students_overdue
 from gremba.store.messages import put_notice
-
-
-def missed(account: Account, now: datetime) -> Due | None:
-    """What is overdue and costs no seats; None if nothing is."""
-    found = [due for due in dues(account) if due.open_cents and due.is_over(now) and not due.loses_seats]
-    return found[-1] if found else None
 
 
 def place_if_missed(
@@ -52,6 +47,15 @@ def lift_if_settled(
     for hold in found:
         lift_hold(database, hold, "what was due is paid", None, now)
     return True
+
+
+def lift_all_settled(
+    context: ActionContext, term: TermCatalogue, rows_by_student: Mapping[int, int], now: datetime
+) -> None:
+    """The same for many students, whose rows are locked: one statement where none of them has such a
+    hold."""
+    for student in students_overdue(context.database, list(rows_by_student), _reason(term)):
+        lift_if_settled(context, term, rows_by_student[student], student, now)
 
 
 def _reason(term: TermCatalogue) -> str:

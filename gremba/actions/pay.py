@@ -15,7 +15,7 @@ from gremba.actions.overdue_holds import lift_if_settled
 from gremba.actions.payment_service import BegunPayment, PaymentService, SignedAnswer
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.account.ledger import CounterAccount, EntryKind
+from gremba.core.account.ledger import MOST_CENTS, CounterAccount, EntryKind
 from gremba.core.messages import MessageKind, message_of
 from gremba.core.states import ClearedBy, PaymentState
 from gremba.core.wording import amount
@@ -40,9 +40,6 @@ log = structlog.get_logger()
 
 MOST_WAITING = 3
 """Payments of different sums, for one hold or to one account, that may wait for their answer."""
-
-MOST_CENTS = 5_000_000
-"""The largest sum that is taken at once."""
 
 ANSWER_KEEPS = 600
 """Seconds for which a signed answer is taken; the payment service sends it again if need be."""

@@ -71,10 +71,12 @@ class Block:
 
     def refund_percent(self, on: date) -> int:
         """The share in percent that a drop on that date brings back; 0 after the last step."""
-        for step in self.refund_steps:
-            if on <= step.through:
-                return step.percent
-        return 0
+        step = self.refund_step(on)
+        return 0 if step is None else step.percent
+
+    def refund_step(self, on: date) -> RefundStep | None:
+        """The step by which a drop on that date gives back; None after the last."""
+        return next((step for step in self.refund_steps if on <= step.through), None)
 
 
 @dataclass(frozen=True)

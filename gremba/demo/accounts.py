@@ -43,11 +43,7 @@ def fill_accounts(context: ActionContext) -> None:
         _drop_of_bram(database, thaw, bram)
         for accounts in _accounts(database, thaw):
             add_entries(database, _paid(rng, accounts, share=1.0, when=_PAID_THAW, origin="demo:thaw"))
-        aided = set(
-            fetch_values(
-                database, models.Student.select(models.Student.id).where(models.Student.receives_aid)
-            )
-        )
+        aided = set(fetch_values(database, student.select(student.id).where(student.receives_aid)))
         for accounts in _accounts(database, harvest):
             _promise(database, rng, accounts, aided, bram)
             payers = {row: account for row, account in accounts.items() if rng.random() < 0.3}
@@ -139,7 +135,7 @@ def _choose_bram(database: PooledPostgresqlDatabase, harvest: TermCatalogue) -> 
     """A third-year student of the crowd, of the valley and in nobody's way, takes the name of Bram Oakes."""
     own, person, student = models.Registration, models.Person, models.Student
     holder, hold = models.StudentTerm, models.Hold
-    held = models.Hold.select(hold.student).where(hold.lifted_at.is_null())
+    held = hold.select(hold.student).where(hold.lifted_at.is_null())
     query = (
         holder.select(holder.student, own.section_id)
         .join(own, on=own.student_term_id == holder.id)

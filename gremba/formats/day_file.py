@@ -9,7 +9,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
-from gremba.core.account.ledger import DayEntry, EntryKind
+from gremba.core.account.ledger import MOST_CENTS, DayEntry, EntryKind
+from gremba.core.wording import amount
 from gremba.formats.table_file import safe_cell
 
 OUT = ("entry", "at", "student", "name", "kind", "account", "amount", "origin", "what", "reason")
@@ -130,8 +131,8 @@ def _line(number: int, values: dict[str, str], seen: dict[str, int]) -> tuple[Of
             wrong.append("The amount is nothing.")
         elif cents < 0 and kind is not EntryKind.CORRECTION:
             wrong.append("Only a correction may be below zero.")
-        elif abs(cents) > 5_000_000:
-            wrong.append("That is more than 50,000.00.")
+        elif abs(cents) > MOST_CENTS:
+            wrong.append(f"That is more than {amount(MOST_CENTS)}.")
     reason = values.get("reason", "")
     if kind in (EntryKind.WAIVER, EntryKind.CORRECTION) and not reason:
         wrong.append(f"A {kind} needs a reason.")

@@ -30,7 +30,6 @@ from gremba.store.queries import (
     fetch,
     fetch_one,
     fetch_tuples,
-    fetch_value,
     fetch_values,
     one_of,
     write,
@@ -163,8 +162,6 @@ class KeptEntry:
     kind: EntryKind
     account: CounterAccount
     amount_cents: int
-    origin: str
-    label: str
     counters: int | None
 
 
@@ -192,11 +189,10 @@ def entries_by_origin(
 
 def join_plan(
     database: PooledPostgresqlDatabase, row: int, plan: str, at: datetime, covered_cents: int
-) -> bool:
-    """Join an instalment plan; gives whether none had been joined."""
+) -> None:
+    """Join an instalment plan; none was joined before."""
     own = models.JoinedPlan
-    query = own.insert(student_term=row, plan=plan, joined_at=at, covered_cents=covered_cents)
-    return bool(fetch_values(database, query.on_conflict_ignore().returning(own.student_term)))
+    write(database, own.insert(student_term=row, plan=plan, joined_at=at, covered_cents=covered_cents))
 
 
 def add_promise(
@@ -207,13 +203,13 @@ def add_promise(
     amount_cents: int,
     by: int,
     at: datetime,
-) -> int:
-    """Note what somebody has promised to pay; gives its id."""
+) -> None:
+    """Note what somebody has promised to pay."""
     own = models.Promise
     query = own.insert(
         student_term=row, kind=kind, label=label, amount_cents=amount_cents, promised_at=at, promised_by=by
     )
-    return int(fetch_value(database, query.returning(own.id)))
+    write(database, query)
 
 
 def withdraw_promise(database: PooledPostgresqlDatabase, row: int, promise: int, at: datetime) -> int:
@@ -232,11 +228,11 @@ def put_seat_note(database: PooledPostgresqlDatabase, row: int, reason: str, by:
     write(database, own.insert(student_term=row, reason=reason, noted_at=at, noted_by=by))
 
 
-def take_seat_note_away(database: PooledPostgresqlDatabase, row: int, at: datetime) -> int:
-    """The seats are not kept any more; gives 0 if no note was in force."""
+def take_seat_note_away(database: PooledPostgresqlDatabase, row: int, at: datetime) -> None:
+    """The seats are not kept any more."""
     own = models.SeatNote
     query = own.update(withdrawn_at=at)
-    return write(database, query.where(own.student_term == row, own.withdrawn_at.is_null()))
+    write(database, query.where(own.student_term == row, own.withdrawn_at.is_null()))
 
 
 @dataclass(frozen=True, slots=True)

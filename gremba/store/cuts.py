@@ -109,9 +109,8 @@ class NewResult:
 
 def note_results(
     database: PooledPostgresqlDatabase, cut: int, results: Iterable[NewResult], at: datetime
-) -> int:
-    """Note what a cut does to students, but for those for whom that stands already; gives how many were
-    noted."""
+) -> None:
+    """Note what a cut does to students, but for those for whom that stands already."""
     rows = [
         {
             "cut": cut,
@@ -124,10 +123,8 @@ def note_results(
         }
         for result in results
     ]
-    if not rows:
-        return 0
-    new = CutResultLine.insert_many(rows).on_conflict_ignore()
-    return len(fetch_values(database, new.returning(CutResultLine.student_term)))
+    if rows:
+        write(database, CutResultLine.insert_many(rows).on_conflict_ignore())
 
 
 _JUDGED = "SELECT 1 FROM cut_results WHERE cut_id = %s AND student_term_id = %s"

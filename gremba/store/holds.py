@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -9,7 +10,16 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import ClearedBy, Stopped
 from gremba.store.models import Hold
-from gremba.store.queries import columns, fetch, fetch_one, fetch_value, fetch_values, keeping_keys, write
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_one,
+    fetch_value,
+    fetch_values,
+    keeping_keys,
+    one_of,
+    write,
+)
 
 OVERDUE = "overdue"
 """The kind of holds that are placed, and lifted, as something due is not paid, or is."""
@@ -103,6 +113,16 @@ def place_overdue_hold(
     )
     write(database, new)
     return True
+
+
+def students_overdue(
+    database: PooledPostgresqlDatabase, students: Collection[int], reason: str
+) -> frozenset[int]:
+    """Those of these students who have a hold in force that was placed for that reason."""
+    query = Hold.select(Hold.student).where(
+        one_of(Hold.student, students), Hold.kind == OVERDUE, Hold.reason == reason, Hold.lifted_at.is_null()
+    )
+    return frozenset(fetch_values(database, query))
 
 
 def overdue_holds(database: PooledPostgresqlDatabase, student_id: int, reason: str) -> list[int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -64,6 +64,19 @@ def put_notice(
 ) -> None:
     """Leave a message that is about no waitlist entry. One statement."""
     _put(database, student_term_id, None, message, at, None)
+
+
+def put_notices(
+    database: PooledPostgresqlDatabase, told: Mapping[int, messages.Message], at: datetime
+) -> None:
+    """Leave messages that are about no waitlist entry, by the row of the student who gets each. One
+    statement, where there are any."""
+    rows = [
+        {"student_term": row, "kind": message.kind, "facts": dict(message.facts), "made_at": at}
+        for row, message in told.items()
+    ]
+    if rows:
+        write(database, Message.insert_many(rows))
 
 
 def _put(

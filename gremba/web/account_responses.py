@@ -12,7 +12,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.account.due import Account, Due
 from gremba.core.account.ledger import LedgerEntry, came_by_card, undone
-from gremba.core.account.statement import LineKind, StatementLine, refund_until
+from gremba.core.account.statement import LineKind, StatementLine
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.wording import day
 from gremba.formats.decision_json import title_of
@@ -142,11 +142,11 @@ def _gives_back(found: AccountOverview, line: StatementLine) -> str:
     section = found.term.by_number.get(line.number)
     if line.kind is not LineKind.SECTION or section is None:
         return ""
-    percent, through = refund_until(section.block, found.term.calendar.local_date(found.now))
-    if through is None:
+    step = section.block.refund_step(found.term.calendar.local_date(found.now))
+    if step is None:
         return "nothing back if dropped now"
-    share = "all of it" if percent == 100 else f"{percent} per cent"
-    return f"{share} back if dropped by {day(through)}, 24:00"
+    share = "all of it" if step.percent == 100 else f"{step.percent} per cent"
+    return f"{share} back if dropped by {day(step.through)}, 24:00"
 
 
 def owing_response(owing: Owing, term: TermCatalogue) -> schemas.OwingResponse:

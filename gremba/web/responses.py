@@ -13,7 +13,6 @@ from gremba.actions.clearance import ClearanceOverview
 from gremba.actions.look_at_cart import JudgedCart
 from gremba.actions.process_submissions import Receipt
 from gremba.core.account.due import DueChange
-from gremba.core.account.statement import refund_until
 from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
@@ -165,9 +164,8 @@ def _change_data(judged: JudgedCart, index: int, group: tuple[int, ...]) -> dict
 
 def _refund_through(judged: JudgedCart, outcome: Outcome, today: date) -> date | None:
     """The last day on which as much is given back of what a change gives up."""
-    given_up = [seat.held.section.block for seat in outcome.drops if seat.refund_cents]
-    days = [through for block in given_up for _, through in [refund_until(block, today)] if through]
-    return min(days, default=None)
+    steps = [seat.held.section.block.refund_step(today) for seat in outcome.drops if seat.refund_cents]
+    return min([step.through for step in steps if step is not None], default=None)
 
 
 def _together(judged: JudgedCart, group: tuple[int, ...]) -> str:

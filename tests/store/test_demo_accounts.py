@@ -7,7 +7,7 @@ from collections import defaultdict
 from typing import Any
 
 from gremba.actions.context import ActionContext
-from gremba.core.account.charges import ChargeEvent, ChargeKind
+from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges
 from gremba.core.account.statement import statement
 from gremba.core.catalogue import TermCatalogue
 from gremba.demo.morning import SetClock
@@ -15,6 +15,7 @@ from gremba.demo.season import MORNING
 from gremba.store.accounts import read_account, read_accounts
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql
+from gremba.store.situations import read_situations
 from tests.core.account.plainly import total_cents
 from tests.support.servers import new_database
 
@@ -42,14 +43,18 @@ class DemoAccounts(unittest.TestCase):
                     )
                 )
                 accounts = read_accounts(database, term, [row for row, _ in rows])
+                situations = read_situations(database, {row: term for row, _ in rows}, {})
                 full = read_account(database, term, rows[0][0])
             charged = 0
             for row, rate_class in rows:
-                told = statement(accounts[row], MORNING.date())
+                told = statement(accounts[row])
                 plain = total_cents(term.policy.tariff, rate_class, happened[row])
                 self.assertEqual(
                     (told.charged_cents, told.paid_cents), (plain, money.get(row, 0)), (code, row)
                 )
+                # Who has neither dropped nor adjusted anything has no history read: it is the same.
+                short = Charges(term.policy.tariff, rate_class, situations[row].charge_events)
+                self.assertEqual(short.total_cents, plain, (code, row))
                 charged += plain
             self.assertGreater(charged, 3_000_000_00)
             self.assertEqual(sum(entry.amount_cents for entry in full.entries), full.paid_cents)

@@ -314,6 +314,17 @@ class Cashiers(Accounts):
         self.assertEqual((again["taken"], again["known"]), (1, 2))
         self.assertEqual(self.account()["paid_cents"], 46_50)
 
+    def test_what_the_finance_office_tells_of_lifts_a_hold(self) -> None:
+        self.campus.run(
+            "INSERT INTO holds (student_id, kind, reason, office, contact, stops, cleared_by, placed_at) "
+            "VALUES (%s, 'overdue', 'Something due for Coming Term was not paid in time.', 'the cashier', "
+            "'room 3', ARRAY['add'], 'student', now())",
+            self.student.id,
+        )
+        self.bring(f"{secrets.token_hex(4)},{self.student.username},payment,1.00,,")
+        lifted = "SELECT lifted_why FROM holds WHERE student_id = %s"
+        self.assertEqual(self.campus.value(lifted, self.student.id), "what was due is paid")
+
     def test_with_a_line_that_is_not_right_nothing_is_taken(self) -> None:
         who, key = self.student.username, secrets.token_hex(4)
         good = f"{key}-g,{who},payment,40.00,,"

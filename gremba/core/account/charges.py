@@ -55,7 +55,6 @@ class SectionCharge:
     section: Section
     credits: float
     grading: str
-    registered: ChargeEvent
     kept_cents: int = 0
     charged_cents: int = 0
     dropped: ChargeEvent | None = None
@@ -91,7 +90,6 @@ class Charges:
         self.kept_of_fees: dict[TariffFee, int] = {}
         """What drops have left to pay of fees that are charged once."""
         self.late_cents = 0
-        self._is_new = True
         for event in events:
             self.apply(event)
 
@@ -107,11 +105,11 @@ class Charges:
 
     def _register(self, event: ChargeEvent) -> GivenBack:
         late_from = self.tariff.late_from
-        if self._is_new and late_from is not None and event.on is not None and event.on >= late_from:
+        is_first = not self.held and not self.dropped
+        if is_first and late_from is not None and event.on is not None and event.on >= late_from:
             self.late_cents = self.tariff.late_cents
-        self._is_new = False
         self.held[event.section.id] = SectionCharge(
-            event.section, event.credits, event.grading, event, last_receipt=event.receipt
+            event.section, event.credits, event.grading, last_receipt=event.receipt
         )
         return GivenBack(0, 0)
 
@@ -153,12 +151,12 @@ class Charges:
     @property
     def is_band(self) -> bool:
         """Whether one price is charged for all credits of the band."""
-        return self.rates.band_cents is not None and self.credits >= self.rates.band_from
+        return self.rates.band_cents is not None and reaches_band(self.rates, self.credits)
 
     @property
     def credits(self) -> float:
         """The credits held."""
-        return sum([line.credits for line in self.held.values()])
+        return in_tenths([line.credits for line in self.held.values()]) / 10
 
     @property
     def tuition_cents(self) -> int:
@@ -203,9 +201,19 @@ def tuition_cents(rates: RateClass, credits: Iterable[float]) -> int:
     """Tuition in cents: each section's credits at the rate, rounded half up once each; or one price from
     the first credit of the band on, and the rate for each credit above it."""
     many = list(credits)
-    if rates.band_cents is not None and (total := sum(many)) >= rates.band_from:
+    if rates.band_cents is not None and reaches_band(rates, total := in_tenths(many) / 10):
         return rates.band_cents + credits_cents(rates, max(0.0, total - rates.band_to))
     return sum([credits_cents(rates, one) for one in many])
+
+
+def in_tenths(credits: Iterable[float]) -> int:
+    """A sum of credits in tenths, in which they are kept: as floats 5.6, 3.3 and 3.1 fall short of 12."""
+    return sum([round(one * 10) for one in credits])
+
+
+def reaches_band(rates: RateClass, credits: float) -> bool:
+    """Whether so many credits, to a tenth, reach the band."""
+    return round(credits * 10) >= round(rates.band_from * 10)
 
 
 def credits_cents(rates: RateClass, credits: float) -> int:

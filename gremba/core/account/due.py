@@ -115,7 +115,34 @@ def next_due(account: Account, now: datetime) -> Due | None:
     """What is to be settled next, with whatever was due before and has not been; None if nothing is open."""
     open_ones = [due for due in dues(account) if due.open_cents > 0]
     late = [due for due in open_ones if due.is_over(now)]
-    return late[-1] if late else (open_ones[0] if open_ones else None)
+    # Of several that are late the largest: a share of all may be less than all of a part.
+    return max(late, key=lambda due: due.open_cents) if late else next(iter(open_ones), None)
+
+
+def missed(account: Account, now: datetime) -> Due | None:
+    """What is overdue and costs no seats; None if nothing is."""
+    found = [due for due in dues(account) if due.open_cents and due.is_over(now) and not due.loses_seats]
+    return max(found, key=lambda due: due.open_cents, default=None)
+
+
+def keeps_from(account: Account, now: datetime) -> int | None:
+    """What is to be paid or promised in all, in cents, to keep the seats on the next date on which they are
+    lost; None where there is none any more."""
+    return next((d.needed_cents for d in dues(account) if d.loses_seats and d.at > now), None)
+
+
+def missing_for(account: Account, due: DueDate, again: Sequence[Section], on: date) -> int:
+    """What is missing of the share of a due date, in cents, of what the account would come to with sections
+    that were dropped taken again."""
+    dropped = {line.section.id: line for line in account.charges.dropped}
+    events = tuple(
+        ChargeEvent(
+            ChargeKind.REGISTERED, section, dropped[section.id].credits, dropped[section.id].grading, on
+        )
+        for section in again
+    )
+    account = replace(account, events=account.events + events)
+    return max(0, needed_by(account, replace(due, registered_through=None)) - account.covered_cents)
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,13 +182,18 @@ def due_change(account: Account, after: Sequence[ChargeEvent], now: datetime) ->
 def needed_by(account: Account, due: DueDate) -> int:
     """What is to be paid or promised by a due date, in cents, rounded half up: the share of what the
     sections cost that were registered in time for it. On the last date it is of all of them."""
-    through = due.registered_through
-    if due == account.policy.due_dates[-1]:
-        through = None
-    charged = Charges(
-        account.tariff, account.rate_class, registered_through(account.events, through)
-    ).total_cents
-    return (charged * due.percent + 50) // 100
+    return (_charges_of(account, due).total_cents * due.percent + 50) // 100
+
+
+def _through(account: Account, due: DueDate) -> date | None:
+    """Through which day sections must have been registered for a date to be about them: on the last it is
+    about all."""
+    return None if due == account.policy.due_dates[-1] else due.registered_through
+
+
+def _charges_of(account: Account, due: DueDate) -> Charges:
+    events = registered_through(account.events, _through(account, due))
+    return Charges(account.tariff, account.rate_class, events)
 
 
 def registered_through(events: Sequence[ChargeEvent], through: date | None) -> list[ChargeEvent]:
@@ -183,8 +215,7 @@ def registered_through(events: Sequence[ChargeEvent], through: date | None) -> l
 
 def sections_of(account: Account, due: DueDate) -> list[Section]:
     """The sections held that a due date is about."""
-    kept = registered_through(account.events, due.registered_through)
-    return [line.section for line in Charges(account.tariff, account.rate_class, kept).held.values()]
+    return [line.section for line in _charges_of(account, due).held.values()]
 
 
 def parts_of(plan: InstalmentPlan, open_cents: int, on_joining: datetime) -> list[tuple[datetime, int]]:
@@ -221,6 +252,7 @@ def _joined_plan(account: Account) -> InstalmentPlan | None:
 
 def _why(account: Account, due: DueDate) -> str:
     share = "all" if due.percent == 100 else f"{due.percent} per cent"
-    if due.registered_through is None or due == account.policy.due_dates[-1]:
+    through = _through(account, due)
+    if through is None:
         return f"{share} of what is charged"
-    return f"{share} of what was registered through {day(due.registered_through)}"
+    return f"{share} of what was registered through {day(through)}"

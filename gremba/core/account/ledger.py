@@ -9,6 +9,9 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Protocol
 
+MOST_CENTS = 5_000_000
+"""The largest sum that is taken, posted or promised at once."""
+
 
 class EntryKind(StrEnum):
     """What an entry of the ledger is."""

@@ -12,7 +12,6 @@ from gremba.core.account.charges import Charges, SectionCharge, audit_cents, cre
 from gremba.core.account.due import Account
 from gremba.core.account.ledger import EntryKind
 from gremba.core.account.tariff import FeeScope
-from gremba.core.calendar import Block
 from gremba.core.catalogue import AUDIT
 from gremba.core.wording import amount, credits_text, day
 
@@ -76,15 +75,11 @@ class Statement:
         return self.charged_cents - self.paid_cents
 
 
-def statement(account: Account, on: date) -> Statement:
-    """The statement of an account; promises are told, and stand in no sum but their own.
-
-    Args:
-        on: the college's own date.
-    """
+def statement(account: Account) -> Statement:
+    """The statement of an account; promises are told, and stand in no sum but their own."""
     charges = account.charges
     lines = [
-        *_sections(charges, on),
+        *_sections(charges),
         *_tuition(charges),
         *_fees(charges),
         *_entries(account),
@@ -93,16 +88,7 @@ def statement(account: Account, on: date) -> Statement:
     return Statement(tuple(lines), charges.total_cents, account.paid_cents, account.promised_cents)
 
 
-def refund_until(block: Block, on: date) -> tuple[int, date | None]:
-    """What share in per cent a drop on a day brings back, and through which day it does; None where it
-    brings nothing back."""
-    for step in block.refund_steps:
-        if on <= step.through:
-            return step.percent, step.through
-    return 0, None
-
-
-def _sections(charges: Charges, on: date) -> Iterable[StatementLine]:
+def _sections(charges: Charges) -> Iterable[StatementLine]:
     for line in charges.held.values():
         yield StatementLine(
             LineKind.SECTION,
@@ -119,7 +105,7 @@ def _sections(charges: Charges, on: date) -> Iterable[StatementLine]:
             line.section.name,
             line.section.reference_number,
             line.section.course.title,
-            _how_kept(line, on),
+            _how_kept(line),
             charged_cents=line.kept_cents,
             was_cents=line.charged_cents,
             receipt=line.last_receipt,
@@ -154,13 +140,12 @@ def _how_charged(charges: Charges, line: SectionCharge) -> str:
     return ", ".join(told) or "goes with its lecture"
 
 
-def _how_kept(line: SectionCharge, on: date) -> str:
+def _how_kept(line: SectionCharge) -> str:
     told = credits_text(line.credits) if line.credits else "no credits"
     if not line.kept_cents:
         return f"{told}, all of it given back"
-    percent, _ = (
-        refund_until(line.section.block, line.dropped.on) if line.dropped and line.dropped.on else (0, None)
-    )
+    on = line.dropped.on if line.dropped else None
+    percent = line.section.block.refund_percent(on) if on else 0
     if not percent:
         return f"{told}, nothing was given back that late"
     return f"{told}, {percent} per cent given back"

@@ -8,9 +8,11 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from gremba.core.account.cut import CutResult
+from gremba.core.account.ledger import MOST_CENTS
+from gremba.formats.day_file import MOST_SIGNS
 from gremba.web.schemas.base import Number, PlainText, Schema
 
-Cents = Annotated[int, Field(ge=-5_000_000, le=5_000_000)]
+Cents = Annotated[int, Field(ge=-MOST_CENTS, le=MOST_CENTS)]
 Reason = Annotated[PlainText, StringConstraints(max_length=400)]
 
 
@@ -119,7 +121,7 @@ class AccountResponse(Schema):
 class SumWanted(Schema):
     """A sum to pay."""
 
-    amount_cents: Annotated[int, Field(ge=1, le=5_000_000)]
+    amount_cents: Annotated[int, Field(ge=1, le=MOST_CENTS)]
 
 
 class BegunResponse(Schema):
@@ -200,7 +202,7 @@ class PromiseWanted(Schema):
 
     kind: Literal["aid", "sponsor", "service benefits"]
     label: Annotated[PlainText, StringConstraints(min_length=1, max_length=120)]
-    amount_cents: Annotated[int, Field(ge=1, le=5_000_000)]
+    amount_cents: Annotated[int, Field(ge=1, le=MOST_CENTS)]
 
 
 class CutDateResponse(Schema):
@@ -248,7 +250,7 @@ class DueAt(Schema):
 class DayFile(Schema):
     """A file of the finance office."""
 
-    text: Annotated[str, StringConstraints(min_length=1, max_length=2_000_000)]
+    text: Annotated[str, StringConstraints(min_length=1, max_length=MOST_SIGNS)]
 
 
 class LineProblemResponse(Schema):

@@ -108,6 +108,8 @@ class Examples(unittest.TestCase):
             ((3.0, 3.0, 3.0, 2.9), 11.9 * 300_00),
             ((3.0, 3.0, 3.0, 3.0), 3_900_00),
             ((6.0, 6.0, 6.0), 3_900_00),
+            # As floats these fall short of twelve.
+            ((5.6, 3.3, 3.1), 3_900_00),
             ((6.0, 6.0, 6.0, 1.5), 3_900_00 + 450_00),
         ):
             self.assertEqual(tuition_cents(BAND.classes[""], credits), price, credits)

@@ -14,7 +14,16 @@ from hypothesis import strategies as st
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind
 from gremba.core.account.cut import CutResult, judge_cut
-from gremba.core.account.due import Account, JoinedPlan, due_change, dues, next_due, parts_of
+from gremba.core.account.due import (
+    Account,
+    JoinedPlan,
+    due_change,
+    dues,
+    keeps_from,
+    missed,
+    next_due,
+    parts_of,
+)
 from gremba.core.account.ledger import (
     CounterAccount,
     EntryKind,
@@ -32,7 +41,7 @@ from gremba.core.account.policy import (
     account_policy_data,
     account_policy_from_data,
 )
-from gremba.core.account.statement import LineKind, refund_until, statement
+from gremba.core.account.statement import LineKind, statement
 from gremba.core.account.tariff import (
     FeeRefund,
     FeeScope,
@@ -41,6 +50,7 @@ from gremba.core.account.tariff import (
     TariffFee,
     plain_tariff,
 )
+from gremba.core.calendar import RefundStep
 from gremba.core.catalogue import Fee, Section
 from gremba.core.states import Delivery
 from tests.core.account.test_charges import some_history, some_tariff
@@ -103,6 +113,25 @@ class Worked(unittest.TestCase):
         assert after is not None
         self.assertTrue(after.is_over(on(10, 2)))
         self.assertEqual(after.open_cents, 600_00)
+
+    def test_the_last_date_is_about_all_sections_whatever_it_says(self) -> None:
+        only = replace(POLICY, due_dates=POLICY.due_dates[:1])
+        account = replace(self.account(EARLY, BETWEEN), policy=only)
+        found = judge_cut(account, only.due_dates[0])
+        self.assertEqual((found.owed_cents, len(found.sections)), (450_00, 2))
+
+    def test_of_several_that_are_late_the_largest_is_told(self) -> None:
+        dates = DueDate(FIRST, 100, EARLY), DueDate(SECOND, 40, loses_seats=False)
+        account = replace(self.account(EARLY, EARLY), policy=replace(POLICY, due_dates=dates))
+        found = next_due(account, on(9, 1))
+        assert found is not None
+        self.assertEqual((found.at, found.open_cents), (FIRST, 600_00))
+        late = missed(account, on(9, 1))
+        assert late is not None
+        self.assertEqual((late.at, late.open_cents), (SECOND, 240_00))
+        self.assertEqual(
+            [keeps_from(account, FIRST - timedelta(1)), keeps_from(account, FIRST)], [600_00, None]
+        )
 
     def test_payments_and_promises_count_and_half_a_cent_is_rounded_up(self) -> None:
         paid = self.account(EARLY, EARLY, paid_cents=100_00, promised_cents=300_00)
@@ -199,9 +228,9 @@ class Worked(unittest.TestCase):
         self.assertEqual(self.judged(replace(account, paid_cents=150_00))[0], CutResult.SETTLED)
 
     def test_what_a_drop_brings_back_until_when(self) -> None:
-        self.assertEqual(refund_until(FULL, date(2027, 8, 1)), (100, date(2027, 8, 27)))
-        self.assertEqual(refund_until(FULL, date(2027, 8, 28)), (50, date(2027, 9, 3)))
-        self.assertEqual(refund_until(FULL, date(2027, 9, 4)), (0, None))
+        self.assertEqual(FULL.refund_step(date(2027, 8, 1)), RefundStep(date(2027, 8, 27), 100))
+        self.assertEqual(FULL.refund_step(date(2027, 8, 28)), RefundStep(date(2027, 9, 3), 50))
+        self.assertIsNone(FULL.refund_step(date(2027, 9, 4)))
 
     def test_a_policy_is_kept_and_read_as_it_is(self) -> None:
         for policy in (POLICY, AccountPolicy()):
@@ -214,8 +243,7 @@ class Words(unittest.TestCase):
     def lines(self, tariff: Tariff, *events: ChargeEvent, **more: Any) -> list[tuple[Any, ...]]:
         account = Account(tariff, POLICY, "", events, **more)
         return [
-            (line.what, line.how, line.charged_cents, line.was_cents)
-            for line in statement(account, date(2027, 9, 3)).lines
+            (line.what, line.how, line.charged_cents, line.was_cents) for line in statement(account).lines
         ]
 
     def setUp(self) -> None:
@@ -367,7 +395,7 @@ class Laws(unittest.TestCase):
             entries=entries,
             promises=promises,
         )
-        told = statement(account, date(2027, 8, 20))
+        told = statement(account)
         self.assertEqual(sum(line.charged_cents for line in told.lines), told.charged_cents)
         self.assertEqual(sum(line.paid_cents for line in told.lines), told.paid_cents)
         self.assertEqual(told.charged_cents, account.charges.total_cents)

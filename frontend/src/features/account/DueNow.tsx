@@ -1,13 +1,13 @@
 import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { countdown, money } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import { usePaying } from "../payment/usePaying";
 import type { SignedIn } from "../session/useSignedIn";
 import { InstalmentOffer } from "./InstalmentOffer";
+import { SumField } from "./SumField";
 import { longMoment, openCents, seats, typedCents } from "./words";
 
 type Account = Schemas["AccountResponse"];
@@ -163,22 +163,14 @@ function OtherSum({ isPending, onPay }: { isPending: boolean; onPay: (cents: num
   };
   return (
     <form className="mt-3 flex flex-wrap items-end gap-3 bg-shade p-3" onSubmit={submit}>
-      <div className="w-36">
-        <Field id={id} label="Sum to pay">
-          <input
-            id={id}
-            className={`${INPUT} text-right tabular-nums`}
-            inputMode="decimal"
-            placeholder="0.00"
-            autoComplete="off"
-            // biome-ignore lint/a11y/noAutofocus: the form was opened by a press just now
-            autoFocus
-            value={text}
-            aria-describedby={`${id}-how`}
-            onChange={(event) => setText(event.target.value)}
-          />
-        </Field>
-      </div>
+      <SumField
+        id={id}
+        label="Sum to pay"
+        value={text}
+        isFirst
+        describedBy={`${id}-how`}
+        onChange={setText}
+      />
       <Button type="submit" disabled={!cents || isPending}>
         {cents ? `Pay ${money(cents)}` : "Pay"}
       </Button>

@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { money } from "../../ui/text";
+import { SumField } from "../account/SumField";
 import { typedCents } from "../account/words";
 
 type Desk = Schemas["DeskResponse"];
@@ -81,19 +82,7 @@ export function PostForm({ desk, term, onPosted }: Props) {
           </select>
         </Field>
       </div>
-      <div className="w-32">
-        <Field id={`${id}-sum`} label="Sum">
-          <input
-            id={`${id}-sum`}
-            className={`${INPUT} text-right tabular-nums`}
-            inputMode="decimal"
-            placeholder="0.00"
-            autoComplete="off"
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
-        </Field>
-      </div>
+      <SumField id={`${id}-sum`} label="Sum" value={text} onChange={setText} />
       {kind === "correction" && (
         <div className="w-52">
           <Field id={`${id}-sign`} label="The student owes">

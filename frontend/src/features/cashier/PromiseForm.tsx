@@ -4,6 +4,7 @@ import { api, type Schemas, take } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
+import { SumField } from "../account/SumField";
 import { typedCents } from "../account/words";
 
 type Kind = Schemas["PromiseWanted"]["kind"];
@@ -62,18 +63,7 @@ export function PromiseForm({ student, term, onNoted }: Props) {
           />
         </Field>
       </div>
-      <div className="w-32">
-        <Field id={`${id}-sum`} label="Sum">
-          <input
-            id={`${id}-sum`}
-            className={`${INPUT} text-right tabular-nums`}
-            inputMode="decimal"
-            placeholder="0.00"
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
-        </Field>
-      </div>
+      <SumField id={`${id}-sum`} label="Sum" value={text} onChange={setText} />
       <Button type="submit" disabled={!cents || !label.trim() || note.isPending}>
         Note the promise
       </Button>
