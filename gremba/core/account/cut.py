@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from gremba.core.account.due import Account, dues, needed_by, sections_of
+from gremba.core.account.due import Account, needed_for_seats, sections_of
 from gremba.core.account.policy import DueDate
 from gremba.core.catalogue import Section
 from gremba.core.wording import amount
@@ -39,7 +39,7 @@ def judge_cut(account: Account, due: DueDate) -> CutJudgement:
     """Say what the cut of a due date does to a student."""
     policy = account.policy
     sections = tuple(sections_of(account, due))
-    needed = _needed(account, due)
+    needed = needed_for_seats(account, due)
     owed = max(0, needed - account.covered_cents)
     if not sections:
         return CutJudgement(CutResult.SETTLED, 0, "no section of that date")
@@ -53,12 +53,6 @@ def judge_cut(account: Account, due: DueDate) -> CutJudgement:
     if owed < policy.spare_below_cents:
         return CutJudgement(CutResult.SPARED, owed, f"less than {amount(policy.spare_below_cents)} is open")
     return CutJudgement(CutResult.LOST, owed, _how_lost(account, needed), sections)
-
-
-def _needed(account: Account, due: DueDate) -> int:
-    if account.joined is None:
-        return needed_by(account, due)
-    return max((one.needed_cents for one in dues(account) if one.at <= due.at), default=0)
 
 
 def _how_settled(account: Account, needed: int) -> str:

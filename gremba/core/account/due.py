@@ -128,7 +128,16 @@ def missed(account: Account, now: datetime) -> Due | None:
 def keeps_from(account: Account, now: datetime) -> int | None:
     """What is to be paid or promised in all, in cents, to keep the seats on the next date on which they are
     lost; None where there is none any more."""
-    return next((d.needed_cents for d in dues(account) if d.loses_seats and d.at > now), None)
+    coming = (due for due in account.policy.due_dates if due.loses_seats and due.at > now)
+    return next((needed_for_seats(account, due) for due in coming), None)
+
+
+def needed_for_seats(account: Account, due: DueDate) -> int:
+    """What is to be paid or promised, in cents, to keep the seats on a due date: the parts due by then of
+    an instalment plan that was joined, the date's share otherwise."""
+    if account.joined is None:
+        return needed_by(account, due)
+    return max((one.needed_cents for one in dues(account) if one.at <= due.at), default=0)
 
 
 def missing_for(account: Account, due: DueDate, again: Sequence[Section], on: date) -> int:

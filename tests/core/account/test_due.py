@@ -173,6 +173,8 @@ class Worked(unittest.TestCase):
         self.assertEqual([due.loses_seats for due in dues(account)], [True, False, False, False])
         first_paid = replace(account, paid_cents=100_00)
         self.assertEqual(self.open_sums(first_paid), [0, 100_00, 200_00, 300_00])
+        # The first part was due on joining; the seats hang on it until the coming date all the same.
+        self.assertEqual([keeps_from(account, on(4, 20)), keeps_from(account, on(12, 1))], [300_00, None])
         # A section more is spread over the parts, and a drop makes them smaller.
         more = self.account(EARLY, EARLY, BETWEEN, promised_cents=200_00, joined=joined)
         self.assertEqual([due.own_cents for due in dues(more)], [175_00] * 4)

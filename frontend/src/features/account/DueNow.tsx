@@ -132,6 +132,16 @@ function Said({ account, session }: Props) {
     : "";
   const left = Date.parse(next.at) - now;
   const when = <b className="font-semibold text-ochre">{longMoment(next.at, session.zone)}</b>;
+  // The first part of instalments is due on joining; its seats are lost on the coming date only.
+  if (left <= 0 && next.loses_seats && account.keeps_from_cents !== null)
+    return (
+      <p>
+        is due <b className="font-semibold text-ochre">now</b>.{" "}
+        {account.spared
+          ? "The cashier has noted that you keep your seats."
+          : `Your ${seats(account.sections)} ${account.sections === 1 ? "hangs" : "hang"} on it.`}
+      </p>
+    );
   if (left <= 0)
     return (
       <p>
