@@ -54,6 +54,7 @@ class Account(BrowserTest):
         main.get_by_role("button", name="Pay in four parts").click()
         expect(page.get_by_test_id("due")).to_have_text("515.00")
         expect(main).to_contain_text("is due now. Your four seats hang on it.")
+        expect(main).to_contain_text("19 April: 515.00 due now")
         # Declined first: nothing is charged, and it can be tried again.
         main.get_by_role("button", name="Pay 515.00").click()
         expect(page.get_by_label("Card number")).to_be_visible()

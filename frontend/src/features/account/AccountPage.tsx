@@ -79,11 +79,13 @@ function Parts({ account, session }: { account: Account; session: SignedIn }) {
         In {account.joined}
       </h2>
       <ol className="mt-1 flex flex-wrap gap-x-8 gap-y-1 border-t border-hair pt-1.5 text-[13px]">
-        {account.dues.map(({ at, own_cents, open_cents, over }) => (
+        {account.dues.map(({ at, own_cents, open_cents, over, loses_seats }) => (
           <li key={at} className="tabular-nums">
             <span className="text-soft">{longDay(at, session.zone)}:</span> {money(own_cents)}
             {open_cents === 0 ? (
               <span className="text-pine"> paid</span>
+            ) : over && loses_seats && account.keeps_from_cents !== null ? (
+              <span className="text-ochre"> due now</span>
             ) : (
               over && <span className="text-madder"> overdue</span>
             )}
