@@ -174,7 +174,9 @@ class Worker(threading.Thread):
                 break
             self._process.stdin.write(f"{name}\n")
             self._process.stdin.flush()
+            begun = time.monotonic()
             found = self._read(name)
+            print(f"{name}: {time.monotonic() - begun:.0f} s", flush=True)
             self.figures = [a + b for a, b in zip(self.figures, found or (0, 1, 0), strict=True)]
             if found is None:
                 print(f"{name} ended with {self._process.wait()} before the end", flush=True)
