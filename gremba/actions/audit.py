@@ -24,7 +24,7 @@ PAUSE = 0.2
 PURGE_EVERY = 3600.0
 
 
-class Record(threading.Thread):
+class AuditWriter(threading.Thread):
     """Writes entries many at a time, each in the log as well, and takes old ones away."""
 
     def __init__(self, database: PooledPostgresqlDatabase) -> None:

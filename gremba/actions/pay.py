@@ -123,7 +123,9 @@ def _begin(
     return Begun(payment.reference, page)
 
 
-def ask(context: ActionContext, service: PaymentService, student_id: int, reference: str) -> PaymentLine:
+def inquire_about(
+    context: ActionContext, service: PaymentService, student_id: int, reference: str
+) -> PaymentLine:
     """Ask what became of a payment of one's own that has had no answer; gives it as it is afterwards.
 
     Raises:

@@ -8,7 +8,7 @@ from typing import Any
 
 
 @dataclass(frozen=True, slots=True)
-class Question:
+class SurveyQuestion:
     """A question of the survey.
 
     Attributes:
@@ -33,7 +33,7 @@ class ClearanceTexts:
     """
 
     agreement: tuple[str, ...] = ()
-    survey: tuple[Question, ...] = ()
+    survey: tuple[SurveyQuestion, ...] = ()
     survey_about: str = "Questions that help the college to plan the term."
     orientation: tuple[str, ...] = ()
     orientation_about: str = "What everybody should know before the term begins."
@@ -49,6 +49,6 @@ def texts_from_data(data: Mapping[str, Any]) -> ClearanceTexts:
     for name in ("agreement", "orientation"):
         values[name] = tuple(values.get(name, ()))
     values["survey"] = tuple(
-        Question(q["key"], q["text"], tuple(q["options"])) for q in values.get("survey", ())
+        SurveyQuestion(q["key"], q["text"], tuple(q["options"])) for q in values.get("survey", ())
     )
     return ClearanceTexts(**values)

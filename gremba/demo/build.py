@@ -54,12 +54,12 @@ from gremba.demo.students import (
 )
 from gremba.demo.tables import Tables
 from gremba.demo.tariffs import HARVEST_ACCOUNT, HARVEST_TARIFF, THAW_TARIFF
-from gremba.demo.timetable import SectionPlan, Timetable
+from gremba.demo.timetable import SectionPlan, TermTimetable
 from gremba.standins.clock import set_campus_time
 from gremba.standins.passwords import hash_password
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connected, run_sql
-from gremba.store.installation import Kind, look_at, mark_as_demo, migrate
+from gremba.store.installation import InstallationKind, look_at, mark_as_demo, migrate
 from gremba.store.models import Message, WaitlistEntry
 from gremba.store.queries import fetch, write
 
@@ -166,8 +166,8 @@ def empty(database: PooledPostgresqlDatabase) -> None:
     """
     with connected(database), database.atomic():
         found = look_at(database)
-        begun = found.kind is Kind.OURS and not found.is_demo and not found.has_people
-        if found.kind is Kind.EMPTY or begun:
+        begun = found.kind is InstallationKind.OURS and not found.is_demo and not found.has_people
+        if found.kind is InstallationKind.EMPTY or begun:
             return
         if not found.is_demo or found.strange:
             raise ValueError("only a database that is marked as demo is made anew")
@@ -281,7 +281,7 @@ def _term(
     for name, first, last in plan.breaks:
         tables.add_link("term_breaks", term_id=term_id, name=name, first_day=first, last_day=last)
     blocks = {b.code: tables.add("blocks", term_id=term_id, **b.row()) for b in plan.blocks}
-    timetable = Timetable(tables, build.rng, term_id, plan, teachers, SHARES[plan.code])
+    timetable = TermTimetable(tables, build.rng, term_id, plan, teachers, SHARES[plan.code])
     if plan.code == "high-summer-2027":
         courses = tuple(c for c in courses if c.level == 1 and c.teaching in ("pair", "half"))
     timetable.fill(courses, blocks)

@@ -182,7 +182,7 @@ class SectionPlan:
     cancelled: bool = False
 
 
-class Timetable:
+class TermTimetable:
     """Makes the sections of one term, so that no room and no teacher is needed twice at once."""
 
     def __init__(

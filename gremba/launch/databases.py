@@ -10,7 +10,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.demo.build import build_demo
 from gremba.store.database import connect, connected, fetch_sql
-from gremba.store.installation import Installation, Kind, look_at, migrate
+from gremba.store.installation import Installation, InstallationKind, look_at, migrate
 from gremba.store.queries import take_lock
 
 Say = Callable[[str], None]
@@ -20,7 +20,7 @@ class NotServed(Exception):
     """A database is not served as it is asked for; the text says why, and what to do."""
 
 
-class Step(StrEnum):
+class Preparation(StrEnum):
     """What is to be done with a database before it is served."""
 
     SERVE = "serve it, with newer migrations if there are"
@@ -28,7 +28,7 @@ class Step(StrEnum):
     MAKE_ANEW = "make the demo in it anew"
 
 
-def step_for(found: Installation, demo: bool | None, fresh: bool) -> Step:
+def preparation_for(found: Installation, demo: bool | None, fresh: bool) -> Preparation:
     """What is to be done.
 
     Args:
@@ -38,26 +38,26 @@ def step_for(found: Installation, demo: bool | None, fresh: bool) -> Step:
     Raises:
         NotServed: nothing is; the database stays as it is.
     """
-    if found.kind is Kind.FOREIGN:
+    if found.kind is InstallationKind.FOREIGN:
         shown = ", ".join(found.tables[:3]) + (" and others" if len(found.tables) > 3 else "")
         raise NotServed(
             f"This database holds tables that are not Gremba's ({shown}). Nothing was done to it. "
             "Name an empty one."
         )
-    if found.kind is Kind.EMPTY:
+    if found.kind is InstallationKind.EMPTY:
         if demo is None:
             raise NotServed(
                 "This database is empty. Say --demo to fill it with the demo's invented college, whose "
                 "password everybody knows, or --no-demo to begin with a college of your own."
             )
-        return Step.FILL if demo else Step.SERVE
+        return Preparation.FILL if demo else Preparation.SERVE
     if found.unknown:
         raise NotServed(
             "This database was set up by a newer version of Gremba (it holds "
             f"{found.unknown[-1]}). Serve it with that version; nothing was done to it."
         )
     if found.is_demo:
-        return _step_for_demo(found, demo, fresh)
+        return _preparation_for_demo(found, demo, fresh)
     if found.missing:
         raise NotServed(_damaged(found))
     if fresh or demo:
@@ -66,11 +66,11 @@ def step_for(found: Installation, demo: bool | None, fresh: bool) -> Step:
                 "This database holds a college's own data. It is never filled with the demo nor made "
                 "anew. Leave out --demo and --fresh, or name another database."
             )
-        return Step.FILL
-    return Step.SERVE
+        return Preparation.FILL
+    return Preparation.SERVE
 
 
-def _step_for_demo(found: Installation, demo: bool | None, fresh: bool) -> Step:
+def _preparation_for_demo(found: Installation, demo: bool | None, fresh: bool) -> Preparation:
     if demo is False:
         raise NotServed(
             "This database holds the demo, whose password everybody knows. Name an empty database for "
@@ -78,13 +78,13 @@ def _step_for_demo(found: Installation, demo: bool | None, fresh: bool) -> Step:
         )
     is_whole = found.is_complete and not found.missing
     if is_whole and not fresh:
-        return Step.SERVE
+        return Preparation.SERVE
     if found.strange:
         raise NotServed(
             f"Beside the demo this database holds {', '.join(found.strange[:3])}, which is not "
             "Gremba's, so it is not made anew. Nothing was done to it. Name an empty one."
         )
-    return Step.MAKE_ANEW
+    return Preparation.MAKE_ANEW
 
 
 def _damaged(found: Installation) -> str:
@@ -103,10 +103,10 @@ def prepare(database: PooledPostgresqlDatabase, *, demo: bool | None, fresh: boo
     """
     with connected(database):
         found = look_at(database)
-    step = step_for(found, demo, fresh)
-    if step is Step.MAKE_ANEW and not fresh:
+    step = preparation_for(found, demo, fresh)
+    if step is Preparation.MAKE_ANEW and not fresh:
         say("The demo in this database was never finished, is damaged, or is too old: it is made anew.")
-    if step is not Step.SERVE:
+    if step is not Preparation.SERVE:
         build_demo(database, say)
     else:
         for name in migrate(database):

@@ -35,7 +35,7 @@ def account_of(username: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Attempt:
+class SignInAttempt:
     """An attempt that is written down and may be verified.
 
     Attributes:
@@ -51,7 +51,7 @@ class Attempt:
     browser: str
 
 
-def begin(database: PooledPostgresqlDatabase, username: str, address: str, browser: str) -> Attempt:
+def begin(database: PooledPostgresqlDatabase, username: str, address: str, browser: str) -> SignInAttempt:
     """Write an attempt down, and see whether it may be verified now. Five statements.
 
     Args:
@@ -77,17 +77,17 @@ def begin(database: PooledPostgresqlDatabase, username: str, address: str, brows
     if seconds:
         raise _later(math.ceil(seconds))
     person, hashed = found or (None, None)
-    return Attempt(attempt, account, person, hashed, browser if is_known else "")
+    return SignInAttempt(attempt, account, person, hashed, browser if is_known else "")
 
 
-def put_off(database: PooledPostgresqlDatabase, attempt: Attempt) -> None:
+def put_off(database: PooledPostgresqlDatabase, attempt: SignInAttempt) -> None:
     """An attempt was not verified, and counts for nothing."""
     with connected(database):
         settle_attempt(database, attempt.id, SignInResult.PUT_OFF)
 
 
 def finish(
-    database: PooledPostgresqlDatabase, attempt: Attempt, is_right: bool, browser_name: str
+    database: PooledPostgresqlDatabase, attempt: SignInAttempt, is_right: bool, browser_name: str
 ) -> SignedIn:
     """Open a session if the password was right. Three statements.
 

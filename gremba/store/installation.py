@@ -31,7 +31,7 @@ TRIGGERS = Path(__file__).with_name("triggers.sql")
 _FIRST = "0001_everything"
 
 
-class Kind(StrEnum):
+class InstallationKind(StrEnum):
     """Whose a database is."""
 
     EMPTY = "empty"
@@ -53,7 +53,7 @@ class Installation:
         strange: tables in it that no migration has made.
     """
 
-    kind: Kind
+    kind: InstallationKind
     tables: tuple[str, ...] = ()
     is_demo: bool = False
     is_complete: bool = True
@@ -84,15 +84,15 @@ def look_at(database: PooledPostgresqlDatabase) -> Installation:
     """What there is in a database; it is only looked at."""
     tables = tuple(row[0] for row in fetch_sql(database, _TABLES))
     if not tables:
-        return Installation(Kind.EMPTY)
+        return Installation(InstallationKind.EMPTY)
     if HISTORY not in tables:
-        return Installation(Kind.FOREIGN, tables)
+        return Installation(InstallationKind.FOREIGN, tables)
     applied = {row[0] for row in fetch_sql(database, f"SELECT name FROM {HISTORY}")}
     known = {path.stem for path in MIGRATIONS.glob("0*.py")}
     unknown = tuple(sorted(applied - known))
     if "installation" not in tables:
         # It may be anything that keeps a history of that name, or ours and damaged.
-        kind = Kind.OURS if _FIRST in applied else Kind.FOREIGN
+        kind = InstallationKind.OURS if _FIRST in applied else InstallationKind.FOREIGN
         return Installation(kind, tables, unknown=unknown, missing=("installation",))
     table = models.Installation
     said = fetch_tuples(database, table.select(table.is_demo, table.is_complete, table.columns))
@@ -101,12 +101,12 @@ def look_at(database: PooledPostgresqlDatabase) -> Installation:
     strange = tuple(t for t in tables if own and t not in own)
     if _FIRST not in applied:
         # From before the first version. A demo of then can only be made anew.
-        kind = Kind.OURS if is_demo else Kind.FOREIGN
+        kind = InstallationKind.OURS if is_demo else InstallationKind.FOREIGN
         return Installation(kind, tables, is_demo, not is_demo, strange=strange)
     present = {row[0] for row in fetch_sql(database, _COLUMNS)}
     people = models.Person.select(models.Person.id)
     return Installation(
-        Kind.OURS,
+        InstallationKind.OURS,
         tables,
         is_demo,
         is_complete,

@@ -24,7 +24,7 @@ _FORMS: dict[Takes, tuple[Any, Any]] = {
 """For what a filter takes: the type of its parameter, and what it is where it is not given."""
 
 
-class Search(BaseModel):
+class CommonQuery(BaseModel):
     """What stands in the address of a search beside its filters."""
 
     sort: str = Field("course", description=f"One of {', '.join(SORTS)}")
@@ -39,17 +39,19 @@ class Search(BaseModel):
             if f.takes in (Takes.ANY, Takes.FREE):
                 chosen[f.name] = tuple(dict.fromkeys(chosen[f.name]))
             elif f.takes is Takes.NUMBERS and chosen[f.name] is not None:
-                chosen[f.name] = tuple(numbers(chosen[f.name]))
+                chosen[f.name] = tuple(split_numbers(chosen[f.name]))
         return Filters(self.sort, **chosen)
 
 
 if TYPE_CHECKING:
     # Made below; what a checker need know of it is the same.
-    SearchQuery = Search
+    SearchQuery = CommonQuery
 else:
-    SearchQuery = create_model("SearchQuery", __base__=Search, **{f.name: _FORMS[f.takes] for f in FILTERS})
+    SearchQuery = create_model(
+        "SearchQuery", __base__=CommonQuery, **{f.name: _FORMS[f.takes] for f in FILTERS}
+    )
 
 
-def numbers(text: str) -> list[str]:
+def split_numbers(text: str) -> list[str]:
     """Reference numbers with commas between them."""
     return [n for n in text.split(",") if n]

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import structlog
 from starlette.requests import Request
 
-from gremba.actions.audit import Record
+from gremba.actions.audit import AuditWriter
 from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.context import ActionContext, Clock
 from gremba.actions.find_sections import Finder
@@ -80,7 +80,7 @@ class Services:
     browser_cookie: Cookie
     verifier: Verifier
     payments: PaymentService
-    record: Record
+    record: AuditWriter
     submissions_a_minute: RateLimit
     reports_a_minute: RateLimit
     streams_of_session: Slots = field(default_factory=lambda: Slots(STREAMS_OF_SESSION))
@@ -186,7 +186,7 @@ def start(settings: Settings) -> Services:
     if postman is not None:
         postman.start()
     listener.start()
-    record = Record(database)
+    record = AuditWriter(database)
     record.start()
     submission_queue = BatchQueue[Submission, SubmissionAnswer](
         lambda batch: process_submissions(context, batch),

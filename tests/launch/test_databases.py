@@ -12,13 +12,13 @@ import psycopg
 from gremba.demo import build
 from gremba.launch import databases
 from gremba.launch.cluster import SERVING_ROLE
-from gremba.launch.databases import NotServed, Step, check_room, prepare_at, step_for
+from gremba.launch.databases import NotServed, Preparation, check_room, preparation_for, prepare_at
 from gremba.store.database import connect, connected, fetch_sql, run_sql
-from gremba.store.installation import Installation, Kind, look_at
+from gremba.store.installation import Installation, InstallationKind, look_at
 from tests.support.servers import as_served, cluster, new_database
 
-OURS = Installation(Kind.OURS, ("persons",), has_people=True)
-DEMO = Installation(Kind.OURS, ("persons",), is_demo=True, has_people=True)
+OURS = Installation(InstallationKind.OURS, ("persons",), has_people=True)
+DEMO = Installation(InstallationKind.OURS, ("persons",), is_demo=True, has_people=True)
 
 
 def _silent(_: str) -> None:
@@ -27,33 +27,48 @@ def _silent(_: str) -> None:
 
 class Decided(unittest.TestCase):
     def test_what_is_done(self) -> None:
-        cases: tuple[tuple[Installation, bool | None, bool, Step | str], ...] = (
-            (Installation(Kind.EMPTY), None, False, "--demo"),
-            (Installation(Kind.EMPTY), True, False, Step.FILL),
-            (Installation(Kind.EMPTY), False, False, Step.SERVE),
-            (Installation(Kind.FOREIGN, ("orders",)), True, True, "orders"),
-            (Installation(Kind.FOREIGN, ("orders",)), None, False, "orders"),
-            (OURS, None, False, Step.SERVE),
-            (OURS, False, False, Step.SERVE),
+        cases: tuple[tuple[Installation, bool | None, bool, Preparation | str], ...] = (
+            (Installation(InstallationKind.EMPTY), None, False, "--demo"),
+            (Installation(InstallationKind.EMPTY), True, False, Preparation.FILL),
+            (Installation(InstallationKind.EMPTY), False, False, Preparation.SERVE),
+            (Installation(InstallationKind.FOREIGN, ("orders",)), True, True, "orders"),
+            (Installation(InstallationKind.FOREIGN, ("orders",)), None, False, "orders"),
+            (OURS, None, False, Preparation.SERVE),
+            (OURS, False, False, Preparation.SERVE),
             (OURS, True, False, "a college's own data"),
             (OURS, None, True, "a college's own data"),
-            (Installation(Kind.OURS), True, False, Step.FILL),
-            (Installation(Kind.OURS, unknown=("0099_later",)), None, False, "0099_later"),
-            (Installation(Kind.OURS, has_people=True, missing=("sections.id",)), None, False, "sections.id"),
-            (DEMO, None, False, Step.SERVE),
-            (DEMO, True, True, Step.MAKE_ANEW),
+            (Installation(InstallationKind.OURS), True, False, Preparation.FILL),
+            (Installation(InstallationKind.OURS, unknown=("0099_later",)), None, False, "0099_later"),
+            (
+                Installation(InstallationKind.OURS, has_people=True, missing=("sections.id",)),
+                None,
+                False,
+                "sections.id",
+            ),
+            (DEMO, None, False, Preparation.SERVE),
+            (DEMO, True, True, Preparation.MAKE_ANEW),
             (DEMO, False, False, "password everybody knows"),
-            (Installation(Kind.OURS, is_demo=True, is_complete=False), None, False, Step.MAKE_ANEW),
-            (Installation(Kind.OURS, is_demo=True, missing=("sections.id",)), None, False, Step.MAKE_ANEW),
-            (Installation(Kind.OURS, is_demo=True, strange=("orders",)), None, True, "orders"),
+            (
+                Installation(InstallationKind.OURS, is_demo=True, is_complete=False),
+                None,
+                False,
+                Preparation.MAKE_ANEW,
+            ),
+            (
+                Installation(InstallationKind.OURS, is_demo=True, missing=("sections.id",)),
+                None,
+                False,
+                Preparation.MAKE_ANEW,
+            ),
+            (Installation(InstallationKind.OURS, is_demo=True, strange=("orders",)), None, True, "orders"),
         )
         for found, demo, fresh, expected in cases:
             with self.subTest(found=found, demo=demo, fresh=fresh):
-                if isinstance(expected, Step):
-                    self.assertIs(step_for(found, demo, fresh), expected)
+                if isinstance(expected, Preparation):
+                    self.assertIs(preparation_for(found, demo, fresh), expected)
                 else:
                     with self.assertRaises(NotServed) as met:
-                        step_for(found, demo, fresh)
+                        preparation_for(found, demo, fresh)
                     self.assertIn(expected, str(met.exception))
 
 
@@ -104,11 +119,11 @@ class OnRealOnes(unittest.TestCase):
         self.sql("CREATE TABLE installation (is_demo bool, is_complete bool, columns text[])")
         self.sql("INSERT INTO installation VALUES (false, true, '{}')")
 
-        def step(demo: bool | None) -> Step:
+        def step(demo: bool | None) -> Preparation:
             database = connect(self.url)
             self.addCleanup(database.close_all)
             with connected(database):
-                return step_for(look_at(database), demo, False)
+                return preparation_for(look_at(database), demo, False)
 
         for demo in (None, True):
             with self.assertRaisesRegex(NotServed, "not Gremba's"):
@@ -116,7 +131,7 @@ class OnRealOnes(unittest.TestCase):
         self.sql(
             "UPDATE installation SET is_demo = true, columns = '{schema_migration.name,installation.is_demo}'"
         )
-        self.assertIs(step(None), Step.MAKE_ANEW)
+        self.assertIs(step(None), Preparation.MAKE_ANEW)
         with self.assertRaises(NotServed):
             step(False)
         self.sql("CREATE TABLE orders (id int)")
@@ -232,4 +247,4 @@ class Rights(unittest.TestCase):
                 fetch_sql(served, "SELECT rolsuper FROM pg_roles WHERE rolname = %s", (SERVING_ROLE,)),
                 [(False,)],
             )
-            self.assertIs(look_at(served).kind, Kind.OURS)
+            self.assertIs(look_at(served).kind, InstallationKind.OURS)

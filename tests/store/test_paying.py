@@ -78,7 +78,7 @@ class Whichever:
         def test_without_an_answer_it_waits_until_somebody_asks(self) -> None:
             waiting = self.pay(self.mute)
             self.assertEqual((waiting.state, self.lifted()), (PaymentState.WAITING, False))
-            asked = pay.ask(self.context, self.service, self.who.id, waiting.reference)
+            asked = pay.inquire_about(self.context, self.service, self.who.id, waiting.reference)
             self.assertEqual((asked.state, self.lifted()), (PaymentState.DECLINED, False))
 
         def test_a_forged_answer_changes_nothing(self) -> None:
@@ -116,7 +116,7 @@ class AtTheStandIn(Whichever.Paying):
 
     def test_of_a_page_that_nobody_paid_on_nothing_is_known_yet(self) -> None:
         begun = pay.pay_hold(self.context, self.service, self.who.id, self.hold, "/")
-        asked = pay.ask(self.context, self.service, self.who.id, begun.reference)
+        asked = pay.inquire_about(self.context, self.service, self.who.id, begun.reference)
         self.assertEqual(asked.state, PaymentState.WAITING)
 
 

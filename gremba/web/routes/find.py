@@ -18,7 +18,7 @@ from gremba.store.stars import read_stars, star, unstar
 from gremba.web.find_responses import Rows, details_response, outlook_response, search_data
 from gremba.web.schemas import OutlookResponse, SearchResponse, SectionDetails, StarsResponse
 from gremba.web.schemas.find import MOST_OF_WEEK, Numbers
-from gremba.web.search_query import SearchQuery, numbers
+from gremba.web.search_query import SearchQuery, split_numbers
 from gremba.web.services import Services, services_of
 from gremba.web.subject import SubjectId
 
@@ -63,7 +63,7 @@ def _week(against: str) -> list[str]:
     Raises:
         Problem: nobody has such a week.
     """
-    week = numbers(against)
+    week = split_numbers(against)
     if len(week) > MOST_OF_WEEK:
         raise Problem(
             ProblemKind.WEEK_TOO_LONG, f"Name at most {MOST_OF_WEEK} sections to be judged against."

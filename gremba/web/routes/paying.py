@@ -50,7 +50,9 @@ def read_payment(request: Request, session: SignedIn, reference: str) -> Payment
 def ask_about_payment(request: Request, session: SignedIn, reference: str) -> PaymentResponse:
     """Ask the payment service what became of a payment that has had no answer."""
     services = services_of(request)
-    return _payment_response(pay.ask(services.context, services.payments, session.person.id, reference))
+    return _payment_response(
+        pay.inquire_about(services.context, services.payments, session.person.id, reference)
+    )
 
 
 @router.post("/api/payments/answers")
