@@ -12,8 +12,9 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.room import room_figures
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.situation import Waiver
+from gremba.core.states import Waiver
 from gremba.core.wording import listed
 from gremba.store.consents import (
     ConsentLine,
@@ -28,14 +29,20 @@ from gremba.store.consents import (
     write_guess,
 )
 from gremba.store.database import connected
-from gremba.store.situations import read_consents
+from gremba.store.situations import lock_seats, read_consents
 
 log = structlog.get_logger()
 
 MOST_GUESSES = 8
 GUESSES_WITHIN = timedelta(minutes=15)
+MOST_LET_IN = "Take some back, or ask the registrar to raise the limit."
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Without those that are easily mistaken; 32 signs, so eight of them are 40 bits."""
+
+
+def new_code() -> str:
+    """A code that nobody can guess."""
+    return "".join(secrets.choice(_LETTERS) for _ in range(8))
 
 
 def normal_code(text: str) -> str:
@@ -113,11 +120,7 @@ def give_consent(
     policy, now = term.policy, context.clock.now()
     not_theirs = sorted({w.value for w in waives} - set(policy.instructors_lift))
     if not_theirs:
-        raise Problem(
-            ProblemKind.CONSENT_NOT_YOURS,
-            "Send the student to the office whose it is. A hold is lifted by the office that has placed it.",
-            what=listed(not_theirs),
-        )
+        raise not_yours_to_lift(not_theirs)
     latest = now + timedelta(days=policy.consent_days)
     if expires_at is None:
         expires_at = latest
@@ -139,10 +142,17 @@ def give_consent(
         if open_now + many > policy.most_open_consents:
             raise Problem(
                 ProblemKind.CONSENT_QUOTA,
-                f"{open_now} of {policy.most_open_consents} have neither been used nor have they "
-                "ended. Take some back, or ask the registrar to raise the limit.",
+                f"{open_now} of {policy.most_open_consents} have neither been used nor have they ended. "
+                f"{MOST_LET_IN}",
             )
-        codes = ["".join(secrets.choice(_LETTERS) for _ in range(8)) for _ in range(many)]
+        if Waiver.SEATS in waives:
+            lock_seats(database, [section.pool])
+            room = room_figures(database, section.pool, now)
+            if not room.holds(many):
+                raise Problem(
+                    ProblemKind.ROOM_FULL, f"{room.told} Give fewer, or ask the registrar's office."
+                )
+        codes = [new_code() for _ in range(many)]
         insert_consents(
             database,
             codes,
@@ -185,6 +195,15 @@ def codes_of(
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
         return list_consents(database, section.id)
+
+
+def not_yours_to_lift(what: Sequence[str]) -> Problem:
+    """The policy leaves it to others."""
+    return Problem(
+        ProblemKind.CONSENT_NOT_YOURS,
+        "Send the student to the office whose it is. A hold is lifted by the office that has placed it.",
+        what=listed(what),
+    )
 
 
 def not_your_section() -> Problem:

@@ -153,7 +153,7 @@ def _written(context: ActionContext, message: Outgoing, now: datetime) -> EmailM
         _Lasting: no mail can be made of it, such as for an address that is none.
     """
     if "@" not in message.address:
-        raise _Lasting("The student has no address.")
+        raise _Lasting("There is no address.")
     mail = EmailMessage()
     try:
         mail["From"] = SENDER
@@ -162,7 +162,7 @@ def _written(context: ActionContext, message: Outgoing, now: datetime) -> EmailM
         mail["Subject"] = " ".join(message.message.title.split())
         mail["Message-ID"] = f"<message-{message.id}@gremba.college.example>"
         mail.set_content(message.message.body)
-        section = context.term(message.term).by_id.get(message.section or 0)
+        section = None if message.term is None else context.term(message.term).by_id.get(message.section or 0)
         if message.until is not None and section is not None and message.entry is not None:
             mail.add_attachment(
                 deadline_file(message.entry, section, message.until, now),

@@ -202,8 +202,9 @@ def _in_transaction(
 
 def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
     for outcome in decision.outcomes:
-        if outcome.takes is not None and outcome.takes.consent is not None:
-            code = outcome.change.consent
+        code = outcome.change.consent
+        # What was granted is one student's own, who stands in a batch once.
+        if outcome.takes is not None and outcome.takes.consents and code:
             consents[code] = replace(consents[code], used=True)
 
 

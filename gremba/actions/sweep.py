@@ -14,6 +14,8 @@ import structlog
 from gremba.actions.context import ActionContext
 from gremba.actions.due_dates import OFTEN as DUE_DATES_OFTEN
 from gremba.actions.due_dates import DueDates
+from gremba.actions.permission.follow import OFTEN as REQUESTS_OFTEN
+from gremba.actions.permission.follow import RequestFollower
 from gremba.actions.rings import close_rings
 from gremba.actions.vacancies import fill_vacancies
 from gremba.core.catalogue import TermCatalogue
@@ -177,13 +179,14 @@ class Sweeper(threading.Thread):
 
 
 class Sweepers:
-    """Offers and lapses, and apart from them, since they are no promise to anybody, rings; and due dates,
-    which take long when they come."""
+    """Offers and lapses, and apart from them, since they are no promise to anybody, rings; due dates, which
+    take long when they come; and requests to people."""
 
     def __init__(self, context: ActionContext, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
         self._due_dates = DueDates(context)
         self._dues = Sweeper("due dates", self._due_dates.work, terms, DUE_DATES_OFTEN)
         self._offers = Sweeper("sweeper", lambda found: sweep(context, found), terms, OFTEN)
+        self._requests = Sweeper("requests", RequestFollower(context).work, terms, REQUESTS_OFTEN)
         self._rings = Sweeper(
             "rings", lambda found: [close_rings(context, term) for term in found], terms, RINGS_OFTEN
         )
@@ -193,6 +196,7 @@ class Sweepers:
         self._offers.start()
         self._rings.start()
         self._dues.start()
+        self._requests.start()
 
     def wake(self, _: str = "") -> None:
         """There is something to do."""
@@ -203,6 +207,7 @@ class Sweepers:
         """It is another time: everything is looked at anew."""
         self._due_dates.forget()
         self._dues.wake()
+        self._requests.wake()
         self.wake()
 
     def stop(self) -> None:
@@ -210,3 +215,4 @@ class Sweepers:
         self._offers.stop()
         self._rings.stop()
         self._dues.stop()
+        self._requests.stop()

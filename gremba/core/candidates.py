@@ -180,7 +180,9 @@ def _in_its_place(situation: Situation, request: Request, index: int, change: Ch
 
 def _has_surely_none(situation: Situation, request: Request, index: int, section: Section) -> bool:
     """Whether there is no seat whatever else is tried: then nothing need be."""
-    if request.changes[index].consent or section.id in situation.seat_held_for:
+    if request.changes[index].consent or section.id in situation.grants:
+        return False
+    if section.id in situation.seat_held_for:
         return False
     figures = situation.seats.get(section.pool)
     if figures is None or figures.left:

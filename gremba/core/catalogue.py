@@ -15,6 +15,7 @@ from gremba.core.account.policy import AccountPolicy
 from gremba.core.account.tariff import Tariff
 from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
 from gremba.core.clearance_texts import ClearanceTexts
+from gremba.core.permission.policy import PermissionPolicy
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 from gremba.core.states import Component, Delivery, RepeatPolicy, WaitlistWay
 
@@ -205,6 +206,7 @@ class Policy:
         clearance: what students read, answer and agree to.
         tariff: what is charged.
         account: due dates, and what becomes of seats that are not paid for.
+        permission: who may say yes to what no rule can decide.
     """
 
     credit_limits: dict[str, float] = field(default_factory=lambda: {"good": 18.0, "probation": 13.0})
@@ -237,6 +239,7 @@ class Policy:
     clearance: ClearanceTexts = ClearanceTexts()
     tariff: Tariff = Tariff()
     account: AccountPolicy = AccountPolicy()
+    permission: PermissionPolicy = field(default_factory=PermissionPolicy, hash=False)
 
     def class_standing(self, credits_earned: float) -> str:
         """The class standing of who has earned so many credits."""

@@ -19,6 +19,7 @@ from gremba.core.outcome import (
     Result,
     Seat,
 )
+from gremba.core.permission.askable import with_asking
 from gremba.core.rules import Step
 from gremba.core.rules.seats import seat_to_take
 from gremba.core.situation import Registration, SeatFigures, WaitlistEntry
@@ -39,7 +40,7 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
     outcomes = []
     for index, steps in enumerate(board.expanded):
         if index not in accepted:
-            outcomes.append(_refused(steps, tuple(findings[index])))
+            outcomes.append(_refused(board, steps, findings[index]))
             continue
         outcome = _accepted(board, steps, tuple(findings[index]), seats, given_back)
         outcomes.append(outcome)
@@ -161,8 +162,8 @@ def _accepted(
             figures = seats[section.pool]
             reserved_block, beyond = seat_to_take(figures, board.situation.student, board.today)
             seats[section.pool] = figures.after(1, reserved_block)
-            consent = step.consent.id if step.consent else None
-            takes = Seat(section, step.credits, step.grading, reserved_block, beyond, consent)
+            used = (step.consent.id, *step.consent.also) if step.consent else ()
+            takes = Seat(section, step.credits, step.grading, reserved_block, beyond, used)
         elif step.does is Kind.DROP:
             drops.append(_given_up(board, section, given_back[section.id]))
         else:
@@ -209,6 +210,9 @@ def _figures(board: Board, held: Collection[Registration], charges: Charges) -> 
     return Figures(credits, policy.load_name(credits), full_time, charges.total_cents)
 
 
-def _refused(steps: Sequence[Step], findings: tuple[Finding, ...]) -> Outcome:
+def _refused(board: Board, steps: Sequence[Step], findings: Sequence[Finding]) -> Outcome:
     first = steps[0]
-    return Outcome(first.change, first.section, first.credits, first.grading, Result.REFUSED, findings)
+    told = tuple(findings)
+    if first.section is not None and first.does in (Kind.ADD, Kind.WAIT) and not first.implied:
+        told = with_asking(told, first.section, board.situation, board.now)
+    return Outcome(first.change, first.section, first.credits, first.grading, Result.REFUSED, told)

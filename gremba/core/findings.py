@@ -70,6 +70,7 @@ class Target(StrEnum):
     PAYMENT = "payment"
     CONSENT = "consent"
     OPTIONS = "options"
+    ASK = "ask"
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,8 @@ from dataclasses import dataclass, field
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.rules.case import Step
-from gremba.core.situation import Situation, Waiver
+from gremba.core.situation import Situation
+from gremba.core.states import Waiver
 
 
 @dataclass(slots=True)

@@ -32,6 +32,18 @@ class MessageKind(StrEnum):
     SEATS_LOST = "seats lost"
     INSTALMENT_MISSED = "instalment missed"
     PAID = "paid"
+    REQUEST_PASSED_ON = "request passed on"
+    REQUEST_QUESTION = "request question"
+    REQUEST_GRANTED = "request granted"
+    REQUEST_REFUSED = "request refused"
+    REQUEST_CLOSED = "request closed"
+    REQUEST_STUCK = "request stuck"
+    REQUEST_THROUGH = "request through"
+    LET_IN = "let in"
+    GRANT_TAKEN_BACK = "grant taken back"
+    REQUEST_CAME = "request came"
+    REQUEST_ANSWERED = "request answered"
+    REQUEST_WAITS = "request waits"
 
 
 OF_MONEY = frozenset(
@@ -162,6 +174,86 @@ TEMPLATES: Mapping[MessageKind, Template] = {
     MessageKind.PAID: Template(
         "{amount} was paid",
         ("{amount} has come for {term}; your statement has it.",),
+    ),
+    MessageKind.REQUEST_PASSED_ON: Template(
+        "Your request for {section} goes on",
+        (
+            "{by} has said yes to your request for {section} {number}.",
+            "{who} has to say yes, too, and has it now.",
+        ),
+    ),
+    MessageKind.REQUEST_QUESTION: Template(
+        "A question about your request for {section}",
+        ("{by} asks about {section} {number}: “{words}”", "Answer under Requests; it goes on then."),
+    ),
+    MessageKind.REQUEST_GRANTED: Template(
+        "Yes to your request for {section}",
+        (
+            "{by} has said yes for {section} {number}.",
+            "That covers: {lifted}.",
+            "“{words}”",
+            "It is good once, until {until}.",
+            "Put it through from your cart or under Requests.",
+            "It is put through for you as soon as nothing else stops it, {itself}.",
+        ),
+        optional=frozenset({"words", "itself"}),
+    ),
+    MessageKind.REQUEST_REFUSED: Template(
+        "No to your request for {section}",
+        ("{by} has said no for {section} {number}: “{words}”",),
+    ),
+    MessageKind.REQUEST_CLOSED: Template(
+        "Your request for {section} has ended",
+        ("Your request for {section} {number} has ended by itself: {why}.",),
+    ),
+    MessageKind.REQUEST_STUCK: Template(
+        "{section} could not be put through yet",
+        (
+            "Your request for {section} {number} was granted, but something else stops it: {why}",
+            "It is tried again until {until}; or put it through yourself once that is settled.",
+        ),
+    ),
+    MessageKind.REQUEST_THROUGH: Template(
+        "You are registered for {section}",
+        (
+            "Your request for {section} {number} was granted, and it was put through for you.",
+            "Receipt {receipt}.",
+        ),
+    ),
+    MessageKind.LET_IN: Template(
+        "{by} lets you into {section}",
+        (
+            "{by} lets you into {section} {number}, {times}.",
+            "That covers: {lifted}.",
+            "“{words}”",
+            "It is good once, until {until}.",
+            "Add the section to your cart and put it through.",
+        ),
+        optional=frozenset({"words"}),
+    ),
+    MessageKind.GRANT_TAKEN_BACK: Template(
+        "The yes for {section} was taken back",
+        ("{by} has taken back what was granted for {section} {number}: “{words}”",),
+    ),
+    MessageKind.REQUEST_CAME: Template(
+        "{student} asks for {section}",
+        (
+            "{student} asks you for {section} {number}.",
+            "To be lifted: {lifted}.",
+            "“{words}”",
+            "Answer under Requests.",
+        ),
+    ),
+    MessageKind.REQUEST_ANSWERED: Template(
+        "{student} has answered about {section}",
+        (
+            "{student} has answered your question about {section} {number}: “{words}”",
+            "Answer under Requests.",
+        ),
+    ),
+    MessageKind.REQUEST_WAITS: Template(
+        "{student} waits for an answer about {section}",
+        ("{student} has asked you for {section} {number}, and has had no answer since {since}.",),
     ),
 }
 

@@ -28,7 +28,7 @@ class Seat:
     Attributes:
         reserved_block: the reserved block of the pool that it is taken from; None for an open seat.
         beyond: it lies beyond the pool's limit, by consent.
-        consent: id of the consent code used up by it.
+        consents: ids of the consent codes and grants used up by it.
     """
 
     section: Section
@@ -36,7 +36,7 @@ class Seat:
     grading: str
     reserved_block: int | None
     beyond: bool
-    consent: int | None
+    consents: tuple[int, ...] = ()
 
 
 @dataclass(slots=True)

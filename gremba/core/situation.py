@@ -66,28 +66,16 @@ class ClearanceKind(StrEnum):
     RELEASE = "release"
 
 
-class Waiver(StrEnum):
-    """What a consent code may lift. Conflict and hold only where the code says so."""
-
-    CONSENT = "consent"
-    SEATS = "seats"
-    REQUISITE = "requisite"
-    RESTRICTION = "restriction"
-    LATE_ADD = "late add"
-    REPEAT = "repeat"
-    CONFLICT = "conflict"
-    HOLD = "hold"
-
-
 @dataclass(frozen=True, slots=True)
 class Consent:
-    """A consent code that a request names, as it was given out.
+    """What somebody lets one student, or whoever has its code, do in one section, once.
 
     Attributes:
         section: id of the section it is for.
         student: id of the one student it is for; None for anybody.
         waives: what it lifts, see :class:`Waiver`.
         used: it has been used already.
+        also: ids of others that are used up with it, where several people have said yes to different things.
     """
 
     id: int
@@ -98,6 +86,7 @@ class Consent:
     student: int | None = None
     expires_at: datetime | None = None
     used: bool = False
+    also: tuple[int, ...] = ()
 
 
 @dataclass(slots=True)
@@ -230,6 +219,8 @@ class Situation:
             registering for what is held.
         clearance_open: what the student has still to do before registering.
         consents: the consent codes that the request names and that exist, by code.
+        grants: what somebody has said yes to for this student and what is not used yet, by the id of the
+            section: no code need be named for it.
         waitlist_entries: the student's places on waitlists.
         seat_held_for: ids of sections of which a seat is held for the student.
     """
@@ -244,6 +235,7 @@ class Situation:
     past: tuple[ChargeEvent, ...] = ()
     clearance_open: tuple[ClearanceKind, ...] = ()
     consents: Mapping[str, Consent] = field(default_factory=dict)
+    grants: Mapping[int, tuple[Consent, ...]] = field(default_factory=dict)
     waitlist_entries: tuple[WaitlistEntry, ...] = ()
     seat_held_for: frozenset[int] = frozenset()
     _earned: float | None = field(default=None, init=False, repr=False, compare=False)

@@ -77,6 +77,20 @@ class Stopped(StrEnum):
     DROP = "drop"
 
 
+class Waiver(StrEnum):
+    """What a consent code or a grant may lift. Conflict and hold only where it says so."""
+
+    CONSENT = "consent"
+    SEATS = "seats"
+    REQUISITE = "requisite"
+    RESTRICTION = "restriction"
+    LATE_ADD = "late add"
+    REPEAT = "repeat"
+    CREDITS = "credits"
+    CONFLICT = "conflict"
+    HOLD = "hold"
+
+
 class RegistrationState(StrEnum):
     """What has become of a registration."""
 
@@ -132,6 +146,48 @@ class Blocked(StrEnum):
 
     RESERVED = "reserved"
     STOPPED = "stopped"
+
+
+class PermissionState(StrEnum):
+    """What has become of a request to somebody; the first two are open."""
+
+    OPEN = "open"
+    ASKED_BACK = "asked back"
+    GRANTED = "granted"
+    REFUSED = "refused"
+    TAKEN_BACK = "taken back"
+    WITHDRAWN = "withdrawn"
+    CLOSED = "closed"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether somebody has still to say something."""
+        return self in (PermissionState.OPEN, PermissionState.ASKED_BACK)
+
+
+class FileType(StrEnum):
+    """What may be attached to a request, by its media type."""
+
+    PDF = "application/pdf"
+    PNG = "image/png"
+    JPEG = "image/jpeg"
+
+
+class PermissionEventKind(StrEnum):
+    """What can happen to a request."""
+
+    ASKED = "asked"
+    ASKED_BACK = "asked back"
+    ANSWERED = "answered"
+    PASSED_ON = "passed on"
+    GRANTED = "granted"
+    REFUSED = "refused"
+    TAKEN_BACK = "taken back"
+    WITHDRAWN = "withdrawn"
+    REMINDED = "reminded"
+    STUCK = "stuck"
+    PUT_THROUGH = "put through"
+    CLOSED = "closed"
 
 
 class PaymentState(StrEnum):

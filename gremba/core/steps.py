@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.consent import consent_fault
+from gremba.core.consent import consent_fault, with_what_is_granted
 from gremba.core.rules.case import Step, Wanted
 from gremba.core.situation import Registration, Situation
 
@@ -150,6 +150,8 @@ def _add(situation: Situation, index: int, change: Change, section: Section | No
         found = situation.consents.get(change.consent)
         if found is not None and consent_fault(found, section, situation, now) is None:
             consent = found
+    if section.id in situation.grants:
+        consent = with_what_is_granted(consent, section, situation, now)
     credits = section.credits_for(change.credits, grading)
     return Step(index, change, Kind.ADD, section, credits, grading, consent=consent, raises=credits)
 

@@ -23,6 +23,7 @@ from gremba.core.catalogue import (
     known_by_all_numbers,
 )
 from gremba.core.clearance_texts import texts_from_data
+from gremba.core.permission.policy import permission_policy_from_data
 from gremba.core.requisites import from_data
 from gremba.store import models
 from gremba.store.queries import fetch, fetch_one, fetch_tuples
@@ -228,6 +229,8 @@ def _policy(data: dict[str, Any]) -> Policy:
         values["tariff"] = tariff_from_data(values["tariff"])
     if "account" in values:
         values["account"] = account_policy_from_data(values["account"])
+    if "permission" in values:
+        values["permission"] = permission_policy_from_data(values["permission"])
     if "class_standings" in values:
         values["class_standings"] = tuple((float(n), name) for n, name in values["class_standings"])
     if "clearance" in values:

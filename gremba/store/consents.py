@@ -72,6 +72,30 @@ def insert_consents(
     write(database, ConsentCode.insert_many([{"code": code, **same} for code in codes]))
 
 
+def insert_grant(
+    database: PooledPostgresqlDatabase,
+    code: str,
+    section_id: int,
+    student_id: int,
+    waives: Sequence[str],
+    given_by: int,
+    at: datetime,
+    expires_at: datetime,
+) -> int:
+    """Write a yes to one student, who needs no code for it; gives its id."""
+    new = ConsentCode.insert(
+        code=code,
+        is_grant=True,
+        section=section_id,
+        student=student_id,
+        waives=list(waives),
+        given_by=given_by,
+        given_at=at,
+        expires_at=expires_at,
+    )
+    return int(fetch_value(database, new.returning(ConsentCode.id)))
+
+
 def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> None:
     """Hold off others who give codes for a section, until the transaction ends."""
     lock_until_end(database, _GIVING, section_id)

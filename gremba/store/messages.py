@@ -79,6 +79,18 @@ def put_notices(
         write(database, Message.insert_many(rows))
 
 
+def put_mail(
+    database: PooledPostgresqlDatabase, people: Collection[int], message: messages.Message, at: datetime
+) -> None:
+    """Mail something to people of the college. One statement, where there are any."""
+    rows = [
+        {"person": person, "kind": message.kind, "facts": dict(message.facts), "made_at": at}
+        for person in sorted(people)
+    ]
+    if rows:
+        write(database, Message.insert_many(rows))
+
+
 def _put(
     database: PooledPostgresqlDatabase,
     student_term_id: int,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from peewee import JOIN
+from peewee import JOIN, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core import messages
@@ -24,7 +24,7 @@ class Outgoing:
         until: a deadline that it tells of.
         entry, section: what it is about.
         tries: how often it has been put off.
-        term: the term's code.
+        term: the term's code; None where it is to no student.
     """
 
     id: int
@@ -34,7 +34,7 @@ class Outgoing:
     address: str
     entry: int | None
     section: int | None
-    term: str
+    term: str | None
     tries: int
     made_at: datetime
 
@@ -60,7 +60,7 @@ def next_mail(database: PooledPostgresqlDatabase, now: datetime, longest_pause: 
     return fetch_one(
         database,
         _with_student(Message.select(*selected))
-        .join(Term, on=Term.id == StudentTerm.term)
+        .join(Term, JOIN.LEFT_OUTER, on=Term.id == StudentTerm.term)
         .switch(Message)
         .join(WaitlistEntry, JOIN.LEFT_OUTER)
         .where(Message.mailed_at.is_null(), Message.mail_refused_at.is_null(), is_due)
@@ -72,7 +72,9 @@ def next_mail(database: PooledPostgresqlDatabase, now: datetime, longest_pause: 
 
 
 def _with_student(query: Any) -> Any:
-    return query.join(StudentTerm).join(Person, on=Person.id == StudentTerm.student).switch(StudentTerm)
+    """With the person who is told: the student, or who it is of the college."""
+    whom = fn.COALESCE(StudentTerm.student, Message.person)
+    return query.join(StudentTerm, JOIN.LEFT_OUTER).join(Person, on=Person.id == whom).switch(StudentTerm)
 
 
 def mark_sent(database: PooledPostgresqlDatabase, message: int, at: datetime) -> None:

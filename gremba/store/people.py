@@ -186,3 +186,10 @@ def sections_of_instructor(database: PooledPostgresqlDatabase, person_id: int, t
     query = Section.select(Section.id).join(SectionInstructor, on=SectionInstructor.section == Section.id)
     query = query.where(SectionInstructor.person == person_id, Section.term == term_id)
     return fetch_values(database, query.order_by(Section.reference_number))
+
+
+def sections_held(database: PooledPostgresqlDatabase, student_term_id: int) -> list[int]:
+    """The sections that a student is registered for in a term. One statement."""
+    own = Registration
+    mine = (own.student_term_id == student_term_id) & (own.state == literal(RegistrationState.REGISTERED))
+    return fetch_values(database, own.select(own.section_id).where(mine))

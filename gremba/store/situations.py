@@ -75,7 +75,12 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
        (SELECT json_agg(json_build_array(w.id, w.section_id, w.state, w.in_exchange_id)
                         ORDER BY w.id)
         FROM waitlist_entries w WHERE w.student_term_id = st.id 
-            AND w.state IN ('waiting', 'offered')) AS entries
+            AND w.state IN ('waiting', 'offered')) AS entries,
+       (SELECT json_agg(json_build_array(c.id, c.code, c.section_id, c.waives, g.full_name, c.expires_at)
+                        ORDER BY c.id)
+        FROM consent_codes c JOIN persons g ON g.id = c.given_by
+        WHERE c.student_id = s.id AND c.is_grant AND c.withdrawn_at IS NULL
+            AND NOT EXISTS (SELECT 1 FROM consent_uses u WHERE u.consent_id = c.id)) AS grants
 FROM student_terms st
 JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
@@ -269,6 +274,7 @@ def _situation(
         past=past,
         clearance_open=tuple([kind for kind in ClearanceKind if kind in open_items]),
         consents=consents,
+        grants=_grants(row.grants, row.student_id) if row.grants else {},
         waitlist_entries=tuple(
             [
                 WaitlistEntry(
@@ -281,6 +287,15 @@ def _situation(
             ]
         ),
     )
+
+
+def _grants(found: list[list[Any]], student_id: int) -> dict[int, tuple[Consent, ...]]:
+    grants: dict[int, tuple[Consent, ...]] = {}
+    for consent_id, code, section, waives, by, expires_at in found:
+        ends = None if expires_at is None else datetime.fromisoformat(expires_at)
+        one = Consent(consent_id, code, section, frozenset(waives), by, student_id, ends)
+        grants[section] = (*grants.get(section, ()), one)
+    return grants
 
 
 def _was_adjusted(row: Any) -> bool:

@@ -106,6 +106,12 @@ CREATE OR REPLACE TRIGGER keep_office_events BEFORE UPDATE OR DELETE ON office_e
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_consent_uses BEFORE UPDATE OR DELETE ON consent_uses
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+CREATE OR REPLACE TRIGGER keep_permission_requests BEFORE DELETE OR TRUNCATE ON permission_requests
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+CREATE OR REPLACE TRIGGER keep_permission_events BEFORE UPDATE OR DELETE ON permission_events
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+CREATE OR REPLACE TRIGGER keep_permission_files BEFORE UPDATE OR DELETE ON permission_files
+    FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_sections BEFORE DELETE OR TRUNCATE ON sections
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_student_terms BEFORE DELETE OR TRUNCATE ON student_terms
@@ -399,7 +405,7 @@ BEGIN
     ELSE
         PERFORM pg_notify('gremba_students', TG_ARGV[0] || ' ' || string_agg(id::text, ' '))
         FROM (SELECT student_term_id AS id, row_number() OVER () / 500 AS part
-              FROM (SELECT DISTINCT student_term_id FROM changed) d) p
+              FROM (SELECT DISTINCT student_term_id FROM changed WHERE student_term_id IS NOT NULL) d) p
         GROUP BY part;
     END IF;
     RETURN NULL;
@@ -414,6 +420,7 @@ BEGIN
         ['registrations', 'week', 'student_term_id'],
         ['waitlist_entries', 'waitlists', 'student_term_id'],
         ['messages', 'messages', 'student_term_id'],
+        ['permission_requests', 'requests', 'student_term_id'],
         ['clearance_items', 'clearance', 'student_term_id'],
         ['windows', 'clearance', 'student_term_id'],
         ['holds', 'clearance', 'student_id'],

@@ -34,6 +34,8 @@ ADVISORS = frozenset({"advisor"})
 INSTRUCTORS = frozenset({"instructor"})
 REGISTRARS = frozenset({"registrar"})
 CASHIERS = frozenset({"cashier"})
+DECIDERS = ADVISORS | INSTRUCTORS | REGISTRARS
+"""Who can have a request to answer."""
 
 ACCESS: dict[str, frozenset[str]] = {
     "read_health": ANYONE,
@@ -127,6 +129,19 @@ ACCESS: dict[str, frozenset[str]] = {
     "read_taught_section": INSTRUCTORS,
     "give_consent_codes": INSTRUCTORS,
     "take_back_consent_code": INSTRUCTORS,
+    "look_at_asking": STUDENTS_AND_ADVISORS,
+    "list_requests": STUDENTS_AND_ADVISORS,
+    "make_request": STUDENTS,
+    "attach_file": STUDENTS,
+    "answer_question": STUDENTS,
+    "withdraw_request": STUDENTS,
+    "download_request_file": STUDENTS | DECIDERS,
+    "list_requests_to_answer": DECIDERS,
+    "answer_request": DECIDERS,
+    "take_back_grant": DECIDERS,
+    "let_student_in": INSTRUCTORS,
+    "name_deputy": DECIDERS,
+    "call_deputy_off": DECIDERS,
     "find_students_to_bill": CASHIERS,
     "read_fee_holds": CASHIERS,
     "place_fee_hold": CASHIERS,

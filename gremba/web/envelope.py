@@ -15,12 +15,15 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.permission.attachments import MOST_OCTETS
 from gremba.core.states import AuditKind
 from gremba.store.audit import Entry
 from gremba.web.limits import address_of
 from gremba.web.problems import respond, too_large
 
 MOST_BYTES = 512 * 1024
+MOST_BYTES_OF_A_FILE = MOST_OCTETS + 64 * 1024
+"""Somewhat more than may be attached, so that what is a little too large is told what to do."""
 
 _HEADERS = [
     (b"x-content-type-options", b"nosniff"),
@@ -77,7 +80,7 @@ class Envelope:
             nonlocal taken
             message = await receive()
             taken += len(message.get("body", b""))
-            if taken > MOST_BYTES:
+            if taken > _most_of(scope):
                 # Of the kind that nothing on the way turns into another.
                 raise HTTPException(413)
             return message
@@ -97,7 +100,7 @@ class Envelope:
                 length = value
             elif name == b"host":
                 host = value
-        if length.isdigit() and (len(length) > 12 or int(length) > MOST_BYTES):
+        if length.isdigit() and (len(length) > 12 or int(length) > _most_of(scope)):
             return too_large()
         if self._hosts and _without_port(host) not in self._hosts:
             return _wrong_host()
@@ -129,6 +132,12 @@ class Envelope:
                 state.get("detail") or f"{scope['method']} {route or scope['path'][:100]} {status}",
             )
         )
+
+
+def _most_of(scope: Scope) -> int:
+    """The octets that a request may have."""
+    is_file = scope["method"] == "POST" and scope["path"].startswith("/api/requests/")
+    return MOST_BYTES_OF_A_FILE if is_file and scope["path"].endswith("/files") else MOST_BYTES
 
 
 def _act_of(route: str, method: str, status: int, session: Any) -> AuditKind | None:

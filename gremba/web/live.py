@@ -41,7 +41,7 @@ RECENT = 10.0
 NOTED = 20_000
 """So many recent changes are kept before those are thrown away that are not recent any more."""
 
-OWN = ("cart", "week", "waitlists", "messages", "clearance", "account")
+OWN = ("cart", "week", "waitlists", "messages", "clearance", "account", "requests")
 """Kinds of changes that are one student's."""
 
 SIGNED_OUT = "signed out"

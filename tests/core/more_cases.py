@@ -37,6 +37,10 @@ def consent(code: str, number: str, *waives: str, **options: object) -> Setup:
     return lambda w: w.consent(code, number, *waives, **options)
 
 
+def grant(number: str, *waives: str, **options: object) -> Setup:
+    return lambda w: w.grant(number, *waives, **options)
+
+
 def travel(minutes: int) -> Setup:
     return lambda w: w.travel.update({("hill", "mill"): minutes})
 
@@ -240,6 +244,41 @@ MORE_CASES: tuple[Case, ...] = (
         six_of_three_credits, lecture_with_labs, student(credit_limit=15.0),
         held("30011", "30012", "30013", "30014", "30040", "30042")],
      ["30040>30044", "30042>30043"], "aa", [[], []]),
+    # what somebody has said yes to
+    ("a yes for a full section", [full("30001"), grant("30001", "seats")], ["+30001"], "a", [["grant.used"]]),
+    ("a yes that has ended", [full("30001"), grant("30001", "seats", expires_at=on(4, 19, 9))],
+     ["+30001"], "r", [["seat.full"]]),
+    ("a yes until the next minute", [full("30001"), grant("30001", "seats", expires_at=on(4, 19, 10, 1))],
+     ["+30001"], "a", [["grant.used"]]),
+    ("a yes to somebody else", [full("30001"), grant("30001", "seats", student=99)], ["+30001"], "r",
+     [["seat.full"]]),
+    ("a yes that lifts something else", [full("30001"), grant("30001", "late add")], ["+30001"], "r",
+     [["seat.full"]]),
+    ("two people have said yes to different things", [
+        full("30001"), section("30020", "SHEP 210", "F 15:00-17:00", needs=CourseNeed("SHEP 110", "C")),
+        full("30020"), grant("30020", "seats"), grant("30020", "requisite", by="Idris Quill")],
+     ["+30020"], "a", [["grant.used"]]),
+    ("one of two has ended", [
+        section("30020", "SHEP 210", "F 15:00-17:00", needs=CourseNeed("SHEP 110", "C")),
+        full("30020"), grant("30020", "seats", expires_at=on(4, 19, 9)), grant("30020", "requisite")],
+     ["+30020"], "r", [["seat.full"]]),
+    ("a yes beside a code", [
+        section("30020", "SHEP 210", "F 15:00-17:00", needs=CourseNeed("SHEP 110", "C")),
+        full("30020"), grant("30020", "seats"), consent("SHEP0001", "30020", "requisite")],
+     ["+30020 #SHEP0001"], "a", [["consent.used"]]),
+    ("a yes for more credits", [six_of_three_credits, held("30011", "30012", "30013", "30014", "30015", "30016"),
+                                grant("30004", "credits")], ["+30004"], "a", [["grant.used"]]),
+    ("a yes for more credits takes none from the others", [
+        six_of_three_credits, held("30011", "30012", "30013", "30014", "30015"), grant("30004", "credits")],
+     ["+30004", "+30016"], "aa", [["grant.used"], []]),
+    ("the same the other way round", [
+        six_of_three_credits, held("30011", "30012", "30013", "30014", "30015"), grant("30004", "credits")],
+     ["+30016", "+30004"], "aa", [[], ["grant.used"]]),
+    ("a yes does not lift a clash", [held("30001"), grant("30002", "seats")], ["+30002"], "r",
+     [["time.conflict"]]),
+    ("waiting with a yes for what it requires", [
+        section("30020", "SHEP 210", "F 15:00-17:00", needs=CourseNeed("SHEP 110", "C"), waitlist_limit=5),
+        full("30020"), grant("30020", "requisite")], ["?30020"], "w", [["wait.place"]]),
     # bundles
     ("one of a bundle", [bundle_of_three], ["+30051"], "r", [["bundle.incomplete"]]),
     ("two of a bundle of three", [bundle_of_three], ["+30051", "+30052"], "rr",

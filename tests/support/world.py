@@ -102,6 +102,7 @@ class World:
         self.now = OPEN
         self.clearance_open: tuple[ClearanceKind, ...] = ()
         self.consents: dict[str, Consent] = {}
+        self.grants: dict[int, tuple[Consent, ...]] = {}
         self.travel: dict[tuple[str, str], int] = {}
         self.waitlist_entries: tuple[WaitlistEntry, ...] = ()
         self.registrations: tuple[Registration, ...] = ()
@@ -156,6 +157,14 @@ class World:
             **options,  # type: ignore[arg-type]
         )
 
+    def grant(self, number: str, *waives: str, **options: object) -> None:
+        """Somebody has said yes to the student for a section."""
+        section = self.sections[number]
+        values = {"by": "Petra Lunn", "student": self.student.id, **options}
+        before = self.grants.get(section.id, ())
+        yes = Consent(100 + len(before), "", section.id, frozenset(waives), **values)  # type: ignore[arg-type]
+        self.grants[section.id] = (*before, yes)
+
     def passed(self, *courses: tuple[str, str | None]) -> None:
         """Put courses with grades on the record; None is in progress."""
         more = tuple(Attempt(c, "Thaw 2027" if g is None else "Harvest 2026", g, 3.0) for c, g in courses)
@@ -201,6 +210,7 @@ class World:
             dict(self.seats),
             clearance_open=self.clearance_open,
             consents=self.consents,
+            grants=self.grants,
             waitlist_entries=self.waitlist_entries,
         )
 

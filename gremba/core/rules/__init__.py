@@ -5,6 +5,7 @@
 
 from gremba.core.rules import access, drop, load, requisite, seats, section, time, together, wait, who
 from gremba.core.rules.case import Case, EndState, Gate, Rule, Scope, Step
+from gremba.core.states import Waiver
 
 RULES: dict[str, tuple[Rule, ...]] = {
     "access": (
@@ -49,6 +50,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         who.consent_needed,
         who.consent_bad,
         who.consent_used,
+        who.grant_used,
     ),
     "time": (time.time_conflict, time.time_travel),
     "load": (
@@ -88,7 +90,24 @@ RULES: dict[str, tuple[Rule, ...]] = {
 LIFTABLE = frozenset(r.code for rules in RULES.values() for r in rules if r.lifted_by is not None)
 """Codes of the rules that a consent code could silence."""
 
+WAIVER_OF = {r.code: r.lifted_by for rules in RULES.values() for r in rules if r.lifted_by is not None} | {
+    # Only where the term still runs: what is asked for is judged again with the yes.
+    access.term_closed.code: Waiver.LATE_ADD
+}
+"""By the code of a rule, what must be lifted for it to be silent."""
+
 ABOUT_STUDENT = frozenset(r.code for r in RULES["access"] if r is not access.block_add_over)
 """Codes of the rules that stop whatever the student wants, for now: they say nothing of the section."""
 
-__all__ = ["ABOUT_STUDENT", "LIFTABLE", "RULES", "Case", "EndState", "Gate", "Rule", "Scope", "Step"]
+__all__ = [
+    "ABOUT_STUDENT",
+    "LIFTABLE",
+    "RULES",
+    "WAIVER_OF",
+    "Case",
+    "EndState",
+    "Gate",
+    "Rule",
+    "Scope",
+    "Step",
+]

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, Scope, rule
-from gremba.core.situation import ClearanceKind, Hold, Waiver
+from gremba.core.situation import ClearanceKind, Hold
+from gremba.core.states import Waiver
 from gremba.core.windows import WindowState
 from gremba.core.wording import amount, day, moment
 

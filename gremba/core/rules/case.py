@@ -11,7 +11,8 @@ from enum import Enum
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.situation import Consent, Registration, Situation, Waiver
+from gremba.core.situation import Consent, Registration, Situation
+from gremba.core.states import Waiver
 from gremba.core.windows import WindowStatus, window_status
 
 
@@ -26,7 +27,8 @@ class Step:
         does: ADD, DROP, ADJUST or WAIT.
         section: the section it is about; None if it is unknown.
         implied: it follows from another step of the change.
-        consent: the consent code given with it, if the code is good for it.
+        consent: the consent code given with it, if the code is good for it; else what was granted to
+            the student for the section.
         raises: by how many credits it raises the load: those of an add, or what an adjustment
             adds to those held.
     """

@@ -9,6 +9,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import ADVISING, REGISTRAR
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
+from gremba.core.states import Waiver
 from gremba.core.wording import credits_text, day, listed
 
 FUNDING = "the student funding office"
@@ -24,11 +25,13 @@ def _is_over_in_all(case: Case) -> bool:
     Kind.ADD,
     Kind.ADJUST,
     of_section=lambda section: section.carries_credit,
+    lifted_by=Waiver.CREDITS,
     gate=_is_over_in_all,
 )
 def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     """With this change the credits would exceed the student's limit. Who is over it already
-    may still exchange, as long as it does not become more.
+    may still exchange, as long as it does not become more. What was granted beyond the limit does
+    not count against the others of the same request.
 
     Why: The limit protects students, most of all those on probation, from more than can be
     done well.
@@ -39,7 +42,7 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     own = case.step.raises
     if not own:
         return
-    before = case.before.raises
+    before = [r for r in case.before.raises if not r.is_lifted(Waiver.CREDITS)]
     total = case.end.credits_remaining + sum([r.raises for r in before]) + own
     situation = case.situation
     limit = max(situation.credit_limit, case.end.credits_before)

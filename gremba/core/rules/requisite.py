@@ -20,7 +20,8 @@ from gremba.core.requisites import (
 )
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
 from gremba.core.rules.ways import put_beside
-from gremba.core.situation import Registration, Situation, Waiver
+from gremba.core.situation import Registration, Situation
+from gremba.core.states import Waiver
 from gremba.core.wording import counted, listed
 
 

@@ -9,7 +9,8 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.rules.ways import wait_instead
-from gremba.core.situation import ReservedBlock, SeatFigures, Student, Waiver
+from gremba.core.situation import ReservedBlock, SeatFigures, Student
+from gremba.core.states import Waiver
 from gremba.core.wording import counted, day
 
 NO_FIGURES = SeatFigures(0, 0)

@@ -10,7 +10,7 @@ from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.rules.ways import give_up, take_one_out
-from gremba.core.situation import Waiver
+from gremba.core.states import Waiver
 from gremba.core.wording import counted, listed
 
 

@@ -10,7 +10,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.rules.case import Case, Rule, rule
 from gremba.core.rules.ways import give_up, take_one_out
-from gremba.core.situation import Waiver
+from gremba.core.states import Waiver
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
 
 

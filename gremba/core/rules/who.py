@@ -8,8 +8,8 @@ from gremba.core.changes import Kind
 from gremba.core.consent import NO_SUCH, consent_fault
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
-from gremba.core.situation import Waiver
-from gremba.core.wording import listed
+from gremba.core.states import Waiver
+from gremba.core.wording import listed, moment
 
 
 @rule(
@@ -185,3 +185,25 @@ def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
             f"With the consent of {consent.by}, which covers: {lifted}. The code is used up then.",
             by=consent.by,
         )
+
+
+def _is_granted(step: Step) -> object:
+    return step.consent is not None and not step.change.consent
+
+
+@rule("grant.used", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_is_granted)
+def grant_used(case: Case, me: Rule) -> Iterator[Finding]:
+    """Somebody has said yes to this student for this section, and that is used for the change; says
+    who, what it lifts and until when it is good.
+
+    Why: A yes is good once; whoever uses it should see that it was given, and on what it is spent.
+
+    Ways on: Put the change through while it is good.
+    """
+    granted = case.step.consent
+    if granted is not None:
+        lifted = listed([what.value for what in Waiver if what.value in granted.waives])
+        zone = case.situation.catalogue.calendar.zone
+        until = f", until {moment(granted.expires_at.astimezone(zone))}" if granted.expires_at else ""
+        said = "has" if not granted.also else "have"
+        yield me.finding(f"{granted.by} {said} said yes. That covers: {lifted}{until}.", by=granted.by)

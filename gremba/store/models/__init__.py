@@ -34,6 +34,14 @@ from gremba.store.models.people import (
     SectionInstructor,
     Student,
 )
+from gremba.store.models.permission import (
+    DepartmentHead,
+    Deputy,
+    PermissionEvent,
+    PermissionFile,
+    PermissionRequest,
+    Room,
+)
 from gremba.store.models.registration import (
     CartChange,
     Receipt,
@@ -103,5 +111,11 @@ TABLES: tuple[type[Table], ...] = (
     CartPlan,
     CourseWanted,
     StudyPlan,
+    Room,
+    DepartmentHead,
+    Deputy,
+    PermissionRequest,
+    PermissionEvent,
+    PermissionFile,
 )
 """All of them, each after those that it refers to."""

@@ -1,10 +1,10 @@
-"""Consent codes that instructors give out."""
+"""Consent codes that instructors give out, and what was granted without a code."""
 
 from __future__ import annotations
 
-from peewee import TextField
+from peewee import BooleanField, TextField
 
-from gremba.core.situation import Waiver
+from gremba.core.states import Waiver
 from gremba.store.models.base import (
     BigIdentity,
     Identity,
@@ -13,6 +13,7 @@ from gremba.store.models.base import (
     Table,
     Words,
     check,
+    default,
     index,
 )
 from gremba.store.models.clearance import StudentTerm
@@ -27,6 +28,10 @@ class ConsentCode(Table):
     """An instructor's word, as a code that a student names."""
 
     id = Identity()
+    is_grant = BooleanField(
+        constraints=[default("false")],
+        help_text="a yes to the one student it is for, who needs no code: it is used by itself",
+    )
     code = TextField(unique=True, constraints=[check("code ~ '^[A-Z0-9]{8}$'")])
     section = Reference(Section)
     student = Reference(Student, null=True, help_text="the one it is for; anybody if none")
@@ -38,9 +43,11 @@ class ConsentCode(Table):
 
     class Meta:
         table_name = "consent_codes"
+        constraints = [check("student_id IS NOT NULL OR NOT is_grant")]
 
 
 index(ConsentCode, "consent_codes_of_section", ConsentCode.section)
+index(ConsentCode, "grants_of_student", ConsentCode.student, where="is_grant AND withdrawn_at IS NULL")
 index(ConsentCode, "consent_codes_given", ConsentCode.given_by, ConsentCode.given_at)
 
 

@@ -127,11 +127,12 @@ index(WaitlistEvent, "events_of_waitlist_entry", WaitlistEvent.entry)
 
 
 class Message(Table):
-    """What a student is told, on the screen and by mail from the same row. A mail is tried again with
-    growing pauses; what will never arrive is kept with the reason."""
+    """What a student is told, on the screen and by mail from the same row; or somebody of the college, by
+    mail alone. A mail is tried again with growing pauses; what will never arrive is kept with the reason."""
 
     id = BigIdentity()
-    student_term = Reference(StudentTerm)
+    student_term = Reference(StudentTerm, null=True)
+    person = Reference(Person, null=True, help_text="who is told, where that is no student")
     entry = Reference(WaitlistEntry, null=True)
     kind = Choice(MessageKind)
     facts = Json(help_text="what its words are made with, see core.messages")
@@ -146,6 +147,7 @@ class Message(Table):
 
     class Meta:
         table_name = "messages"
+        constraints = [check("(student_term_id IS NULL) <> (person_id IS NULL)")]
 
 
 index(Message, "messages_of_student", Message.student_term, Message.id)

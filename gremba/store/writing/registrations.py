@@ -101,7 +101,7 @@ def write_adds(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at:
                 as_array(int(s.beyond) for _, s in adds),
             ),
         )
-    used = [(w, s.consent) for w, s in adds if s.consent is not None]
+    used = [(w, consent) for w, s in adds for consent in s.consents]
     if used:
         send_sql(
             database,

@@ -9,8 +9,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from gremba.actions import consent, offices
-from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.situation import SeatFigures, Waiver
+from gremba.core.catalogue import Section
+from gremba.core.situation import SeatFigures
+from gremba.core.states import Waiver
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of
 from gremba.store.consents import ConsentLine
@@ -26,6 +27,7 @@ from gremba.store.people import (
 from gremba.store.situations import read_seats
 from gremba.store.waitlists import waiting_for
 from gremba.web.access import SignedIn
+from gremba.web.campus_time import campus_time
 from gremba.web.responses import hold_response
 from gremba.web.schemas import (
     AdviseeResponse,
@@ -139,7 +141,7 @@ def give_consent_codes(
         [Waiver(w) for w in wanted.waives],
         wanted.many,
         wanted.student,
-        _campus_time(wanted.expires_at, found),
+        campus_time(wanted.expires_at, found),
     )
     return read_taught_section(request, session, term, number)
 
@@ -153,12 +155,6 @@ def take_back_consent_code(
     found = context.term(term)
     consent.take_back_consent(context, session.person.id, found, number, _small(consent_id))
     return read_taught_section(request, session, term, number)
-
-
-def _campus_time(moment: datetime | None, term: TermCatalogue) -> datetime | None:
-    if moment is None or moment.tzinfo is not None:
-        return moment
-    return moment.replace(tzinfo=term.calendar.zone)
 
 
 def _taught(section: Section, seats: SeatFigures) -> TaughtSection:

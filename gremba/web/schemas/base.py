@@ -10,7 +10,9 @@ from gremba.core.plain_text import has_odd_signs
 
 Kind = Literal["add", "drop", "swap", "adjust", "wait"]
 Result = Literal["accepted", "waiting", "refused"]
-Lift = Literal["consent", "seats", "requisite", "restriction", "late add", "repeat", "conflict", "hold"]
+Lift = Literal[
+    "consent", "seats", "requisite", "restriction", "late add", "repeat", "credits", "conflict", "hold"
+]
 Mode = Literal["each", "all"]
 Severity = Literal["stop", "warning", "note"]
 Number = Annotated[str, StringConstraints(pattern=r"^[0-9]{5}$")]

@@ -1,0 +1,295 @@
+"""Whoever has a request answers it: yes, no, or not yet; and takes a yes back that was not used."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime
+from enum import StrEnum
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.actor import Actor
+from gremba.actions.consent import new_code
+from gremba.actions.context import ActionContext
+from gremba.actions.permission.ask import checked_words
+from gremba.actions.permission.deciders import Deciders, Having, read_deciders
+from gremba.actions.permission.put_through import put_through
+from gremba.actions.permission.telling import lifted_text, quoted, tell_deciders, tell_student
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.room import room_figures
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.messages import MessageKind
+from gremba.core.permission.answering import latest_until, why_over
+from gremba.core.permission.policy import Decider
+from gremba.core.states import PermissionEventKind, PermissionState, Waiver
+from gremba.core.wording import moment
+from gremba.store.consents import insert_grant, withdraw_consent
+from gremba.store.database import connected
+from gremba.store.people import sections_held
+from gremba.store.permission import (
+    RequestRow,
+    change_request,
+    events_of,
+    find_request,
+    lock_request,
+    put_event,
+)
+from gremba.store.situations import lock_seats, lock_student_terms
+
+
+class Answer(StrEnum):
+    """What can be said to a request."""
+
+    YES = "yes"
+    NO = "no"
+    NOT_YET = "not yet"
+
+
+def answer(
+    context: ActionContext,
+    by: Actor,
+    request_id: int,
+    said: Answer,
+    words: str = "",
+    until: datetime | None = None,
+    seen: int | None = None,
+) -> RequestRow:
+    """Answer a request that one has; gives it as it is afterwards.
+
+    A yes goes on to the next who has to say it, if there is one; beyond what the room holds, to the
+    registrar. The last one is a grant: it lifts what was asked for, for this student and section, once.
+
+    Args:
+        words: to the student; needed but for a yes.
+        until: until when a yes is good; None for as long as the policy allows.
+        seen: the request's version that the answer was made for; if it has moved on since, nothing is
+            done.
+
+    Raises:
+        Problem: one does not have it, it has moved on, words are missing, or it cannot be good until
+            then.
+    """
+    if said is not Answer.YES or words.strip():
+        words = checked_words(words)
+    with connected(context.database) as database, database.atomic():
+        row, section, term = _locked(context, request_id)
+        deciders = deciders_of(context, term, row)
+        having = _having(deciders, row, section, by)
+        now = context.clock.now()
+        if not row.state.is_open or (seen is not None and seen != row.version):
+            raise _moved(database, row, term)
+        if said is Answer.YES:
+            _say_yes(context, term, deciders, row, section, by, having, words, until, now)
+        elif said is Answer.NO:
+            change_request(database, row, PermissionState.REFUSED, since=now)
+            put_event(database, row.id, PermissionEventKind.REFUSED, now, by.id, words, having.stands_for)
+            refused = MessageKind.REQUEST_REFUSED
+            tell_student(database, row, section, refused, now, by=by.name, words=quoted(words))
+        else:
+            change_request(database, row, PermissionState.ASKED_BACK, since=now)
+            put_event(database, row.id, PermissionEventKind.ASKED_BACK, now, by.id, words, having.stands_for)
+            question = MessageKind.REQUEST_QUESTION
+            tell_student(database, row, section, question, now, by=by.name, words=quoted(words))
+        after = find_request(database, row.id)
+    assert after is not None
+    if after.state is PermissionState.GRANTED and after.goes_through:
+        put_through(context, after)
+        with connected(context.database) as database:
+            after = find_request(database, row.id) or after
+    return after
+
+
+def _locked(context: ActionContext, request_id: int) -> tuple[RequestRow, Section, TermCatalogue]:
+    """A request with its student, and the seats it may be about, locked in the order that all keep to.
+
+    Raises:
+        Problem: there is none.
+    """
+    database = context.database
+    row = find_request(database, request_id)
+    if row is None:
+        raise unknown_request()
+    term = context.term(row.term)
+    section = term.by_id[row.section]
+    lock_student_terms(database, [row.student_term_id])
+    lock_seats(database, [section.pool])
+    row = lock_request(database, request_id)
+    assert row is not None
+    return row, section, term
+
+
+def _having(deciders: Deciders, row: RequestRow, section: Section, by: Actor) -> Having:
+    """How somebody has a request: for themselves, or in somebody's place.
+
+    Raises:
+        Problem: they do not have it.
+    """
+    found = [h for h in deciders.having(row, section) if h.person == by.id]
+    if not found:
+        raise unknown_request()
+    return found[0]
+
+
+def _say_yes(
+    context: ActionContext,
+    term: TermCatalogue,
+    deciders: Deciders,
+    row: RequestRow,
+    section: Section,
+    by: Actor,
+    having: Having,
+    words: str,
+    until: datetime | None,
+    now: datetime,
+) -> None:
+    database = context.database
+    latest = latest_until(term.policy.permission, now)
+    if until is not None and not now < until <= latest:
+        zone = term.calendar.zone
+        raise Problem(
+            ProblemKind.CONSENT_EXPIRED,
+            f"Choose a time to come, {moment(latest.astimezone(zone))} at the latest.",
+        )
+    over = why_over(
+        section,
+        [term.by_id[s] for s in sections_held(database, row.student_term_id)],
+        [Waiver(w) for w in row.waives],
+        term.calendar.local_date(now),
+    )
+    if over:
+        raise Problem(ProblemKind.REQUEST_MOVED, f"Nothing is left to say yes to: {over}.")
+    left = _left_of_route(deciders, row, section, by)
+    if not left and Waiver.SEATS.value in row.waives and Decider.REGISTRAR.value not in row.route:
+        room = room_figures(database, section.pool, now)
+        if not room.holds():
+            left = [Decider.REGISTRAR]
+            words = words or f"Beyond the room. {room.told}"
+    if left:
+        _pass_on(context, term, deciders, row, section, by, having, words, left, now)
+        return
+    grant = insert_grant(
+        database, new_code(), section.id, row.student_id, row.waives, by.id, now, until or latest
+    )
+    change_request(database, row, PermissionState.GRANTED, since=now, grant=grant)
+    put_event(database, row.id, PermissionEventKind.GRANTED, now, by.id, words, having.stands_for)
+    tell_student(
+        database,
+        row,
+        section,
+        MessageKind.REQUEST_GRANTED,
+        now,
+        by=by.name,
+        lifted=lifted_text(row.waives),
+        words=quoted(words),
+        until=moment((until or latest).astimezone(term.calendar.zone)),
+        itself="as you have asked" if row.goes_through else None,
+    )
+
+
+def _left_of_route(deciders: Deciders, row: RequestRow, section: Section, by: Actor) -> list[Decider]:
+    """Who has still to say yes. Somebody who has just said it is not asked again in another office."""
+    left = [Decider(d) for d in row.route[row.step + 1 :]]
+    while left and by.id in deciders.themselves(left[0], section, row.advisor_id):
+        left = left[1:]
+    return left
+
+
+def _pass_on(
+    context: ActionContext,
+    term: TermCatalogue,
+    deciders: Deciders,
+    row: RequestRow,
+    section: Section,
+    by: Actor,
+    having: Having,
+    words: str,
+    left: list[Decider],
+    now: datetime,
+) -> None:
+    database = context.database
+    route = [*row.route[: row.step + 1], *(d.value for d in left)]
+    change_request(
+        database,
+        row,
+        PermissionState.OPEN,
+        since=now,
+        route=route,
+        step=row.step + 1,
+        reminded_at=None,
+    )
+    put_event(database, row.id, PermissionEventKind.PASSED_ON, now, by.id, words, having.stands_for)
+    moved = replace(row, route=tuple(route), step=row.step + 1)
+    who = deciders.told(moved, section)
+    tell_student(database, row, section, MessageKind.REQUEST_PASSED_ON, now, by=by.name, who=_capital(who))
+    tell_deciders(
+        database,
+        deciders,
+        moved,
+        section,
+        MessageKind.REQUEST_CAME,
+        now,
+        lifted=lifted_text(row.waives),
+        words=quoted(row.words),
+    )
+
+
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:]
+
+
+def take_back(context: ActionContext, by: Actor, request_id: int, words: str) -> None:
+    """Take a yes back that was not used.
+
+    Raises:
+        Problem: one does not decide about it, it was used or taken back, or the words are missing.
+    """
+    words = checked_words(words)
+    with connected(context.database) as database, database.atomic():
+        row, section, term = _locked(context, request_id)
+        having = _having(deciders_of(context, term, row), row, section, by)
+        now = context.clock.now()
+        # The student is locked: nobody uses it meanwhile.
+        if row.state is not PermissionState.GRANTED or row.grant is None:
+            raise _moved(database, row, term)
+        if not withdraw_consent(database, row.grant, section.id, now):
+            raise Problem(ProblemKind.GRANT_USED, "It has been used already; speak to the student.")
+        change_request(database, row, PermissionState.TAKEN_BACK, since=now)
+        put_event(database, row.id, PermissionEventKind.TAKEN_BACK, now, by.id, words, having.stands_for)
+        taken = MessageKind.GRANT_TAKEN_BACK
+        tell_student(database, row, section, taken, now, by=by.name, words=quoted(words))
+
+
+def deciders_of(context: ActionContext, term: TermCatalogue, row: RequestRow) -> Deciders:
+    """Who could decide about a request, today. Five statements."""
+    today = term.calendar.local_date(context.clock.now())
+    advisors = [] if row.advisor_id is None else [row.advisor_id]
+    return read_deciders(context.database, term, {row.section}, advisors, today)
+
+
+def term_of(context: ActionContext, request_id: int) -> TermCatalogue | None:
+    """The term of a request; None if there is none. One statement."""
+    with connected(context.database) as database:
+        row = find_request(database, request_id)
+    return None if row is None else context.term(row.term)
+
+
+def latest_until_of(term: TermCatalogue, now: datetime) -> datetime:
+    """Until when a yes given now is good at the most, in the term's zone."""
+    return latest_until(term.policy.permission, now).astimezone(term.calendar.zone)
+
+
+def unknown_request() -> Problem:
+    """There is none, or it is not with whoever asks."""
+    return Problem(ProblemKind.REQUEST_UNKNOWN, "Look under Requests for those that you have.")
+
+
+def _moved(database: PooledPostgresqlDatabase, row: RequestRow, term: TermCatalogue) -> Problem:
+    """Says what happened last, so that whoever comes second knows of the first."""
+    last = events_of(database, [row.id])[row.id][-1]
+    at = moment(last.at.astimezone(term.calendar.zone))
+    who = last.by or "It happened by itself"
+    return Problem(
+        ProblemKind.REQUEST_MOVED,
+        f"{last.what.value.capitalize()}, {who}, {at}. Nothing of yours was done; look at it again.",
+    )

@@ -1,0 +1,127 @@
+"""What happens to requests by themselves: reminders, endings, and trying again what was granted."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import timedelta
+
+import structlog
+
+from gremba.actions.context import ActionContext
+from gremba.actions.permission.answer import deciders_of
+from gremba.actions.permission.put_through import put_through
+from gremba.actions.permission.telling import tell_deciders, tell_student
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.messages import MessageKind
+from gremba.core.permission.answering import why_over, working_days_between
+from gremba.core.states import PermissionEventKind, PermissionState, Waiver
+from gremba.core.wording import moment
+from gremba.store.database import Unavailable, connected
+from gremba.store.people import sections_held
+from gremba.store.permission import (
+    RequestRow,
+    change_request,
+    lock_request,
+    note_reminded,
+    open_requests,
+    put_event,
+    requests_to_put_through,
+)
+from gremba.store.situations import lock_student_terms
+
+log = structlog.get_logger()
+
+OFTEN = 15.0
+"""Seconds between two looks, where nothing asks for one sooner."""
+TRIED_AGAIN_AFTER = timedelta(minutes=10)
+"""Of the campus: so long after one try what was granted is tried again."""
+_MANY = 100
+
+
+class RequestFollower:
+    """Goes through open requests, some at a time, and through what was granted and waits to go through.
+
+    Any number of processes may do so at once, with the same result.
+    """
+
+    def __init__(self, context: ActionContext) -> None:
+        self._context = context
+        self._after = 0
+
+    def work(self, terms: Sequence[TermCatalogue]) -> int:
+        """One look; gives how many requests moved. Statements where there is nothing to do: two."""
+        context = self._context
+        now = context.clock.now()
+        with connected(context.database) as database:
+            rows = open_requests(database, self._after, _MANY)
+            granted = requests_to_put_through(database, now, now - TRIED_AGAIN_AFTER, _MANY)
+        # The next look goes on where this one ended, and from the beginning after the last.
+        self._after = rows[-1].id if len(rows) == _MANY else 0
+        moved = 0
+        for row in rows:
+            moved += self._one(row, terms)
+        for row in granted:
+            moved += self._try(row)
+        return moved
+
+    def _try(self, row: RequestRow) -> int:
+        try:
+            return int(put_through(self._context, row))
+        except Unavailable as problem:
+            log.warning("a request was not put through", request=row.id, problem=str(problem).strip())
+        except Exception:
+            log.exception("a request could not be put through", request=row.id)
+        return 0
+
+    def _one(self, row: RequestRow, terms: Sequence[TermCatalogue]) -> int:
+        """Each by itself: one that fails delays no other."""
+        try:
+            return int(self._close(row) or self._remind(row, terms))
+        except Unavailable as problem:
+            log.warning("a request was not followed", request=row.id, problem=str(problem).strip())
+        except Exception:
+            log.exception("a request could not be followed", request=row.id)
+        return 0
+
+    def _close(self, row: RequestRow) -> bool:
+        context = self._context
+        term = context.term(row.term)
+        section = term.by_id[row.section]
+        waives = [Waiver(w) for w in row.waives]
+        now = context.clock.now()
+        today = term.calendar.local_date(now)
+        with connected(context.database) as database:
+            held = [term.by_id[s] for s in sections_held(database, row.student_term_id)]
+            if not why_over(section, held, waives, today):
+                return False
+            with database.atomic():
+                lock_student_terms(database, [row.student_term_id])
+                there = lock_request(database, row.id)
+                held = [term.by_id[s] for s in sections_held(database, row.student_term_id)]
+                why = why_over(section, held, waives, today)
+                if there is None or not there.state.is_open or not why:
+                    return False
+                change_request(database, row, PermissionState.CLOSED, since=now)
+                put_event(database, row.id, PermissionEventKind.CLOSED, now, None, why)
+                tell_student(database, row, section, MessageKind.REQUEST_CLOSED, now, why=why)
+        return True
+
+    def _remind(self, row: RequestRow, terms: Sequence[TermCatalogue]) -> bool:
+        context = self._context
+        term = context.term(row.term)
+        now = context.clock.now()
+        calendar = term.calendar
+        last = calendar.local_date(row.reminded_at or row.since)
+        days = working_days_between(last, calendar.local_date(now), [t.calendar for t in terms])
+        if row.state is not PermissionState.OPEN or days < term.policy.permission.reminded_after_days:
+            return False
+        with connected(context.database) as database, database.atomic():
+            there = lock_request(database, row.id)
+            if there is None or there.version != row.version or there.reminded_at != row.reminded_at:
+                return False
+            note_reminded(database, row.id, now)
+            put_event(database, row.id, PermissionEventKind.REMINDED, now, None)
+            since = moment(row.since.astimezone(calendar.zone))
+            waits, section = MessageKind.REQUEST_WAITS, term.by_id[row.section]
+            tell_deciders(database, deciders_of(context, term, row), row, section, waits, now, since=since)
+        return True

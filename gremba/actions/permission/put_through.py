@@ -1,0 +1,99 @@
+"""What was granted goes through by itself, where the student has asked for that."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+import orjson
+
+from gremba.actions.context import ActionContext
+from gremba.actions.look_at_cart import pools_in_sight
+from gremba.actions.permission.changes import changes_from_data
+from gremba.actions.permission.telling import tell_student
+from gremba.actions.problem import Problem
+from gremba.actions.process_submissions import process_submissions
+from gremba.actions.submission import Submission
+from gremba.core.changes import Request
+from gremba.core.decision import decide
+from gremba.core.messages import MessageKind
+from gremba.core.outcome import Result
+from gremba.core.permission.asking import still_stopping
+from gremba.core.situation import SeatFigures
+from gremba.core.states import PermissionEventKind
+from gremba.core.wording import moment
+from gremba.store.database import connected
+from gremba.store.permission import RequestRow, claim_trying, put_event
+from gremba.store.situations import read_seats, read_situations
+
+
+def put_through(context: ActionContext, row: RequestRow) -> bool:
+    """Put a granted request through, if the decision agrees; whether it did.
+
+    It is decided beforehand with nothing locked, so that what cannot go through yet leaves no receipt of
+    a refusal behind. The student is told the first time it cannot. Any number of processes may try: one
+    of them does.
+    """
+    now = context.clock.now()
+    with connected(context.database) as database:
+        if not claim_trying(database, row, now):
+            return False
+        why = _why_not(context, row, now)
+    if not why:
+        receipt = _submit(context, row, now)
+        if receipt is not None:
+            _tell_done(context, row, receipt, now)
+            return True
+        why = "something has changed in between."
+    if row.tried_at is None:
+        _tell_stuck(context, row, why, now)
+    return False
+
+
+def _why_not(context: ActionContext, row: RequestRow, now: datetime) -> str:
+    """What stops it now, in a sentence; "" if nothing does."""
+    term, database = context.term(row.term), context.database
+    request = Request(changes_from_data(row.changes))
+    seats: dict[int, SeatFigures] = {}
+    situation = read_situations(database, {row.student_term_id: term}, seats)[row.student_term_id]
+    seats.update(read_seats(database, pools_in_sight(situation, request)))
+    decision = decide(situation, request, now)
+    if all(o.result is Result.ACCEPTED for o in decision.outcomes):
+        return ""
+    stops = still_stopping(decision)
+    return stops[0] if stops else "it would only wait for a seat."
+
+
+def _submit(context: ActionContext, row: RequestRow, now: datetime) -> int | None:
+    """Put it through; gives the receipt, or None where it was refused all the same."""
+    term = context.term(row.term)
+    submission = Submission(
+        student_term_id=row.student_term_id,
+        term=term,
+        request=Request(changes_from_data(row.changes)),
+        key=f"request-{row.id}-{row.version}-{int(now.timestamp())}",
+        by=row.student_id,
+        by_name=f"{row.student}’s request, granted",
+    )
+    (answer,) = process_submissions(context, [submission])
+    if isinstance(answer, Problem):
+        return None
+    number = term.by_id[row.section].reference_number
+    outcomes = orjson.loads(answer.body)["outcomes"]
+    is_done = any(o["number"] == number and o["result"] == Result.ACCEPTED for o in outcomes)
+    return answer.id if is_done else None
+
+
+def _tell_done(context: ActionContext, row: RequestRow, receipt: int, now: datetime) -> None:
+    section = context.term(row.term).by_id[row.section]
+    with connected(context.database) as database, database.atomic():
+        put_event(database, row.id, PermissionEventKind.PUT_THROUGH, now, None, f"Receipt {receipt}")
+        tell_student(database, row, section, MessageKind.REQUEST_THROUGH, now, receipt=receipt)
+
+
+def _tell_stuck(context: ActionContext, row: RequestRow, why: str, now: datetime) -> None:
+    term = context.term(row.term)
+    until = "" if row.good_until is None else moment(row.good_until.astimezone(term.calendar.zone))
+    with connected(context.database) as database, database.atomic():
+        put_event(database, row.id, PermissionEventKind.STUCK, now, None, why)
+        stuck = MessageKind.REQUEST_STUCK
+        tell_student(database, row, term.by_id[row.section], stuck, now, why=why, until=until)

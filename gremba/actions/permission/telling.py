@@ -1,0 +1,70 @@
+"""Who is told what about a request."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from datetime import datetime
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.permission.deciders import Deciders
+from gremba.core.catalogue import Section
+from gremba.core.messages import MessageKind, message
+from gremba.core.states import Waiver
+from gremba.core.wording import listed
+from gremba.store.messages import put_mail, put_notice
+from gremba.store.permission import RequestRow
+
+_MOST_QUOTED = 400
+
+
+def lifted_text(waives: Collection[str]) -> str:
+    """What is lifted, in a sentence's words."""
+    return listed([_WORDS[what] for what in Waiver if what.value in waives])
+
+
+_WORDS = {
+    Waiver.CONSENT: "the consent it takes",
+    Waiver.SEATS: "the number of seats",
+    Waiver.REQUISITE: "what it requires",
+    Waiver.RESTRICTION: "who may take it",
+    Waiver.LATE_ADD: "the last day to add it",
+    Waiver.REPEAT: "taking it once more",
+    Waiver.CREDITS: "your limit of credits",
+    Waiver.CONFLICT: "the clash of times",
+    Waiver.HOLD: "a hold",
+}
+
+
+def quoted(words: str) -> str | None:
+    """What somebody wrote, short enough for a message; None if it is nothing."""
+    one_line = " ".join(words.split())
+    if len(one_line) > _MOST_QUOTED:
+        return f"{one_line[: _MOST_QUOTED - 1]}…"
+    return one_line or None
+
+
+def tell_student(
+    database: PooledPostgresqlDatabase,
+    row: RequestRow,
+    section: Section,
+    kind: MessageKind,
+    at: datetime,
+    **facts: str | int | None,
+) -> None:
+    """Tell the student something about a request. One statement."""
+    put_notice(database, row.student_term_id, message(kind, section, **facts), at)
+
+
+def tell_deciders(
+    database: PooledPostgresqlDatabase,
+    deciders: Deciders,
+    row: RequestRow,
+    section: Section,
+    kind: MessageKind,
+    at: datetime,
+    **facts: str | int | None,
+) -> None:
+    """Mail something about a request to everybody who has it. One statement."""
+    people = {having.person for having in deciders.having(row, section)}
+    put_mail(database, people, message(kind, section, student=row.student, **facts), at)

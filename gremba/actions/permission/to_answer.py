@@ -1,0 +1,248 @@
+"""What somebody has to answer, with all that they need for it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.actor import Actor
+from gremba.actions.context import ActionContext
+from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
+from gremba.actions.permission.answer import unknown_request
+from gremba.actions.permission.changes import changes_from_data
+from gremba.actions.permission.deciders import Deciders, Having, read_deciders
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.changes import Request
+from gremba.core.decision import decide
+from gremba.core.outcome import Decision
+from gremba.core.permission.answering import RoomFigures
+from gremba.core.permission.asking import still_stopping, with_grant
+from gremba.core.permission.policy import Decider
+from gremba.core.situation import SeatFigures, Situation
+from gremba.core.states import FileType, Role, Waiver
+from gremba.store.database import connected
+from gremba.store.people import sections_of_instructor
+from gremba.store.permission import (
+    EventRow,
+    FileRow,
+    RequestRow,
+    events_of,
+    files_of,
+    find_request,
+    read_file,
+    requests_of_advisees,
+    requests_of_sections,
+    requests_of_student,
+    requests_of_term,
+)
+from gremba.store.rooms import capacities, seats_promised
+from gremba.store.situations import read_seats, read_situations
+
+MOST = 200
+LATELY = timedelta(days=14)
+"""So long what was answered is still shown."""
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A request with what happened to it.
+
+    Attributes:
+        who: who has it now, by name; "" where nobody has.
+    """
+
+    row: RequestRow
+    section: Section
+    events: Sequence[EventRow]
+    files: Sequence[FileRow]
+    who: str
+
+
+@dataclass(frozen=True, slots=True)
+class ToAnswer:
+    """A request as the one who decides sees it.
+
+    Attributes:
+        having: how they have it; None where it is not theirs to answer now.
+        situation: the student's.
+        granted: what a yes would lead to.
+        otherwise: what would stop it all the same, now.
+    """
+
+    told: Told
+    having: Having | None
+    situation: Situation
+    granted: Decision
+    otherwise: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Answerable:
+    """All that somebody has to answer in a term, or has answered lately.
+
+    Attributes:
+        rooms: figures by seat pool.
+        names: of the people in it.
+        more: there is more than is shown.
+    """
+
+    term: TermCatalogue
+    requests: Sequence[ToAnswer]
+    rooms: Mapping[int, RoomFigures]
+    names: Mapping[int, str]
+    more: bool
+
+
+def requests_told(context: ActionContext, student_id: int, term_code: str) -> list[Told]:
+    """A student's own requests of a term, the latest first. Nine statements.
+
+    Raises:
+        Problem: no such term, or the student is not expected in it.
+    """
+    term = context.term(term_code)
+    row = context.student_term(student_id, term)
+    with connected(context.database) as database:
+        rows = requests_of_student(database, row, MOST)
+        return _told(database, term, rows, _deciders(context, term, rows))
+
+
+def _deciders(context: ActionContext, term: TermCatalogue, rows: Sequence[RequestRow]) -> Deciders:
+    today = term.calendar.local_date(context.clock.now())
+    advisors = {r.advisor_id for r in rows if r.advisor_id is not None}
+    return read_deciders(context.database, term, {r.section for r in rows}, advisors, today)
+
+
+def _told(
+    database: PooledPostgresqlDatabase, term: TermCatalogue, rows: Sequence[RequestRow], deciders: Deciders
+) -> list[Told]:
+    events = events_of(database, [r.id for r in rows])
+    files = files_of(database, [r.id for r in rows])
+    return [
+        Told(
+            row,
+            term.by_id[row.section],
+            events.get(row.id, ()),
+            files.get(row.id, ()),
+            deciders.told(row, term.by_id[row.section]) if row.state.is_open else "",
+        )
+        for row in rows
+    ]
+
+
+def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Answerable:
+    """What somebody has to answer: for themselves and for whom they stand in, with the students' records
+    and what a yes would do. About fifteen statements, however many there are.
+
+    Raises:
+        Problem: no such term.
+    """
+    term = context.term(term_code)
+    now = context.clock.now()
+    with connected(context.database) as database:
+        rows = _rows(context, database, term, by, now)
+        deciders = _deciders(context, term, rows)
+        in_hand = {
+            r.id: next((h for h in deciders.having(r, term.by_id[r.section]) if h.person == by.id), None)
+            for r in rows
+        }
+        shown = [r for r in rows if in_hand[r.id] is not None or _was_theirs(deciders, term, r, by)]
+        told = _told(database, term, shown[:MOST], deciders)
+        seats: dict[int, SeatFigures] = {}
+        students = {t.row.student_term_id: term for t in told}
+        situations = read_situations(database, students, seats) if students else {}
+        requests = {t.row.id: Request(changes_from_data(t.row.changes)) for t in told}
+        pools = {t.section.pool for t in told}
+        for t in told:
+            pools |= pools_in_sight(situations[t.row.student_term_id], requests[t.row.id])
+        seats.update(read_seats(database, pools) if pools else {})
+        own = {t.section.pool for t in told}
+        promised, rooms = seats_promised(database, own, now), capacities(database, own)
+    return Answerable(
+        term,
+        [
+            _to_answer(t, in_hand[t.row.id], situations[t.row.student_term_id], requests[t.row.id], now)
+            for t in told
+        ],
+        {
+            pool: RoomFigures(
+                seats[pool].limit,
+                seats[pool].taken,
+                seats[pool].offered,
+                promised.get(pool, 0),
+                rooms.get(pool),
+            )
+            for pool in own
+        },
+        deciders.names,
+        len(shown) > MOST or len(rows) > MOST,
+    )
+
+
+def _rows(
+    context: ActionContext,
+    database: PooledPostgresqlDatabase,
+    term: TermCatalogue,
+    by: Actor,
+    now: datetime,
+) -> list[RequestRow]:
+    """Requests that somebody may have: of their own and of whom they stand in for."""
+    since = now - LATELY
+    if by.role == Role.REGISTRAR:
+        return requests_of_term(database, term.id, since, MOST + 1)
+    # Which sections and students are theirs does not depend on the requests.
+    every = _deciders(context, term, ())
+    people = {by.id, *every.stood_in_for(by.id)}
+    sections = {s for p in people for s in sections_of_instructor(database, p, term.id)}
+    subjects = {subject for subject, heads in every.heads.items() if people & set(heads)}
+    sections |= {s.id for s in term.sections if s.course.subject in subjects}
+    rows = {r.id: r for r in requests_of_sections(database, sections, since, MOST + 1)}
+    rows |= {r.id: r for r in requests_of_advisees(database, people, term.id, since, MOST + 1)}
+    if people & set(every.registrars):
+        rows |= {r.id: r for r in requests_of_term(database, term.id, since, MOST + 1)}
+    return [rows[request_id] for request_id in sorted(rows)]
+
+
+def _was_theirs(deciders: Deciders, term: TermCatalogue, row: RequestRow, by: Actor) -> bool:
+    """Whether a step of it is or was theirs, so that they see what became of it."""
+    section = term.by_id[row.section]
+    people = {by.id, *deciders.stood_in_for(by.id)}
+    passed = map(Decider, row.route[: row.step + 1])
+    steps = [deciders.themselves(decider, section, row.advisor_id) for decider in passed]
+    return any(people & set(step) for step in steps)
+
+
+def _to_answer(
+    told: Told, having: Having | None, situation: Situation, request: Request, now: datetime
+) -> ToAnswer:
+    waives = [Waiver(w) for w in told.row.waives]
+    as_of = as_of_opening(situation, now)
+    granted = decide(with_grant(situation, told.section, waives), request, as_of)
+    is_theirs = having is not None and told.row.state.is_open
+    return ToAnswer(told, having if is_theirs else None, situation, granted, still_stopping(granted))
+
+
+def attached_file(
+    context: ActionContext, by: Actor, request_id: int, file_id: int
+) -> tuple[str, FileType, bytes]:
+    """A file of a request, for its student and for those who have, or had, the request.
+
+    Raises:
+        Problem: there is none, or it is not for whoever asks.
+    """
+    with connected(context.database) as database:
+        row = find_request(database, request_id)
+        if row is None:
+            raise unknown_request()
+        term = context.term(row.term)
+        if row.student_id != by.id:
+            deciders = _deciders(context, term, [row])
+            has_it = any(h.person == by.id for h in deciders.having(row, term.by_id[row.section]))
+            if by.role == Role.STUDENT or not (has_it or _was_theirs(deciders, term, row, by)):
+                raise unknown_request()
+        found = read_file(database, request_id, file_id)
+    if found is None:
+        raise unknown_request()
+    return found

@@ -1,0 +1,455 @@
+"""Requests to people as they are kept: who asks whom for what, and what became of it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from peewee import JOIN, fn
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core.states import FileType, PermissionEventKind, PermissionState, Role
+from gremba.store.models import (
+    ConsentCode,
+    ConsentUse,
+    DepartmentHead,
+    Deputy,
+    PermissionEvent,
+    PermissionFile,
+    PermissionRequest,
+    Person,
+    SectionInstructor,
+    Student,
+    StudentTerm,
+    Term,
+)
+from gremba.store.models.base import literal
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_one,
+    fetch_tuples,
+    fetch_value,
+    has_rows,
+    keeping_keys,
+    one_of,
+    write,
+)
+
+_OPEN = (literal(PermissionState.OPEN), literal(PermissionState.ASKED_BACK))
+
+
+@dataclass(frozen=True, slots=True)
+class RequestRow:
+    """A request, with what became of the yes.
+
+    Attributes:
+        term: the term's code.
+        changes: the change asked for, and those that belong to it, as data.
+        route: who has to say yes, in order; `step` counts from 0.
+        good_until: until when the yes is good.
+        used_at: when it was used.
+        receipt: of the registration that it led to.
+    """
+
+    id: int
+    student_term_id: int
+    student_id: int
+    student: str
+    advisor_id: int | None
+    term: str
+    section: int
+    changes: Any
+    waives: tuple[str, ...]
+    words: str
+    otherwise: tuple[str, ...]
+    goes_through: bool
+    route: tuple[str, ...]
+    step: int
+    state: PermissionState
+    asked_at: datetime
+    since: datetime
+    version: int
+    grant: int | None
+    reminded_at: datetime | None
+    tried_at: datetime | None
+    good_until: datetime | None
+    used_at: datetime | None
+    receipt: int | None
+
+
+def _requests() -> Any:
+    own = PermissionRequest
+    selected = columns(
+        RequestRow,
+        own,
+        section=own.section,
+        grant=own.grant,
+        student_id=StudentTerm.student,
+        student=Person.full_name,
+        advisor_id=Student.advisor,
+        term=Term.code,
+        good_until=ConsentCode.expires_at,
+        used_at=ConsentUse.used_at,
+        receipt=ConsentUse.receipt,
+    )
+    return (
+        own.select(*selected)
+        .join(StudentTerm)
+        .join(Term)
+        .switch(StudentTerm)
+        .join(Student)
+        .join(Person, on=Person.id == Student.id)
+        .switch(own)
+        .join(ConsentCode, JOIN.LEFT_OUTER, on=ConsentCode.id == own.grant)
+        .join(ConsentUse, JOIN.LEFT_OUTER, on=ConsentUse.consent == ConsentCode.id)
+    )
+
+
+def find_request(database: PooledPostgresqlDatabase, request_id: int) -> RequestRow | None:
+    """A request; None if there is none. One statement."""
+    return fetch_one(database, _requests().where(PermissionRequest.id == request_id), RequestRow)
+
+
+def lock_request(database: PooledPostgresqlDatabase, request_id: int) -> RequestRow | None:
+    """A request, locked until the transaction ends and read afterwards. Two statements."""
+    own = PermissionRequest
+    fetch_value(database, keeping_keys(own.select(own.id).where(own.id == request_id)))
+    return find_request(database, request_id)
+
+
+def open_request(database: PooledPostgresqlDatabase, student_term_id: int, section: int) -> RequestRow | None:
+    """A student's open request for a section. One statement."""
+    own = PermissionRequest
+    mine = (own.student_term == student_term_id) & (own.section == section)
+    return fetch_one(database, _requests().where(mine, own.state.in_(_OPEN)), RequestRow)
+
+
+def count_open(database: PooledPostgresqlDatabase, student_term_id: int) -> int:
+    """How many requests a student has open in a term. One statement."""
+    own = PermissionRequest
+    query = own.select(fn.COUNT(own.id)).where(own.student_term == student_term_id, own.state.in_(_OPEN))
+    return int(fetch_value(database, query))
+
+
+def requests_of_student(
+    database: PooledPostgresqlDatabase, student_term_id: int, most: int
+) -> list[RequestRow]:
+    """A student's requests of a term, the latest first. One statement."""
+    query = _requests().where(PermissionRequest.student_term == student_term_id)
+    return fetch(database, query.order_by(PermissionRequest.id.desc()).limit(most), RequestRow)
+
+
+def requests_of_sections(
+    database: PooledPostgresqlDatabase, sections: Collection[int], since: datetime, most: int
+) -> list[RequestRow]:
+    """Open requests for sections, and what became of others lately, in the order in which they came. One
+    statement."""
+    own = PermissionRequest
+    query = _requests().where(one_of(own.section, sections), own.state.in_(_OPEN) | (own.since >= since))
+    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+
+
+def requests_of_advisees(
+    database: PooledPostgresqlDatabase, advisors: Collection[int], term_id: int, since: datetime, most: int
+) -> list[RequestRow]:
+    """The same for all students of these advisors. One statement."""
+    own = PermissionRequest
+    query = _requests().where(
+        one_of(Student.advisor, advisors),
+        StudentTerm.term == term_id,
+        own.state.in_(_OPEN) | (own.since >= since),
+    )
+    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+
+
+def requests_of_term(
+    database: PooledPostgresqlDatabase, term_id: int, since: datetime, most: int
+) -> list[RequestRow]:
+    """The same for a whole term. One statement."""
+    own = PermissionRequest
+    query = _requests().where(StudentTerm.term == term_id, own.state.in_(_OPEN) | (own.since >= since))
+    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+
+
+def open_requests(database: PooledPostgresqlDatabase, after: int, most: int) -> list[RequestRow]:
+    """Open requests of whatever term, by id, from one on. One statement."""
+    own = PermissionRequest
+    query = _requests().where(own.state.in_(_OPEN), own.id > after)
+    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+
+
+def requests_to_put_through(
+    database: PooledPostgresqlDatabase, now: datetime, tried_before: datetime, most: int
+) -> list[RequestRow]:
+    """Granted requests that are to go through by themselves and have not, those first that were tried
+    longest ago. One statement."""
+    own = PermissionRequest
+    query = _requests().where(
+        own.state == literal(PermissionState.GRANTED),
+        own.goes_through,
+        own.tried_at.is_null() | (own.tried_at < tried_before) | (own.tried_at > now),
+        ConsentUse.consent.is_null(),
+        ConsentCode.expires_at > now,
+    )
+    return fetch(database, query.order_by(own.tried_at.asc(nulls="FIRST"), own.id).limit(most), RequestRow)
+
+
+def insert_request(
+    database: PooledPostgresqlDatabase,
+    student_term_id: int,
+    section: int,
+    at: datetime,
+    values: Mapping[str, Any],
+) -> int:
+    """Write a request; gives its id.
+
+    Args:
+        values: its changes, waives, words, otherwise, goes_through and route.
+    """
+    own = PermissionRequest
+    new = own.insert(student_term=student_term_id, section=section, asked_at=at, since=at, **values)
+    return int(fetch_value(database, new.returning(own.id)))
+
+
+def change_request(
+    database: PooledPostgresqlDatabase, row: RequestRow, state: PermissionState, **values: Any
+) -> None:
+    """Move a request on; its version grows."""
+    own = PermissionRequest
+    write(
+        database,
+        own.update(state=state, version=own.version + 1, **values).where(own.id == row.id),
+    )
+
+
+def claim_trying(database: PooledPostgresqlDatabase, row: RequestRow, at: datetime) -> bool:
+    """Note that it is tried to put a request through; whether nobody else has noted it since it was read.
+    One statement."""
+    own = PermissionRequest
+    as_read = own.tried_at.is_null() if row.tried_at is None else own.tried_at == row.tried_at
+    state = own.state == literal(PermissionState.GRANTED)
+    return bool(write(database, own.update(tried_at=at).where(own.id == row.id, as_read, state)))
+
+
+def note_reminded(database: PooledPostgresqlDatabase, request_id: int, at: datetime) -> None:
+    """Whoever has it was reminded of it."""
+    own = PermissionRequest
+    write(database, own.update(reminded_at=at).where(own.id == request_id))
+
+
+@dataclass(frozen=True, slots=True)
+class EventRow:
+    """What happened to a request.
+
+    Attributes:
+        by: a name, or "".
+        stands_for: the name of whose place they took, or "".
+    """
+
+    request: int
+    what: PermissionEventKind
+    at: datetime
+    by: str
+    stands_for: str
+    words: str
+
+
+def put_event(
+    database: PooledPostgresqlDatabase,
+    request_id: int,
+    what: PermissionEventKind,
+    at: datetime,
+    by: int | None,
+    words: str = "",
+    stands_for: int | None = None,
+) -> None:
+    """Note what happened to a request."""
+    new = PermissionEvent.insert(
+        request=request_id, what=what, at=at, by=by, stands_for=stands_for, words=words
+    )
+    write(database, new)
+
+
+def events_of(database: PooledPostgresqlDatabase, requests: Collection[int]) -> dict[int, list[EventRow]]:
+    """What happened to each of these requests, in order. One statement."""
+    own, named, other = PermissionEvent, Person.alias(), Person.alias()
+    selected = columns(
+        EventRow,
+        own,
+        request=own.request,
+        by=fn.COALESCE(named.full_name, ""),
+        stands_for=fn.COALESCE(other.full_name, ""),
+    )
+    query = (
+        own.select(*selected)
+        .join(named, JOIN.LEFT_OUTER, on=named.id == own.by)
+        .switch(own)
+        .join(other, JOIN.LEFT_OUTER, on=other.id == own.stands_for)
+        .where(one_of(own.request, requests))
+        .order_by(own.id)
+    )
+    found: dict[int, list[EventRow]] = {}
+    for row in fetch(database, query, EventRow):
+        found.setdefault(row.request, []).append(row)
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class FileRow:
+    """A file that was attached, without its content."""
+
+    id: int
+    request: int
+    name: str
+    media_type: FileType
+    size: int
+    at: datetime
+
+
+def insert_file(
+    database: PooledPostgresqlDatabase,
+    request_id: int,
+    name: str,
+    media_type: FileType,
+    content: bytes,
+    digest: bytes,
+    at: datetime,
+) -> None:
+    """Keep a file with a request."""
+    new = PermissionFile.insert(
+        request=request_id, name=name, media_type=media_type, content=content, digest=digest, at=at
+    )
+    write(database, new)
+
+
+def files_of(database: PooledPostgresqlDatabase, requests: Collection[int]) -> dict[int, list[FileRow]]:
+    """The files of each of these requests, in the order in which they came. One statement."""
+    own = PermissionFile
+    selected = columns(FileRow, own, request=own.request, size=fn.OCTET_LENGTH(own.content))
+    found: dict[int, list[FileRow]] = {}
+    for row in fetch(
+        database, own.select(*selected).where(one_of(own.request, requests)).order_by(own.id), FileRow
+    ):
+        found.setdefault(row.request, []).append(row)
+    return found
+
+
+def read_file(
+    database: PooledPostgresqlDatabase, request_id: int, file_id: int
+) -> tuple[str, FileType, bytes] | None:
+    """Name, type and content of a file; None if the request has no such file. One statement."""
+    own = PermissionFile
+    query = own.select(own.name, own.media_type, own.content).where(
+        own.id == file_id, own.request == request_id
+    )
+    for name, media_type, content in fetch_tuples(database, query):
+        return name, FileType(media_type), bytes(content)
+    return None
+
+
+def instructors_of(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, list[int]]:
+    """Who teaches each of these sections. One statement."""
+    own = SectionInstructor
+    query = own.select(own.section, own.person).where(one_of(own.section, sections))
+    found: dict[int, list[int]] = {}
+    for section, person in fetch_tuples(database, query.order_by(own.person)):
+        found.setdefault(section, []).append(person)
+    return found
+
+
+def heads_of(database: PooledPostgresqlDatabase) -> dict[str, list[int]]:
+    """Who decides for the courses of each subject. One statement."""
+    own = DepartmentHead
+    found: dict[str, list[int]] = {}
+    for subject, person in fetch_tuples(database, own.select(own.subject, own.person).order_by(own.person)):
+        found.setdefault(subject, []).append(person)
+    return found
+
+
+def registrars(database: PooledPostgresqlDatabase) -> list[int]:
+    """Everybody of the registrar's office. One statement."""
+    query = Person.select(Person.id).where(Person.role == Role.REGISTRAR).order_by(Person.id)
+    return [person for (person,) in fetch_tuples(database, query)]
+
+
+@dataclass(frozen=True, slots=True)
+class DeputyRow:
+    """Somebody who decides in the place of another, from one day through another."""
+
+    id: int
+    person: int
+    person_name: str
+    deputy: int
+    deputy_name: str
+    from_on: date
+    until_on: date
+
+
+def deputies_on(database: PooledPostgresqlDatabase, on: date) -> list[DeputyRow]:
+    """Who stands in for whom on a day, or will. One statement."""
+    own, away, other = Deputy, Person.alias(), Person.alias()
+    selected = columns(
+        DeputyRow,
+        own,
+        person=own.person,
+        deputy=own.deputy,
+        person_name=away.full_name,
+        deputy_name=other.full_name,
+    )
+    query = (
+        own.select(*selected)
+        .join(away, on=away.id == own.person)
+        .switch(own)
+        .join(other, on=other.id == own.deputy)
+        .where(own.ended_at.is_null(), own.until_on >= on)
+        .order_by(own.from_on, own.id)
+    )
+    return fetch(database, query, DeputyRow)
+
+
+def insert_deputy(
+    database: PooledPostgresqlDatabase, person: int, deputy: int, from_on: date, until_on: date
+) -> None:
+    """Somebody decides in the place of another."""
+    write(database, Deputy.insert(person=person, deputy=deputy, from_on=from_on, until_on=until_on))
+
+
+def end_deputy(database: PooledPostgresqlDatabase, deputy_id: int, person: int, at: datetime) -> int:
+    """Call it off; gives 0 if there is no such one of this person's."""
+    own = Deputy
+    return write(
+        database,
+        own.update(ended_at=at).where(own.id == deputy_id, own.person == person, own.ended_at.is_null()),
+    )
+
+
+def names_of(database: PooledPostgresqlDatabase, people: Collection[int]) -> dict[int, str]:
+    """Their names. One statement, where there are any."""
+    if not people:
+        return {}
+    query = Person.select(Person.id, Person.full_name).where(one_of(Person.id, people))
+    return dict(fetch_tuples(database, query))
+
+
+def colleague_by_username(database: PooledPostgresqlDatabase, username: str) -> int | None:
+    """The id of somebody who can decide about requests; None if there is nobody of that name."""
+    able = (Role.INSTRUCTOR, Role.ADVISOR, Role.REGISTRAR)
+    query = Person.select(Person.id).where(
+        Person.username == username.strip().casefold(), Person.role.in_(able)
+    )
+    found = fetch_value(database, query)
+    return None if found is None else int(found)
+
+
+def is_file_there(database: PooledPostgresqlDatabase, request_id: int, digest: bytes) -> bool:
+    """Whether the very same file is attached already."""
+    own = PermissionFile
+    return has_rows(database, own.select(own.id).where(own.request == request_id, own.digest == digest))
+
+
+def sections_with(requests: Sequence[RequestRow]) -> set[int]:
+    """The sections that these requests are about."""
+    return {row.section for row in requests}
