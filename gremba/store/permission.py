@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from peewee import JOIN, fn
@@ -182,15 +182,19 @@ def open_requests(database: PooledPostgresqlDatabase, after: int, most: int) -> 
 
 
 def requests_to_put_through(
-    database: PooledPostgresqlDatabase, now: datetime, tried_before: datetime, most: int
+    database: PooledPostgresqlDatabase, now: datetime, pause: timedelta, most: int
 ) -> list[RequestRow]:
     """Granted requests that are to go through by themselves and have not, those first that were tried
-    longest ago. One statement."""
+    longest ago. One statement.
+
+    Args:
+        pause: so long after one try there is none; nor is one put off by a clock that has gone back since.
+    """
     own = PermissionRequest
     query = _requests().where(
         own.state == literal(PermissionState.GRANTED),
         own.goes_through,
-        own.tried_at.is_null() | (own.tried_at < tried_before) | (own.tried_at > now),
+        own.tried_at.is_null() | (own.tried_at < now - pause) | (own.tried_at > now + pause),
         ConsentUse.consent.is_null(),
         ConsentCode.expires_at > now,
     )

@@ -54,7 +54,7 @@ class RequestFollower:
         now = context.clock.now()
         with connected(context.database) as database:
             rows = open_requests(database, self._after, _MANY)
-            granted = requests_to_put_through(database, now, now - TRIED_AGAIN_AFTER, _MANY)
+            granted = requests_to_put_through(database, now, TRIED_AGAIN_AFTER, _MANY)
         # The next look goes on where this one ended, and from the beginning after the last.
         self._after = rows[-1].id if len(rows) == _MANY else 0
         moved = 0
