@@ -25,6 +25,12 @@ from gremba.demo.courses import CoursePlan, read_courses
 from gremba.demo.morning import Crowd, Morning, SetClock, early_time
 from gremba.demo.names import names
 from gremba.demo.records_of_cast import PROGRAM_AND_YEAR, RECORDS
+from gremba.demo.requests_of_cast import (
+    add_heads,
+    add_rooms,
+    play_requests,
+    take_waitlist_away,
+)
 from gremba.demo.roles_of_cast import play_cast
 from gremba.demo.season import (
     EARLY_WINDOW,
@@ -104,6 +110,9 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     teachers = _offices_and_teachers(build)
     for term_id, plan in enumerate(TERMS, 1):
         _term(build, term_id, plan, courses, teachers)
+    take_waitlist_away(build.tables)
+    add_rooms(build.tables)
+    add_heads(build.tables, teachers, _PETRA)
     say(f"Making up {MANY:,} students and their records")
     records = _students(build, courses)
     _thaw_registrations(build)
@@ -223,6 +232,10 @@ def _description(course: CoursePlan) -> str:
     return f"{course.title}. {how}."
 
 
+_PETRA = 3
+"""Her id: the offices' people are the first."""
+
+
 def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
     hashed = hash_password(PASSWORD)
     tables = build.tables
@@ -245,10 +258,9 @@ def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
         username, full_name = next(build_names)
         person(username, full_name, "advisor")
     teachers: dict[str, list[int]] = {}
-    petra = 3
     for subject in read_courses()[0]:
         own = [person(*next(build_names), "instructor") for _ in range(4)]
-        teachers[subject] = [petra, *own] if subject in ("CERM", "TXTL") else own
+        teachers[subject] = [_PETRA, *own] if subject in ("CERM", "TXTL") else own
     for player in CAST:
         person(player.username, player.full_name, "student")
     for _ in range(MANY - len(CAST)):
@@ -520,3 +532,5 @@ def _play_morning(build: Build, morning: Morning, crowd: Crowd, say: Say) -> Non
     waiting = morning.queue_up(rng, MORNING - timedelta(minutes=1))
     say(f"  {waiting:,} wait for a seat")
     play_cast(morning, crowd, cast, [w[0] for w in friday], before=False)
+    say("Asking Petra")
+    play_requests(morning, cast, [w[0] for w in monday])

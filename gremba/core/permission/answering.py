@@ -79,12 +79,12 @@ def why_over(section: Section, held: Iterable[Section], waives: Collection[Waive
 
     Args:
         held: what its student is registered for.
-        waives: what it asks to have lifted. A late add can be asked for until the section can be left
-            with a W no more.
+        waives: what it asks to have lifted. A late add can be asked for until the section ends: somebody may
+            have sat in it from the beginning.
     """
     if section.cancelled:
         return "the section was cancelled"
     if any(one.stands_for_same(section) for one in held):
         return "you have the course now"
-    ends = section.block.withdraw_by if Waiver.LATE_ADD in waives else section.block.add_by
+    ends = section.block.last if Waiver.LATE_ADD in waives else section.block.add_by
     return f"the last day to add it was {day(ends)}" if today > ends else ""

@@ -204,7 +204,7 @@ class Time(unittest.TestCase):
         self.assertEqual(why_over(section, [other], [Waiver.SEATS], in_time), "")
         self.assertIn("27 August", why_over(section, [other], [Waiver.SEATS], late))
         self.assertEqual(why_over(section, [], [Waiver.LATE_ADD], late), "")
-        self.assertIn("5 November", why_over(section, [], [Waiver.LATE_ADD], FULL.withdraw_by + timedelta(1)))
+        self.assertIn("10 December", why_over(section, [], [Waiver.LATE_ADD], FULL.last + timedelta(1)))
         self.assertIn("have the course", why_over(section, [section], [Waiver.SEATS], in_time))
         gone = replace(section, cancelled=True)
         self.assertIn("cancelled", why_over(gone, [], [Waiver.SEATS], in_time))
