@@ -35,6 +35,8 @@ const OfficeFrame = page(() => import("./features/office/OfficeFrame"), "OfficeF
 const PlanPage = page(() => import("./features/plan/PlanPage"), "PlanPage");
 const PrintPage = page(() => import("./features/week/PrintPage"), "PrintPage");
 const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFrame");
+const AnswerPage = page(() => import("./features/requests/AnswerPage"), "AnswerPage");
+const RequestsPage = page(() => import("./features/requests/RequestsPage"), "RequestsPage");
 const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
 const ReceiptsPage = page(() => import("./features/receipts/ReceiptsPage"), "ReceiptsPage");
 const RefusedMailPage = page(() => import("./features/office/RefusedMailPage"), "RefusedMailPage");
@@ -134,6 +136,7 @@ const OWN = [
     "messages",
     "account",
     "account/print",
+    "requests",
     "receipts",
   ].map((screen) => `/:term/${screen}`),
   "/:term/receipts/:id",
@@ -170,6 +173,7 @@ function screens(session: SignedIn) {
       <Route path="cart" element={<WeekPage session={session} />} />
       <Route path="waitlists" element={<WaitlistsPage session={session} />} />
       <Route path="messages" element={<MessagesPage session={session} />} />
+      <Route path="requests" element={<RequestsPage session={session} />} />
       <Route path="receipts" element={<ReceiptsPage session={session} />} />
       <Route path="receipts/:id" element={<ReceiptPage session={session} />} />
     </>
@@ -224,6 +228,7 @@ function AdvisorRoutes({ session }: Props) {
       <Route path="/" element={<Navigate to={homeOf("/advising", session)} replace />} />
       <Route element={officeOf(session)}>
         <Route path="/advising/:term" element={<AdviseesPage session={session} />} />
+        <Route path="/advising/:term/requests" element={<AnswerPage session={session} />} />
       </Route>
       <Route path="/advising/:student/:term/week/print" element={printOf(session)} />
       <Route
@@ -254,6 +259,7 @@ function InstructorRoutes({ session }: Props) {
       <Route path="/" element={<Navigate to={homeOf("/teaching", session)} replace />} />
       <Route element={officeOf(session)}>
         <Route path="/teaching/:term" element={<TaughtPage />} />
+        <Route path="/teaching/:term/requests" element={<AnswerPage session={session} />} />
         <Route path="/teaching/:term/:number" element={<TaughtSectionPage session={session} />} />
       </Route>
       <Route path="*" element={<NotFound />} />
@@ -281,8 +287,9 @@ function RegistrarRoutes({ session }: Props) {
   return (
     <Routes>
       {publicPages(session)}
-      <Route path="/" element={<Navigate to={homeOf("/office", session, "/mail")} replace />} />
+      <Route path="/" element={<Navigate to={homeOf("/office", session, "/requests")} replace />} />
       <Route element={officeOf(session)}>
+        <Route path="/office/:term/requests" element={<AnswerPage session={session} />} />
         <Route path="/office/:term/mail" element={<RefusedMailPage session={session} />} />
       </Route>
       <Route path="*" element={<NotFound />} />

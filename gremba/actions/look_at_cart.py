@@ -5,22 +5,26 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 from gremba.actions.context import ActionContext
 from gremba.actions.due_ahead import due_ahead, read_money
+from gremba.actions.permission.changes import changes_from_data
 from gremba.core.account.due import DueChange
 from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.changes import Change, Mode, Request
+from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.consent import with_what_is_granted
 from gremba.core.findings import Remedy
 from gremba.core.outcome import Decision, Result
 from gremba.core.selection import Effort
-from gremba.core.situation import SeatFigures, Situation
+from gremba.core.situation import Consent, SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes
 from gremba.core.windows import WindowState, WindowStatus, window_status
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import connected
+from gremba.store.permission import read_granted_changes
 from gremba.store.situations import read_consents, read_seats, read_situations
 
 
@@ -37,6 +41,7 @@ class JudgedCart:
         instead: by place in the cart, other sections that would go through in its place.
         groups: places of changes that belong together.
         due: what it does to what is due by the next date; None where the term has no due dates.
+        granted: what somebody has said yes to and is not used yet, with the changes that put it through.
     """
 
     term: TermCatalogue
@@ -51,6 +56,7 @@ class JudgedCart:
     instead: Mapping[int, tuple[Remedy, ...]]
     groups: Sequence[tuple[int, ...]]
     due: DueChange | None
+    granted: Sequence[tuple[Consent, Sequence[Change]]] = ()
 
     @property
     def passing(self) -> tuple[Change, ...]:
@@ -73,7 +79,8 @@ class JudgedCart:
 
 def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> JudgedCart:
     """Read the cart and decide on it. Four statements: the cart's two, situation, seats; one more
-    where consent codes are named, and one where the term has due dates.
+    where consent codes are named, one where the term has due dates, and one where somebody has said yes
+    to something.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -88,6 +95,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         situation = read_situations(database, {row: term}, seats, consents)[row]
         seats.update(read_seats(database, pools_in_sight(situation, request)))
         money = read_money(database, term, row)
+        asked = read_granted_changes(database, row) if situation.grants else {}
     now = context.clock.now()
     as_of = as_of_opening(situation, now)
     effort = Effort()
@@ -107,7 +115,23 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         find_substitutes(situation, taken, decision, as_of, effort),
         groups_of(situation, taken, as_of),
         due_ahead(money, situation, decision, now),
+        _granted(situation, asked, now),
     )
+
+
+def _granted(
+    situation: Situation, asked: Mapping[int, Sequence[dict[str, Any]]], now: datetime
+) -> list[tuple[Consent, Sequence[Change]]]:
+    """What is granted and good, section by section: as it was asked for, or else as a plain add."""
+    by_id, held = situation.catalogue.by_id, {h.section.id for h in situation.held}
+    found: list[tuple[Consent, Sequence[Change]]] = []
+    for section_id in situation.grants:
+        good = with_what_is_granted(None, by_id[section_id], situation, now)
+        if good is not None and section_id not in held:
+            plain = (Change(Kind.ADD, by_id[section_id].reference_number),)
+            changes = changes_from_data(asked[good.id]) if good.id in asked else plain
+            found.append((good, changes))
+    return found
 
 
 def pools_in_sight(situation: Situation, request: Request) -> set[int]:

@@ -457,3 +457,12 @@ def is_file_there(database: PooledPostgresqlDatabase, request_id: int, digest: b
 def sections_with(requests: Sequence[RequestRow]) -> set[int]:
     """The sections that these requests are about."""
     return {row.section for row in requests}
+
+
+def read_granted_changes(database: PooledPostgresqlDatabase, student_term_id: int) -> dict[int, Any]:
+    """By the id of a grant, the changes that were asked for with it. One statement."""
+    own = PermissionRequest
+    query = own.select(own.grant, own.changes).where(
+        own.student_term == student_term_id, own.state == literal(PermissionState.GRANTED)
+    )
+    return dict(fetch_tuples(database, query))

@@ -9,6 +9,7 @@ from typing import Any
 from gremba.actions.permission.answer import latest_until_of
 from gremba.actions.permission.ask import AskingLook
 from gremba.actions.permission.to_answer import Answerable, ToAnswer, Told
+from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Result
 from gremba.core.permission.answering import MOST_WORDS
 from gremba.core.situation import SeatFigures
@@ -19,6 +20,7 @@ from gremba.store.permission import DeputyRow
 from gremba.web.schemas import (
     AskingResponse,
     DeputyResponse,
+    OpenElsewhere,
     RequestResponse,
     RequestsToAnswer,
     RequestToAnswer,
@@ -128,7 +130,11 @@ def _to_answer(one: ToAnswer, names: Mapping[int, str], now: datetime) -> Reques
 
 
 def answerable_response(
-    found: Answerable, deputies: list[DeputyRow], me: int, now: datetime
+    found: Answerable,
+    deputies: list[DeputyRow],
+    elsewhere: list[tuple[TermCatalogue, int]],
+    me: int,
+    now: datetime,
 ) -> RequestsToAnswer:
     """All that somebody has to answer: sections with open requests first, then by name."""
     sections: dict[int, list[ToAnswer]] = {}
@@ -152,6 +158,7 @@ def answerable_response(
         ],
         latest_until=latest_until_of(found.term, now),
         more=found.more,
+        elsewhere=[OpenElsewhere(term=t.code, name=t.name, open=many) for t, many in elsewhere],
     )
 
 

@@ -16,7 +16,7 @@ from gremba.core.account.due import DueChange
 from gremba.core.calendar import Calendar
 from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
-from gremba.core.changes import Kind
+from gremba.core.changes import Change, Kind
 from gremba.core.findings import Severity
 from gremba.core.outcome import Outcome
 from gremba.core.rules import LIFTABLE
@@ -77,6 +77,16 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
             "after": figures_data(judged.decision.after),
             "credit_limit": judged.situation.credit_limit,
             "week": [s.reference_number for s in week_ahead(judged.decision)],
+            "granted": [
+                {
+                    "number": judged.term.by_id[consent.section].reference_number,
+                    "name": judged.term.by_id[consent.section].name,
+                    "by": consent.by,
+                    "until": consent.expires_at and consent.expires_at.astimezone(zone),
+                    "changes": [_change_wanted(c) for c in changes],
+                }
+                for consent, changes in judged.granted
+            ],
         }
     )
 
@@ -97,21 +107,23 @@ def _sends_data(judged: JudgedCart) -> dict[str, Any] | None:
     request = judged.sends
     if request is None:
         return None
-    changes = [
-        {
-            "kind": c.kind.value,
-            "number": c.number,
-            "grading": c.grading,
-            "credits": c.credits,
-            "in_exchange": c.in_exchange or None,
-            "consent": c.consent,
-            "alternatives": [list(numbers) for numbers in c.alternatives],
-            "wait_if_full": c.wait_if_full,
-            "leaves_waitlists": c.leaves_waitlists,
-        }
-        for c in request.changes
-    ]
+    changes = [_change_wanted(c) for c in request.changes]
     return {"mode": request.mode.value, "cart": judged.cart.token, "changes": changes}
+
+
+def _change_wanted(change: Change) -> dict[str, Any]:
+    """A change as it is sent: a ChangeWanted as plain data."""
+    return {
+        "kind": change.kind.value,
+        "number": change.number,
+        "grading": change.grading,
+        "credits": change.credits,
+        "in_exchange": change.in_exchange or None,
+        "consent": change.consent,
+        "alternatives": [list(numbers) for numbers in change.alternatives],
+        "wait_if_full": change.wait_if_full,
+        "leaves_waitlists": change.leaves_waitlists,
+    }
 
 
 def window_data(window: WindowStatus, zone: ZoneInfo) -> dict[str, Any]:

@@ -2310,7 +2310,7 @@ export interface components {
              */
             numbers: string[];
             /** Target */
-            target: ("clearance" | "payment" | "consent" | "options") | null;
+            target: ("clearance" | "payment" | "consent" | "options" | "ask") | null;
         };
         /**
          * AdviseeResponse
@@ -2717,6 +2717,8 @@ export interface components {
             credit_limit: number;
             /** @description None where the term has no due dates */
             due: components["schemas"]["DueChangeResponse"] | null;
+            /** Granted */
+            granted: components["schemas"]["GrantedSection"][];
             /**
              * Mode
              * @enum {string}
@@ -3593,6 +3595,25 @@ export interface components {
             name: string;
         };
         /**
+         * GrantedSection
+         * @description A section for which somebody has said yes, which is not used yet.
+         */
+        GrantedSection: {
+            /** By */
+            by: string;
+            /**
+             * Changes
+             * @description What puts it through
+             */
+            changes: components["schemas"]["ChangeWanted"][];
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Until */
+            until: string | null;
+        };
+        /**
          * Health
          * @description The application and its database answer.
          */
@@ -4051,6 +4072,18 @@ export interface components {
              * @description Sections held that could be given up for it
              */
             swaps: components["schemas"]["SectionName"][];
+        };
+        /**
+         * OpenElsewhere
+         * @description Another term in which there is something to answer.
+         */
+        OpenElsewhere: {
+            /** Name */
+            name: string;
+            /** Open */
+            open: number;
+            /** Term */
+            term: string;
         };
         /**
          * OpenSession
@@ -5113,6 +5146,8 @@ export interface components {
         RequestsToAnswer: {
             /** Deputies */
             deputies: components["schemas"]["DeputyResponse"][];
+            /** Elsewhere */
+            elsewhere: components["schemas"]["OpenElsewhere"][];
             /**
              * Latest Until
              * Format: date-time

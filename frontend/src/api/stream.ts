@@ -22,6 +22,7 @@ export type Kind =
   | "messages"
   | "clearance"
   | "account"
+  | "requests"
   | "clock"
   | "term"
   | "signed out";
@@ -34,6 +35,7 @@ const ANYTHING: Kind[] = [
   "messages",
   "clearance",
   "account",
+  "requests",
   "clock",
   "term",
 ];

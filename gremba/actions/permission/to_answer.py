@@ -40,6 +40,7 @@ from gremba.store.permission import (
 )
 from gremba.store.rooms import capacities, seats_promised
 from gremba.store.situations import read_seats, read_situations
+from gremba.store.terms import list_terms
 
 MOST = 200
 LATELY = timedelta(days=14)
@@ -179,6 +180,25 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
         deciders.names,
         len(shown) > MOST or len(rows) > MOST,
     )
+
+
+def open_elsewhere(context: ActionContext, by: Actor, term_code: str) -> list[tuple[TermCatalogue, int]]:
+    """The other terms in which somebody has something to answer, with how much. About ten statements a
+    term."""
+    found = []
+    with connected(context.database) as database:
+        codes = [line.code for line in list_terms(database) if line.code != term_code]
+    for term in map(context.term, codes):
+        with connected(context.database) as database:
+            rows = _rows(context, database, term, by, context.clock.now())
+            deciders = _deciders(context, term, rows)
+        many = sum(
+            r.state.is_open and any(h.person == by.id for h in deciders.having(r, term.by_id[r.section]))
+            for r in rows
+        )
+        if many:
+            found.append((term, many))
+    return found
 
 
 def _rows(

@@ -106,7 +106,8 @@ def list_requests_to_answer(request: Request, session: SignedIn, term: str) -> R
     context = services_of(request).context
     found = to_answer.requests_to_answer(context, actor_of(session), term)
     standing_in = deputies.deputies_of(context, found.term, session.person.id)
-    return answerable_response(found, standing_in, session.person.id, context.clock.now())
+    elsewhere = to_answer.open_elsewhere(context, actor_of(session), term)
+    return answerable_response(found, standing_in, elsewhere, session.person.id, context.clock.now())
 
 
 @router.post("/requests/{request_id}/answer", status_code=204)

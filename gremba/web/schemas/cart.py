@@ -34,7 +34,7 @@ class ActionResponse(Schema):
     )
     changes: list[ProposedChangeSchema]
     numbers: list[Number] = Field(description="For instead: the section, then its companions")
-    target: Literal["clearance", "payment", "consent", "options"] | None
+    target: Literal["clearance", "payment", "consent", "options", "ask"] | None
 
 
 class RemedyResponse(Schema):
@@ -172,6 +172,16 @@ class DueChangeResponse(Schema):
     over: bool = Field(description="The date has passed: it is due at once")
 
 
+class GrantedSection(Schema):
+    """A section for which somebody has said yes, which is not used yet."""
+
+    number: Number
+    name: str
+    by: str
+    until: datetime | None
+    changes: list[ChangeWanted] = Field(description="What puts it through")
+
+
 class CartResponse(Schema):
     """The cart as it stands, and what sending it would do."""
 
@@ -192,6 +202,7 @@ class CartResponse(Schema):
     after: FiguresResponse
     credit_limit: float
     week: list[Number] = Field(description="The sections of the week that the cart leads to")
+    granted: list[GrantedSection]
 
 
 class Pasted(Schema):

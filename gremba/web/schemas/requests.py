@@ -171,6 +171,14 @@ class DeputyResponse(Schema):
     is_mine: bool = Field(description="Named by whoever asks")
 
 
+class OpenElsewhere(Schema):
+    """Another term in which there is something to answer."""
+
+    term: str
+    name: str
+    open: int
+
+
 class RequestsToAnswer(Schema):
     """All that somebody has to answer in a term, or has answered lately."""
 
@@ -179,6 +187,7 @@ class RequestsToAnswer(Schema):
     deputies: list[DeputyResponse]
     latest_until: datetime = Field(description="A yes given now is good until then at the most")
     more: bool
+    elsewhere: list[OpenElsewhere]
 
 
 class Said(Schema):

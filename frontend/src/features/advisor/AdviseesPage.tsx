@@ -8,6 +8,7 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { SearchField } from "../../ui/SearchField";
 import { counted, credits, shortMoment } from "../../ui/text";
+import { OfficeTabs } from "../office/OfficeTabs";
 import type { SignedIn } from "../session/useSignedIn";
 import { LimitForm } from "./LimitForm";
 
@@ -19,7 +20,7 @@ export function AdviseesPage({ session }: { session: SignedIn }) {
   const [search, setSearch] = useState("");
   const students = useQuery(adviseesQuery(term, search));
   return (
-    <Page title="Your students" aside="Those who wait for a release first">
+    <Page title="Your students" aside={<OfficeTabs of="advisor" />}>
       <div className="mt-3 mb-4">
         <SearchField
           label="Name of a student"

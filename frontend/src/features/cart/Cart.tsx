@@ -20,6 +20,7 @@ import { useSending } from "./useSending";
 
 // What moves changes about is not needed for the first view.
 const ChangeList = lazy(async () => ({ default: (await import("./ChangeList")).ChangeList }));
+const Granted = lazy(async () => ({ default: (await import("./Granted")).Granted }));
 const AgreedNotYet = lazy(async () => ({
   default: (await import("../plan/AgreedNotYet")).AgreedNotYet,
 }));
@@ -46,6 +47,8 @@ export function Cart({ session }: { session: SignedIn }) {
     if (action.do === "put") put.mutate(action.changes);
     else if (action.do === "instead" && change)
       instead.mutate({ id: change.id, version: change.version, numbers: action.numbers });
+    else if (action.target === "ask" && change)
+      navigate(`${subject.base}/requests?ask=${change.outcome.number}`);
     else navigate(`${subject.base}/clearance`);
   };
 
@@ -96,6 +99,16 @@ export function Cart({ session }: { session: SignedIn }) {
             <b className="font-semibold text-woad">Not yet.</b> Your window opens on {opensAt}. What
             is said here is what would happen then, with the seats as they are now.
           </p>
+        )}
+        {cart.data && cart.data.granted.length > 0 && (
+          <Suspense>
+            <Granted
+              cart={cart.data}
+              zone={session.zone}
+              isSending={sending.isPending}
+              onSend={sending.start}
+            />
+          </Suspense>
         )}
         {hasPlans && (
           <Suspense>

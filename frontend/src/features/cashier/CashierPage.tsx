@@ -8,9 +8,9 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { SearchField } from "../../ui/SearchField";
 import { dayAndTime, money } from "../../ui/text";
+import { OfficeTabs } from "../office/OfficeTabs";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
-import { CashierTabs } from "./CashierTabs";
 
 /** The cashier: who owes what. */
 export function CashierPage({ session }: { session: SignedIn }) {
@@ -20,7 +20,7 @@ export function CashierPage({ session }: { session: SignedIn }) {
   const found = useInfiniteQuery(owingQuery(term, search, onlyOpen));
   const students = found.data?.pages.flatMap((page) => page.students) ?? [];
   return (
-    <Page title="Accounts" aside={<CashierTabs />}>
+    <Page title="Accounts" aside={<OfficeTabs of="cashier" />}>
       <div className="mt-3 flex flex-wrap items-end gap-x-6 gap-y-2">
         <div className="w-64">
           <SearchField label="Student" placeholder="Name" onSearch={setSearch} />

@@ -9,9 +9,9 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { counted, dayAndTime, listed, money, shortDay } from "../../ui/text";
 import { longMoment } from "../account/words";
+import { OfficeTabs } from "../office/OfficeTabs";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
-import { CashierTabs } from "./CashierTabs";
 
 type CutDate = Schemas["CutDateResponse"];
 type CutLine = Schemas["CutLineResponse"];
@@ -21,7 +21,7 @@ export function CutPage({ session }: { session: SignedIn }) {
   const { term } = usePageSubject();
   const cuts = useQuery(cutsQuery(term));
   return (
-    <Page title="The cut" aside={<CashierTabs />}>
+    <Page title="The cut" aside={<OfficeTabs of="cashier" />}>
       {cuts.isError && (
         <div className="mt-4">
           <ProblemNotice problem={cuts.error} />

@@ -6,9 +6,9 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page } from "../../ui/Page";
 import { campusDay, counted } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
+import { OfficeTabs } from "../office/OfficeTabs";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
-import { CashierTabs } from "./CashierTabs";
 
 /** The day's entries, to the finance office and from it. */
 export function DayPage({ session }: { session: SignedIn }) {
@@ -36,7 +36,7 @@ export function DayPage({ session }: { session: SignedIn }) {
   };
   const isDay = /^\d{4}-\d{2}-\d{2}$/.test(day);
   return (
-    <Page title="The day" aside={<CashierTabs />}>
+    <Page title="The day" aside={<OfficeTabs of="cashier" />}>
       <div className="mt-3 grid gap-8 border-t border-ink pt-4 md:grid-cols-2">
         <section aria-labelledby="out">
           <h2 id="out" className="text-[20px]">

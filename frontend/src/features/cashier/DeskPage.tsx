@@ -11,9 +11,9 @@ import { money } from "../../ui/text";
 import { PaidLine } from "../account/PaidLine";
 import { type StatementLine, StatementTable } from "../account/StatementTable";
 import { longMoment } from "../account/words";
+import { OfficeTabs } from "../office/OfficeTabs";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
-import { CashierTabs } from "./CashierTabs";
 import { FeeHolds } from "./FeeHolds";
 import { PostForm } from "./PostForm";
 import { PromiseForm } from "./PromiseForm";
@@ -30,7 +30,7 @@ export function DeskPage({ session }: { session: SignedIn }) {
   const desk = useQuery(deskQuery(term, student));
   if (!desk.data)
     return (
-      <Page title="Account" aside={<CashierTabs />}>
+      <Page title="Account" aside={<OfficeTabs of="cashier" />}>
         {desk.isError ? (
           <div className="mt-4">
             <ProblemNotice problem={desk.error} />
@@ -99,7 +99,7 @@ function OpenDesk({ desk, term, session }: { desk: Desk; term: string; session: 
     <Page
       title={desk.full_name}
       beside={<span className="text-soft">{desk.username}</span>}
-      aside={<CashierTabs />}
+      aside={<OfficeTabs of="cashier" />}
     >
       <div className="mt-2 border-t border-ink pt-3">
         <p data-testid="owes">

@@ -13,6 +13,7 @@ const READ: Record<Kind, string[]> = {
   messages: ["messages", "news"],
   clearance: ["clearance", "cart", "news"],
   account: ["account", "cart"],
+  requests: ["requests", "cart"],
   clock: [
     "session",
     "cart",
@@ -25,6 +26,8 @@ const READ: Record<Kind, string[]> = {
     "fits",
     "account",
     "owing",
+    "requests",
+    "to answer",
   ],
   term: ["term", "search", "section", "cart", "outlook", "taught", "fits"],
   "signed out": [],

@@ -2,20 +2,10 @@ import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { type Lift, LiftChoice } from "./LiftChoice";
 
 type Wanted = Schemas["ConsentWanted"];
-type Lift = Wanted["waives"][number];
 type Props = { isPending: boolean; onGive: (wanted: Wanted) => void };
-
-const LIFTS: [Lift, string][] = [
-  ["consent", "consent, where it is needed"],
-  ["seats", "a seat beyond the limit"],
-  ["requisite", "requisites"],
-  ["restriction", "restrictions"],
-  ["late add", "a late add"],
-  ["repeat", "another attempt"],
-  ["conflict", "a time conflict"],
-];
 
 /** New codes: what they lift, how many, for whom, until when. */
 export function ConsentForm({ isPending, onGive }: Props) {
@@ -30,26 +20,7 @@ export function ConsentForm({ isPending, onGive }: Props) {
   };
   return (
     <form className="my-3 bg-shade p-3.5 text-[13px]" onSubmit={submit}>
-      <fieldset className="mb-3">
-        <legend className="mb-1">A code lifts</legend>
-        <div className="flex flex-wrap gap-x-5 gap-y-1">
-          {LIFTS.map(([lift, name]) => (
-            <label key={lift} className="flex items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="size-4 accent-pine"
-                checked={waives.includes(lift)}
-                onChange={(event) =>
-                  setWaives(
-                    event.target.checked ? [...waives, lift] : waives.filter((l) => l !== lift),
-                  )
-                }
-              />
-              {name}
-            </label>
-          ))}
-        </div>
-      </fieldset>
+      <LiftChoice legend="A code lifts" chosen={waives} onChoose={setWaives} />
       <div className="flex flex-wrap items-end gap-3">
         <div className="w-24">
           <Field id={`${id}-many`} label="How many">

@@ -3,13 +3,14 @@ import { Link, useParams } from "react-router";
 import { taughtQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
+import { OfficeTabs } from "../office/OfficeTabs";
 
 /** The sections that an instructor teaches. */
 export function TaughtPage() {
   const { term = "" } = useParams();
   const sections = useQuery(taughtQuery(term));
   return (
-    <Page title="Your sections">
+    <Page title="Your sections" aside={<OfficeTabs of="instructor" />}>
       {sections.isPending && <Reading what="your sections" />}
       {sections.isError && !sections.data && <ProblemNotice problem={sections.error} />}
       {sections.data?.length === 0 && (

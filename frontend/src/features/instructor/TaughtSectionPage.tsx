@@ -8,6 +8,7 @@ import { Page, Reading } from "../../ui/Page";
 import { credits, shortMoment } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { Consents } from "./Consents";
+import { LetIn } from "./LetIn";
 
 /** One section: who is in it, and the consent codes given out for it. */
 export function TaughtSectionPage({ session }: { session: SignedIn }) {
@@ -43,6 +44,7 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
       <p className="mb-5 text-soft">
         {section.title} · {section.times} · {section.taken} of {section.limit} taken
       </p>
+      <LetIn term={term} number={number} />
       <Consents term={term} number={number} consents={consents} session={session} />
       <h2 className="mt-7 border-b border-ink pb-1 text-[20px]">Roster</h2>
       {roster.length === 0 && <p className="py-3 text-soft">Nobody is registered yet.</p>}

@@ -5,13 +5,14 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { shortMoment } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
+import { OfficeTabs } from "./OfficeTabs";
 
 /** Mail to students that a mail server will never take as it is. */
 export function RefusedMailPage({ session }: { session: SignedIn }) {
   const found = useInfiniteQuery(refusedMailQuery);
   const mails = found.data?.pages.flatMap((page) => page.mails) ?? [];
   return (
-    <Page title="Mail that did not arrive">
+    <Page title="Mail that did not arrive" aside={<OfficeTabs of="registrar" />}>
       <p className="mt-2 max-w-[62ch] text-soft">
         A student’s mail server refuses these for good. The students find the messages in Gremba all
         the same; ask them for an address that works.

@@ -29,7 +29,8 @@ export function Outlook({ number }: { number: string }) {
       const comes =
         state === "open" && action.changes.every((original) => original.number !== number);
       put.mutate([...(comes ? [{ kind, number, in_exchange }] : []), ...action.changes]);
-    } else navigate(action.do === "go" ? `${subject.base}/clearance` : `${subject.base}/cart`);
+    } else if (action.target === "ask") navigate(`${subject.base}/requests?ask=${number}`);
+    else navigate(action.do === "go" ? `${subject.base}/clearance` : `${subject.base}/cart`);
   };
   return (
     <section

@@ -6,6 +6,7 @@ const SCREENS = [
   { path: "week", name: "Week" },
   { path: "waitlists", name: "Waitlists" },
   { path: "account", name: "Account", isOwn: true },
+  { path: "requests", name: "Requests" },
   { path: "receipts", name: "Receipts" },
 ];
 

@@ -1,0 +1,61 @@
+import { NavLink } from "react-router";
+import type { Schemas } from "../../api/client";
+import { usePageSubject } from "../subject/usePageSubject";
+
+type Role = Schemas["PersonResponse"]["role"];
+type Tab = { path: string; name: string };
+
+/** The pages of each office, after the term: where their addresses begin, and the tabs. */
+const OFFICES: Partial<Record<Role, { base: string; tabs: Tab[] }>> = {
+  advisor: {
+    base: "/advising",
+    tabs: [
+      { path: "", name: "Your students" },
+      { path: "/requests", name: "Requests" },
+    ],
+  },
+  instructor: {
+    base: "/teaching",
+    tabs: [
+      { path: "", name: "Your sections" },
+      { path: "/requests", name: "Requests" },
+    ],
+  },
+  registrar: {
+    base: "/office",
+    tabs: [
+      { path: "/requests", name: "Requests" },
+      { path: "/mail", name: "Mail" },
+    ],
+  },
+  cashier: {
+    base: "/fees",
+    tabs: [
+      { path: "", name: "Accounts" },
+      { path: "/cut", name: "The cut" },
+      { path: "/day", name: "The day" },
+    ],
+  },
+};
+
+export function OfficeTabs({ of }: { of: Role }) {
+  const { term } = usePageSubject();
+  const office = OFFICES[of];
+  if (!office) return null;
+  return (
+    <nav aria-label="Pages" className="flex gap-5">
+      {office.tabs.map(({ path, name }) => (
+        <NavLink
+          key={path}
+          end
+          to={`${office.base}/${term}${path}`}
+          className={({ isActive }) =>
+            isActive ? "border-b-2 border-pine font-semibold text-ink" : "hover:text-ink"
+          }
+        >
+          {name}
+        </NavLink>
+      ))}
+    </nav>
+  );
+}

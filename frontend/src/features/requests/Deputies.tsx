@@ -1,0 +1,101 @@
+import { type FormEvent, useId, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useAnnounce } from "../../ui/announce";
+import { Button } from "../../ui/Button";
+import { Field, INPUT } from "../../ui/Field";
+import { ProblemNotice } from "../../ui/Notice";
+import { shortDay } from "../../ui/text";
+import { useAnswering } from "./useAnswering";
+
+/** Who decides while one is away, and for whom one does. */
+export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }) {
+  const id = useId();
+  const announce = useAnnounce();
+  const { nameDeputy, callOff } = useAnswering();
+  const [username, setUsername] = useState("");
+  const [from, setFrom] = useState("");
+  const [until, setUntil] = useState("");
+  const problem = nameDeputy.error ?? callOff.error;
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    nameDeputy.mutate(
+      { username, from_on: from, until_on: until },
+      {
+        onSuccess: () => {
+          announce(`${username} decides in your place from ${shortDay(from)}.`);
+          setUsername("");
+        },
+      },
+    );
+  };
+  return (
+    <details className="mt-8 border-t border-hair pt-2" open={deputies.length > 0}>
+      <summary className="w-fit py-1 text-soft hover:text-ink">While somebody is away</summary>
+      <ul className="text-[13px]">
+        {deputies.map((one) => (
+          <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 py-1">
+            <span>
+              {one.is_mine
+                ? `${one.deputy} decides in your place`
+                : `You decide in the place of ${one.person}`}
+              , {shortDay(one.from_on)} to {shortDay(one.until_on)}.
+            </span>
+            {one.is_mine && (
+              <Button look="link" onClick={() => callOff.mutate(one.id)}>
+                Call off<span className="sr-only"> {one.deputy}</span>
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <form className="mt-2 flex flex-wrap items-end gap-3 text-[13px]" onSubmit={submit}>
+        <div className="w-48">
+          <Field id={`${id}-who`} label="Colleague (user name)">
+            <input
+              id={`${id}-who`}
+              className={INPUT}
+              required
+              autoComplete="off"
+              autoCapitalize="none"
+              value={username}
+              onChange={(event) => setUsername(event.target.value)}
+            />
+          </Field>
+        </div>
+        <div className="w-40">
+          <Field id={`${id}-from`} label="From">
+            <input
+              id={`${id}-from`}
+              className={INPUT}
+              type="date"
+              required
+              value={from}
+              onChange={(event) => setFrom(event.target.value)}
+            />
+          </Field>
+        </div>
+        <div className="w-40">
+          <Field id={`${id}-until`} label="Through">
+            <input
+              id={`${id}-until`}
+              className={INPUT}
+              type="date"
+              required
+              min={from}
+              value={until}
+              onChange={(event) => setUntil(event.target.value)}
+            />
+          </Field>
+        </div>
+        <Button type="submit" disabled={nameDeputy.isPending}>
+          Let them decide
+        </Button>
+      </form>
+      {problem && (
+        <div className="mt-2">
+          <ProblemNotice problem={problem} />
+        </div>
+      )}
+    </details>
+  );
+}
