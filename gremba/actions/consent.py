@@ -21,15 +21,17 @@ from gremba.store.consents import (
     count_guesses,
     count_open_consents,
     insert_consents,
+    is_of_request,
     list_consents,
     lock_consents_of,
     section_of_instructor,
     student_by_username,
+    student_term_let_in,
     withdraw_consent,
     write_guess,
 )
 from gremba.store.database import connected
-from gremba.store.situations import lock_seats, read_consents
+from gremba.store.situations import lock_seats, lock_student_terms, read_consents
 
 log = structlog.get_logger()
 
@@ -169,15 +171,24 @@ def give_consent(
 def take_back_consent(
     context: ActionContext, instructor_id: int, term: TermCatalogue, number: str, consent_id: int
 ) -> None:
-    """Make a code that has not been used good for nothing.
+    """Make a code that has not been used good for nothing, or let a student in no more.
 
     Raises:
-        Problem: the section or the code is not one's own, or the code has been used.
+        Problem: the section or the code is not one's own, the code has been used, or it was granted on a
+            request, and is taken back there.
     """
     section = term.by_number.get(number)
     with connected(context.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
+        if is_of_request(database, consent_id):
+            raise Problem(
+                ProblemKind.CONSENT_USED, "It was granted on a request: take it back under Requests."
+            )
+        let_in = student_term_let_in(database, consent_id, section.id)
+        if let_in is not None:
+            # It is used without being named, so whoever it is for must not decide meanwhile.
+            lock_student_terms(database, [let_in])
         if not withdraw_consent(database, consent_id, section.id, context.clock.now()):
             raise Problem(ProblemKind.CONSENT_USED, "It has been used already, or was taken back before.")
 

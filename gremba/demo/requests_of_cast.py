@@ -175,11 +175,14 @@ def _say_yes_to(morning: Morning, petra: Actor, isolde: StudentPlan, mine: Seque
             put_changes(morning.context, me, code, [wish])
             look = look_at_asking(morning.context, isolde.id, code, section.reference_number)
             if look.asking.waives and not look.asking.otherwise:
-                words = "My thesis is on plant dyes, and I have read all of the list."
+                words = (
+                    "It is my last term, and the one class of yours that I never got into. I would take "
+                    "any wheel."
+                )
                 asked = ask(morning.context, me, code, section.reference_number, words, False)
                 _take_out(morning, row, section)
                 morning.clock.time += timedelta(hours=1)
-                answer(morning.context, petra, asked, Answer.YES, "Gladly. Bring gloves.")
+                answer(morning.context, petra, asked, Answer.YES, "Gladly. Bring an apron.")
                 return
             _take_out(morning, row, section)
     raise LookupError("nothing of Petra's can be granted to Isolde")

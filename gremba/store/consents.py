@@ -6,14 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from peewee import JOIN, fn
+from peewee import JOIN, Case, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.models import (
     ConsentCode,
     ConsentGuess,
     ConsentUse,
+    PermissionRequest,
     Person,
+    Section,
     SectionInstructor,
     Student,
     StudentTerm,
@@ -23,7 +25,11 @@ from gremba.store.queries import columns, fetch, fetch_value, has_rows, keeping_
 
 @dataclass(frozen=True, slots=True)
 class ConsentLine:
-    """A code with what became of it."""
+    """A code, or somebody let in without one, with what became of it.
+
+    Attributes:
+        code: "" where the student needs none.
+    """
 
     id: int
     code: str
@@ -123,13 +129,20 @@ def count_open_consents(database: PooledPostgresqlDatabase, section_id: int, at:
 _IS_USED = fn.EXISTS(ConsentUse.select(ConsentUse.consent).where(ConsentUse.consent == ConsentCode.id))
 
 
+_IS_OF_REQUEST = fn.EXISTS(
+    PermissionRequest.select(PermissionRequest.id).where(PermissionRequest.grant == ConsentCode.id)
+)
+
+
 def list_consents(database: PooledPostgresqlDatabase, section_id: int) -> list[ConsentLine]:
-    """The codes of a section, newest first."""
+    """The codes of a section and whom its instructors let in, newest first. What was granted on a request is
+    answered for there."""
     named = Person.alias()
     user = Person.alias()
     selected = columns(
         ConsentLine,
         ConsentCode,
+        code=Case(None, ((ConsentCode.is_grant, ""),), ConsentCode.code),
         student=fn.COALESCE(named.full_name, ""),
         used_by=fn.COALESCE(user.full_name, ""),
         used_at=ConsentUse.used_at,
@@ -142,10 +155,30 @@ def list_consents(database: PooledPostgresqlDatabase, section_id: int) -> list[C
         .join(ConsentUse, JOIN.LEFT_OUTER, on=ConsentUse.consent == ConsentCode.id)
         .join(StudentTerm, JOIN.LEFT_OUTER)
         .join(user, JOIN.LEFT_OUTER, on=user.id == StudentTerm.student)
-        .where(ConsentCode.section == section_id)
+        .where(ConsentCode.section == section_id, ~_IS_OF_REQUEST)
         .order_by(ConsentCode.id.desc()),
         ConsentLine,
     )
+
+
+def student_term_let_in(database: PooledPostgresqlDatabase, consent_id: int, section_id: int) -> int | None:
+    """The row of the student who was let in without a code; None for a code, or where there is no such one
+    that an instructor may take back. One statement."""
+    own = ConsentCode
+    query = (
+        StudentTerm.select(StudentTerm.id)
+        .join(own, on=own.student == StudentTerm.student)
+        .join(Section, on=(Section.id == own.section) & (Section.term == StudentTerm.term))
+        .where(own.id == consent_id, own.section == section_id, own.is_grant)
+    )
+    found = fetch_value(database, query)
+    return None if found is None else int(found)
+
+
+def is_of_request(database: PooledPostgresqlDatabase, consent_id: int) -> bool:
+    """Whether it was granted on a request."""
+    own = PermissionRequest
+    return has_rows(database, own.select(own.id).where(own.grant == consent_id))
 
 
 def withdraw_consent(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -26,7 +26,7 @@ from gremba.core.section_action import section_actions
 from gremba.core.situation import SeatFigures
 from gremba.core.states import ClearedBy
 from gremba.core.windows import WindowStatus
-from gremba.core.wording import pattern, times_text
+from gremba.core.wording import listed, pattern, times_text
 from gremba.formats.decision_json import (
     evidence_data,
     figures_data,
@@ -83,6 +83,7 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
                     "name": judged.term.by_id[consent.section].name,
                     "by": consent.by,
                     "until": consent.expires_at and consent.expires_at.astimezone(zone),
+                    "in_exchange": _exchanged(judged.term, changes),
                     "changes": [_change_wanted(c) for c in changes],
                 }
                 for consent, changes in judged.granted
@@ -109,6 +110,12 @@ def _sends_data(judged: JudgedCart) -> dict[str, Any] | None:
         return None
     changes = [_change_wanted(c) for c in request.changes]
     return {"mode": request.mode.value, "cart": judged.cart.token, "changes": changes}
+
+
+def _exchanged(term: TermCatalogue, changes: Sequence[Change]) -> str:
+    """What swaps give up, by name."""
+    given_up = [term.by_number[c.in_exchange] for c in changes if c.in_exchange in term.by_number]
+    return listed([f"{s.name} {s.reference_number}" for s in given_up])
 
 
 def _change_wanted(change: Change) -> dict[str, Any]:

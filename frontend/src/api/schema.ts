@@ -2891,10 +2891,13 @@ export interface components {
         };
         /**
          * ConsentResponse
-         * @description A consent code and what became of it.
+         * @description A consent code, or somebody let in without one, and what became of it.
          */
         ConsentResponse: {
-            /** Code */
+            /**
+             * Code
+             * @description Empty where the student needs none
+             */
             code: string;
             /** Expires At */
             expires_at: string | null;
@@ -3606,6 +3609,11 @@ export interface components {
              * @description What puts it through
              */
             changes: components["schemas"]["ChangeWanted"][];
+            /**
+             * In Exchange
+             * @description What is given up for it, by name; empty for nothing
+             */
+            in_exchange: string;
             /** Name */
             name: string;
             /** Number */

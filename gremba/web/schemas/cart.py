@@ -179,6 +179,7 @@ class GrantedSection(Schema):
     name: str
     by: str
     until: datetime | None
+    in_exchange: str = Field(description="What is given up for it, by name; empty for nothing")
     changes: list[ChangeWanted] = Field(description="What puts it through")
 
 

@@ -71,10 +71,10 @@ class RosterEntry(Schema):
 
 
 class ConsentResponse(Schema):
-    """A consent code and what became of it."""
+    """A consent code, or somebody let in without one, and what became of it."""
 
     id: int
-    code: str
+    code: str = Field(description="Empty where the student needs none")
     waives: list[Lift]
     student: str
     given_at: datetime

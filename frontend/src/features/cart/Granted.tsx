@@ -17,7 +17,7 @@ export function Granted({ cart, zone, isSending, onSend }: Props) {
   const link = useSectionLink();
   return (
     <ul aria-label="Granted" className="border-b border-hair">
-      {cart.granted.map(({ number, name, by, until, changes }) => (
+      {cart.granted.map(({ number, name, by, until, in_exchange, changes }) => (
         <li
           key={number}
           className="border-l-4 border-l-pine px-[14px] py-2.5 text-[13px] leading-snug"
@@ -28,11 +28,7 @@ export function Granted({ cart, zone, isSending, onSend }: Props) {
             {number}
           </Link>
           {until && `, good until ${dayAndTime(new Date(until), zone)}`}.{" "}
-          {changes[0]?.kind === "swap" && changes[0].in_exchange && (
-            <>
-              It takes the place of <span className="number">{changes[0].in_exchange}</span>.{" "}
-            </>
-          )}
+          {in_exchange && `It takes the place of ${in_exchange}. `}
           <Button
             look="link"
             className="block min-h-[24px] py-[3px]"

@@ -38,7 +38,7 @@ export function Consents({ term, number, consents, session }: Props) {
   return (
     <section aria-labelledby="consents">
       <h2 id="consents" className="border-b border-ink pb-1 text-[20px]">
-        Consent codes
+        Codes, and who was let in
       </h2>
       <ConsentForm isPending={give.isPending} onGive={give.mutate} />
       {problem && <ProblemNotice problem={problem} />}
@@ -49,7 +49,11 @@ export function Consents({ term, number, consents, session }: Props) {
             key={consent.id}
             className="grid items-center gap-x-4 border-b border-hair py-1.5 text-[13px] md:grid-cols-[100px_minmax(0,1.4fr)_minmax(0,1.6fr)_auto]"
           >
-            <span className="number text-[14px] font-bold">{consent.code}</span>
+            {consent.code ? (
+              <span className="number text-[14px] font-bold">{consent.code}</span>
+            ) : (
+              <span className="text-soft">let in</span>
+            )}
             <span>lifts {consent.waives.join(", ")}</span>
             <span className="text-soft">{fate(consent, session)}</span>
             {consent.state === "open" ? (
@@ -58,7 +62,8 @@ export function Consents({ term, number, consents, session }: Props) {
                 disabled={takeBack.isPending}
                 onClick={() => takeBack.mutate(consent.id)}
               >
-                Take back<span className="sr-only"> {consent.code}</span>
+                Take back
+                <span className="sr-only"> {consent.code || `from ${consent.student}`}</span>
               </Button>
             ) : (
               <span />

@@ -34,7 +34,7 @@ export function LetIn({ term, number }: { term: string; number: string }) {
     },
   });
   return (
-    <details className="mt-2">
+    <details className="mt-2 mb-5">
       <summary className="link w-fit cursor-pointer py-1">Let somebody in</summary>
       <form
         className="mt-1 bg-shade p-3.5 text-[13px]"

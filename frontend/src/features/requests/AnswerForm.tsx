@@ -2,7 +2,7 @@ import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
-import { campusDay } from "../../ui/text";
+import { addDays, campusDay, dayOfWeek, shortDay } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { useDraftWords } from "./useDraftWords";
 import { WordsField } from "./WordsField";
@@ -42,6 +42,9 @@ export function AnswerForm(props: Props) {
   const [words, keep, forget] = useDraftWords(`${saying} ${request.id}`);
   const last = campusDay(new Date(latest), session.zone);
   const [until, setUntil] = useState(last);
+  const today = campusDay(new Date(Date.now() + session.ahead), session.zone);
+  const days: string[] = [];
+  for (let day = last; day >= today; day = addDays(day, -1)) days.unshift(day);
   const isTooLong = words.trim().length > MOST_WORDS;
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -66,15 +69,18 @@ export function AnswerForm(props: Props) {
       {saying === "yes" && (
         <div className="mt-1 w-44">
           <Field id={id} label="Good through">
-            <input
+            <select
               id={id}
               className={INPUT}
-              type="date"
-              required
-              max={last}
               value={until}
               onChange={(event) => setUntil(event.target.value)}
-            />
+            >
+              {days.map((day) => (
+                <option key={day} value={day}>
+                  {`${dayOfWeek(day)} ${shortDay(day).split(" ")[1]}`}
+                </option>
+              ))}
+            </select>
           </Field>
         </div>
       )}

@@ -19,6 +19,8 @@ const BUTTONS: [Answer, string][] = [
   ["not yet", "Ask back"],
 ];
 
+const OPEN = new Set(["open", "asked back"]);
+
 const DONE: Record<Answer | "back", string> = {
   yes: "You said yes to",
   no: "You said no to",
@@ -60,7 +62,7 @@ export function RequestCard({ request, session, latest }: Props) {
         {request.words}
       </blockquote>
       <Files request={request} />
-      <p className="mt-2 text-[13px]">
+      <p className={`mt-2 text-[13px] ${OPEN.has(request.state) ? "" : "hidden"}`}>
         {request.goes ? (
           <>
             <b className="font-semibold text-pine">A yes is all that is missing:</b>{" "}

@@ -38,7 +38,7 @@ export function RequestsPage({ session }: { session: SignedIn }) {
       return now;
     });
   return (
-    <Page title="Requests" aside={found.data ? `${live.length} open or granted` : ""}>
+    <Page title="Requests" aside={live.length > 0 && `${live.length} open or granted`}>
       {number && <AskForm key={number} number={number} onDone={close} />}
       {found.isPending && <Reading what="your requests" />}
       {found.isError && !found.data && (
