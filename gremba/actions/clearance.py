@@ -61,8 +61,13 @@ class ClearanceOverview:
     details: Details
 
 
-def look_at_clearance(context: ActionContext, student_id: int, term_code: str) -> ClearanceOverview:
+def look_at_clearance(
+    context: ActionContext, student_id: int, term_code: str, to_student: bool = True
+) -> ClearanceOverview:
     """Read a student's clearance for a term. Five statements.
+
+    Args:
+        to_student: it is told to the student; else to the advisor.
 
     Raises:
         Problem: no such term, or the student is not expected in it.
@@ -77,8 +82,10 @@ def look_at_clearance(context: ActionContext, student_id: int, term_code: str) -
         email, details = read_details(database, student_id)
     now = context.clock.now()
     window = window_status(situation.windows, now)
-    text, is_clear = sentence(situation, window, now)
-    items = tuple(Item(kind, item_notes(kind, situation), lines.get(kind)) for kind in ClearanceKind)
+    text, is_clear = sentence(situation, window, now, to_student)
+    items = tuple(
+        Item(kind, item_notes(kind, situation, to_student), lines.get(kind)) for kind in ClearanceKind
+    )
     return ClearanceOverview(
         situation, window, now, text, is_clear, items, tuple(holds), waiting, email, details
     )

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.situation import ClearanceKind
 from gremba.core.wording import amount, credits_text
-from gremba.store.clearance import set_item
+from gremba.store.clearance import release_open_item, set_item
 from gremba.store.database import connected
 from gremba.store.holds import HoldLine, holds_of, lift_hold, lock_hold, place_hold
 from gremba.store.people import (
@@ -49,6 +51,26 @@ def set_release(
         set_item(database, row, ClearanceKind.RELEASE.value, *done)
         what = "released" if released else "release taken back"
         note_office_event(database, student_id, advisor_id, what, term.name, now)
+
+
+def release_many(context: ActionContext, advisor_id: int, students: Sequence[int], term_code: str) -> int:
+    """Release students of one's own to register, all or none; gives how many were not released before.
+
+    Raises:
+        Problem: one of them is not one's own, or is not expected in the term.
+    """
+    term = context.term(term_code)
+    now = context.clock.now()
+    released = 0
+    with connected(context.database) as database, database.atomic():
+        for student_id in sorted(set(students)):
+            if not is_advisee(database, advisor_id, student_id):
+                raise _not_yours()
+            row = context.student_term(student_id, term)
+            if release_open_item(database, row, now, advisor_id):
+                note_office_event(database, student_id, advisor_id, "released", term.name, now)
+                released += 1
+    return released
 
 
 def set_limit(

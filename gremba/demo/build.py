@@ -358,6 +358,7 @@ def _reached(student: int) -> dict[str, str]:
 def _terms_of_students(build: Build) -> None:
     tables, rng = build.tables, build.rng
     placed = at(THAW.first + timedelta(60), 11)
+    advisors = {s["id"]: s["advisor_id"] for s in tables.rows["students"]}
     _deal_windows(build)
     for student in build.students:
         tables.add(
@@ -394,7 +395,7 @@ def _terms_of_students(build: Build) -> None:
                 student_term_id=row,
                 kind=kind,
                 done_at=placed if done else None,
-                done_by=student.id if done else None,
+                done_by=(advisors[student.id] if kind == "release" else student.id) if done else None,
             )
         if student.username == TOBIN.username:
             tables.add(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -16,7 +16,7 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.store import models
 from gremba.store.database import as_array, send_sql
 from gremba.store.models import StudentTerm
-from gremba.store.queries import fetch, fetch_value, fetch_values, one_of, write
+from gremba.store.queries import fetch, fetch_tuples, fetch_value, fetch_values, one_of, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,28 +59,47 @@ def read_cart(database: PooledPostgresqlDatabase, student_term_id: int, catalogu
     """Read a cart, in order of priority. Two statements."""
     own = StudentTerm.select(StudentTerm.cart_mode).where(StudentTerm.id == student_term_id)
     mode = fetch_value(database, own)
-    by_id = catalogue.by_id
-
-    def change(**row: Any) -> CartChange:
-        given_up = row["in_exchange"]
-        return CartChange(
-            row["id"],
-            Change(
-                row["kind"],
-                by_id[row["section_id"]].reference_number,
-                grading=row["grading"],
-                credits=row["credits"],
-                in_exchange="" if given_up is None else by_id[given_up].reference_number,
-                consent=row["consent"],
-                alternatives=tuple(tuple(numbers) for numbers in row["alternatives"]),
-                wait_if_full=row["wait_if_full"],
-                leaves_waitlists=row["leaves_waitlists"],
-            ),
-            row["version"],
-        )
-
     changes = models.CartChange.select().where(_of(student_term_id))
-    return Cart(tuple(fetch(database, changes.order_by(models.CartChange.position), change)), mode)
+    found = fetch(
+        database,
+        changes.order_by(models.CartChange.position),
+        lambda **row: CartChange(row["id"], _change(catalogue, row), row["version"]),
+    )
+    return Cart(tuple(found), mode)
+
+
+def read_carts(
+    database: PooledPostgresqlDatabase, student_term_ids: Collection[int], catalogue: TermCatalogue
+) -> dict[int, Request]:
+    """What these students' carts would send, by the row of the student; an empty one is left out. Two
+    statements."""
+    own, terms = models.CartChange, StudentTerm
+    modes = dict(
+        fetch_tuples(
+            database, terms.select(terms.id, terms.cart_mode).where(one_of(terms.id, student_term_ids))
+        )
+    )
+    changes: dict[int, list[Change]] = {}
+    query = own.select().where(one_of(own.student_term_id, student_term_ids))
+    found: list[dict[str, Any]] = fetch(database, query.order_by(own.student_term_id, own.position), dict)
+    for row in found:
+        changes.setdefault(row["student_term_id"], []).append(_change(catalogue, row))
+    return {row: Request(tuple(own_changes), Mode(modes[row])) for row, own_changes in changes.items()}
+
+
+def _change(catalogue: TermCatalogue, row: Mapping[str, Any]) -> Change:
+    given_up, by_id = row["in_exchange"], catalogue.by_id
+    return Change(
+        row["kind"],
+        by_id[row["section_id"]].reference_number,
+        grading=row["grading"],
+        credits=row["credits"],
+        in_exchange="" if given_up is None else by_id[given_up].reference_number,
+        consent=row["consent"],
+        alternatives=tuple(tuple(numbers) for numbers in row["alternatives"]),
+        wait_if_full=row["wait_if_full"],
+        leaves_waitlists=row["leaves_waitlists"],
+    )
 
 
 def _of(student_term_id: int, change_id: int | None = None) -> Expression:

@@ -40,6 +40,13 @@ def read_items(database: PooledPostgresqlDatabase, student_term_id: int) -> list
     return fetch(database, query.where(ClearanceItem.student_term == student_term_id), ItemLine)
 
 
+def release_open_item(database: PooledPostgresqlDatabase, student_term_id: int, at: datetime, by: int) -> int:
+    """Release a student who waits for it; gives 0 if there is nothing to release. One statement."""
+    own = ClearanceItem
+    mine = (own.student_term == student_term_id) & (own.kind == ClearanceKind.RELEASE)
+    return write(database, own.update(done_at=at, done_by=by).where(mine, own.done_at.is_null()))
+
+
 def set_item(
     database: PooledPostgresqlDatabase,
     student_term_id: int,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -12,7 +12,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.study_plans import PlanLine
 from gremba.formats.study_plan_file import line_data, line_of
 from gremba.store.models import Person, Student, StudyPlan
-from gremba.store.queries import fetch, fetch_value, write
+from gremba.store.queries import fetch, fetch_tuples, fetch_value, one_of, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +57,22 @@ def list_versions(database: PooledPostgresqlDatabase, student_id: int) -> list[S
         .limit(50)
     )
     return fetch(database, query, _stored)
+
+
+def plans_awaiting_advisor(
+    database: PooledPostgresqlDatabase, students: Collection[int]
+) -> list[tuple[int, str]]:
+    """Ids and names of those of these students whose latest plan the advisor has not agreed to yet, by name.
+    One statement."""
+    own, later = StudyPlan, StudyPlan.alias()
+    newer = later.select(later.version).where(later.student == own.student, later.version > own.version)
+    query = (
+        own.select(own.student, Person.full_name)
+        .join(Person, on=own.student == Person.id)
+        .where(one_of(own.student, students), own.advisor_agreed_at.is_null(), ~fn.EXISTS(newer))
+        .order_by(Person.full_name)
+    )
+    return fetch_tuples(database, query)
 
 
 def _stored(lines: list[dict[str, object]], **row: object) -> StoredStudyPlan:

@@ -123,6 +123,8 @@ ACCESS: dict[str, frozenset[str]] = {
     "ask_about_payment": STUDENTS,
     "take_payment_answer": ANYONE,
     "list_advisees": ADVISORS,
+    "read_advising_day": ADVISORS,
+    "release_students": ADVISORS,
     "release_student": ADVISORS,
     "limit_student": ADVISORS,
     "list_taught_sections": INSTRUCTORS,

@@ -27,6 +27,9 @@ SOMETHING = {
     "entry": 1,
     "promise": 1,
     "draft": "1",
+    "request_id": "1",
+    "file_id": "1",
+    "deputy": "1",
 }
 """Values for the parts of an address; whether there is such a thing does not matter here."""
 

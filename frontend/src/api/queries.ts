@@ -266,6 +266,14 @@ export const adviseesQuery = (term: string, search: string) =>
       ),
   });
 
+export const advisingDayQuery = (term: string) =>
+  queryOptions({
+    queryKey: ["advising day", term],
+    queryFn: () => take(api.GET("/api/terms/{term}/advising-day", { params: { path: { term } } })),
+    // Nobody's stream tells of all of one's students.
+    refetchInterval: 60_000,
+  });
+
 export const taughtQuery = (term: string) =>
   queryOptions({
     queryKey: ["taught", term],

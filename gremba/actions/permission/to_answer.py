@@ -185,20 +185,21 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
 def open_elsewhere(context: ActionContext, by: Actor, term_code: str) -> list[tuple[TermCatalogue, int]]:
     """The other terms in which somebody has something to answer, with how much. About ten statements a
     term."""
-    found = []
     with connected(context.database) as database:
         codes = [line.code for line in list_terms(database) if line.code != term_code]
-    for term in map(context.term, codes):
-        with connected(context.database) as database:
-            rows = _rows(context, database, term, by, context.clock.now())
-            deciders = _deciders(context, term, rows)
-        many = sum(
-            r.state.is_open and any(h.person == by.id for h in deciders.having(r, term.by_id[r.section]))
-            for r in rows
-        )
-        if many:
-            found.append((term, many))
-    return found
+    counted = [(term, count_to_answer(context, by, term)) for term in map(context.term, codes)]
+    return [(term, many) for term, many in counted if many]
+
+
+def count_to_answer(context: ActionContext, by: Actor, term: TermCatalogue) -> int:
+    """How much somebody has to answer in a term. About ten statements."""
+    with connected(context.database) as database:
+        rows = _rows(context, database, term, by, context.clock.now())
+        deciders = _deciders(context, term, rows)
+    return sum(
+        r.state.is_open and any(h.person == by.id for h in deciders.having(r, term.by_id[r.section]))
+        for r in rows
+    )
 
 
 def _rows(

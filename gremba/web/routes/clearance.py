@@ -19,8 +19,9 @@ from gremba.web.subject import SubjectId
 router = APIRouter(prefix="/api")
 
 
-def _response(request: Request, student: int, term: str) -> ClearanceResponse:
-    return clearance_response(clearance.look_at_clearance(services_of(request).context, student, term))
+def _response(request: Request, student: int, term: str, to_student: bool = True) -> ClearanceResponse:
+    context = services_of(request).context
+    return clearance_response(clearance.look_at_clearance(context, student, term, to_student))
 
 
 @router.get("/terms/{term}/clearance")
@@ -29,8 +30,9 @@ def read_clearance(
 ) -> ClearanceResponse:
     """What stands between a student and registering, and what has been cleared. Where and how the
     student lives, and whether a payment is on its way, is not for the advisor."""
-    own = _response(request, subject_id, term)
-    if session.person.id == subject_id:
+    is_own = session.person.id == subject_id
+    own = _response(request, subject_id, term, to_student=is_own)
+    if is_own:
         return own
     holds = [hold.model_copy(update={"waiting_payment": None}) for hold in own.holds]
     return own.model_copy(update={"email": "", "details": None, "holds": holds})

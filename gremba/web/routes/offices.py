@@ -9,14 +9,17 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from gremba.actions import consent, offices
+from gremba.actions.advising_day import look_at_day
+from gremba.actions.permission.to_answer import count_to_answer
 from gremba.core.catalogue import Section
 from gremba.core.situation import SeatFigures
 from gremba.core.states import Waiver
 from gremba.core.wording import times_text
-from gremba.formats.decision_json import title_of
+from gremba.formats.decision_json import outcome_data, title_of
 from gremba.store.consents import ConsentLine
 from gremba.store.database import connected
 from gremba.store.people import (
+    AdviseeLine,
     find_students,
     read_roster,
     sections_of_instructor,
@@ -32,6 +35,7 @@ from gremba.web.responses import hold_response
 from gremba.web.schemas import (
     AdviseeResponse,
     Advisees,
+    AdvisingDayResponse,
     ConsentResponse,
     ConsentWanted,
     FeeHolds,
@@ -39,13 +43,18 @@ from gremba.web.schemas import (
     FoundStudent,
     Lifted,
     Limit,
+    PlanToAgree,
     Release,
+    Released,
+    ReleaseMany,
     RosterEntry,
+    StoppedCartResponse,
     TaughtResponse,
     TaughtSection,
     WaitingEntry,
 )
 from gremba.web.services import services_of
+from gremba.web.subject import actor_of
 
 router = APIRouter(prefix="/api")
 
@@ -62,8 +71,40 @@ def list_advisees(request: Request, session: SignedIn, term: str, search: Search
         lines = read_advisees(
             database, session.person.id, found.id, context.clock.now(), search.strip(), _MOST + 1
         )
-    views = [AdviseeResponse.model_validate(a, from_attributes=True) for a in lines]
+    views = [_advisee(a) for a in lines]
     return Advisees(students=views[:_MOST], more=len(views) > _MOST)
+
+
+@router.get("/terms/{term}/advising-day")
+def read_advising_day(request: Request, session: SignedIn, term: str) -> AdvisingDayResponse:
+    """Who needs an advisor now: not released with the window near, carts that would be stopped, requests,
+    plans to agree."""
+    context = services_of(request).context
+    day = look_at_day(context, session.person.id, term)
+    return AdvisingDayResponse(
+        unreleased=[_advisee(a) for a in day.unreleased],
+        stopped=[
+            StoppedCartResponse.model_validate(
+                {
+                    "student": _advisee(cart.student),
+                    "stops": list(cart.stops),
+                    "passing": cart.passing,
+                    "outcomes": [outcome_data(o) for o in cart.decision.outcomes],
+                }
+            )
+            for cart in day.stopped
+        ],
+        requests=count_to_answer(context, actor_of(session), context.term(term)),
+        plans=[PlanToAgree(student=student, full_name=name) for student, name in day.plans],
+    )
+
+
+@router.post("/terms/{term}/advisees/releases")
+def release_students(request: Request, session: SignedIn, term: str, wanted: ReleaseMany) -> Released:
+    """Release several students to register, all or none."""
+    context = services_of(request).context
+    many = offices.release_many(context, session.person.id, wanted.students, term)
+    return Released(released=many)
 
 
 @router.put("/terms/{term}/advisees/{student}/release", status_code=204)
@@ -78,6 +119,10 @@ def limit_student(request: Request, session: SignedIn, term: str, student: int, 
     """Allow a student another credit limit, or go back to the one of the standing."""
     context = services_of(request).context
     offices.set_limit(context, session.person.id, _small(student), term, limit.credits)
+
+
+def _advisee(line: AdviseeLine) -> AdviseeResponse:
+    return AdviseeResponse.model_validate(line, from_attributes=True)
 
 
 def _small(number: int) -> int:

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from gremba.web.schemas.base import Lift, PlainText, Schema
+from gremba.web.schemas.cart import OutcomeResponse
 from gremba.web.schemas.clearance import HoldResponse
 
 
@@ -33,6 +34,43 @@ class Advisees(Schema):
 
     students: list[AdviseeResponse]
     more: bool
+
+
+class StoppedCartResponse(Schema):
+    """A cart of which something would be stopped by more than a window or the like."""
+
+    student: AdviseeResponse
+    stops: list[str]
+    passing: int = Field(description="Changes that would go through, or wait")
+    outcomes: list[OutcomeResponse]
+
+
+class PlanToAgree(Schema):
+    """A student whose plan waits for the advisor's agreement."""
+
+    student: int
+    full_name: str
+
+
+class AdvisingDayResponse(Schema):
+    """Who needs an advisor now."""
+
+    unreleased: list[AdviseeResponse] = Field(description="With a window open or near, the nearest first")
+    stopped: list[StoppedCartResponse]
+    requests: int = Field(description="Requests to be answered by the advisor in this term")
+    plans: list[PlanToAgree]
+
+
+class ReleaseMany(Schema):
+    """Students to be released, all or none."""
+
+    students: Annotated[list[Annotated[int, Field(ge=1, le=2**31 - 1)]], Field(min_length=1, max_length=400)]
+
+
+class Released(Schema):
+    """How many were not released before."""
+
+    released: int
 
 
 class Release(Schema):

@@ -1,7 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, type Schemas, take } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { adviseesQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
@@ -10,7 +10,9 @@ import { SearchField } from "../../ui/SearchField";
 import { counted, credits, shortMoment } from "../../ui/text";
 import { OfficeTabs } from "../office/OfficeTabs";
 import type { SignedIn } from "../session/useSignedIn";
-import { LimitForm } from "./LimitForm";
+import { LimitForm } from "../subject/LimitForm";
+import { useAdvising } from "../subject/useAdvising";
+import { Day } from "./Day";
 
 type Advisee = Schemas["AdviseeResponse"];
 
@@ -21,7 +23,9 @@ export function AdviseesPage({ session }: { session: SignedIn }) {
   const students = useQuery(adviseesQuery(term, search));
   return (
     <Page title="Your students" aside={<OfficeTabs of="advisor" />}>
-      <div className="mt-3 mb-4">
+      <Day session={session} />
+      <h2 className="text-[20px]">All of them</h2>
+      <div className="mt-2 mb-4">
         <SearchField
           label="Name of a student"
           placeholder="Name of a student"
@@ -50,25 +54,8 @@ export function AdviseesPage({ session }: { session: SignedIn }) {
 type RowProps = { student: Advisee; term: string; session: SignedIn };
 
 function Row({ student, term, session }: RowProps) {
-  const client = useQueryClient();
   const [limiting, setLimiting] = useState(false);
-  const params = { path: { term, student: student.id } };
-  const refresh = () => client.invalidateQueries({ queryKey: ["advisees"] });
-  const release = useMutation({
-    mutationFn: (released: boolean) =>
-      take(api.PUT("/api/terms/{term}/advisees/{student}/release", { params, body: { released } })),
-    onSuccess: refresh,
-  });
-  const limit = useMutation({
-    mutationFn: (many: number | null) =>
-      take(
-        api.PUT("/api/terms/{term}/advisees/{student}/limit", { params, body: { credits: many } }),
-      ),
-    onSuccess: () => {
-      setLimiting(false);
-      refresh();
-    },
-  });
+  const { release, limit } = useAdvising(term);
   const problem = release.error ?? limit.error;
   return (
     <li
@@ -117,7 +104,7 @@ function Row({ student, term, session }: RowProps) {
           <Button
             look={student.released ? "quiet" : "plain"}
             disabled={release.isPending}
-            onClick={() => release.mutate(!student.released)}
+            onClick={() => release.mutate({ student: student.id, released: !student.released })}
           >
             {student.released ? "Take back" : "Release"}
             <span className="sr-only"> {student.full_name}</span>
@@ -128,7 +115,9 @@ function Row({ student, term, session }: RowProps) {
         <LimitForm
           own={student.own_limit}
           isPending={limit.isPending}
-          onSet={(many) => limit.mutate(many)}
+          onSet={(credits) =>
+            limit.mutate({ student: student.id, credits }, { onSuccess: () => setLimiting(false) })
+          }
         />
       )}
       {problem && (

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { usePageSubject } from "../subject/usePageSubject";
 
 type Action = Schemas["ActionResponse"];
 type Remedy = Schemas["RemedyResponse"];
@@ -13,6 +14,7 @@ type Props = {
 
 /** What the rules say about a change, with the ways on; those the screen can do are buttons. */
 export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
+  const isActing = usePageSubject().student !== undefined;
   const ways = unique([...instead, ...findings.flatMap((finding) => finding.remedies)]);
   const isDone = (action: Action) =>
     action.changes.length > 0 &&
@@ -34,7 +36,7 @@ export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
                 className="min-h-[24px] py-[3px]"
                 onClick={() => way.action && onAct?.(way.action)}
               >
-                {way.text.replace(/\.$/, "")}
+                {isActing ? whatYouCanDo(way) : way.text.replace(/\.$/, "")}
               </Button>
             </li>
           ))}
@@ -52,6 +54,13 @@ export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
       )}
     </>
   );
+}
+
+/** Said to whoever acts for a student: what is theirs to do, they need ask nobody for. */
+function whatYouCanDo({ action, text }: Remedy): string {
+  if (action?.target === "clearance") return "See what is open, and do what is yours";
+  if (action?.target === "ask") return "See what can be asked for, or allowed by you";
+  return text.replace(/\.$/, "");
 }
 
 function unique(ways: Remedy[]): Remedy[] {

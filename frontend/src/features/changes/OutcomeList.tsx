@@ -4,12 +4,18 @@ import { Findings } from "./Findings";
 import { EDGES, WORDS } from "./tones";
 import { type Outcome, verdictOf } from "./verdict";
 
-/** What became of each change, as a receipt has it. */
-export function OutcomeList({ outcomes }: { outcomes: Outcome[] }) {
+type Props = {
+  outcomes: Outcome[];
+  /** It has not been sent: what would become of each. */
+  isAhead?: boolean;
+};
+
+/** What became of each change, as a receipt has it; or what would. */
+export function OutcomeList({ outcomes, isAhead = false }: Props) {
   return (
     <ol>
       {outcomes.map((outcome) => {
-        const { word, tone } = verdictOf(outcome, null);
+        const { word, tone } = verdictOf(outcome, isAhead ? "" : null);
         return (
           <li
             key={outcome.kind + outcome.number + outcome.in_exchange}

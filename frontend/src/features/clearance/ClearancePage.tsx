@@ -40,7 +40,7 @@ export function ClearancePage({ session }: { session: SignedIn }) {
       <PaymentTold />
       <Holds clearance={clearance.data} session={session} isOwn={isOwn} />
       <Items clearance={clearance.data} session={session} isOwn={isOwn} />
-      <Standing clearance={clearance.data} />
+      <Standing clearance={clearance.data} isOwn={isOwn} />
     </Page>
   );
 }

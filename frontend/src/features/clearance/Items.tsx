@@ -5,6 +5,8 @@ import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { dayAndTime } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
+import { useAdvising } from "../subject/useAdvising";
+import { usePageSubject } from "../subject/usePageSubject";
 import { AgreementForm, DetailsForm, OrientationForm, SurveyForm } from "./forms";
 import { useClearing } from "./useClearance";
 
@@ -88,9 +90,10 @@ export function Items({ clearance, session, isOwn }: Props) {
                   <p className="text-[13px] text-soft">
                     {item.done && item.done_at
                       ? `${dayAndTime(new Date(item.done_at), session.zone)}, by ${item.done_by}.`
-                      : `${item.about} ${item.owner === "you" ? "You can do it here." : `It is for ${item.owner} to do: go and see them.`}`}
+                      : `${item.about} ${whose(item.owner, isOwn)}`}
                   </p>
                 </div>
+                {item.kind === "release" && !isOwn && <Release isReleased={item.done} />}
                 {!item.done && item.alone && isOwn && form && (
                   <Button aria-expanded={isOpen} onClick={() => setOpen(isOpen ? null : item.kind)}>
                     {isOpen ? "Later" : ACTIONS[item.kind]}
@@ -113,5 +116,29 @@ export function Items({ clearance, session, isOwn }: Props) {
         })}
       </ul>
     </section>
+  );
+}
+
+function whose(owner: string, isOwn: boolean): string {
+  if (owner === "you") return "You can do it here.";
+  return isOwn ? `It is for ${owner} to do: go and see them.` : "It is for the student to do.";
+}
+
+/** What the advisor does for the student, right there. */
+function Release({ isReleased }: { isReleased: boolean }) {
+  const { term, student = 0 } = usePageSubject();
+  const { release } = useAdvising(term);
+  return (
+    <>
+      <Button
+        look={isReleased ? "quiet" : "plain"}
+        disabled={release.isPending}
+        onClick={() => release.mutate({ student, released: !isReleased })}
+      >
+        {isReleased ? "Take back" : "Release"}
+        <span className="sr-only"> the student</span>
+      </Button>
+      {release.isError && <ProblemNotice problem={release.error} />}
+    </>
   );
 }

@@ -56,8 +56,8 @@ export function Frame({ session }: { session: SignedIn }) {
         {subject.student && (
           <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
             You see and act for{" "}
-            <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>. Receipts say
-            that it was you.{" "}
+            <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>: “you” on these
+            pages is the student. Receipts say that it was you.{" "}
             <Link className="link" to={`/advising/${subject.term}`}>
               Back to your students
             </Link>

@@ -9,6 +9,8 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { listed } from "../../ui/text";
 import { useSectionLink } from "../section/useSectionLink";
+import { LimitForm } from "../subject/LimitForm";
+import { useAdvising } from "../subject/useAdvising";
 import { usePageSubject } from "../subject/usePageSubject";
 import { FilesField } from "./FilesField";
 import { useDraftWords } from "./useDraftWords";
@@ -62,9 +64,7 @@ export function AskForm({ number, onDone }: Props) {
           ) : found.data.why_not ? (
             <p className="mt-2">{found.data.why_not}</p>
           ) : subject.student ? (
-            <p className="mt-2">
-              Asking is for the student: {lifted(found.data.waives)}, with {listed(found.data.who)}.
-            </p>
+            <OfAnother asking={found.data} />
           ) : (
             <Form asking={found.data} onDone={onDone} />
           )}
@@ -157,5 +157,29 @@ function Form({ asking, onDone }: { asking: Schemas["AskingResponse"]; onDone: (
         {ask.isPending ? "Asking…" : `Ask ${asking.who[0]}`}
       </Button>
     </form>
+  );
+}
+
+/** Asking is the student's; more credits are for the advisor to allow, right there. */
+function OfAnother({ asking }: { asking: Schemas["AskingResponse"] }) {
+  const { term, student = 0 } = usePageSubject();
+  const { limit } = useAdvising(term);
+  return (
+    <div className="mt-2">
+      <p>
+        {asking.lifted.join(" ")} The student can ask {listed(asking.who)} to lift{" "}
+        {lifted(asking.waives)}.
+      </p>
+      {asking.waives.includes("credits") && (
+        <div className="mt-2">
+          <LimitForm
+            own={null}
+            isPending={limit.isPending}
+            onSet={(credits) => limit.mutate({ student, credits })}
+          />
+        </div>
+      )}
+      {limit.isError && <ProblemNotice problem={limit.error} />}
+    </div>
   );
 }
