@@ -108,7 +108,8 @@ def _read_advisees(database: PooledPostgresqlDatabase, values: tuple[Any, ...]) 
     found = {}
     for row in fetch_named(send_sql(database, _ADVISEES, values)):
         line = row._asdict()
-        found[line.pop("row")] = AdviseeLine(**line)
+        of_term = line.pop("row")
+        found[of_term] = AdviseeLine(**line)
     return found
 
 

@@ -10,14 +10,20 @@ import { useAdvising } from "../subject/useAdvising";
 
 type Props = { students: Schemas["AdviseeResponse"][]; session: SignedIn; term: string };
 
+/** So many are shown at first, those with the nearest window. */
+const FIRST = 12;
+
 /** Those who wait for a release with the window open or near; several are released at once. */
 export function Unreleased({ students, session, term }: Props) {
   const announce = useAnnounce();
   const { releaseMany } = useAdvising(term);
-  const [left, setLeft] = useState<Set<number>>(new Set());
-  const chosen = students.filter(({ id }) => !left.has(id));
+  const [picked, setPicked] = useState<Set<number>>(new Set());
+  const [showsAll, setShowsAll] = useState(false);
+  const chosen = students.filter(({ id }) => picked.has(id));
+  const shown = showsAll ? students : students.slice(0, FIRST);
+  const isAll = chosen.length === students.length;
   const toggle = (id: number) =>
-    setLeft((now) => {
+    setPicked((now) => {
       const next = new Set(now);
       if (!next.delete(id)) next.add(id);
       return next;
@@ -25,7 +31,12 @@ export function Unreleased({ students, session, term }: Props) {
   const release = () =>
     releaseMany.mutate(
       chosen.map(({ id }) => id),
-      { onSuccess: ({ released }) => announce(`${released} released.`) },
+      {
+        onSuccess: ({ released }) => {
+          announce(`${released} released.`);
+          setPicked(new Set());
+        },
+      },
     );
   return (
     <>
@@ -34,19 +45,27 @@ export function Unreleased({ students, session, term }: Props) {
           {counted(students.length, "student is", "students are")} not released, and the window is
           open or near
         </h3>
+        <label className="ml-auto flex min-h-[28px] items-center gap-2 text-[13px]">
+          <input
+            type="checkbox"
+            className="size-4 accent-pine"
+            checked={isAll}
+            onChange={() => setPicked(new Set(isAll ? [] : students.map(({ id }) => id)))}
+          />
+          All {students.length}
+        </label>
         <Button
           look="main"
           className="px-4 py-1"
           disabled={chosen.length === 0 || releaseMany.isPending}
           onClick={release}
         >
-          Release {chosen.length === students.length ? "all " : ""}
-          {chosen.length}
+          {chosen.length === 0 ? "Choose whom to release" : `Release ${chosen.length}`}
         </Button>
       </div>
       {releaseMany.isError && <ProblemNotice problem={releaseMany.error} />}
       <ul className="mt-1 grid border-t border-hair sm:grid-cols-2 sm:gap-x-8">
-        {students.map((student) => (
+        {shown.map((student) => (
           <li
             key={student.id}
             className="flex min-h-[36px] items-center gap-2.5 border-b border-hair py-1 text-[13px]"
@@ -55,7 +74,7 @@ export function Unreleased({ students, session, term }: Props) {
               type="checkbox"
               className="size-4 shrink-0 accent-pine"
               aria-label={`Release ${student.full_name}`}
-              checked={!left.has(student.id)}
+              checked={picked.has(student.id)}
               onChange={() => toggle(student.id)}
             />
             <Link className="link font-semibold" to={`/advising/${student.id}/${term}/clearance`}>
@@ -72,6 +91,11 @@ export function Unreleased({ students, session, term }: Props) {
           </li>
         ))}
       </ul>
+      {shown.length < students.length && (
+        <Button look="link" className="mt-1.5 py-1" onClick={() => setShowsAll(true)}>
+          Show all {students.length}
+        </Button>
+      )}
     </>
   );
 }
