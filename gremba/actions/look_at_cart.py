@@ -41,6 +41,7 @@ class JudgedCart:
         instead: by place in the cart, other sections that would go through in its place.
         groups: places of changes that belong together.
         due: what it does to what is due by the next date; None where the term has no due dates.
+        once_clear: the decision once what stands in the student's way is cleared; None where nothing does.
         granted: what somebody has said yes to and is not used yet, with the changes that put it through.
     """
 
@@ -57,6 +58,7 @@ class JudgedCart:
     groups: Sequence[tuple[int, ...]]
     due: DueChange | None
     granted: Sequence[tuple[Consent, Sequence[Change]]] = ()
+    once_clear: Decision | None = None
 
     @property
     def passing(self) -> tuple[Change, ...]:
@@ -116,7 +118,19 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         groups_of(situation, taken, as_of),
         due_ahead(money, situation, decision, now),
         _granted(situation, asked, now),
+        _once_clear(situation, request, decision, as_of, effort),
     )
+
+
+def _once_clear(
+    situation: Situation, request: Request, decision: Decision, as_of: datetime, effort: Effort
+) -> Decision | None:
+    """What the cart would lead to if nothing were left to be cleared; None where nothing is."""
+    in_the_way = {"hold.stops", "clearance.open"}
+    if not any(f.code in in_the_way for o in decision.outcomes for f in o.findings):
+        return None
+    clear = replace(situation, holds=(), clearance_open=())
+    return decide_with_alternatives(clear, request, as_of, effort)[1]
 
 
 def _granted(

@@ -18,7 +18,7 @@ from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
 from gremba.core.changes import Change, Kind
 from gremba.core.findings import Severity
-from gremba.core.outcome import Outcome
+from gremba.core.outcome import Outcome, Result
 from gremba.core.rules import LIFTABLE
 from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.search.fit import week_ahead
@@ -77,6 +77,11 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
             "after": figures_data(judged.decision.after),
             "credit_limit": judged.situation.credit_limit,
             "week": [s.reference_number for s in week_ahead(judged.decision)],
+            "once_clear": judged.once_clear
+            and {
+                "passing": sum(o.result is not Result.REFUSED for o in judged.once_clear.outcomes),
+                "after": figures_data(judged.once_clear.after),
+            },
             "granted": [
                 {
                     "number": judged.term.by_id[consent.section].reference_number,

@@ -2785,6 +2785,8 @@ export interface components {
              * @enum {string}
              */
             mode: "each" | "all";
+            /** @description None where nothing is still to be cleared */
+            once_clear: components["schemas"]["OnceClear"] | null;
             /**
              * Passing
              * @description So many changes would go through or wait
@@ -4141,6 +4143,15 @@ export interface components {
              * @description Sections held that could be given up for it
              */
             swaps: components["schemas"]["SectionName"][];
+        };
+        /**
+         * OnceClear
+         * @description What the cart would lead to once what stands in the student's way is cleared.
+         */
+        OnceClear: {
+            after: components["schemas"]["FiguresResponse"];
+            /** Passing */
+            passing: number;
         };
         /**
          * OpenElsewhere

@@ -172,6 +172,13 @@ class DueChangeResponse(Schema):
     over: bool = Field(description="The date has passed: it is due at once")
 
 
+class OnceClear(Schema):
+    """What the cart would lead to once what stands in the student's way is cleared."""
+
+    passing: int
+    after: FiguresResponse
+
+
 class GrantedSection(Schema):
     """A section for which somebody has said yes, which is not used yet."""
 
@@ -204,6 +211,7 @@ class CartResponse(Schema):
     credit_limit: float
     week: list[Number] = Field(description="The sections of the week that the cart leads to")
     granted: list[GrantedSection]
+    once_clear: OnceClear | None = Field(description="None where nothing is still to be cleared")
 
 
 class Pasted(Schema):

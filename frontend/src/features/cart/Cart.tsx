@@ -9,6 +9,7 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
+import { Findings } from "../changes/Findings";
 import { OutcomeList } from "../changes/OutcomeList";
 import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
 import { commonStops } from "../changes/verdict";
@@ -60,7 +61,7 @@ export function Cart({ session }: { session: SignedIn }) {
   const send = useSendWhenSettled(cart.data?.sends, sending.start);
 
   return (
-    <div className="flex h-full min-h-0 flex-col">
+    <div className="flex h-full min-h-0 flex-col short:block short:overflow-y-auto">
       <div className="border-b border-hair px-[18px] pt-3.5 pb-2.5">
         <div className="flex items-baseline justify-between gap-3">
           <h2 className="text-[20px]">Cart</h2>
@@ -68,7 +69,7 @@ export function Cart({ session }: { session: SignedIn }) {
         </div>
         <NumberEntry add={add} disabled={session.expired} />
       </div>
-      <div className="min-h-0 flex-1 overflow-y-auto">
+      <div className="min-h-0 flex-1 overflow-y-auto short:overflow-visible">
         {sending.data && (
           <Done
             receipt={sending.data}
@@ -137,7 +138,6 @@ export function Cart({ session }: { session: SignedIn }) {
               onRemove={remove.mutate}
               onAct={act}
               onChoose={({ id, version }, chosen) => choose.mutate({ id, version, chosen })}
-              mode={cart.data?.mode ?? "each"}
               when={opensAt ? ` on ${opensAt}` : ""}
             />
           )}
@@ -248,41 +248,20 @@ type StopsProps = {
   onAct: (action: Schemas["ActionResponse"]) => void;
 };
 
-/** What stops everything alike stands once at the top. */
+/** What stops everything alike stands once at the top, with each way on once. */
 function CommonStops({ changes, onAct }: StopsProps) {
   const stops = commonStops(changes.map((change) => change.outcome));
   if (stops.length === 0) return null;
+  const isEarly = stops.every(({ code }) => code === "window.early");
   return (
-    <section aria-label="What stands in the way" className="border-b border-ink bg-paper">
-      <ul className="space-y-2 px-[18px] py-3 text-[13px] leading-snug">
-        {stops.map((stop) => (
-          <li key={stop.text}>
-            <b
-              className={`font-semibold ${stop.code === "window.early" ? "text-woad" : "text-madder"}`}
-            >
-              Stopped.
-            </b>{" "}
-            {stop.text}{" "}
-            {stop.remedies.map((way) => {
-              const { action } = way;
-              return action ? (
-                <Button
-                  key={way.text}
-                  look="link"
-                  className="block min-h-[24px] py-[3px]"
-                  onClick={() => onAct(action)}
-                >
-                  {way.text.replace(/\.$/, "")}
-                </Button>
-              ) : (
-                <span key={way.text} className="text-soft">
-                  {way.text}{" "}
-                </span>
-              );
-            })}
-          </li>
-        ))}
-      </ul>
+    <section
+      aria-label="What stands in the way"
+      className="border-b border-ink bg-paper px-[18px] py-2.5 text-[13px] leading-snug"
+    >
+      <b className={`font-semibold ${isEarly ? "text-woad" : "text-madder"}`}>
+        {isEarly ? "Not yet." : "Stopped."}
+      </b>{" "}
+      <Findings findings={stops} onAct={onAct} />
     </section>
   );
 }

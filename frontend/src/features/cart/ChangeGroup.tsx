@@ -13,7 +13,8 @@ type Props = {
   children: (change: Change, handle: ReactNode) => ReactNode;
 };
 
-export const SMALL_BUTTON = "rounded-sm p-1 text-soft hover:bg-shade hover:text-ink";
+export const SMALL_BUTTON =
+  "grid size-[26px] shrink-0 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
 
 /** A change, or several that stand or fall together: shown, moved and taken out as one. */
 export function ChangeGroup({ group, movable, onMove, onRemove, children }: Props) {

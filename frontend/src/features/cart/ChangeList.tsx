@@ -28,12 +28,11 @@ type Props = {
   onChoose: (change: Change, chosen: Chosen) => void;
   /** " at 09:00" before the window, else nothing. */
   when: string;
-  mode: Schemas["CartResponse"]["mode"];
 };
 
 /** The changes in their order, which is their priority; what belongs together moves as one. */
 export function ChangeList(props: Props) {
-  const { changes, onOrder, onRemove, onAct, onChoose, when, mode } = props;
+  const { changes, onOrder, onRemove, onAct, onChoose, when } = props;
   const announce = useAnnounce();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -73,7 +72,6 @@ export function ChangeList(props: Props) {
                   onAct={onAct}
                   onChoose={(chosen) => onChoose(change, chosen)}
                   when={when}
-                  mode={mode}
                   isInCart={(number) => numbers.has(number)}
                 />
               )}

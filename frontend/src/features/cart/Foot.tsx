@@ -3,6 +3,7 @@ import { Button } from "../../ui/Button";
 import { countdown, counted, dueName } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
 import type { SignedIn } from "../session/useSignedIn";
+import { FiguresLine } from "./FiguresLine";
 import { FiguresTable } from "./FiguresTable";
 import { OneOf } from "./OneOf";
 
@@ -27,9 +28,13 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
   const wait = cart.ahead ? Date.parse(cart.as_of) - now : 0;
   const differ = changes.filter((change) => change.otherwise).length;
   const { passing } = cart;
+  const due = dueNamed(cart, session.zone);
   return (
-    <div className="border-t border-ink bg-paper px-[18px] pt-3 pb-4">
-      <FiguresTable before={before} after={after} due={dueNamed(cart, session.zone)} />
+    <div className="border-t border-ink bg-paper px-[18px] pt-3 pb-4 max-lg:pt-2 max-lg:pb-2.5">
+      <div className="max-lg:hidden">
+        <FiguresTable before={before} after={after} due={due} cleared={cart.once_clear} />
+      </div>
+      <FiguresLine cart={cart} due={due} />
       <OneOf
         legend="How the changes depend on one another"
         values={MODES}
@@ -57,6 +62,12 @@ export function Foot({ cart, session, isSending, onMode, onSend }: Props) {
               ? "Nothing can go through yet"
               : `Put ${counted(passing, "change", "changes")} through`}
       </Button>
+      {cart.once_clear && cart.once_clear.passing > passing && (
+        <p className="mt-1.5 text-center text-small text-soft">
+          Once you are clear, {counted(cart.once_clear.passing, "change", "changes")} would go
+          through{cart.ahead ? " then" : ""}
+        </p>
+      )}
       {cart.ahead && passing > 0 && (
         <p className="mt-1.5 text-center text-small text-soft">
           {counted(passing, "change", "changes")} would go through then

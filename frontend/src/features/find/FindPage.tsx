@@ -14,6 +14,7 @@ import { useSectionLink } from "../section/useSectionLink";
 import { usePageSubject } from "../subject/usePageSubject";
 import { FilterBar } from "./FilterBar";
 import { type FilterName, type Filters, searchOf, useFilters } from "./filters";
+import { Picking } from "./Picking";
 import { Results } from "./Results";
 
 /** Finding sections: filters above, results below that follow as one types. */
@@ -51,6 +52,7 @@ export function FindPage() {
     : "";
   return (
     <Page title="Find sections" aside={<span aria-live="polite">{aside}</span>}>
+      <Picking />
       <FilterBar
         filters={filters}
         counts={found.data?.counts ?? []}

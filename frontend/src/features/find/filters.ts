@@ -3,13 +3,14 @@ import { useCallback, useMemo } from "react";
 import { FILTERS } from "../../api/filters";
 import type { Search } from "../../api/queries";
 import { useSearch } from "../../ui/useSearch";
+import { PICK } from "../section/pick";
 
 export type FilterRow = (typeof FILTERS)[number];
 /** Chosen sections are a list of the page's own: those starred, or viewed lately. */
 export type FilterName = Exclude<FilterRow["name"], "among"> | "list" | "sort";
 
 /** Parts of the address that are no filters. */
-const OTHERS = new Set(["section", "sign-in"]);
+const OTHERS = new Set(["section", "sign-in", PICK]);
 const KNOWN = new Set<string>([...FILTERS.map(({ name }) => name), "list", "sort"]);
 KNOWN.delete("among");
 

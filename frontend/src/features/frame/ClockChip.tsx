@@ -16,7 +16,7 @@ export function ClockChip({ session }: { session: SignedIn }) {
   if (!session.demo) return <time className={`${CHIP} number`}>{now}</time>;
   return (
     <Dropdown
-      className={`${CHIP} number hover:border-ink max-lg:order-2`}
+      className={`${CHIP} number hover:border-ink`}
       face={now}
       name={`Campus clock: ${now}`}
       title="Campus clock"

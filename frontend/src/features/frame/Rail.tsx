@@ -50,7 +50,7 @@ function Offers({ many }: { many: number }) {
 }
 
 /** What stands in the foot of a phone; the rest is one press away. */
-const AT_HAND = ["find", "fits", "week"];
+const AT_HAND = ["find", "week"];
 
 /** The rail at phone width: where one is most, the cart, and the others behind one more press. */
 export function BottomBar({ count }: { count: number }) {
@@ -59,14 +59,15 @@ export function BottomBar({ count }: { count: number }) {
   const { pathname } = useLocation();
   const offers = useQuery(newsQuery(subject)).data?.offers ?? 0;
   const screens = screensOf(subject);
-  const others = screens.filter(({ path }) => !AT_HAND.includes(path));
+  const others = screens.filter(({ path }) => ![...AT_HAND, "waitlists"].includes(path));
   const items = [
     ...screens.filter(({ path }) => AT_HAND.includes(path)),
     { path: "cart", name: count ? `Cart ${count}` : "Cart" },
+    { path: "waitlists", name: "Waiting" },
   ];
   const isOther = others.some(({ path }) => pathname.startsWith(`${base}/${path}`));
   const look = (isActive: boolean) =>
-    `py-3 text-center text-[13px] ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`;
+    `py-3 short:py-1.5 text-center text-[13px] ${isActive ? "font-semibold shadow-[inset_0_3px_0_var(--color-pine)]" : "text-soft"}`;
   return (
     <nav
       aria-label="Screens and cart"
@@ -75,11 +76,17 @@ export function BottomBar({ count }: { count: number }) {
       {items.map(({ path, name }) => (
         <NavLink key={path} to={`${base}/${path}`} className={({ isActive }) => look(isActive)}>
           {name}
+          {path === "waitlists" && offers > 0 && (
+            <b className="ml-1 font-semibold text-plum">
+              {offers}
+              <span className="sr-only"> {offers === 1 ? "offer" : "offers"}</span>
+            </b>
+          )}
         </NavLink>
       ))}
       <Dropdown
         key={pathname}
-        face={offers ? `More, ${counted(offers, "offer", "offers")}` : "More"}
+        face="More"
         className={look(isOther)}
         title="More screens"
         align="end"
@@ -90,7 +97,6 @@ export function BottomBar({ count }: { count: number }) {
             <li key={path}>
               <NavLink to={`${base}/${path}`} className="block px-4 py-2.5 hover:bg-shade">
                 {name}
-                {path === "waitlists" && <Offers many={offers} />}
               </NavLink>
             </li>
           ))}

@@ -6,7 +6,7 @@ import { Dropdown } from "../../ui/Dropdown";
 import { SignOut } from "../session/SignOut";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
-import { News } from "../waitlists/News";
+import { MessagesLink, News } from "../waitlists/News";
 import { ClockChip } from "./ClockChip";
 import { CHIP } from "./chip";
 import { WindowState } from "./WindowState";
@@ -18,24 +18,46 @@ const SessionsSheet = lazy(async () => ({
   default: (await import("../session/SessionsSheet")).SessionsSheet,
 }));
 
+/** The bar on top: one line, at every width. What does not fit on a phone is behind the initials. */
 export function TopBar({ session, window }: Props) {
   const [showSessions, setShowSessions] = useState(false);
   return (
-    <header className="flex min-h-[52px] flex-wrap lg:flex-nowrap items-center gap-x-3 gap-y-1.5 border-b lg:gap-x-5 border-ink px-4 py-1.5 lg:px-5">
+    <header className="group/bar flex min-h-[52px] items-center gap-x-3 border-b border-ink px-4 py-1.5 lg:gap-x-5 lg:px-5 short:min-h-[40px] short:py-0.5">
       <Wordmark />
-      <span className="min-w-0 shrink truncate text-soft max-xl:hidden">{session.college}</span>
+      <span className="min-w-0 shrink truncate text-soft max-xl:hidden group-has-data-offer/bar:max-[1500px]:hidden">
+        {session.college}
+      </span>
       <span className="flex-1" />
-      <TermChoice terms={session.terms} />
+      <span className="contents max-lg:hidden">
+        <TermChoice terms={session.terms} />
+      </span>
       <WindowState session={session} window={window} />
       {window && <News session={session} />}
-      <ClockChip session={session} />
+      <span className="contents max-lg:hidden">
+        <ClockChip session={session} />
+      </span>
       <Dropdown
-        className="font-semibold whitespace-nowrap hover:underline max-lg:order-1 max-sm:text-small"
-        face={session.person.full_name}
+        className="whitespace-nowrap max-lg:grid max-lg:size-[30px] max-lg:shrink-0 max-lg:place-items-center max-lg:rounded-full max-lg:border max-lg:border-ink max-lg:text-[12px] font-semibold hover:underline"
+        name={`Your session, ${session.person.full_name}`}
+        face={
+          <>
+            <span className="max-lg:hidden">{session.person.full_name}</span>
+            <span className="lg:hidden">{initials(session.person.full_name)}</span>
+          </>
+        }
         title="Your session"
         align="end"
-        look="p-4"
+        look="w-[250px] p-4"
       >
+        <div className="mb-3 space-y-2.5 border-b border-hair pb-3 lg:hidden">
+          <p className="font-semibold">{session.person.full_name}</p>
+          <p className="text-soft">{session.college}</p>
+          <TermChoice terms={session.terms} />
+          <p>
+            <ClockChip session={session} />
+          </p>
+          {window && <MessagesLink />}
+        </div>
         <p className="mb-3 text-soft">
           Signed in as <span className="number">{session.person.username}</span>
         </p>
@@ -55,6 +77,13 @@ export function TopBar({ session, window }: Props) {
   );
 }
 
+function initials(name: string): string {
+  const parts = name.split(/\s+/).filter(Boolean);
+  return [parts[0], parts.length > 1 ? parts.at(-1) : ""]
+    .map((part) => part?.charAt(0) ?? "")
+    .join("");
+}
+
 export function Wordmark() {
   return (
     <span className="font-serif text-[23px] leading-none font-semibold tracking-tight">Gremba</span>
@@ -68,7 +97,7 @@ export function TermChoice({ terms }: { terms: Schemas["TermName"][] }) {
   return (
     <select
       aria-label="Term"
-      className={`${CHIP} font-semibold`}
+      className={`${CHIP} max-w-full font-semibold`}
       value={terms.some((t) => t.code === term) ? term : ""}
       onChange={(event) => navigate(pathname.replace(term, event.target.value))}
     >

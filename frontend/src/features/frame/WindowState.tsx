@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { type ReactNode, useEffect } from "react";
 import type { Schemas } from "../../api/client";
 import { cartQuery, clearanceQuery } from "../../api/queries";
 import { countdown, dayAndTime } from "../../ui/text";
@@ -35,28 +35,35 @@ export function WindowState({ session, window }: Props) {
     none: <>No window yet</>,
     early: (
       <>
-        Window opens in{" "}
+        <Long>Window </Long>opens in{" "}
         <b className="font-semibold text-woad">{countdown(Date.parse(turn ?? "") - now)}</b>
       </>
     ),
     open: (
       <>
-        Window <b className="font-semibold text-pine">open</b> until {at}
+        <Long>Window </Long>
+        <b className="font-semibold text-pine">open</b> until {at}
       </>
     ),
     over: (
       <>
-        Window <b className="font-semibold text-madder">closed</b> {at}
+        <Long>Window </Long>
+        <b className="font-semibold text-madder">closed</b> {at}
       </>
     ),
   }[window.state];
   return (
     <span
-      className={`${CHIP} max-lg:order-2`}
+      className={`${CHIP} max-lg:border-0 max-lg:bg-transparent group-has-data-offer/bar:max-sm:hidden`}
       title={window.state === "early" ? `It opens ${at}` : undefined}
       data-testid="window-state"
     >
       {text}
     </span>
   );
+}
+
+/** Read out everywhere; seen where there is room. */
+function Long({ children }: { children: ReactNode }) {
+  return <span className="max-lg:sr-only">{children}</span>;
 }

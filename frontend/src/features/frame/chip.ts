@@ -1,3 +1,2 @@
 /** How what stands in the top bar is framed. */
-export const CHIP =
-  "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap max-sm:px-1.5 max-sm:text-small";
+export const CHIP = "rounded-sm border border-hair bg-surface px-2.5 py-1 whitespace-nowrap";

@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button";
 import { useSearch } from "../../ui/useSearch";
 import { useCartChanges } from "../changes/useCartChanges";
 import { usePageSubject } from "../subject/usePageSubject";
+import { PICK, type Pick, pickOf } from "./pick";
 import { hasRoom } from "./seats";
 import { type Mine, useMine } from "./useMine";
 
@@ -18,7 +19,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
   const subject = usePageSubject();
   const mine = useMine();
   const announce = useAnnounce();
-  const [, changeSearch] = useSearch();
+  const [search, changeSearch] = useSearch();
   const { put, instead, choose } = useCartChanges(subject);
   const what = (
     <span className="sr-only">
@@ -27,12 +28,20 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
     </span>
   );
   const seats = useSeats(subject.term, row.number, row.seats);
-  const offer = offerOf({ ...row, seats }, mine);
+  const picking = mine.has ? pickOf(search) : null;
+  const offer = offerOf({ ...row, seats }, mine, picking);
   if (offer.is === "said") return <span className="text-small text-soft">{offer.text}</span>;
   const busy = put.isPending || instead.isPending;
   const act = () => {
     if (!mine.has) {
       changeSearch((params) => params.set(SIGN_IN, ""));
+    } else if (offer.is === "next") {
+      const { id, version, alternatives } = offer.change;
+      const chosen = [...alternatives.map(({ numbers }) => numbers), [row.number]];
+      choose.mutate(
+        { id, version, chosen: { alternatives: chosen } },
+        { onSuccess: () => picked(`${row.name} ${row.number} is the next choice.`) },
+      );
     } else if (offer.is === "exchange") {
       instead.mutate(
         { id: offer.change.id, version: offer.change.version, numbers: [row.number] },
@@ -41,9 +50,17 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
     } else {
       const { kind, in_exchange } = offer;
       put.mutate([{ kind, number: row.number, in_exchange }], {
-        onSuccess: ({ reports }) => announce(reports.map((report) => report.text).join(" ")),
+        onSuccess: ({ reports }) => {
+          const told = reports.map((report) => report.text).join(" ");
+          if (picking && reports.every(({ taken }) => taken)) picked(told);
+          else announce(told);
+        },
       });
     }
+  };
+  const picked = (told: string) => {
+    announce(told);
+    changeSearch((params) => params.delete(PICK), { replace: true });
   };
   const asNext = choices && offer.is === "exchange" ? offer.change : undefined;
   const failed = put.error ?? instead.error ?? choose.error;
@@ -82,6 +99,7 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
 type Offer =
   | { is: "said"; text: string }
   | { is: "put"; word: string; title: string; kind: "add" | "swap" | "wait"; in_exchange: string }
+  | { is: "next"; word: string; title: string; change: Schemas["CartChangeResponse"] }
   | { is: "exchange"; word: string; title: string; change: Schemas["CartChangeResponse"] };
 
 const SAID = {
@@ -94,11 +112,25 @@ const SAID = {
 } as const;
 
 /** The server says what can be done with a section; whether there is a seat changes by the second. */
-function offerOf(row: Row, { cart, actions }: Mine): Offer {
+function offerOf(row: Row, { cart, actions }: Mine, picking: Pick | null): Offer {
   const told = actions.get(row.number);
   const said = SAID[told?.state ?? "open"];
   if (said) return { is: "said", text: said };
   if (row.cancelled) return { is: "said", text: "cancelled" };
+  const next = picking?.is === "next" ? picking.change : null;
+  const whose = cart?.changes.find(({ id }) => id === next);
+  if (whose?.takes_next)
+    return {
+      is: "next",
+      word: "As next",
+      title: `Where ${whose.original.number} cannot be had`,
+      change: whose,
+    };
+  if (picking?.is === "swap") {
+    const { number } = picking;
+    const title = `You keep ${number} until the swap has gone through`;
+    return { is: "put", word: "Swap", title, kind: "swap", in_exchange: number };
+  }
   const there = cart?.changes.find(({ id }) => id === told?.exchange);
   if (there) {
     const title = `Instead of ${there.outcome.number}, which is in your cart`;

@@ -12,27 +12,37 @@ export function News({ session }: { session: SignedIn }) {
   const news = useQuery(newsQuery(subject));
   const now = useNow(session.ahead).getTime();
   if (!news.data) return null;
-  const { unread, offers, first_lapses } = news.data;
+  const { offers, first_lapses } = news.data;
   return (
     <>
       {offers > 0 && first_lapses && (
         <Link
           to={`${subject.base}/waitlists`}
-          className="rounded-sm border border-plum px-2.5 py-1 font-semibold whitespace-nowrap text-plum hover:bg-plum hover:text-white max-lg:order-2 max-sm:px-1.5 max-sm:text-small"
+          data-offer
+          className="rounded-sm border border-plum px-2.5 py-1 font-semibold whitespace-nowrap text-plum hover:bg-plum hover:text-white max-sm:px-1.5 max-sm:text-small"
         >
-          {counted(offers, "offer", "offers")}, {countdown(Date.parse(first_lapses) - now)} left
+          {counted(offers, "offer", "offers")}, {countdown(Date.parse(first_lapses) - now)}
+          <span className="max-lg:sr-only"> left</span>
         </Link>
       )}
-      <Link
-        to={`${subject.base}/messages`}
-        className="py-1 whitespace-nowrap hover:underline max-lg:order-2 max-sm:text-small"
-      >
-        {unread ? (
-          <b className="font-semibold">{counted(unread, "message", "messages")}</b>
-        ) : (
-          <span className="text-soft">Messages</span>
-        )}
-      </Link>
+      <span className="contents max-lg:hidden">
+        <MessagesLink />
+      </span>
     </>
+  );
+}
+
+/** To the messages, with how many are not read. */
+export function MessagesLink() {
+  const subject = usePageSubject();
+  const unread = useQuery(newsQuery(subject)).data?.unread ?? 0;
+  return (
+    <Link to={`${subject.base}/messages`} className="py-1 whitespace-nowrap hover:underline">
+      {unread ? (
+        <b className="font-semibold">{counted(unread, "message", "messages")}</b>
+      ) : (
+        <span className="text-soft">Messages</span>
+      )}
+    </Link>
   );
 }

@@ -95,6 +95,7 @@ export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props
               {form === "swap" && !plan && (
                 <SwapForm
                   section={section}
+                  onClose={() => setOpen(null)}
                   onSwap={(number) => {
                     onPut([{ kind: "swap", number, in_exchange: section.number }]);
                     setOpen(null);

@@ -23,9 +23,15 @@ const WORDS: Record<WeekEntryState, string> = {
   stopped: "stopped",
 };
 
-type Props = { entries: Entry[]; monday: string; breaks: Map<string, string> };
+type Props = {
+  entries: Entry[];
+  monday: string;
+  breaks: Map<string, string>;
+  className?: string;
+};
 
-export function WeekGrid({ entries, monday, breaks }: Props) {
+/** The days of a week side by side, with their hours. */
+export function WeekGrid({ entries, monday, breaks, className = "" }: Props) {
   const placed = placeWeek(entries, monday);
   const last = placed.some((p) => p.day === 6) ? 7 : placed.some((p) => p.day === 5) ? 6 : 5;
   const days = Array.from({ length: last }, (_, n) => addDays(monday, n)).map((day) => ({
@@ -45,6 +51,7 @@ export function WeekGrid({ entries, monday, breaks }: Props) {
       hour={42}
       gap={3}
       above={9}
+      className={className}
     >
       {(item, style) => (
         <Class

@@ -18,6 +18,7 @@ import { WeekSlider, weeksOf } from "./WeekSlider";
 
 type Term = Schemas["TermResponse"];
 
+const WeekDays = lazy(async () => ({ default: (await import("./WeekDays")).WeekDays }));
 const KeepSheet = lazy(async () => ({ default: (await import("./KeepSheet")).KeepSheet }));
 
 /** The registered week, what the cart would make of it, and the list of sections. */
@@ -59,6 +60,7 @@ export function WeekPage({ session }: { session: SignedIn }) {
   const registered = entries.filter((entry) => entry.registered);
   const monday = chosenWeek(term.data, search.get("week"), session);
   const today = campusDay(new Date(session.now), session.zone);
+  const breaks = breakDays(term.data);
   const noTimes = entries.filter((entry) => entry.section.meetings.length === 0);
   return (
     <Page
@@ -80,7 +82,10 @@ export function WeekPage({ session }: { session: SignedIn }) {
         monday={monday}
         onChange={(next) => changeSearch((params) => params.set("week", next), { replace: true })}
       />
-      <WeekGrid entries={entries} monday={monday} breaks={breakDays(term.data)} />
+      <WeekGrid entries={entries} monday={monday} breaks={breaks} className="max-sm:hidden" />
+      <Suspense>
+        <WeekDays entries={entries} monday={monday} breaks={breaks} today={today} />
+      </Suspense>
       {noTimes.length > 0 && <Tray entries={noTimes} />}
       <h2 className="mt-6 mb-2 text-[20px]">Registered</h2>
       {registered.length === 0 ? (
