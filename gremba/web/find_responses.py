@@ -191,6 +191,17 @@ def search_data(
         "read_as": [
             {"word": word, "taken_for": list(words)} for word, words in (found.read_as or {}).items()
         ],
+        "understood": [
+            {
+                "text": reading.text,
+                "filter": name,
+                "value": value,
+                "said": BY_NAME[name].value_name(index.term, value),
+            }
+            for reading in found.understood.readings
+            for name, value in reading.meanings
+        ],
+        "rest": found.understood.kept,
     }
 
 

@@ -50,7 +50,8 @@ _PAGES = (
     (r"(?P<term>TERM)/account", _OWN, ("account/AccountPage",)),
     (r"(?P<term>TERM)/fits", _OWN, ("fits/FitsPage",)),
     (
-        r"(?P<term>TERM)/(account/print|clearance|fits/print|plan|week/print|waitlists|messages|receipts(/\d{1,18})?)",
+        r"(?P<term>TERM)/(account/print|clearance|fits/print|plan|week/print|waitlists|messages|requests|"
+        r"receipts(/\d{1,18})?)",
         _OWN,
         (),
     ),
@@ -59,10 +60,11 @@ _PAGES = (
     (r"(advising|teaching|fees)/(?P<term>TERM)", _OWN, ()),
     (r"fees/(?P<term>TERM)/(cut|day|\d{1,9})", _OWN, ()),
     (r"office/(?P<term>TERM)/mail", _OWN, ()),
+    (r"(advising|office|teaching)/(?P<term>TERM)/requests", _OWN, ()),
     (r"teaching/(?P<term>TERM)/[0-9]{5}", _OWN, ()),
     (
         r"advising/\d{1,9}/(?P<term>TERM)(/(clearance|find|fits(/print)?|plan|week(/print)?|cart|waitlists|messages|"
-        r"receipts(/\d{1,18})?))?",
+        r"requests|receipts(/\d{1,18})?))?",
         _OWN,
         (),
     ),

@@ -4826,6 +4826,23 @@ export interface components {
             id: number;
         };
         /**
+         * ReadingResponse
+         * @description A piece of the words that was read as a filter, with the value that it sets.
+         */
+        ReadingResponse: {
+            /** Filter */
+            filter: string;
+            /**
+             * Said
+             * @description The value as it is called
+             */
+            said: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * ReasonResponse
          * @description Why there is no timetable: what cannot be had together.
          */
@@ -5345,10 +5362,20 @@ export interface components {
             offset: number;
             /** Read As */
             read_as: components["schemas"]["ReadAs"][];
+            /**
+             * Rest
+             * @description The words that are left, as the field should have them
+             */
+            rest: string;
             /** Rows */
             rows: (components["schemas"]["CourseRow"] | components["schemas"]["SectionRow"])[];
             /** Sections */
             sections: number;
+            /**
+             * Understood
+             * @description Of the words, what was read as filters
+             */
+            understood: components["schemas"]["ReadingResponse"][];
         };
         /**
          * SeatsResponse

@@ -32,8 +32,14 @@ export function DropdownContent({ anchor, title, align, look, onClose, children 
           }}
         >
           {children}
+          <Fade />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   );
+}
+
+/** At the lower edge of what scrolls: that there is more below. Not there once one is at the end. */
+function Fade() {
+  return <div aria-hidden className="more-below" />;
 }

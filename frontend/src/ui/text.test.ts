@@ -8,6 +8,7 @@ import {
   credits,
   dayAndTime,
   dayOfWeek,
+  minuteOf,
   mondayOf,
   money,
   shortDay,
@@ -85,4 +86,12 @@ describe("days", () => {
 
 test("minutes since midnight are a time", () => {
   expect([0, 545, 1439].map(clockTime)).toEqual(["00:00", "09:05", "23:59"]);
+});
+
+test("times are read as people type them", () => {
+  expect(["17:30", " 9 ", "8.15", "0930", "23:59", "0:00"].map(minuteOf)).toEqual([
+    1050, 540, 495, 570, 1439, 0,
+  ]);
+  for (const typed of ["", "25:00", "9:5", "9:60", "half nine", "17:30:00"])
+    expect(minuteOf(typed)).toBeNull();
 });

@@ -106,3 +106,10 @@ export function campusDay(when: Date, zone: string): string {
 export function clockTime(minutes: number): string {
   return `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
 }
+
+/** `17:30`, `9`, `8.15` or `0930` in minutes since midnight; null for anything else. */
+export function minuteOf(typed: string): number | null {
+  const found = /^(\d{1,2})(?:[:.h]?(\d{2}))?$/.exec(typed.trim());
+  const [hour, minute] = [Number(found?.[1]), Number(found?.[2] ?? 0)];
+  return found && hour <= 23 && minute <= 59 ? hour * 60 + minute : null;
+}

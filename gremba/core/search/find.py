@@ -24,6 +24,7 @@ from gremba.core.search.filters import (
 )
 from gremba.core.search.fit import Seats, WeekFit
 from gremba.core.search.index import SearchIndex, bits, indexes
+from gremba.core.search.phrases import Understood
 from gremba.core.search.words import Match
 from gremba.core.wording import clock_time, listed
 
@@ -46,6 +47,7 @@ class Found:
         notes: what of the filters could not be followed, in sentences.
         loosen: where nothing was found: filters without which something would be, most first.
         read_as: words that no section holds, with those they were taken for.
+        understood: plain words that were read as filters.
     """
 
     courses: Sequence[Sequence[int]]
@@ -53,6 +55,7 @@ class Found:
     notes: tuple[str, ...] = ()
     loosen: tuple[Count, ...] = ()
     read_as: Mapping[str, tuple[str, ...]] | None = None
+    understood: Understood = Understood((), "", "")
 
     @property
     def total(self) -> int:
@@ -67,7 +70,8 @@ def find(index: SearchIndex, wanted: Filters, seats: Seats, fit: WeekFit) -> Fou
         seats: figures for display, of all pools.
         fit: judges against the week of whoever looks; an empty one for nobody in particular.
     """
-    filters, notes = _understood(index, wanted)
+    own, notes = _followed(index, wanted)
+    filters, understood = with_phrases(index, own)
     match = index.words.match(filters.text("words"))
     masks = _Masks(index, filters, seats, fit, match)
     met = {name: masks.of(BY_NAME[name]) for name in filters.active()}
@@ -81,12 +85,51 @@ def find(index: SearchIndex, wanted: Filters, seats: Seats, fit: WeekFit) -> Fou
         for f in FILTERS
         if f.has_values
     }
-    loosen: list[Count] = []
-    if not found:
-        loosen = [Count(name, mask.bit_count()) for name, mask in without.items() if mask]
-        loosen.sort(key=lambda c: -c.sections)
+    loosen = [] if found else _loosen(index, own, seats, fit)
     order = _Order(index, filters.sort, seats, fit, match.well if filters.text("words") else 0)
-    return Found(order.courses(found), counts, tuple(notes), tuple(loosen), match.read_as)
+    return Found(order.courses(found), counts, tuple(notes), tuple(loosen), match.read_as, understood)
+
+
+def _loosen(index: SearchIndex, own: Filters, seats: Seats, fit: WeekFit) -> list[Count]:
+    """Filters without which something would be found, most first; what the words are read as goes with
+    the words."""
+    ways = []
+    for name in own.active():
+        filters, _ = with_phrases(index, own.but(**{name: None}))
+        masks = _Masks(index, filters, seats, fit, index.words.match(filters.text("words")))
+        found = _all_of(index.everything, [masks.of(BY_NAME[n]) for n in filters.active()])
+        if found:
+            ways.append(Count(name, found.bit_count()))
+    return sorted(ways, key=lambda c: -c.sections)
+
+
+def with_phrases(index: SearchIndex, filters: Filters) -> tuple[Filters, Understood]:
+    """The filters with what plain words among the words are read as. What is chosen already stays: of a
+    filter that takes one value the chosen one, of others both."""
+    # Two numbers would be an either-or: what is typed beside one is looked for as words.
+    typed = [name for name in ("number",) if filters.text(name)]
+    understood = index.phrases.read(filters.text("words"), typed)
+    read: dict[str, Chosen] = {}
+    for reading in understood.readings:
+        for name, value in reading.meanings:
+            takes = BY_NAME[name].takes
+            if takes in (Takes.ANY, Takes.FREE):
+                before = read.get(name, filters.values(name))
+                read[name] = tuple(dict.fromkeys((*_several(before), value)))
+            elif takes is Takes.MINUTE:
+                if filters.minute(name) is None:
+                    read[name] = int(value)
+            elif takes is Takes.YES:
+                read[name] = True
+            elif takes is Takes.TEXT:
+                read[name] = f"{read.get(name, filters.text(name))} {value}".strip()
+            elif not filters.values(name):
+                read[name] = value
+    return (filters.but(words=understood.rest, **read) if read else filters), understood
+
+
+def _several(chosen: Chosen) -> tuple[str, ...]:
+    return chosen if isinstance(chosen, tuple) else (str(chosen),)
 
 
 def _all_of(everything: int, masks: Iterable[int]) -> int:
@@ -96,7 +139,7 @@ def _all_of(everything: int, masks: Iterable[int]) -> int:
     return found
 
 
-def _understood(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]]:
+def _followed(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]]:
     """The filters without what means nothing in this term, and a sentence about each such part."""
     notes: list[str] = []
     meant: dict[str, Chosen | None] = {}

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 from gremba.core.calendar import MINUTES_A_DAY
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.search.filters import FILTERS, Filter
+from gremba.core.search.phrases import PhraseBook
 from gremba.core.search.words import WordIndex
 from gremba.core.situation import SeatFigures
 
@@ -81,6 +82,7 @@ class SearchIndex:
         self.index_of = {s.reference_number: k for k, s in enumerate(self.sections)}
         self.everything = (1 << len(self.sections)) - 1
         self.words = WordIndex(term, self.sections)
+        self.phrases = PhraseBook(term)
         self.lines: dict[int, Any] = {}
         """What others keep by section, for as long as the catalogue stays as it is."""
         self._seating = Seating({}, [0] * len(self.sections), 0, 0)

@@ -124,6 +124,15 @@ class ReadAs(Schema):
     taken_for: list[str]
 
 
+class ReadingResponse(Schema):
+    """A piece of the words that was read as a filter, with the value that it sets."""
+
+    text: str
+    filter: str
+    value: str
+    said: str = Field(description="The value as it is called")
+
+
 class SearchResponse(Schema):
     """What was found: counts, and the lines asked for."""
 
@@ -138,6 +147,8 @@ class SearchResponse(Schema):
         description="Where nothing was found: filters without which something would be"
     )
     read_as: list[ReadAs]
+    understood: list[ReadingResponse] = Field(description="Of the words, what was read as filters")
+    rest: str = Field(description="The words that are left, as the field should have them")
 
 
 class BlockDays(Schema):

@@ -9,10 +9,8 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
-import { Findings } from "../changes/Findings";
 import { OutcomeList } from "../changes/OutcomeList";
 import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
-import { commonStops } from "../changes/verdict";
 import type { SignedIn } from "../session/useSignedIn";
 import { type PageSubject, usePageSubject } from "../subject/usePageSubject";
 import { Foot } from "./Foot";
@@ -21,6 +19,7 @@ import { useSending } from "./useSending";
 
 // What moves changes about is not needed for the first view.
 const ChangeList = lazy(async () => ({ default: (await import("./ChangeList")).ChangeList }));
+const CommonStops = lazy(async () => ({ default: (await import("./CommonStops")).CommonStops }));
 const Granted = lazy(async () => ({ default: (await import("./Granted")).Granted }));
 const AgreedNotYet = lazy(async () => ({
   default: (await import("../plan/AgreedNotYet")).AgreedNotYet,
@@ -121,7 +120,11 @@ export function Cart({ session }: { session: SignedIn }) {
             />
           </Suspense>
         )}
-        {!onPlans && <CommonStops changes={changes} onAct={(action) => act(null, action)} />}
+        {!onPlans && changes.length > 0 && (
+          <Suspense>
+            <CommonStops changes={changes} onAct={(action) => act(null, action)} />
+          </Suspense>
+        )}
         {cart.isPending && (
           <div className="px-[18px]">
             <Reading what="your cart" />
@@ -240,29 +243,6 @@ function Empty() {
       Type or paste the reference numbers of sections above. You see at once what each would do;
       nothing happens until you put it through.
     </p>
-  );
-}
-
-type StopsProps = {
-  changes: Schemas["CartChangeResponse"][];
-  onAct: (action: Schemas["ActionResponse"]) => void;
-};
-
-/** What stops everything alike stands once at the top, with each way on once. */
-function CommonStops({ changes, onAct }: StopsProps) {
-  const stops = commonStops(changes.map((change) => change.outcome));
-  if (stops.length === 0) return null;
-  const isEarly = stops.every(({ code }) => code === "window.early");
-  return (
-    <section
-      aria-label="What stands in the way"
-      className="border-b border-ink bg-paper px-[18px] py-2.5 text-[13px] leading-snug"
-    >
-      <b className={`font-semibold ${isEarly ? "text-woad" : "text-madder"}`}>
-        {isEarly ? "Not yet." : "Stopped."}
-      </b>{" "}
-      <Findings findings={stops} onAct={onAct} />
-    </section>
   );
 }
 

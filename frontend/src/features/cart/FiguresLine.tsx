@@ -15,7 +15,8 @@ export function FiguresLine({ cart, due }: { cart: Schemas["CartResponse"]; due:
       </span>
       {due && !once_clear && (
         <span>
-          {due.name.toLowerCase()} <b className="font-semibold">{money(due.after_cents)}</b>
+          {due.name.charAt(0).toLowerCase() + due.name.slice(1)}{" "}
+          <b className="font-semibold">{money(due.after_cents)}</b>
         </span>
       )}
     </p>

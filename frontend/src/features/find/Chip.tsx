@@ -1,6 +1,6 @@
 import { useId } from "react";
 import { Field, INPUT } from "../../ui/Field";
-import { clockTime } from "../../ui/text";
+import { clockTime, minuteOf } from "../../ui/text";
 import { Choices } from "./Choices";
 import { type Counts, chosenText, isShown, type Shown, valuesOf } from "./chosen";
 import { FilterChip, ToggleChip } from "./FilterChip";
@@ -65,32 +65,27 @@ function Choosing({ row, filters, counts }: ChoosingProps) {
 
 function Typing({ row, filters }: { row: Shown; filters: Filters }) {
   const id = useId();
+  const isTime = row.takes === "minute";
   const value = filters.one(row.name);
-  const [text, setText] = useTyped(value, (typed) => filters.set(row.name, typed));
+  const asText = isTime && value ? clockTime(Number(value)) : value;
+  const [text, setText] = useTyped(asText, (typed) => {
+    if (!isTime) filters.set(row.name, typed);
+    else if (minuteOf(typed) !== null || !typed.trim())
+      filters.set(row.name, String(minuteOf(typed) ?? ""));
+  });
   return (
     <Field id={id} label={row.legend}>
-      {row.takes === "minute" ? (
-        <input
-          id={id}
-          className={INPUT}
-          type="time"
-          value={value ? clockTime(Number(value)) : ""}
-          onChange={(event) => {
-            const [hours, minutes] = event.target.value.split(":").map(Number);
-            const minute = (hours ?? 0) * 60 + (minutes ?? 0);
-            filters.set(row.name, event.target.value ? String(minute) : "");
-          }}
-        />
-      ) : (
-        <input
-          id={id}
-          className={INPUT}
-          autoComplete="off"
-          maxLength={60}
-          placeholder={row.example}
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-        />
+      <input
+        id={id}
+        className={INPUT}
+        autoComplete="off"
+        maxLength={60}
+        placeholder={isTime ? "17:30" : row.example}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+      {isTime && text.trim() !== "" && minuteOf(text) === null && (
+        <p className="mt-1 text-small text-madder">Write a time such as 17:30.</p>
       )}
     </Field>
   );

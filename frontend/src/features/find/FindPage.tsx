@@ -16,6 +16,7 @@ import { FilterBar } from "./FilterBar";
 import { type FilterName, type Filters, searchOf, useFilters } from "./filters";
 import { Picking } from "./Picking";
 import { Results } from "./Results";
+import { usePlainWords } from "./usePlainWords";
 
 /** Finding sections: filters above, results below that follow as one types. */
 export function FindPage() {
@@ -43,7 +44,9 @@ export function FindPage() {
     found.data?.sections === 1
       ? found.data.rows.flatMap((row) => (row.kind === "section" ? row.number : []))[0]
       : undefined;
+  const asFilters = usePlainWords(found.isPlaceholderData ? undefined : found.data);
   const enter = () => {
+    if (asFilters()) return;
     const number = straight ?? only;
     if (number) navigate(link(number));
   };
@@ -138,7 +141,8 @@ function Nothing({ view, filters }: NothingProps) {
             {view.loosen.slice(0, 5).map(({ value, name, sections }) => (
               <li key={value}>
                 <Button look="link" className="min-h-[24px]" onClick={() => loosen(value)}>
-                  Without “{name}”: {counted(sections, "section", "sections")}
+                  Without “{value === "words" ? filters.one("words") : name}”:{" "}
+                  {counted(sections, "section", "sections")}
                 </Button>
               </li>
             ))}
