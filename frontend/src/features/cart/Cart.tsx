@@ -1,6 +1,6 @@
 import { type Mutation, useIsMutating, useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { cartQuery, plansQuery } from "../../api/queries";
 import { type Seats, useSeatTurns } from "../../api/stream";
@@ -8,8 +8,7 @@ import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
-import { counted, dayAndTime } from "../../ui/text";
-import { OutcomeList } from "../changes/OutcomeList";
+import { dayAndTime } from "../../ui/text";
 import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
 import type { SignedIn } from "../session/useSignedIn";
 import { type PageSubject, usePageSubject } from "../subject/usePageSubject";
@@ -24,9 +23,7 @@ const Granted = lazy(async () => ({ default: (await import("./Granted")).Granted
 const AgreedNotYet = lazy(async () => ({
   default: (await import("../plan/AgreedNotYet")).AgreedNotYet,
 }));
-const PlansTold = lazy(async () => ({
-  default: (await import("../changes/PlansTold")).PlansTold,
-}));
+const Done = lazy(async () => ({ default: (await import("./Done")).Done }));
 const PlanList = lazy(async () => ({ default: (await import("./Plans")).PlanList }));
 const Which = lazy(async () => ({ default: (await import("./Plans")).Which }));
 const PlansFoot = lazy(async () => ({ default: (await import("./Plans")).PlansFoot }));
@@ -70,12 +67,14 @@ export function Cart({ session }: { session: SignedIn }) {
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto short:overflow-visible">
         {sending.data && (
-          <Done
-            receipt={sending.data}
-            session={session}
-            base={subject.base}
-            onClose={sending.reset}
-          />
+          <Suspense>
+            <Done
+              receipt={sending.data}
+              session={session}
+              base={subject.base}
+              onClose={sending.reset}
+            />
+          </Suspense>
         )}
         {sending.isPending && sending.troubled && (
           <Notice tone="warning">
@@ -243,57 +242,5 @@ function Empty() {
       Type or paste the reference numbers of sections above. You see at once what each would do;
       nothing happens until you put it through.
     </p>
-  );
-}
-
-type DoneProps = {
-  receipt: Schemas["ReceiptResponse"];
-  session: SignedIn;
-  base: string;
-  onClose: () => void;
-};
-
-/** The outcome of the last sending, change by change. */
-function Done({ receipt, session, base, onClose }: DoneProps) {
-  const announce = useAnnounce();
-  const heading = useRef<HTMLHeadingElement>(null);
-  const many = (result: string) =>
-    receipt.body.outcomes.filter((outcome) => outcome.result === result).length;
-  const through = many("accepted");
-  const waiting = many("waiting");
-  const refused = many("refused");
-  const summary = `${[
-    `${counted(through, "change", "changes")} went through`,
-    waiting ? `${counted(waiting, "place", "places")} taken on waitlists` : "",
-    refused ? `${refused} refused` : "",
-  ]
-    .filter(Boolean)
-    .join(", ")}.`;
-  useEffect(() => {
-    heading.current?.focus();
-    announce(summary);
-  }, [announce, summary]);
-  return (
-    <section aria-label="Outcome" className="border-b border-ink" data-testid="outcome">
-      <div className="px-[18px] py-3">
-        <h3 ref={heading} tabIndex={-1} className="text-[17px] outline-none">
-          {summary}
-        </h3>
-        <p className="text-[13px] text-soft">
-          {dayAndTime(new Date(receipt.sent_at), session.zone)},{" "}
-          <Link className="link" to={`${base}/receipts/${receipt.id}`}>
-            receipt {receipt.id}
-          </Link>
-          .{" "}
-          <Button look="link" onClick={onClose}>
-            Close
-          </Button>
-        </p>
-      </div>
-      <Suspense>
-        <PlansTold plans={receipt.body.plans} />
-      </Suspense>
-      <OutcomeList outcomes={receipt.body.outcomes} />
-    </section>
   );
 }
