@@ -12,16 +12,22 @@ from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
+from gremba.core.messages import MessageKind, message_of
 from gremba.core.situation import Registration
 from gremba.core.states import WeekLinkKind
+from gremba.core.wording import times_text
 from gremba.formats.calendar_file import calendar_file
 from gremba.formats.table_file import table_file
 from gremba.store.database import connected
-from gremba.store.situations import read_situations
+from gremba.store.messages import put_notice, was_told_since
+from gremba.store.situations import lock_student_terms, read_situations
 from gremba.store.week_links import WeekLink, add_link, find_link, list_links, withdraw_link
 
 MOST_LINKS = 20
 """So many links of one student can be in force."""
+
+SENT_AGAIN_AFTER = timedelta(minutes=1)
+"""So long after one mail with the week there is no other."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +54,33 @@ def _week(context: ActionContext, term: TermCatalogue, row: int, expires: dateti
     with connected(context.database) as database:
         situation = read_situations(database, {row: term}, {})[row]
     return KeptWeek(term, situation.student.name, situation.held, expires)
+
+
+def send_week(context: ActionContext, student_id: int, term_code: str) -> None:
+    """Mail a student's own week to the college address, with its calendar file. Three statements.
+
+    Raises:
+        Problem: no such term, the student is not expected in it, or it was sent just now.
+    """
+    week = own_week(context, student_id, term_code)
+    row = context.student_term(student_id, week.term)
+    now = context.clock.now()
+    lines = [
+        f"{h.section.name} {h.section.reference_number}, {times_text(h.section.meetings)}"
+        + "".join(f", {m.room}" for m in h.section.meetings[:1] if m.room)
+        for h in week.held
+    ]
+    told = message_of(
+        MessageKind.WEEK_SENT,
+        term=week.term.name,
+        classes="; ".join(lines) + "." if lines else "You are not registered for anything yet.",
+        calendar=as_calendar(context, week).decode() if lines else None,
+    )
+    with connected(context.database) as database, database.atomic():
+        lock_student_terms(database, [row])
+        if was_told_since(database, row, MessageKind.WEEK_SENT, now - SENT_AGAIN_AFTER, now):
+            raise Problem(ProblemKind.SENT_ALREADY, "Look into your mail; in a minute it can be sent again.")
+        put_notice(database, row, told, now)
 
 
 def as_calendar(context: ActionContext, week: KeptWeek) -> bytes:

@@ -170,6 +170,11 @@ def _written(context: ActionContext, message: Outgoing, now: datetime) -> EmailM
                 subtype="calendar",
                 filename="deadline.ics",
             )
+        calendar = message.facts.get("calendar")
+        if isinstance(calendar, str):
+            mail.add_attachment(
+                calendar.encode(), maintype="text", subtype="calendar", filename="classes.ics"
+            )
         mail.as_bytes()
     except (ValueError, UnicodeError) as problem:
         raise _Lasting(f"It could not be written: {problem}") from problem

@@ -66,6 +66,7 @@ class ProblemKind(Enum):
     REQUEST_OPEN = ("request-open", 409, "You have asked for this already")
     ROOM_FULL = ("room-full", 409, "The room holds no more")
     TOO_MANY_ASKED = ("too-many-asked", 409, "You have {most} requests open already")
+    SENT_ALREADY = ("sent-already", 429, "It was sent just now")
     RECORDS_MOVED = ("records-moved", 409, "Something changed while this was put through")
     TERM_OVER = ("term-over", 409, "{term} is over")
     TIMETABLE_GONE = ("timetable-gone", 409, "This timetable does not work any more")

@@ -44,6 +44,7 @@ class MessageKind(StrEnum):
     REQUEST_CAME = "request came"
     REQUEST_ANSWERED = "request answered"
     REQUEST_WAITS = "request waits"
+    WEEK_SENT = "week sent"
 
 
 OF_MONEY = frozenset(
@@ -254,6 +255,11 @@ TEMPLATES: Mapping[MessageKind, Template] = {
     MessageKind.REQUEST_WAITS: Template(
         "{student} waits for an answer about {section}",
         ("{student} has asked you for {section} {number}, and has had no answer since {since}.",),
+    ),
+    MessageKind.WEEK_SENT: Template(
+        "Your week in {term}",
+        ("{classes}", "The calendar file is attached to the mail."),
+        optional=frozenset({"calendar"}),
     ),
 }
 

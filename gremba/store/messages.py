@@ -14,7 +14,7 @@ from gremba.core.messages import Facts, MessageKind
 from gremba.core.states import WaitlistState
 from gremba.store.entries import EntryRow
 from gremba.store.models import Message, WaitlistEntry
-from gremba.store.queries import columns, fetch, fetch_tuples, write
+from gremba.store.queries import columns, fetch, fetch_tuples, has_rows, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +77,21 @@ def put_notices(
     ]
     if rows:
         write(database, Message.insert_many(rows))
+
+
+def was_told_since(
+    database: PooledPostgresqlDatabase,
+    student_term_id: int,
+    kind: MessageKind,
+    since: datetime,
+    now: datetime,
+) -> bool:
+    """Whether a student was told something of a kind between two times. One statement."""
+    own = Message
+    query = own.select(own.id).where(
+        own.student_term == student_term_id, own.kind == kind, own.made_at > since, own.made_at <= now
+    )
+    return has_rows(database, query)
 
 
 def put_mail(

@@ -89,6 +89,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "read_week": STUDENTS_AND_ADVISORS,
     "download_calendar": STUDENTS_AND_ADVISORS,
     "download_table": STUDENTS_AND_ADVISORS,
+    "mail_week": STUDENTS,
     "list_week_links": STUDENTS,
     "make_week_link": STUDENTS,
     "withdraw_week_link": STUDENTS,

@@ -15,7 +15,8 @@ ALTER TABLE messages ALTER COLUMN student_term_id DROP NOT NULL,
     'offered', 'registered', 'ring closed', 'passed over', 'lapsed', 'closed', 'cancelled', 'left',
     'loosened', 'due soon', 'seats lost', 'instalment missed', 'paid', 'request passed on',
     'request question', 'request granted', 'request refused', 'request closed', 'request stuck',
-    'request through', 'let in', 'grant taken back', 'request came', 'request answered', 'request waits'));
+    'request through', 'let in', 'grant taken back', 'request came', 'request answered', 'request waits',
+    'week sent'));
 
 CREATE TABLE rooms (
     campus TEXT NOT NULL,

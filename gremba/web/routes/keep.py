@@ -35,6 +35,12 @@ def download_table(request: Request, subject_id: SubjectId, term: str) -> Respon
     return as_file(keep_week.as_table(week), table_file.MEDIA_TYPE, f"sections-{week.term.code}.csv")
 
 
+@router.post("/terms/{term}/week/mail", status_code=204)
+def mail_week(request: Request, subject_id: SubjectId, term: str) -> None:
+    """Mail the week to the student's college address, with its calendar file."""
+    keep_week.send_week(services_of(request).context, subject_id, term)
+
+
 @router.get("/terms/{term}/week/links")
 def list_week_links(request: Request, subject_id: SubjectId, term: str) -> LinksResponse:
     """The links in force."""

@@ -7,6 +7,7 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { Cart } from "../cart/Cart";
 import { SheetOnDemand } from "../section/SheetOnDemand";
+import { useAddAfterSignIn } from "../section/useAddAfterSignIn";
 import { MineContext, useReadMine } from "../section/useMine";
 import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
@@ -43,6 +44,7 @@ export function Frame({ session }: { session: SignedIn }) {
   const count = cart.data?.changes.length ?? 0;
   const mine = useReadMine(subject, true);
   useFollowing(subject, !session.expired);
+  useAddAfterSignIn(subject);
   return (
     <MineContext value={mine}>
       <div className="flex h-dvh flex-col">

@@ -34,7 +34,9 @@ export function SectionAction({ row, choices = false }: { row: Row; choices?: bo
   const busy = put.isPending || instead.isPending;
   const act = () => {
     if (!mine.has) {
-      changeSearch((params) => params.set(SIGN_IN, ""));
+      // What was pressed is done once somebody has signed in.
+      const kind = offer.is === "put" ? offer.kind : "add";
+      changeSearch((params) => params.set(SIGN_IN, `${kind}-${row.number}`));
     } else if (offer.is === "next") {
       const { id, version, alternatives } = offer.change;
       const chosen = [...alternatives.map(({ numbers }) => numbers), [row.number]];

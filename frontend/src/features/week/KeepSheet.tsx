@@ -41,9 +41,29 @@ export function KeepSheet({ open, onClose, session }: Props) {
           </a>
           <span className="text-soft">, for a spreadsheet</span>
         </li>
+        {!subject.student && <MailIt />}
       </ul>
       {!subject.student && <Links session={session} />}
     </Sheet>
+  );
+}
+
+/** To one's own college address, with the calendar file. */
+function MailIt() {
+  const { term } = usePageSubject();
+  const mail = useMutation({
+    mutationFn: () => take(api.POST("/api/terms/{term}/week/mail", { params: { path: { term } } })),
+  });
+  return (
+    <li>
+      <Button look="link" disabled={mail.isPending} onClick={() => mail.mutate()}>
+        Send it to your college address
+      </Button>
+      <span className="text-soft" role="status">
+        {mail.isPending ? ", sending…" : mail.isSuccess ? ": sent" : ""}
+      </span>
+      {mail.isError && <ProblemNotice problem={mail.error} />}
+    </li>
   );
 }
 
