@@ -34,6 +34,10 @@ if (root) {
 
 // Fonts come when the page can be read already: no text waits for one, and none is in the way of
 // what is read.
-const loadFonts = () => window.setTimeout(() => import("./fonts"), 0);
-if (document.readyState === "complete") loadFonts();
-else window.addEventListener("load", loadFonts, { once: true });
+const loadLater = () =>
+  window.setTimeout(async () => {
+    await import("./fonts");
+    (await import("./ui/keepFocus")).keepFocus();
+  }, 0);
+if (document.readyState === "complete") loadLater();
+else window.addEventListener("load", loadLater, { once: true });

@@ -1,4 +1,6 @@
+import { useState } from "react";
 import { Sheet } from "../../ui/Sheet";
+import { singleKeys } from "./singleKeys";
 
 const KEYS = [
   ["Ctrl + k", "to anything: screens, sections, actions"],
@@ -15,6 +17,7 @@ const KEYS = [
 ] as const;
 
 export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const [isOn, setIsOn] = useState(singleKeys.isOn);
   return (
     <Sheet open={open} onClose={onClose} title="Keys">
       <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
@@ -27,6 +30,18 @@ export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => voi
           </div>
         ))}
       </dl>
+      <label className="mt-5 flex min-h-[28px] cursor-pointer items-center gap-2 border-t border-hair pt-4">
+        <input
+          type="checkbox"
+          className="size-4 accent-pine"
+          checked={isOn}
+          onChange={(event) => {
+            singleKeys.set(event.target.checked);
+            setIsOn(event.target.checked);
+          }}
+        />
+        Keys of a single letter, such as n and /
+      </label>
     </Sheet>
   );
 }
