@@ -209,7 +209,7 @@ function StudentRoutes({ session }: Props) {
       <Route path="/:term" element={frameOf(session)}>
         {screens(session)}
         <Route path="/:term/account" element={<AccountPage session={session} />} />
-        <Route path="*" element={<NotFound />} />
+        <Route path="*" element={<NotFound isInside />} />
       </Route>
       <Route path="*" element={<NotFound />} />
     </Routes>
@@ -237,7 +237,7 @@ function AdvisorRoutes({ session }: Props) {
       />
       <Route path="/advising/:student/:term" element={frameOf(session)}>
         {screens(session)}
-        <Route path="*" element={<NotFound />} />
+        <Route path="*" element={<NotFound isInside />} />
       </Route>
       <Route path="*" element={<NotFound />} />
     </Routes>

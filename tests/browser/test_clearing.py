@@ -133,8 +133,10 @@ class Clearing(BrowserTest):
         held = page.get_by_test_id(re.compile("^registered-")).filter(has_text="HIST 250")
         given_up = held.get_attribute("data-testid").removeprefix("registered-")  # type: ignore[union-attr]
         held.get_by_role("button", name="Swap HIST 250").click()
-        held.get_by_label("Section wanted, by number").fill(wanted)
-        held.get_by_role("button", name="Put the swap into the cart").click()
+        # Others of the course drawn over the week, or any by its number.
+        expect(held.get_by_role("group", name="Swap HIST 250 for")).to_be_visible()
+        held.get_by_label("Or by its number").fill(wanted)
+        held.get_by_role("button", name="Take it").click()
         expect(held).to_contain_text("swap is in the cart")
         change = page.get_by_test_id(f"change-{wanted}")
         expect(change).to_contain_text(f"Swap HIST 250 {given_up} for")

@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useRef } from "react";
 
 type Props = {
   open: boolean;
@@ -17,11 +17,12 @@ type Props = {
 /** What lies over the page and has the keyboard to itself until it is closed. Without `onClose` it stays
  * until its own matter is settled. */
 export function Overlay({ open, onClose, label, behind, look, leavesFocus, children }: Props) {
-  const [before] = useState(() => document.activeElement);
+  const opener = useRef<Element | null>(null);
   /** Back to where it was opened from; if that is gone, to the page itself. */
   const goBack = (event: Event) => {
     event.preventDefault();
     if (leavesFocus) return;
+    const before = opener.current;
     const isThere = before instanceof HTMLElement && before.isConnected && before !== document.body;
     (isThere ? before : document.getElementById("main"))?.focus();
   };
@@ -32,6 +33,9 @@ export function Overlay({ open, onClose, label, behind, look, leavesFocus, child
         <Dialog.Content
           aria-describedby={undefined}
           className={`fixed z-50 outline-none ${look}`}
+          onOpenAutoFocus={() => {
+            opener.current = document.activeElement;
+          }}
           onCloseAutoFocus={goBack}
         >
           {label && <Dialog.Title className="sr-only">{label}</Dialog.Title>}

@@ -1,7 +1,12 @@
-import { type ReactNode, useEffect } from "react";
+import { createContext, type ReactNode, useContext, useEffect } from "react";
+
+/** Whose pages they are, where they are somebody else's: it stands in the title of each. */
+export const WhosePages = createContext("");
 
 type Props = {
   title: string;
+  /** In the browser's tab, where that is another. */
+  tab?: string;
   /** What stands right beside the heading, as part of what it says. */
   beside?: ReactNode;
   aside?: ReactNode;
@@ -9,10 +14,11 @@ type Props = {
 };
 
 /** A screen: its heading, what stands beside it, and the rest. */
-export function Page({ title, beside, aside, children }: Props) {
+export function Page({ title, tab = title, beside, aside, children }: Props) {
+  const whose = useContext(WhosePages);
   useEffect(() => {
-    document.title = `${title} · Gremba`;
-  }, [title]);
+    document.title = [tab, whose, "Gremba"].filter(Boolean).join(" · ");
+  }, [tab, whose]);
   return (
     <>
       <div className="flex flex-wrap items-baseline justify-between gap-x-4 gap-y-1">

@@ -29,7 +29,8 @@ const Which = lazy(async () => ({ default: (await import("./Plans")).Which }));
 const PlansFoot = lazy(async () => ({ default: (await import("./Plans")).PlansFoot }));
 
 /** The cart: reference numbers, the changes with their verdicts, and putting them through. */
-export function Cart({ session }: { session: SignedIn }) {
+export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
+  const Heading = level === 1 ? "h1" : "h2";
   const subject = usePageSubject();
   const navigate = useNavigate();
   const cart = useQuery(cartQuery(subject));
@@ -60,7 +61,7 @@ export function Cart({ session }: { session: SignedIn }) {
     <div className="flex h-full min-h-0 flex-col short:block short:overflow-y-auto">
       <div className="border-b border-hair px-[18px] pt-3.5 pb-2.5">
         <div className="flex items-baseline justify-between gap-3">
-          <h2 className="text-[20px]">Cart</h2>
+          <Heading className="text-[20px]">Cart</Heading>
           <span className="text-[13px] text-soft">nothing here is registered yet</span>
         </div>
         <NumberEntry add={add} disabled={session.expired} />

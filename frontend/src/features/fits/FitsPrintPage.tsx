@@ -1,11 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
-import { Link } from "react-router";
 import { timetableQuery } from "../../api/fitsQueries";
 import { cartQuery } from "../../api/queries";
-import { Button } from "../../ui/Button";
-import { ProblemNotice } from "../../ui/Notice";
-import { Reading } from "../../ui/Page";
+import { Paper } from "../../ui/Paper";
 import { dayAndTime } from "../../ui/text";
 import { useSearch } from "../../ui/useSearch";
 import type { SignedIn } from "../session/useSignedIn";
@@ -19,37 +15,23 @@ export function FitsPrintPage({ session }: { session: SignedIn }) {
   const numbers = params.get("at") ?? "";
   const found = useQuery(timetableQuery(subject.term, numbers));
   const cart = useQuery(cartQuery(subject));
-  const name = found.data?.term.name ?? "";
-  useEffect(() => {
-    document.title = `Timetable, ${name} · Gremba`;
-  }, [name]);
-  const problem = found.error ?? cart.error;
+  const isThere = found.data && cart.data;
   return (
-    <main className="mx-auto max-w-[900px] p-6 print:max-w-none print:p-0">
-      <div className="mb-4 flex gap-3 print:hidden">
-        <Button onClick={() => window.print()}>Print</Button>
-        <Link className="link self-center" to={`${subject.base}/fits?${params}`}>
-          Back to Fits
-        </Link>
-      </div>
-      {problem && <ProblemNotice problem={problem} />}
+    <Paper
+      tab={`Timetable, ${found.data?.term.name ?? ""}`}
+      back={{ to: `${subject.base}/fits?${params}`, name: "Back to Fits" }}
+      problem={found.error ?? cart.error}
+      heading={isThere ? `${cart.data.student}, ${found.data.term.name}` : numbers ? "" : "Nothing"}
+      from={`${session.college}, as of ${dayAndTime(new Date(session.now), session.zone)}`}
+      reading="the timetable"
+    >
       {!numbers && <p>There is no timetable in this address. Go back to Fits and choose one.</p>}
-      {found.data && cart.data ? (
+      {isThere && (
         <>
-          <div className="flex items-baseline justify-between gap-4">
-            <h1 className="text-[24px]">
-              {cart.data.student}, {name}
-            </h1>
-            <p className="text-small text-soft">
-              {session.college}, as of {dayAndTime(new Date(session.now), session.zone)}
-            </p>
-          </div>
           <p className="text-soft">A timetable that fits. Nothing of it is registered by this.</p>
           <TermSheet sections={found.data.sections} term={found.data.term} />
         </>
-      ) : (
-        !problem && numbers && <Reading what="the timetable" />
       )}
-    </main>
+    </Paper>
   );
 }

@@ -4,7 +4,8 @@ import { Link, Outlet, useLocation } from "react-router";
 import { cartQuery, termQuery } from "../../api/queries";
 import { Boundary } from "../../ui/Boundary";
 import { ProblemNotice } from "../../ui/Notice";
-import { Reading } from "../../ui/Page";
+import { Reading, WhosePages } from "../../ui/Page";
+import { useMedia } from "../../ui/useMedia";
 import { Cart } from "../cart/Cart";
 import { SheetOnDemand } from "../section/SheetOnDemand";
 import { useAddAfterSignIn } from "../section/useAddAfterSignIn";
@@ -29,6 +30,7 @@ export function Frame({ session }: { session: SignedIn }) {
   const subject = usePageSubject();
   const { pathname } = useLocation();
   const onCart = pathname.endsWith("/cart");
+  const isNarrow = useMedia("(max-width: 1023px)");
   const known = useQuery(termQuery(subject.term));
   const cart = useQuery(cartQuery(subject));
   const [showKeys, setShowKeys] = useState(false);
@@ -47,69 +49,73 @@ export function Frame({ session }: { session: SignedIn }) {
   useAddAfterSignIn(subject);
   return (
     <MineContext value={mine}>
-      <div className="flex h-dvh flex-col">
-        <a
-          href="#main"
-          className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-surface focus:p-3"
-        >
-          To the page itself
-        </a>
-        <TopBar session={session} window={cart.data?.window} />
-        {subject.student && (
-          <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
-            You see and act for{" "}
-            <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>: “you” on these
-            pages is the student. Receipts say that it was you.{" "}
-            <Link className="link" to={`/advising/${subject.term}`}>
-              Back to your students
-            </Link>
-          </p>
-        )}
-        <ConnectionLine />
-        <div className="grid min-h-0 flex-1 lg:grid-cols-[138px_1fr_348px]">
-          <SideRail onKeys={openKeys} onPalette={openPalette} />
-          <main
-            id="main"
-            tabIndex={-1}
-            className={`min-w-0 overflow-y-auto px-4 pt-4 pb-8 outline-none lg:px-[22px] ${onCart ? "max-lg:hidden" : ""}`}
+      <WhosePages value={subject.student ? (cart.data?.student ?? "") : ""}>
+        <div className="flex h-dvh flex-col">
+          <a
+            href="#main"
+            className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-surface focus:p-3"
           >
-            {known.isError && !known.data ? (
-              <ProblemNotice problem={known.error} />
-            ) : (
-              <Boundary where="screen" at={pathname}>
-                <Suspense fallback={<Reading what="the screen" />}>
-                  <Outlet />
-                </Suspense>
+            To the page itself
+          </a>
+          <TopBar session={session} window={cart.data?.window} />
+          {subject.student && (
+            <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
+              You see and act for{" "}
+              <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>: “you” on these
+              pages is the student. Receipts say that it was you.{" "}
+              <Link className="link" to={`/advising/${subject.term}`}>
+                Back to your students
+              </Link>
+            </p>
+          )}
+          <ConnectionLine />
+          <div className="grid min-h-0 flex-1 lg:grid-cols-[138px_1fr_348px]">
+            <SideRail onKeys={openKeys} onPalette={openPalette} />
+            <main
+              id="main"
+              tabIndex={-1}
+              className={`min-w-0 overflow-y-auto px-4 pt-4 pb-8 outline-none lg:px-[22px] ${onCart ? "max-lg:hidden" : ""}`}
+            >
+              {known.isError && !known.data ? (
+                <ProblemNotice problem={known.error} />
+              ) : (
+                <Boundary where="screen" at={pathname}>
+                  <Suspense fallback={<Reading what="the screen" />}>
+                    <Outlet />
+                  </Suspense>
+                </Boundary>
+              )}
+            </main>
+            {/* Where it is the page itself, on a phone, it is the page's main part as well. */}
+            <div
+              role={onCart && isNarrow ? "main" : "complementary"}
+              aria-label="Cart"
+              className={`min-h-0 border-ink bg-surface lg:border-l ${onCart ? "" : "max-lg:hidden"}`}
+            >
+              <Boundary where="cart">
+                <Cart session={session} level={onCart && isNarrow ? 1 : 2} />
               </Boundary>
-            )}
-          </main>
-          <aside
-            aria-label="Cart"
-            className={`min-h-0 border-ink bg-surface lg:border-l ${onCart ? "" : "max-lg:hidden"}`}
-          >
-            <Boundary where="cart">
-              <Cart session={session} />
-            </Boundary>
-          </aside>
+            </div>
+          </div>
+          <BottomBar count={count} />
+          {showKeys && (
+            <Suspense>
+              <KeysSheet open onClose={() => setShowKeys(false)} />
+            </Suspense>
+          )}
+          <SheetOnDemand />
+          {showPalette && (
+            <Suspense>
+              <Palette open onClose={() => setShowPalette(false)} showKeys={openKeys} />
+            </Suspense>
+          )}
+          {session.expired && (
+            <Suspense>
+              <SessionEnded session={session} />
+            </Suspense>
+          )}
         </div>
-        <BottomBar count={count} />
-        {showKeys && (
-          <Suspense>
-            <KeysSheet open onClose={() => setShowKeys(false)} />
-          </Suspense>
-        )}
-        <SheetOnDemand />
-        {showPalette && (
-          <Suspense>
-            <Palette open onClose={() => setShowPalette(false)} showKeys={openKeys} />
-          </Suspense>
-        )}
-        {session.expired && (
-          <Suspense>
-            <SessionEnded session={session} />
-          </Suspense>
-        )}
-      </div>
+      </WhosePages>
     </MineContext>
   );
 }

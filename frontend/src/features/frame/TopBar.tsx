@@ -38,11 +38,12 @@ export function TopBar({ session, window }: Props) {
       </span>
       <Dropdown
         className="whitespace-nowrap max-lg:grid max-lg:size-[30px] max-lg:shrink-0 max-lg:place-items-center max-lg:rounded-full max-lg:border max-lg:border-ink max-lg:text-[12px] font-semibold hover:underline"
-        name={`Your session, ${session.person.full_name}`}
         face={
           <>
-            <span className="max-lg:hidden">{session.person.full_name}</span>
-            <span className="lg:hidden">{initials(session.person.full_name)}</span>
+            <span className="max-lg:sr-only">{session.person.full_name}</span>
+            <span className="lg:hidden" aria-hidden>
+              {initials(session.person.full_name)}
+            </span>
           </>
         }
         title="Your session"

@@ -48,6 +48,15 @@ function Contents({ number }: { number: string }) {
   }, [section.data, term, number]);
   const details = section.data;
   const row = details?.row;
+  const title = row && `${row.name} ${row.number} · Gremba`;
+  useEffect(() => {
+    if (!title) return;
+    const before = document.title;
+    document.title = title;
+    return () => {
+      document.title = before;
+    };
+  }, [title]);
   return (
     <>
       <header className="flex items-start gap-4 border-b border-ink px-6 pt-5 pb-3">

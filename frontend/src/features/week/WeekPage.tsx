@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense } from "react";
+import { useLocation } from "react-router";
 import type { Schemas } from "../../api/client";
 import { termQuery, weekQuery } from "../../api/queries";
 import { useAnnounce } from "../../ui/announce";
@@ -25,6 +26,7 @@ const KeepSheet = lazy(async () => ({ default: (await import("./KeepSheet")).Kee
 export function WeekPage({ session }: { session: SignedIn }) {
   const subject = usePageSubject();
   const code = subject.term;
+  const { pathname } = useLocation();
   const [search, changeSearch] = useSearch();
   const announce = useAnnounce();
   const keeping = search.has("keep");
@@ -65,6 +67,7 @@ export function WeekPage({ session }: { session: SignedIn }) {
   return (
     <Page
       title="Week"
+      tab={pathname.endsWith("/cart") ? "Cart" : "Week"}
       aside={
         <span className="flex items-baseline gap-4">
           Week of {shortDay(monday)}
