@@ -52,34 +52,37 @@ export function ChangeList(props: Props) {
   };
   const numbers = new Set(changes.map((change) => change.outcome.number));
   return (
-    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
-      <SortableContext items={ids} strategy={verticalListSortingStrategy}>
-        <ol aria-label="Changes, the most wanted first">
-          {groups.map((group, index) => (
-            <ChangeGroup
-              key={group[0]?.id}
-              group={group}
-              movable={groups.length > 1}
-              onMove={(by) => move(index, index + by)}
-              onRemove={onRemove}
-            >
-              {(change, handle) => (
-                <ChangeItem
-                  key={change.id}
-                  change={change}
-                  handle={handle}
-                  onRemove={() => onRemove([change.id])}
-                  onAct={onAct}
-                  onChoose={(chosen) => onChoose(change, chosen)}
-                  when={when}
-                  isInCart={(number) => numbers.has(number)}
-                />
-              )}
-            </ChangeGroup>
-          ))}
-        </ol>
-      </SortableContext>
-    </DndContext>
+    <>
+      <h2 className="sr-only">Changes</h2>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+        <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+          <ol aria-label="Changes, the most wanted first">
+            {groups.map((group, index) => (
+              <ChangeGroup
+                key={group[0]?.id}
+                group={group}
+                movable={groups.length > 1}
+                onMove={(by) => move(index, index + by)}
+                onRemove={onRemove}
+              >
+                {(change, handle) => (
+                  <ChangeItem
+                    key={change.id}
+                    change={change}
+                    handle={handle}
+                    onRemove={() => onRemove([change.id])}
+                    onAct={onAct}
+                    onChoose={(chosen) => onChoose(change, chosen)}
+                    when={when}
+                    isInCart={(number) => numbers.has(number)}
+                  />
+                )}
+              </ChangeGroup>
+            ))}
+          </ol>
+        </SortableContext>
+      </DndContext>
+    </>
   );
 }
 

@@ -73,8 +73,9 @@ export function Frame({ session }: { session: SignedIn }) {
             <SideRail onKeys={openKeys} onPalette={openPalette} />
             <main
               id="main"
-              tabIndex={-1}
-              className={`min-w-0 overflow-y-auto px-4 pt-4 pb-8 outline-none lg:px-[22px] ${onCart ? "max-lg:hidden" : ""}`}
+              // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, by keys as well
+              tabIndex={0}
+              className={`min-w-0 overflow-y-auto px-4 pt-4 pb-8 -outline-offset-2 lg:px-[22px] ${onCart ? "max-lg:hidden" : ""}`}
             >
               {known.isError && !known.data ? (
                 <ProblemNotice problem={known.error} />
@@ -87,6 +88,7 @@ export function Frame({ session }: { session: SignedIn }) {
               )}
             </main>
             {/* Where it is the page itself, on a phone, it is the page's main part as well. */}
+            {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: it has one of two roles, which both take a name */}
             <div
               role={onCart && isNarrow ? "main" : "complementary"}
               aria-label="Cart"

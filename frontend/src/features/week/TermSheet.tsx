@@ -98,9 +98,13 @@ function List({ sections }: { sections: Section[] }) {
           <th scope="col">Number</th>
           <th scope="col">Section</th>
           <th scope="col">Times and rooms</th>
-          <th scope="col">Dates</th>
+          <th scope="col" className="max-sm:hidden print:table-cell">
+            Dates
+          </th>
           <th scope="col">Credits</th>
-          <th scope="col">Instructor</th>
+          <th scope="col" className="max-sm:hidden print:table-cell">
+            Instructor
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -119,7 +123,7 @@ function List({ sections }: { sections: Section[] }) {
               ))}
               {section.meetings.length === 0 && section.delivery}
             </td>
-            <td className="whitespace-nowrap">
+            <td className="whitespace-nowrap max-sm:hidden print:table-cell">
               {shortDay(section.first_day)} – {shortDay(section.last_day)}
             </td>
             <td className="whitespace-nowrap">
@@ -128,7 +132,9 @@ function List({ sections }: { sections: Section[] }) {
                 section.gradings.length > 0 &&
                 `, ${section.grading}`}
             </td>
-            <td>{section.instructors.join(", ") || "to be named"}</td>
+            <td className="max-sm:hidden print:table-cell">
+              {section.instructors.join(", ") || "to be named"}
+            </td>
           </tr>
         ))}
       </tbody>
