@@ -6,7 +6,7 @@ from typing import Any
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Action, Finding, GoTo, PutInCart, Remedy, TakeInstead
+from gremba.core.findings import Action, Finding, GoTo, PutInCart, Remedy, TakeInstead, Target
 from gremba.core.outcome import Decision, Figures, Outcome
 from gremba.core.requisites import CountOf, Evidence, State
 from gremba.core.rules import ABOUT_STUDENT
@@ -65,7 +65,8 @@ def finding_data(finding: Finding) -> dict[str, Any]:
         "facts": dict(finding.facts),
         "remedies": [remedy_data(r) for r in finding.remedies],
         "ask": finding.ask,
-        "common": finding.code in ABOUT_STUDENT,
+        # What one can ask for is asked for a section: it is said there.
+        "common": finding.code in ABOUT_STUDENT and not any(_asks(r) for r in finding.remedies),
     }
 
 
@@ -116,3 +117,7 @@ def evidence_data(evidence: Evidence) -> dict[str, Any]:
         "least": evidence.node.least if isinstance(evidence.node, CountOf) else None,
         "parts": [evidence_data(p) for p in evidence.parts],
     }
+
+
+def _asks(remedy: Remedy) -> bool:
+    return isinstance(remedy.action, GoTo) and remedy.action.target is Target.ASK

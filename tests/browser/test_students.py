@@ -152,7 +152,7 @@ class Students(BrowserTest):
     def test_fourth_year_on_a_phone(self) -> None:
         page = self.open("isolde", 390, 844)
         page.get_by_role("link", name=re.compile("^Cart")).click()
-        cart = page.get_by_role("complementary", name="Cart")
+        cart = page.get_by_role("main", name="Cart")
         expect(cart).to_contain_text("Stopped. Clashes with")
         expect(cart.get_by_role("button", name=re.compile("^Swap .* for it$"))).to_be_visible()
         cart.get_by_role("button", name=re.compile("^Drop .* in the same cart$")).click()

@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { type ReactNode, useRef } from "react";
+import { type ReactNode, useState } from "react";
 
 type Props = {
   open: boolean;
@@ -9,20 +9,25 @@ type Props = {
   /** How what lies behind it, and it, are placed. */
   behind: string;
   look: string;
-  /** Closed, it leaves the focus alone: what is opened from it takes it. */
-  leavesFocus?: boolean;
+  /** Whether it leaves the focus alone once it is closed: what was opened from it takes it. */
+  leavesFocus?: () => boolean;
   children: ReactNode;
 };
 
 /** What lies over the page and has the keyboard to itself until it is closed. Without `onClose` it stays
  * until its own matter is settled. */
 export function Overlay({ open, onClose, label, behind, look, leavesFocus, children }: Props) {
-  const opener = useRef<Element | null>(null);
+  const [opened, setOpened] = useState<{ open: boolean; by: Element | null }>({
+    open: false,
+    by: null,
+  });
+  // Looked at while it is opened: a moment later the focus is in it.
+  if (opened.open !== open) setOpened({ open, by: open ? document.activeElement : opened.by });
   /** Back to where it was opened from; if that is gone, to the page itself. */
   const goBack = (event: Event) => {
     event.preventDefault();
-    if (leavesFocus) return;
-    const before = opener.current;
+    if (leavesFocus?.()) return;
+    const before = opened.by;
     const isThere = before instanceof HTMLElement && before.isConnected && before !== document.body;
     (isThere ? before : document.getElementById("main"))?.focus();
   };
@@ -33,9 +38,6 @@ export function Overlay({ open, onClose, label, behind, look, leavesFocus, child
         <Dialog.Content
           aria-describedby={undefined}
           className={`fixed z-50 outline-none ${look}`}
-          onOpenAutoFocus={() => {
-            opener.current = document.activeElement;
-          }}
           onCloseAutoFocus={goBack}
         >
           {label && <Dialog.Title className="sr-only">{label}</Dialog.Title>}

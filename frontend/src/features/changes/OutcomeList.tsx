@@ -8,10 +8,12 @@ type Props = {
   outcomes: Outcome[];
   /** It has not been sent: what would become of each. */
   isAhead?: boolean;
+  /** Of each change, below the heading that it stands under. */
+  heading?: "h2" | "h3";
 };
 
 /** What became of each change, as a receipt has it; or what would. */
-export function OutcomeList({ outcomes, isAhead = false }: Props) {
+export function OutcomeList({ outcomes, isAhead = false, heading: Heading = "h3" }: Props) {
   return (
     <ol>
       {outcomes.map((outcome) => {
@@ -21,9 +23,9 @@ export function OutcomeList({ outcomes, isAhead = false }: Props) {
             key={outcome.kind + outcome.number + outcome.in_exchange}
             className={`border-b border-l-4 border-hair py-2.5 pr-4 pl-3.5 ${EDGES[tone]}`}
           >
-            <h3 className="font-sans text-[14px] font-semibold">
+            <Heading className="font-sans text-[14px] font-semibold">
               <ChangeTitle outcome={outcome} givesUp="" />
-            </h3>
+            </Heading>
             <p className="text-small text-soft">{outcome.title}</p>
             <div className="mt-0.5 text-[13px] leading-snug">
               <b className={`font-semibold ${WORDS[tone]}`}>{word}</b>{" "}

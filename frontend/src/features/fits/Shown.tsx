@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useId } from "react";
 import { plansQuery } from "../../api/queries";
 import { useFull } from "../../api/stream";
 import { useAnnounce } from "../../ui/announce";
@@ -20,6 +21,7 @@ type Props = { fits: ReturnType<typeof useFits>; asking: Asking; onDraw: (drawn:
 
 /** The timetable on show as a week, and beside it another, if one was laid there. */
 export function Shown({ fits, asking, onDraw }: Props) {
+  const id = useId();
   const { answer, wall, rows } = fits;
   const { term } = usePageSubject();
   const timetable = fits.shown.timetable ?? wall[0]?.timetable;
@@ -46,7 +48,7 @@ export function Shown({ fits, asking, onDraw }: Props) {
   const place = wall.findIndex((one) => idOf(one.timetable) === idOf(timetable));
   const name = place < 0 ? "Another" : placeWords(place);
   return (
-    <section aria-labelledby="on-show">
+    <section aria-labelledby={id}>
       {fits.shown.isLost && (
         <p
           role="status"
@@ -57,7 +59,7 @@ export function Shown({ fits, asking, onDraw }: Props) {
         </p>
       )}
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-        <h2 id="on-show" className="flex-1 text-[18px]">
+        <h2 id={id} className="flex-1 text-[18px]">
           {name}
         </h2>
         <Button

@@ -62,8 +62,7 @@ export function Wall({ wall, rows, order, kept, shown, plans, onShow }: Props) {
             role="option"
             tabIndex={place === at ? 0 : -1}
             aria-selected={isShown}
-            aria-label={`${placeWords(place)}: ${summary(timetable)}${isGone ? ", full now" : ""}${letter ? `, plan ${letter}` : ""}`}
-            className={`cursor-pointer px-1 pt-1 pb-0.5 ${isShown ? "outline outline-ink" : "hover:outline hover:outline-hair"} focus-visible:outline-2 focus-visible:outline-pine`}
+            className={`relative cursor-pointer px-1 pt-1 pb-0.5 ${isShown ? "outline outline-ink" : "hover:outline hover:outline-hair"} focus-visible:outline-2 focus-visible:outline-pine`}
             onClick={() => onShow(timetable.numbers)}
             onKeyDown={(event) => {
               if (event.key === "Enter" || event.key === " ") {
@@ -72,7 +71,10 @@ export function Wall({ wall, rows, order, kept, shown, plans, onShow }: Props) {
               }
             }}
           >
-            <span className="relative block">
+            <span className="sr-only">
+              {`${placeWords(place)}: ${summary(timetable)}${isGone ? ", full now" : ""}${letter ? `, plan ${letter}` : ""}`}
+            </span>
+            <span className="relative block" aria-hidden>
               <SmallWeek
                 rows={timetable.numbers.flatMap((number) => rows[number] ?? [])}
                 tints={tints}
@@ -85,7 +87,7 @@ export function Wall({ wall, rows, order, kept, shown, plans, onShow }: Props) {
                 </b>
               )}
             </span>
-            <span className="block truncate pt-0.5 text-[11.5px]">
+            <span className="block truncate pt-0.5 text-[11.5px]" aria-hidden>
               <Caption timetable={timetable} isGone={isGone} order={order} />
             </span>
           </div>

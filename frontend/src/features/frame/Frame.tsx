@@ -59,14 +59,17 @@ export function Frame({ session }: { session: SignedIn }) {
           </a>
           <TopBar session={session} window={cart.data?.window} />
           {subject.student && (
-            <p className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]">
+            <section
+              aria-label="Acting for a student"
+              className="border-b border-ink bg-shade px-5 py-1.5 text-[13px]"
+            >
               You see and act for{" "}
               <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>: “you” on these
               pages is the student. Receipts say that it was you.{" "}
               <Link className="link" to={`/advising/${subject.term}`}>
                 Back to your students
               </Link>
-            </p>
+            </section>
           )}
           <ConnectionLine />
           <div className="grid min-h-0 flex-1 lg:grid-cols-[138px_1fr_348px]">

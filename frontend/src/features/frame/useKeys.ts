@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { NUMBER_FIELD, WORDS_FIELD } from "../../ui/fields";
-import { focusSoon } from "../../ui/focus";
+import { focusSoon, isFocusAwaited } from "../../ui/focus";
 import { singleKeys } from "./singleKeys";
 
 function isTyping(target: EventTarget | null): boolean {
@@ -29,7 +29,7 @@ export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
         return;
       }
       if (asleep) return;
-      if (!singleKeys.isOn()) return;
+      if (!singleKeys.isOn() || isFocusAwaited()) return;
       if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (document.querySelector('[role="dialog"]')) return;
       if (event.key === "n") {

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { searchQuery } from "../../api/queries";
@@ -21,6 +21,7 @@ type Item = { key: string; name: string; hint?: string; run: () => void };
 
 /** One field that reaches every screen, section and action. */
 export function Palette({ open, onClose, showKeys }: Props) {
+  const acted = useRef(false);
   return (
     <Overlay
       open={open}
@@ -28,14 +29,25 @@ export function Palette({ open, onClose, showKeys }: Props) {
       label="Go to, find or do"
       behind="bg-ink/30"
       look="top-[12dvh] left-1/2 flex max-h-[72dvh] w-[min(560px,calc(100vw-24px))] -translate-x-1/2 flex-col rounded-sm border border-ink bg-surface"
-      leavesFocus
+      leavesFocus={() => acted.current}
     >
-      <Contents onClose={onClose} showKeys={showKeys} />
+      <Contents
+        onClose={onClose}
+        showKeys={showKeys}
+        onAct={() => {
+          acted.current = true;
+        }}
+      />
     </Overlay>
   );
 }
 
-function Contents({ onClose, showKeys }: Omit<Props, "open">) {
+type ContentsProps = Omit<Props, "open"> & {
+  /** Something was chosen: the focus goes where that leads. */
+  onAct: () => void;
+};
+
+function Contents({ onClose, showKeys, onAct }: ContentsProps) {
   const [typed, setTyped] = useState("");
   const [chosen, setChosen] = useState("");
   const words = useDeferredValue(typed.trim());
@@ -53,6 +65,7 @@ function Contents({ onClose, showKeys }: Omit<Props, "open">) {
   const matches = ({ name }: Item) => name.toLowerCase().includes(words.toLowerCase());
   const actions = useActions(showKeys);
   const after = (run: () => void) => () => {
+    onAct();
     onClose();
     run();
   };

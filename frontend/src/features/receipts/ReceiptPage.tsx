@@ -57,7 +57,7 @@ export function ReceiptPage({ session }: { session: SignedIn }) {
       </dl>
       <div className="max-w-[640px] border-t border-hair bg-surface">
         <PlansTold plans={body.plans} />
-        <OutcomeList outcomes={body.outcomes} />
+        <OutcomeList outcomes={body.outcomes} heading="h2" />
       </div>
     </Page>
   );
