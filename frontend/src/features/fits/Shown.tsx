@@ -97,7 +97,7 @@ export function Shown({ fits, asking, onDraw }: Props) {
               {name}: {summary(timetable)}
             </p>
             <FitsWeek
-              label={name}
+              label={`${name}, as a week`}
               {...weekOf(timetable)}
               differs={timetable.numbers.filter((number) => !other.numbers.includes(number))}
               isNarrow
