@@ -63,6 +63,13 @@ class TakeInstead:
     numbers: tuple[str, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class TakeOut:
+    """An action: take other changes out of the cart, by the numbers of their sections."""
+
+    numbers: tuple[str, ...]
+
+
 class Target(StrEnum):
     """Where the screen can lead."""
 
@@ -80,7 +87,7 @@ class GoTo:
     target: Target
 
 
-Action = PutInCart | TakeInstead | GoTo
+Action = PutInCart | TakeInstead | TakeOut | GoTo
 
 
 @dataclass(frozen=True, slots=True)

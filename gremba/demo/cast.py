@@ -35,7 +35,7 @@ ISOLDE = Player(
     "isolde",
     "Isolde Brack",
     "fourth year",
-    "A full schedule, and a wish that clashes with a class she holds.",
+    "A seat is offered to her until 10:52, and her schedule is full. A wish clashes with a class she holds.",
 )
 ODO = Player(
     "odo",
@@ -63,11 +63,24 @@ STUDENTS = (*CAST, BRAM)
 """Bram is one of the crowd, who has registered like anybody."""
 
 OFFICES = (
-    Player("maud", "Maud Pellow", "registrar", "Her pages are still to come."),
     Player(
-        "idris", "Idris Quill", "advisor", "Odo waits for his release; he can act for any of his students."
+        "maud",
+        "Maud Pellow",
+        "registrar",
+        "Requests beyond what a room holds, and mail that did not arrive.",
     ),
-    Player("petra", "Petra Lunn", "instructor", "Rosters, and consent codes to give out."),
+    Player(
+        "idris",
+        "Idris Quill",
+        "advisor",
+        "His day: whom to release, whose cart would be stopped. Odo waits for him.",
+    ),
+    Player(
+        "petra",
+        "Petra Lunn",
+        "instructor",
+        "Three students have asked her for something; rosters, and consent codes to give out.",
+    ),
     Player(
         "cass",
         "Cass Orrin",

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from gremba.core.findings import Finding, GoTo, PutInCart, TakeInstead
+from gremba.core.findings import Finding, GoTo, PutInCart, TakeInstead, TakeOut
 from tests.core.cases import CASES, week
 from tests.core.more_cases import MORE_CASES
 from tests.core.set_cases import SET_CASES
@@ -47,6 +47,8 @@ def _lines(finding: Finding) -> list[str]:
                 does = " -> " + ", ".join(f"{w.kind} {w.number} {w.in_exchange}".strip() for w in wishes)
             case TakeInstead(numbers):
                 does = f" -> instead {' '.join(numbers)}"
+            case TakeOut(numbers):
+                does = f" -> out {' '.join(numbers)}"
             case GoTo(target):
                 does = f" -> {target.value}"
         found.append(f"        {way.text}{does}")

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from gremba.core.changes import Kind, Mode
 from gremba.core.decision import decide
-from gremba.core.findings import Finding, ProposedChange, PutInCart, Severity
+from gremba.core.findings import Finding, ProposedChange, PutInCart, Severity, TakeOut
 from gremba.core.outcome import Result
 from gremba.core.requisites import CourseNeed
 from gremba.core.situation import ClearanceKind, Hold, SeatFigures, WaitlistEntry
@@ -64,6 +64,29 @@ class WaysOn(unittest.TestCase):
         need = CourseNeed("SOIL 110", None, "together")
         self.world.section("31001", "XRAY 110", "MWF 10:00-10:50", needs=need)
         self.assertIn("for example 30006", self.ways("+31001")[0])
+
+    def test_of_too_many_credits_the_last_that_suffices_is_to_be_taken_out(self) -> None:
+        w = self.world
+        for at, number in enumerate(("31001", "31002", "31003"), 10):
+            w.section(number, f"XRAY 11{at}", f"S {at}:00-{at}:50", credits=3)
+        w.section("31004", "XRAY 120", "S 14:00-14:50", credits=1)
+        w.section("31005", "XRAY 130", "S 15:00-15:50", credits=2)
+        w.student = replace(w.student, credit_limit=10.0)
+        (found,) = self.findings("+31001", "+31002", "+31003", "+31004", "+31005", of=4)
+        self.assertEqual(found.remedies[0].text, "Take XRAY 1112 31003 out of the cart.")
+        self.assertEqual(found.remedies[0].action, TakeOut(("31003",)))
+        after = w.decide("+31001", "+31002", "+31004", "+31005").outcomes
+        self.assertEqual([o.result for o in after], [Result.ACCEPTED] * 4)
+
+    def test_what_a_change_needs_beside_it_is_not_to_be_taken_out(self) -> None:
+        w = self.world
+        w.section("31001", "XRAY 110", "S 08:00-08:50", credits=3)
+        w.section(
+            "31002", "XRAY 120", "S 09:00-09:50", credits=3, needs=CourseNeed("XRAY 110", None, "together")
+        )
+        w.student = replace(w.student, credit_limit=3.0)
+        self.assertIn("credits.over", [f.code for f in self.findings("+31001", "+31002", of=1)])
+        self.assertNotIn("out of the cart", " ".join(self.ways("+31001", "+31002", of=1)))
 
     def test_waiting_is_offered_only_where_one_may_wait(self) -> None:
         w = self.world

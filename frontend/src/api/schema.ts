@@ -2361,13 +2361,13 @@ export interface components {
             changes: components["schemas"]["ProposedChangeSchema"][];
             /**
              * Do
-             * @description Put changes into the cart; put another section in this change's place; or go where the matter is settled
+             * @description Put changes into the cart; put another section in this change's place; take others out of the cart; or go where the matter is settled
              * @enum {string}
              */
-            do: "put" | "instead" | "go";
+            do: "put" | "instead" | "out" | "go";
             /**
              * Numbers
-             * @description For instead: the section, then its companions
+             * @description The section that comes instead, or goes out, then its companions
              */
             numbers: string[];
             /** Target */

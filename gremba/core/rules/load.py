@@ -9,6 +9,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import ADVISING, REGISTRAR
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
+from gremba.core.rules.ways import take_out
 from gremba.core.states import Waiver
 from gremba.core.wording import credits_text, day, listed
 
@@ -36,8 +37,8 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     Why: The limit protects students, most of all those on probation, from more than can be
     done well.
 
-    Ways on: Drop something in the same cart, move this change up, or ask the advisor for a
-    higher limit.
+    Ways on: Take another add out of the cart, drop something in it, move this change up, or ask the
+    advisor for a higher limit.
     """
     own = case.step.raises
     if not own:
@@ -50,10 +51,14 @@ def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
         return
     without = case.end.credits_remaining + own <= limit
     move = ", or move this one up" if case.may_move_up(before) else ""
+    # Of those that suffice by themselves the one that stands last is what is wanted least.
+    sufficing = sorted((r for r in before if total - r.raises <= limit), key=lambda r: -r.index)
+    out = next(filter(None, (take_out(case, r) for r in sufficing)), [])
     yield me.finding(
         f"It would make {credits_text(total)}; your limit is {situation.credit_limit:g}"
         + (" on probation." if situation.student.standing == "probation" else "."),
         remedies=[
+            *out,
             Remedy(f"Drop something in the same cart{move}."),
             Remedy("Ask your advisor to raise your limit."),
         ],

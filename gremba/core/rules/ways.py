@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Remedy, put, swap, wait
-from gremba.core.rules.case import Case
+from gremba.core.findings import Remedy, TakeOut, put, swap, wait
+from gremba.core.rules.case import Case, Step
 from gremba.core.situation import SeatFigures
 from gremba.core.waitlist import closes_at
 from gremba.core.wording import day, listed
@@ -82,3 +82,19 @@ def take_one_out(case: Case, others: list[int]) -> Remedy:
     if any(other < case.step.index for other in others):
         return Remedy("Move this one up if you prefer it, or take one of them out.")
     return Remedy("Take one of the two out.")
+
+
+def take_out(case: Case, other: Step) -> list[Remedy]:
+    """Taking another add out of the cart, with the companions that stand there with it; nothing for what
+    the change itself may need, or belongs to a bundle."""
+    theirs, mine = other.section, case.section
+    if other.change.kind is not Kind.ADD or theirs is None or theirs.bundle is not None:
+        return []
+    if theirs.course is mine.course or mine.course.needs_this_term & theirs.course.same_as:
+        return []
+    along = [
+        step.number
+        for step in case.wanted.steps
+        if step.change.kind is Kind.ADD and step.section is not None and step.number in theirs.companions
+    ]
+    return [Remedy(f"Take {other.name} out of the cart.", TakeOut((other.number, *along)))]

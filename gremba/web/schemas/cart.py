@@ -28,12 +28,14 @@ class ProposedChangeSchema(Schema):
 class ActionResponse(Schema):
     """What the screen can do about a finding."""
 
-    do: Literal["put", "instead", "go"] = Field(
-        description="Put changes into the cart; put another section in this change's place; or "
-        "go where the matter is settled"
+    do: Literal["put", "instead", "out", "go"] = Field(
+        description="Put changes into the cart; put another section in this change's place; take "
+        "others out of the cart; or go where the matter is settled"
     )
     changes: list[ProposedChangeSchema]
-    numbers: list[Number] = Field(description="For instead: the section, then its companions")
+    numbers: list[Number] = Field(
+        description="The section that comes instead, or goes out, then its companions"
+    )
     target: Literal["clearance", "payment", "consent", "options", "ask"] | None
 
 

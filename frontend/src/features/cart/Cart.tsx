@@ -45,6 +45,10 @@ export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
     if (action.do === "put") put.mutate(action.changes);
     else if (action.do === "instead" && change)
       instead.mutate({ id: change.id, version: change.version, numbers: action.numbers });
+    else if (action.do === "out")
+      remove.mutate(
+        changes.filter((one) => action.numbers.includes(one.outcome.number)).map(({ id }) => id),
+      );
     else if (action.target === "ask" && change)
       navigate(`${subject.base}/requests?ask=${change.outcome.number}`);
     else navigate(`${subject.base}/clearance`);

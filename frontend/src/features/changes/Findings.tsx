@@ -17,9 +17,10 @@ export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
   const isActing = usePageSubject().student !== undefined;
   const ways = unique([...instead, ...findings.flatMap((finding) => finding.remedies)]);
   const isDone = (action: Action) =>
-    action.changes.length > 0 &&
-    // An add that is in the cart can still turn into a swap.
-    action.changes.every(({ kind, number }) => kind !== "swap" && isInCart?.(number));
+    (action.do === "out" && !action.numbers.some((number) => isInCart?.(number))) ||
+    (action.changes.length > 0 &&
+      // An add that is in the cart can still turn into a swap.
+      action.changes.every(({ kind, number }) => kind !== "swap" && isInCart?.(number)));
   const doable = ways.filter((way) => way.action && onAct && !isDone(way.action));
   const others = ways.filter((way) => !way.action || !onAct);
   return (

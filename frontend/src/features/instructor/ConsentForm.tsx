@@ -10,7 +10,7 @@ type Props = { isPending: boolean; onGive: (wanted: Wanted) => void };
 /** New codes: what they lift, how many, for whom, until when. */
 export function ConsentForm({ isPending, onGive }: Props) {
   const id = useId();
-  const [waives, setWaives] = useState<Lift[]>(["consent", "seats"]);
+  const [waives, setWaives] = useState<Lift[]>([]);
   const [many, setMany] = useState("1");
   const [student, setStudent] = useState("");
   const [until, setUntil] = useState("");
@@ -62,6 +62,7 @@ export function ConsentForm({ isPending, onGive }: Props) {
         <Button type="submit" disabled={isPending || waives.length === 0}>
           {Number(many) > 1 ? `Give out ${many} codes` : "Give out a code"}
         </Button>
+        {waives.length === 0 && <span className="pb-2 text-soft">Choose what it lifts.</span>}
       </div>
     </form>
   );

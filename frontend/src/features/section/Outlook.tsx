@@ -15,7 +15,7 @@ export function Outlook({ number }: { number: string }) {
   const subject = usePageSubject();
   const navigate = useNavigate();
   const { cart } = useMine();
-  const { put } = useCartChanges(subject);
+  const { put, remove } = useCartChanges(subject);
   const outlook = useQuery(outlookQuery(subject, number));
   if (!outlook.data) return <div className="mb-4 h-[44px]" aria-hidden />;
   const { outcome, requisites, state, now } = outlook.data;
@@ -29,6 +29,9 @@ export function Outlook({ number }: { number: string }) {
       const comes =
         state === "open" && action.changes.every((original) => original.number !== number);
       put.mutate([...(comes ? [{ kind, number, in_exchange }] : []), ...action.changes]);
+    } else if (action.do === "out") {
+      const out = cart?.changes.filter((one) => action.numbers.includes(one.outcome.number)) ?? [];
+      remove.mutate(out.map(({ id }) => id));
     } else if (action.target === "ask") navigate(`${subject.base}/requests?ask=${number}`);
     else navigate(action.do === "go" ? `${subject.base}/clearance` : `${subject.base}/cart`);
   };
