@@ -114,11 +114,11 @@ class Tour(BrowserTest):
     def petra(self) -> None:
         self.set_clock(MORNING)
         page = self.open("petra")
-        page.goto(f"{self.server.url}/requests")
+        page.goto(f"{self.server.url}/teaching/harvest-2027/requests")
         cards = page.get_by_test_id(re.compile(r"^answer-\d+$"))
         expect(cards).to_have_count(3)
         number = quoted("Petra", "open CERM 260")
-        page.goto(f"{self.server.url}/sections")
+        page.goto(f"{self.server.url}/teaching/harvest-2027")
         page.get_by_role("listitem").filter(has_text=number).get_by_role("link").click()
         page.get_by_label("Only for (user name)").fill("wren")
         give = page.get_by_role("button", name="Give out a code")
