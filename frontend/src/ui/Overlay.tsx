@@ -1,5 +1,6 @@
 import { Dialog } from "radix-ui";
 import { type ReactNode, useState } from "react";
+import { type Around, aroundOf, nearestLeft } from "./keepFocus";
 
 type Props = {
   open: boolean;
@@ -17,19 +18,23 @@ type Props = {
 /** What lies over the page and has the keyboard to itself until it is closed. Without `onClose` it stays
  * until its own matter is settled. */
 export function Overlay({ open, onClose, label, behind, look, leavesFocus, children }: Props) {
-  const [opened, setOpened] = useState<{ open: boolean; by: Element | null }>({
+  const [opened, setOpened] = useState<{ open: boolean; by: Element | null; around: Around[] }>({
     open: false,
     by: null,
+    around: [],
   });
   // Looked at while it is opened: a moment later the focus is in it.
-  if (opened.open !== open) setOpened({ open, by: open ? document.activeElement : opened.by });
-  /** Back to where it was opened from; if that is gone, to the page itself. */
+  if (opened.open !== open) {
+    const by = open ? document.activeElement : opened.by;
+    setOpened({ open, by, around: open && by ? aroundOf(by) : opened.around });
+  }
+  /** Back to where it was opened from; if that is gone, to what stands in its place. */
   const goBack = (event: Event) => {
     event.preventDefault();
     if (leavesFocus?.()) return;
     const before = opened.by;
     const isThere = before instanceof HTMLElement && before.isConnected && before !== document.body;
-    (isThere ? before : document.getElementById("main"))?.focus();
+    (isThere ? before : nearestLeft(opened.around))?.focus();
   };
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && onClose?.()}>

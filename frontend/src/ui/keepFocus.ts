@@ -12,7 +12,7 @@ const FOCUSABLE =
   "a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), summary, [tabindex='0']";
 
 /** A part of the page around what had the focus, and how many could have had it before it in there. */
-type Around = { container: Element; index: number };
+export type Around = { container: Element; index: number };
 
 function visible(element: HTMLElement): boolean {
   return element.offsetParent !== null || element.getClientRects().length > 0;
@@ -22,7 +22,8 @@ export function focusablesIn(container: Element): HTMLElement[] {
   return [...container.querySelectorAll<HTMLElement>(FOCUSABLE)].filter(visible);
 }
 
-function aroundOf(element: Element): Around[] {
+/** What stands around an element, from the inside out. */
+export function aroundOf(element: Element): Around[] {
   const found: Around[] = [];
   let container = element.parentElement?.closest(CONTAINERS) ?? null;
   while (container) {
