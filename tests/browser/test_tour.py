@@ -90,7 +90,7 @@ class Tour(BrowserTest):
         expect(cart.get_by_role("button", name=re.compile("^Swap .* for it$"))).to_be_visible()
         page.keyboard.press("a")
         page.get_by_role("button", name="Look and accept").click()
-        expect(page.get_by_role("main")).to_contain_text("your limit is")
+        expect(page.get_by_role("dialog")).to_contain_text("your limit is")
 
     def odo(self) -> None:
         idris = self.open("idris")
