@@ -62,7 +62,7 @@ def _offices(browser: Browser, url: str) -> None:
     petra.goto(f"{url}/teaching/harvest-2027/requests")
     _take(petra, "answering")
     petra.goto(f"{url}/teaching/harvest-2027")
-    petra.get_by_role("main").get_by_role("link").first.click()
+    petra.get_by_role("listitem").filter(has_text="30628").get_by_role("link").click()
     petra.get_by_role("checkbox", name="requisites").check()
     petra.get_by_role("button", name="Give out a code").click()
     _take(petra, "instructor")
