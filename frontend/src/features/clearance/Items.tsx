@@ -26,9 +26,10 @@ export function Items({ clearance, session, isOwn }: Props) {
   const announce = useAnnounce();
   const { clear } = useClearing();
   const [open, setOpen] = useState<Item["kind"] | null>(null);
-  const done = (name: string) => ({
+  const done = ({ kind, name }: Item) => ({
     onSuccess: () => {
-      setOpen(null);
+      // Another may have been opened meanwhile, and have something typed into it.
+      setOpen((now) => (now === kind ? null : now));
       announce(`${name} is done.`);
     },
   });
@@ -37,7 +38,7 @@ export function Items({ clearance, session, isOwn }: Props) {
       <AgreementForm
         paragraphs={clearance.agreement}
         isPending={clear.isPending}
-        onAccept={() => clear.mutate({ kind: "agreement" }, done(item.name))}
+        onAccept={() => clear.mutate({ kind: "agreement" }, done(item))}
       />
     ),
     details: (item) =>
@@ -46,21 +47,21 @@ export function Items({ clearance, session, isOwn }: Props) {
           email={clearance.email}
           details={clearance.details}
           isPending={clear.isPending}
-          onConfirm={(details) => clear.mutate({ kind: "details", details }, done(item.name))}
+          onConfirm={(details) => clear.mutate({ kind: "details", details }, done(item))}
         />
       ),
     survey: (item) => (
       <SurveyForm
         questions={clearance.survey}
         isPending={clear.isPending}
-        onAnswer={(answers) => clear.mutate({ kind: "survey", answers }, done(item.name))}
+        onAnswer={(answers) => clear.mutate({ kind: "survey", answers }, done(item))}
       />
     ),
     orientation: (item) => (
       <OrientationForm
         pages={clearance.orientation}
         isPending={clear.isPending}
-        onFinish={() => clear.mutate({ kind: "orientation" }, done(item.name))}
+        onFinish={() => clear.mutate({ kind: "orientation" }, done(item))}
       />
     ),
   };
