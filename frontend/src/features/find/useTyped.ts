@@ -3,16 +3,20 @@ import { useEffect, useState } from "react";
 /** What is typed shows at once; the search follows a moment after the last key. */
 export function useTyped(value: string, onChange: (text: string) => void) {
   const [text, setText] = useState(value);
-  const [sent, setSent] = useState(value);
-  if (value !== sent && value !== text) {
-    // It was changed from elsewhere: the address, or a press on clear.
-    setText(value);
-    setSent(value);
+  const [seen, setSeen] = useState(value);
+  // What was told and has not come back yet: on a slow machine one types on meanwhile.
+  const [told, setTold] = useState<string[]>([]);
+  if (value !== seen) {
+    setSeen(value);
+    const at = told.indexOf(value);
+    setTold(at < 0 ? [] : told.slice(at + 1));
+    // Else it was changed from elsewhere: the address, or a press on clear.
+    if (at < 0) setText(value);
   }
   useEffect(() => {
     if (text === value) return;
     const timer = window.setTimeout(() => {
-      setSent(text);
+      setTold((before) => [...before, text]);
       onChange(text);
     }, 120);
     return () => window.clearTimeout(timer);
