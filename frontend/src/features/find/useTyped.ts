@@ -16,7 +16,7 @@ export function useTyped(value: string, onChange: (text: string) => void) {
   useEffect(() => {
     if (text === value) return;
     const timer = window.setTimeout(() => {
-      setTold((before) => [...before, text]);
+      setTold((before) => (before.includes(text) ? before : [...before, text]));
       onChange(text);
     }, 120);
     return () => window.clearTimeout(timer);
