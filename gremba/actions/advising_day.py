@@ -12,8 +12,8 @@ from gremba.actions.look_at_cart import as_of_opening
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.changes import Request
 from gremba.core.decision import decide
-from gremba.core.findings import Severity
 from gremba.core.outcome import Decision, Result
+from gremba.core.permission.asking import still_stopping
 from gremba.core.rules import ABOUT_STUDENT
 from gremba.core.situation import ClearanceKind, SeatFigures, Situation
 from gremba.core.windows import WindowState, window_status
@@ -114,13 +114,7 @@ def _pools(
 
 def _stopped(line: AdviseeLine, situation: Situation, request: Request, now: datetime) -> StoppedCart | None:
     decision = decide(situation, request, as_of_opening(situation, now))
-    stops = tuple(
-        f"{o.change.number if o.section is None else o.section.name}: {f.text}"
-        for o in decision.outcomes
-        if o.result is Result.REFUSED
-        for f in o.findings
-        if f.severity is Severity.STOP and f.code not in ABOUT_STUDENT
-    )
+    stops = still_stopping(decision, leaving_out=ABOUT_STUDENT)
     if not stops:
         return None
     passing = sum(o.result is not Result.REFUSED for o in decision.outcomes)

@@ -31,7 +31,7 @@ from gremba.core.findings import Finding, Severity
 from gremba.core.messages import Message, MessageKind, message_of
 from gremba.core.outcome import Decision
 from gremba.core.situation import SeatFigures, Situation
-from gremba.core.wording import day, listed, moment
+from gremba.core.wording import day, listed, moment, sentence_case
 from gremba.formats.receipt import receipt_data
 from gremba.store.accounts import AccountHolder, account_holders, ask_sums, read_accounts
 from gremba.store.cuts import (
@@ -242,7 +242,7 @@ def _told(term: TermCatalogue, judgement: CutJudgement, receipt: int) -> Message
     return message_of(
         MessageKind.SEATS_LOST,
         term=term.name,
-        why=judgement.why[:1].upper() + judgement.why[1:],
+        why=sentence_case(judgement.why),
         sections=listed([f"{s.name} {s.reference_number}" for s in judgement.sections]),
         receipt=receipt,
         until=None if until is None else moment(until.astimezone(term.calendar.zone)),

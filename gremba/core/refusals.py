@@ -6,8 +6,8 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 
 from gremba.core.board import Board, first_stop
-from gremba.core.changes import Kind, Request
-from gremba.core.findings import Finding, PutInCart, Remedy, Severity
+from gremba.core.changes import Kind, Mode, Request
+from gremba.core.findings import Finding, PutInCart, Remedy, Severity, TakeOut
 from gremba.core.rules import ABOUT_STUDENT
 from gremba.core.rules.together import together_stopped, unfinished
 from gremba.core.steps import Group, why_together
@@ -45,20 +45,30 @@ def explain(
         else:
             own.append(_stands_or_falls(board, request, group, stopped, found))
     there = {(c.kind, c.number, c.in_exchange) for c in request.changes}
-    return {i: [_without_what_is_there(f, there) for f in own] for i, own in found.items()}
+    # With all or nothing each of them is in the way of the others, whatever goes through.
+    in_the_way = [request.changes[i] for i in accepted] if request.mode is Mode.EACH else request.changes
+    out = {c.number for c in in_the_way if c.kind is Kind.ADD}
+    return {i: [_without_what_helps_nobody(f, there, out) for f in own] for i, own in found.items()}
 
 
-def _without_what_is_there(finding: Finding, there: Collection[tuple[Kind, str, str]]) -> Finding:
-    """A finding without ways on that the cart has taken already."""
+def _without_what_helps_nobody(
+    finding: Finding, there: Collection[tuple[Kind, str, str]], in_the_way: Collection[str]
+) -> Finding:
+    """A finding without ways on that the cart has taken already, or that take out of it what is not in the
+    way."""
 
-    def is_there(way: Remedy) -> bool:
-        return isinstance(way.action, PutInCart) and all(
-            (w.kind, w.number, w.in_exchange) in there for w in way.action.changes
-        )
+    def helps_nobody(way: Remedy) -> bool:
+        match way.action:
+            case PutInCart(wishes):
+                return all((w.kind, w.number, w.in_exchange) in there for w in wishes)
+            case TakeOut(numbers):
+                return numbers[0] not in in_the_way
+            case _:
+                return False
 
-    if not any(is_there(way) for way in finding.remedies):
+    if not any(helps_nobody(way) for way in finding.remedies):
         return finding
-    ways = [way for way in finding.remedies if not is_there(way)]
+    ways = [way for way in finding.remedies if not helps_nobody(way)]
     return replace(finding, remedies=tuple(ways or [_SEE_THE_CART]))
 
 

@@ -29,6 +29,11 @@ def clock_time(minutes: int) -> str:
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
+def sentence_case(text: str) -> str:
+    """The text with its first letter as a sentence begins."""
+    return text[:1].upper() + text[1:]
+
+
 def day(when: date) -> str:
     """``23 August``."""
     return f"{when.day} {MONTHS[when.month - 1]}"

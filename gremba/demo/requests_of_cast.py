@@ -168,7 +168,7 @@ def _say_yes_to(morning: Morning, petra: Actor, isolde: StudentPlan, mine: Seque
     me = Subject.alone(isolde.id, isolde.full_name)
     code, row = morning.term.code, morning.rows_of[isolde.id]
     with connected(morning.context.database) as database:
-        held = [morning.term.by_id[s] for s in sections_held(database, row)]
+        held = [morning.term.by_id[s] for s in sections_held(database, [row])[row]]
     for section in reversed(mine):
         for own in held:
             wish = ProposedChange(Kind.SWAP, section.reference_number, own.reference_number)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -20,7 +20,17 @@ from gremba.store.models import (
     Student,
     StudentTerm,
 )
-from gremba.store.queries import columns, fetch, fetch_value, has_rows, keeping_keys, lock_until_end, write
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_tuples,
+    fetch_value,
+    has_rows,
+    keeping_keys,
+    lock_until_end,
+    one_of,
+    write,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,6 +110,18 @@ def insert_grant(
         expires_at=expires_at,
     )
     return int(fetch_value(database, new.returning(ConsentCode.id)))
+
+
+def grants_used(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, int]:
+    """By section, how many have come in by a yes that needs no code. One statement."""
+    own = ConsentCode
+    query = (
+        own.select(own.section, fn.COUNT(own.id))
+        .join(ConsentUse, on=ConsentUse.consent == own.id)
+        .where(one_of(own.section, sections), own.is_grant)
+        .group_by(own.section)
+    )
+    return dict(fetch_tuples(database, query))
 
 
 def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -21,7 +22,16 @@ from gremba.store.models import (
     StudentTerm,
 )
 from gremba.store.models.base import literal
-from gremba.store.queries import columns, fetch, fetch_one, fetch_values, has_rows, write
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_one,
+    fetch_tuples,
+    fetch_values,
+    has_rows,
+    one_of,
+    write,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,15 +207,25 @@ def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[Ros
     )
 
 
-def sections_of_instructor(database: PooledPostgresqlDatabase, person_id: int, term_id: int) -> list[int]:
-    """Ids of the sections that somebody teaches in a term."""
-    query = Section.select(Section.id).join(SectionInstructor, on=SectionInstructor.section == Section.id)
-    query = query.where(SectionInstructor.person == person_id, Section.term == term_id)
+def sections_of_instructors(
+    database: PooledPostgresqlDatabase, people: Collection[int], term_id: int
+) -> list[int]:
+    """Ids of the sections that any of these people teach in a term, each once. One statement."""
+    taught = SectionInstructor.select(SectionInstructor.section).where(
+        one_of(SectionInstructor.person, people)
+    )
+    query = Section.select(Section.id).where(Section.id.in_(taught), Section.term == term_id)
     return fetch_values(database, query.order_by(Section.reference_number))
 
 
-def sections_held(database: PooledPostgresqlDatabase, student_term_id: int) -> list[int]:
-    """The sections that a student is registered for in a term. One statement."""
+def sections_held(database: PooledPostgresqlDatabase, student_terms: Collection[int]) -> dict[int, list[int]]:
+    """The sections that each of these students is registered for in a term; all have a list. One
+    statement."""
     own = Registration
-    mine = (own.student_term_id == student_term_id) & (own.state == literal(RegistrationState.REGISTERED))
-    return fetch_values(database, own.select(own.section_id).where(mine))
+    query = own.select(own.student_term_id, own.section_id).where(
+        one_of(own.student_term_id, student_terms), own.state == literal(RegistrationState.REGISTERED)
+    )
+    found: dict[int, list[int]] = {row: [] for row in student_terms}
+    for row, section in fetch_tuples(database, query):
+        found[row].append(section)
+    return found

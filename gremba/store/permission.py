@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -32,6 +32,7 @@ from gremba.store.queries import (
     fetch_one,
     fetch_tuples,
     fetch_value,
+    fetch_values,
     has_rows,
     keeping_keys,
     one_of,
@@ -454,9 +455,12 @@ def is_file_there(database: PooledPostgresqlDatabase, request_id: int, digest: b
     return has_rows(database, own.select(own.id).where(own.request == request_id, own.digest == digest))
 
 
-def sections_with(requests: Sequence[RequestRow]) -> set[int]:
-    """The sections that these requests are about."""
-    return {row.section for row in requests}
+def terms_with_open_requests(database: PooledPostgresqlDatabase) -> list[str]:
+    """Codes of the terms in which anybody waits for an answer, the earliest first. One statement."""
+    own = PermissionRequest
+    open_ones = own.select(StudentTerm.term).join(StudentTerm).where(own.state.in_(_OPEN))
+    query = Term.select(Term.code).where(Term.id.in_(open_ones)).order_by(Term.first_day)
+    return fetch_values(database, query)
 
 
 def read_granted_changes(database: PooledPostgresqlDatabase, student_term_id: int) -> dict[int, Any]:

@@ -8,10 +8,10 @@ from typing import Any
 from gremba.actions.fit_timetables import Fitted
 from gremba.core.catalogue import Section
 from gremba.core.fits.answer import Answer, AnsweredWant, Timetable
-from gremba.core.fits.explained import WayOn, sentence_case
+from gremba.core.fits.explained import WayOn
 from gremba.core.fits.question import Criterion, KeptFree, Narrowing, Question, SeatSwitch, Want
 from gremba.core.fits.sought import WantState
-from gremba.core.wording import counted
+from gremba.core.wording import counted, sentence_case
 from gremba.formats.decision_json import finding_data
 from gremba.web.find_responses import Rows
 from gremba.web.schemas.fits import FitsResponse, KeptFreeSchema, QuestionSchema, WantSchema

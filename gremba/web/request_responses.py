@@ -178,6 +178,6 @@ def _section(found: Answerable, requests: list[ToAnswer], now: datetime) -> Sect
         waiting=seats.waiting,
         room=room.capacity,
         room_left=room.left,
-        let_in=sum(r.told.row.state is PermissionState.GRANTED for r in requests),
+        let_in=found.let_in.get(section.id, 0),
         requests=[_to_answer(r, found.names, now) for r in requests],
     )

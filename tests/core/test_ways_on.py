@@ -197,6 +197,31 @@ class WaysOn(unittest.TestCase):
                             wishes = {(w.kind, w.number, w.in_exchange) for w in way.action.changes}
                             self.assertFalse(wishes <= there, (seed, way))
 
+    def test_what_is_taken_out_makes_room(self) -> None:
+        """For random requests: without what a way on takes out of the cart the credits are within the limit,
+        and it takes out what goes through only."""
+        offered = 0
+        for seed in range(1_500):
+            term, wanted = plain_term.make(seed)
+            world = plain_term.as_world(term)
+            world.student = replace(world.student, credit_limit=9.0)
+            situation, asked = world.situation(), plain_term.as_request(wanted)
+            decision = decide(situation, asked, world.now)
+            through = [o.change for o in decision.outcomes if o.result is Result.ACCEPTED]
+            for outcome in decision.outcomes:
+                for action in (w.action for f in outcome.findings for w in f.remedies):
+                    if not isinstance(action, TakeOut):
+                        continue
+                    out = action.numbers
+                    self.assertIn(out[0], [c.number for c in through if c.kind is Kind.ADD], seed)
+                    self.assertNotIn(outcome.change.number, out, seed)
+                    rest = [c for c in through if c.number not in out]
+                    after = decide(situation, replace(asked, changes=(*rest, outcome.change)), world.now)
+                    found = codes(after, -1)
+                    self.assertNotIn("credits.over", found, (seed, action))
+                    offered += 1
+        self.assertGreater(offered, 30)
+
 
 class ConsentForAClash(unittest.TestCase):
     def test_it_covers_the_pair_whichever_stands_first(self) -> None:

@@ -12,7 +12,7 @@ from gremba.actions.actor import Actor
 from gremba.actions.consent import new_code
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.ask import checked_words
-from gremba.actions.permission.deciders import Deciders, Having, read_deciders
+from gremba.actions.permission.deciders import deciders_of
 from gremba.actions.permission.put_through import put_through
 from gremba.actions.permission.telling import lifted_text, quoted, tell_deciders, tell_student
 from gremba.actions.problem import Problem
@@ -20,10 +20,11 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.room import room_figures
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.messages import MessageKind
-from gremba.core.permission.answering import latest_until, why_over
+from gremba.core.permission.answering import goes_to_registrar, latest_until, why_over
+from gremba.core.permission.deciders import Deciders, Having
 from gremba.core.permission.policy import Decider
 from gremba.core.states import PermissionEventKind, PermissionState, Waiver
-from gremba.core.wording import moment
+from gremba.core.wording import moment, sentence_case
 from gremba.store.consents import insert_grant, withdraw_consent
 from gremba.store.database import connected
 from gremba.store.people import sections_held
@@ -74,7 +75,7 @@ def answer(
         words = checked_words(words)
     with connected(context.database) as database, database.atomic():
         row, section, term = _locked(context, request_id)
-        deciders = deciders_of(context, term, row)
+        deciders = deciders_of(context, term, [row])
         having = _having(deciders, row, section, by)
         now = context.clock.now()
         if not row.state.is_open or (seen is not None and seen != row.version):
@@ -144,33 +145,25 @@ def _say_yes(
     now: datetime,
 ) -> None:
     database = context.database
-    latest = latest_until(term.policy.permission, now)
-    if until is not None and not now < until <= latest:
-        zone = term.calendar.zone
-        raise Problem(
-            ProblemKind.CONSENT_EXPIRED,
-            f"Choose a time to come, {moment(latest.astimezone(zone))} at the latest.",
-        )
+    ends = checked_until(term, until, now)
     over = why_over(
         section,
-        [term.by_id[s] for s in sections_held(database, row.student_term_id)],
+        [term.by_id[s] for s in sections_held(database, [row.student_term_id])[row.student_term_id]],
         [Waiver(w) for w in row.waives],
         term.calendar.local_date(now),
     )
     if over:
         raise Problem(ProblemKind.REQUEST_MOVED, f"Nothing is left to say yes to: {over}.")
-    left = _left_of_route(deciders, row, section, by)
-    if not left and Waiver.SEATS.value in row.waives and Decider.REGISTRAR.value not in row.route:
+    left = deciders.left_of_route(row, section, by.id)
+    if not left and Waiver.SEATS.value in row.waives:
         room = room_figures(database, section.pool, now)
-        if not room.holds():
+        if goes_to_registrar(room, row.route):
             left = [Decider.REGISTRAR]
             words = words or f"Beyond the room. {room.told}"
     if left:
         _pass_on(context, term, deciders, row, section, by, having, words, left, now)
         return
-    grant = insert_grant(
-        database, new_code(), section.id, row.student_id, row.waives, by.id, now, until or latest
-    )
+    grant = insert_grant(database, new_code(), section.id, row.student_id, row.waives, by.id, now, ends)
     change_request(database, row, PermissionState.GRANTED, since=now, grant=grant)
     put_event(database, row.id, PermissionEventKind.GRANTED, now, by.id, words, having.stands_for)
     tell_student(
@@ -182,17 +175,30 @@ def _say_yes(
         by=by.name,
         lifted=lifted_text(row.waives),
         words=quoted(words),
-        until=moment((until or latest).astimezone(term.calendar.zone)),
+        until=moment(ends.astimezone(term.calendar.zone)),
         itself="as you have asked" if row.goes_through else None,
     )
 
 
-def _left_of_route(deciders: Deciders, row: RequestRow, section: Section, by: Actor) -> list[Decider]:
-    """Who has still to say yes. Somebody who has just said it is not asked again in another office."""
-    left = [Decider(d) for d in row.route[row.step + 1 :]]
-    while left and by.id in deciders.themselves(left[0], section, row.advisor_id):
-        left = left[1:]
-    return left
+def checked_until(term: TermCatalogue, until: datetime | None, now: datetime) -> datetime:
+    """Until when a yes given now is good.
+
+    Args:
+        until: as it was chosen; None for as long as the policy allows.
+
+    Raises:
+        Problem: that is over, or too late.
+    """
+    latest = latest_until(term.policy.permission, now)
+    if until is None:
+        return latest
+    if not now < until <= latest:
+        zone = term.calendar.zone
+        raise Problem(
+            ProblemKind.CONSENT_EXPIRED,
+            f"Choose a time to come, {moment(latest.astimezone(zone))} at the latest.",
+        )
+    return until
 
 
 def _pass_on(
@@ -221,7 +227,9 @@ def _pass_on(
     put_event(database, row.id, PermissionEventKind.PASSED_ON, now, by.id, words, having.stands_for)
     moved = replace(row, route=tuple(route), step=row.step + 1)
     who = deciders.told(moved, section)
-    tell_student(database, row, section, MessageKind.REQUEST_PASSED_ON, now, by=by.name, who=_capital(who))
+    tell_student(
+        database, row, section, MessageKind.REQUEST_PASSED_ON, now, by=by.name, who=sentence_case(who)
+    )
     tell_deciders(
         database,
         deciders,
@@ -234,10 +242,6 @@ def _pass_on(
     )
 
 
-def _capital(words: str) -> str:
-    return words[:1].upper() + words[1:]
-
-
 def take_back(context: ActionContext, by: Actor, request_id: int, words: str) -> None:
     """Take a yes back that was not used.
 
@@ -247,7 +251,7 @@ def take_back(context: ActionContext, by: Actor, request_id: int, words: str) ->
     words = checked_words(words)
     with connected(context.database) as database, database.atomic():
         row, section, term = _locked(context, request_id)
-        having = _having(deciders_of(context, term, row), row, section, by)
+        having = _having(deciders_of(context, term, [row]), row, section, by)
         now = context.clock.now()
         # The student is locked: nobody uses it meanwhile.
         if row.state is not PermissionState.GRANTED or row.grant is None:
@@ -258,13 +262,6 @@ def take_back(context: ActionContext, by: Actor, request_id: int, words: str) ->
         put_event(database, row.id, PermissionEventKind.TAKEN_BACK, now, by.id, words, having.stands_for)
         taken = MessageKind.GRANT_TAKEN_BACK
         tell_student(database, row, section, taken, now, by=by.name, words=quoted(words))
-
-
-def deciders_of(context: ActionContext, term: TermCatalogue, row: RequestRow) -> Deciders:
-    """Who could decide about a request, today. Five statements."""
-    today = term.calendar.local_date(context.clock.now())
-    advisors = [] if row.advisor_id is None else [row.advisor_id]
-    return read_deciders(context.database, term, {row.section}, advisors, today)
 
 
 def term_of(context: ActionContext, request_id: int) -> TermCatalogue | None:

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
@@ -13,7 +12,7 @@ from gremba.actions.actor import Subject
 from gremba.actions.context import ActionContext
 from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.permission.changes import change_data
-from gremba.actions.permission.deciders import Deciders, read_deciders
+from gremba.actions.permission.deciders import deciders_of, read_deciders
 from gremba.actions.permission.telling import lifted_text, quoted, tell_deciders
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
@@ -23,6 +22,8 @@ from gremba.core.messages import MessageKind
 from gremba.core.permission.answering import MOST_WORDS
 from gremba.core.permission.asking import Asking, work_out_asking
 from gremba.core.permission.attachments import MOST_FILES, plain_name, type_of, why_not_attached
+from gremba.core.permission.deciders import Deciders
+from gremba.core.permission.policy import Decider
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.states import PermissionEventKind, PermissionState
 from gremba.core.steps import groups_of
@@ -79,14 +80,13 @@ def look_at_asking(context: ActionContext, student_id: int, term_code: str, numb
         now = as_of_opening(situation, context.clock.now())
         asking = work_out_asking(situation, request, index, now)
         open_now = open_request(database, row, section.id)
-        today = term.calendar.local_date(context.clock.now())
-        deciders = read_deciders(database, term, {section.id}, (), today)
+        deciders = read_deciders(context, term, {section.id})
     who = tuple(_named(deciders, decider, section, situation) for decider in asking.route)
     return AskingLook(section, situation, request, asking, who, open_now)
 
 
-def _named(deciders: Deciders, decider: Any, section: Section, situation: Situation) -> str:
-    if decider.value == "advisor" and situation.student.advisor:
+def _named(deciders: Deciders, decider: Decider, section: Section, situation: Situation) -> str:
+    if decider is Decider.ADVISOR and situation.student.advisor:
         return situation.student.advisor
     people = deciders.themselves(decider, section, None)
     if people == deciders.registrars:
@@ -112,11 +112,8 @@ def _read(
         request = Request(changes)
         seats.update(read_seats(database, pools_in_sight(situation, request)))
         return situation, request, 0
-    now = None
-    for group in groups_of(situation, cart.request, _any_time(term)):
-        if wanted[0] in group:
-            now = group
-    members = now or (wanted[0],)
+    groups = groups_of(situation, cart.request, _any_time(term))
+    members = next((group for group in groups if wanted[0] in group), (wanted[0],))
     changes = tuple(_asked(cart.request.changes[i]) for i in members)
     return situation, Request(changes), members.index(wanted[0])
 
@@ -132,14 +129,7 @@ def _asked(change: Change) -> Change:
     kind = change.kind
     if kind is Kind.WAIT:
         kind = Kind.SWAP if change.in_exchange else Kind.ADD
-    return Change(
-        kind,
-        change.number,
-        change.grading,
-        change.credits,
-        change.in_exchange,
-        leaves_waitlists=change.leaves_waitlists,
-    )
+    return replace(change, kind=kind, consent="", alternatives=(), wait_if_full=False)
 
 
 def ask(
@@ -195,7 +185,7 @@ def ask(
         put_event(database, request_id, PermissionEventKind.ASKED, now, subject.by.id, words)
         found = find_request(database, request_id)
         if found is not None:
-            deciders = _deciders(context, term, found)
+            deciders = deciders_of(context, term, [found])
             lifted = lifted_text(found.waives)
             came = MessageKind.REQUEST_CAME
             tell_deciders(database, deciders, found, section, came, now, lifted=lifted, words=quoted(words))
@@ -224,12 +214,6 @@ def attach(context: ActionContext, subject: Subject, request_id: int, name: str,
             raise Problem(ProblemKind.FILE_WRONG, f"A request has at most {MOST_FILES} files.")
         insert_file(database, row.id, name, kind, content, digest, context.clock.now())
         change_request(database, row, row.state)
-
-
-def _deciders(context: ActionContext, term: TermCatalogue, row: RequestRow) -> Deciders:
-    today = term.calendar.local_date(context.clock.now())
-    advisors = [] if row.advisor_id is None else [row.advisor_id]
-    return read_deciders(context.database, term, {row.section}, advisors, today)
 
 
 def checked_words(words: str) -> str:
@@ -268,7 +252,7 @@ def answer_back(context: ActionContext, subject: Subject, request_id: int, words
         change_request(database, row, PermissionState.OPEN, since=now, reminded_at=None)
         put_event(database, row.id, PermissionEventKind.ANSWERED, now, subject.by.id, words)
         answered = MessageKind.REQUEST_ANSWERED
-        deciders = _deciders(context, term, row)
+        deciders = deciders_of(context, term, [row])
         tell_deciders(database, deciders, row, section, answered, now, words=quoted(words))
 
 

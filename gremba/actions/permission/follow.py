@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import timedelta
 
 import structlog
 
 from gremba.actions.context import ActionContext
-from gremba.actions.permission.answer import deciders_of
+from gremba.actions.permission.deciders import deciders_of
 from gremba.actions.permission.put_through import put_through
 from gremba.actions.permission.telling import tell_deciders, tell_student
 from gremba.core.catalogue import TermCatalogue
@@ -49,17 +49,18 @@ class RequestFollower:
         self._after = 0
 
     def work(self, terms: Sequence[TermCatalogue]) -> int:
-        """One look; gives how many requests moved. Statements where there is nothing to do: two."""
+        """One look; gives how many requests moved. Statements where there is nothing to do: three."""
         context = self._context
         now = context.clock.now()
         with connected(context.database) as database:
             rows = open_requests(database, self._after, _MANY)
+            held = sections_held(database, [row.student_term_id for row in rows])
             granted = requests_to_put_through(database, now, TRIED_AGAIN_AFTER, _MANY)
         # The next look goes on where this one ended, and from the beginning after the last.
         self._after = rows[-1].id if len(rows) == _MANY else 0
         moved = 0
         for row in rows:
-            moved += self._one(row, terms)
+            moved += self._one(row, held[row.student_term_id], terms)
         for row in granted:
             moved += self._try(row)
         return moved
@@ -73,37 +74,37 @@ class RequestFollower:
             log.exception("a request could not be put through", request=row.id)
         return 0
 
-    def _one(self, row: RequestRow, terms: Sequence[TermCatalogue]) -> int:
+    def _one(self, row: RequestRow, held: Collection[int], terms: Sequence[TermCatalogue]) -> int:
         """Each by itself: one that fails delays no other."""
         try:
-            return int(self._close(row) or self._remind(row, terms))
+            return int(self._close(row, held) or self._remind(row, terms))
         except Unavailable as problem:
             log.warning("a request was not followed", request=row.id, problem=str(problem).strip())
         except Exception:
             log.exception("a request could not be followed", request=row.id)
         return 0
 
-    def _close(self, row: RequestRow) -> bool:
+    def _close(self, row: RequestRow, held: Collection[int]) -> bool:
         context = self._context
         term = context.term(row.term)
         section = term.by_id[row.section]
         waives = [Waiver(w) for w in row.waives]
         now = context.clock.now()
         today = term.calendar.local_date(now)
-        with connected(context.database) as database:
-            held = [term.by_id[s] for s in sections_held(database, row.student_term_id)]
-            if not why_over(section, held, waives, today):
+        if not why_over(section, [term.by_id[s] for s in held], waives, today):
+            return False
+        own = row.student_term_id
+        with connected(context.database) as database, database.atomic():
+            lock_student_terms(database, [own])
+            there = lock_request(database, row.id)
+            # Looked at again: it is locked now.
+            held = sections_held(database, [own])[own]
+            why = why_over(section, [term.by_id[s] for s in held], waives, today)
+            if there is None or not there.state.is_open or not why:
                 return False
-            with database.atomic():
-                lock_student_terms(database, [row.student_term_id])
-                there = lock_request(database, row.id)
-                held = [term.by_id[s] for s in sections_held(database, row.student_term_id)]
-                why = why_over(section, held, waives, today)
-                if there is None or not there.state.is_open or not why:
-                    return False
-                change_request(database, row, PermissionState.CLOSED, since=now)
-                put_event(database, row.id, PermissionEventKind.CLOSED, now, None, why)
-                tell_student(database, row, section, MessageKind.REQUEST_CLOSED, now, why=why)
+            change_request(database, row, PermissionState.CLOSED, since=now)
+            put_event(database, row.id, PermissionEventKind.CLOSED, now, None, why)
+            tell_student(database, row, section, MessageKind.REQUEST_CLOSED, now, why=why)
         return True
 
     def _remind(self, row: RequestRow, terms: Sequence[TermCatalogue]) -> bool:
@@ -123,5 +124,5 @@ class RequestFollower:
             put_event(database, row.id, PermissionEventKind.REMINDED, now, None)
             since = moment(row.since.astimezone(calendar.zone))
             waits, section = MessageKind.REQUEST_WAITS, term.by_id[row.section]
-            tell_deciders(database, deciders_of(context, term, row), row, section, waits, now, since=since)
+            tell_deciders(database, deciders_of(context, term, [row]), row, section, waits, now, since=since)
         return True

@@ -8,6 +8,7 @@ from datetime import datetime
 from gremba.actions.actor import Actor
 from gremba.actions.consent import MOST_LET_IN, new_code, not_your_section, not_yours_to_lift
 from gremba.actions.context import ActionContext
+from gremba.actions.permission.answer import checked_until
 from gremba.actions.permission.ask import checked_words
 from gremba.actions.permission.telling import lifted_text, quoted
 from gremba.actions.problem import Problem
@@ -15,7 +16,6 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.room import room_figures
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message
-from gremba.core.permission.answering import latest_until
 from gremba.core.states import Waiver
 from gremba.core.wording import moment, times_text
 from gremba.store.consents import (
@@ -56,13 +56,7 @@ def let_in(
     not_theirs = sorted({w.value for w in waives} - set(policy.instructors_lift))
     if not_theirs:
         raise not_yours_to_lift(not_theirs)
-    latest = latest_until(policy.permission, now)
-    zone = term.calendar.zone
-    if until is not None and not now < until <= latest:
-        raise Problem(
-            ProblemKind.CONSENT_EXPIRED,
-            f"Choose a time to come, {moment(latest.astimezone(zone))} at the latest.",
-        )
+    ends = checked_until(term, until, now)
     section = term.by_number.get(number)
     with connected(context.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, by.id):
@@ -86,7 +80,6 @@ def let_in(
                     ProblemKind.ROOM_FULL, f"{room.told} Ask the registrar's office for a larger room."
                 )
         lifts = [w.value for w in Waiver if w in waives]
-        ends = until or latest
         insert_grant(database, new_code(), section.id, student, lifts, by.id, now, ends)
         told = message(
             MessageKind.LET_IN,
@@ -95,6 +88,6 @@ def let_in(
             times=times_text(section.meetings),
             lifted=lifted_text(lifts),
             words=quoted(words),
-            until=moment(ends.astimezone(zone)),
+            until=moment(ends.astimezone(term.calendar.zone)),
         )
         put_notice(database, row, told, now)

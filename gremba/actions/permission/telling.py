@@ -7,9 +7,9 @@ from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.permission.deciders import Deciders
 from gremba.core.catalogue import Section
 from gremba.core.messages import MessageKind, message
+from gremba.core.permission.deciders import Deciders
 from gremba.core.states import Waiver
 from gremba.core.wording import listed
 from gremba.store.messages import put_mail, put_notice

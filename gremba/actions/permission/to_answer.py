@@ -13,18 +13,20 @@ from gremba.actions.context import ActionContext
 from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.permission.answer import unknown_request
 from gremba.actions.permission.changes import changes_from_data
-from gremba.actions.permission.deciders import Deciders, Having, read_deciders
+from gremba.actions.permission.deciders import deciders_of, read_deciders
+from gremba.actions.room import rooms_of
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision
 from gremba.core.permission.answering import RoomFigures
 from gremba.core.permission.asking import still_stopping, with_grant
-from gremba.core.permission.policy import Decider
+from gremba.core.permission.deciders import Deciders, Having
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.states import FileType, Role, Waiver
+from gremba.store.consents import grants_used
 from gremba.store.database import connected
-from gremba.store.people import sections_of_instructor
+from gremba.store.people import sections_of_instructors
 from gremba.store.permission import (
     EventRow,
     FileRow,
@@ -37,10 +39,9 @@ from gremba.store.permission import (
     requests_of_sections,
     requests_of_student,
     requests_of_term,
+    terms_with_open_requests,
 )
-from gremba.store.rooms import capacities, seats_promised
 from gremba.store.situations import read_seats, read_situations
-from gremba.store.terms import list_terms
 
 MOST = 200
 LATELY = timedelta(days=14)
@@ -86,6 +87,7 @@ class Answerable:
 
     Attributes:
         rooms: figures by seat pool.
+        let_in: by the id of a section, how many a yes has let in, on a request or without.
         names: of the people in it.
         more: there is more than is shown.
     """
@@ -93,6 +95,7 @@ class Answerable:
     term: TermCatalogue
     requests: Sequence[ToAnswer]
     rooms: Mapping[int, RoomFigures]
+    let_in: Mapping[int, int]
     names: Mapping[int, str]
     more: bool
 
@@ -107,13 +110,7 @@ def requests_told(context: ActionContext, student_id: int, term_code: str) -> li
     row = context.student_term(student_id, term)
     with connected(context.database) as database:
         rows = requests_of_student(database, row, MOST)
-        return _told(database, term, rows, _deciders(context, term, rows))
-
-
-def _deciders(context: ActionContext, term: TermCatalogue, rows: Sequence[RequestRow]) -> Deciders:
-    today = term.calendar.local_date(context.clock.now())
-    advisors = {r.advisor_id for r in rows if r.advisor_id is not None}
-    return read_deciders(context.database, term, {r.section for r in rows}, advisors, today)
+        return _told(database, term, rows, deciders_of(context, term, rows))
 
 
 def _told(
@@ -144,12 +141,14 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
     now = context.clock.now()
     with connected(context.database) as database:
         rows = _rows(context, database, term, by, now)
-        deciders = _deciders(context, term, rows)
+        deciders = deciders_of(context, term, rows)
         in_hand = {
             r.id: next((h for h in deciders.having(r, term.by_id[r.section]) if h.person == by.id), None)
             for r in rows
         }
-        shown = [r for r in rows if in_hand[r.id] is not None or _was_theirs(deciders, term, r, by)]
+        shown = [
+            r for r in rows if in_hand[r.id] is not None or deciders.had(r, term.by_id[r.section], by.id)
+        ]
         told = _told(database, term, shown[:MOST], deciders)
         seats: dict[int, SeatFigures] = {}
         students = {t.row.student_term_id: term for t in told}
@@ -159,34 +158,26 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
         for t in told:
             pools |= pools_in_sight(situations[t.row.student_term_id], requests[t.row.id])
         seats.update(read_seats(database, pools) if pools else {})
-        own = {t.section.pool for t in told}
-        promised, rooms = seats_promised(database, own, now), capacities(database, own)
+        rooms = rooms_of(database, {t.section.pool for t in told}, seats, now)
+        let_in = grants_used(database, {t.section.id for t in told})
     return Answerable(
         term,
         [
             _to_answer(t, in_hand[t.row.id], situations[t.row.student_term_id], requests[t.row.id], now)
             for t in told
         ],
-        {
-            pool: RoomFigures(
-                seats[pool].limit,
-                seats[pool].taken,
-                seats[pool].offered,
-                promised.get(pool, 0),
-                rooms.get(pool),
-            )
-            for pool in own
-        },
+        rooms,
+        let_in,
         deciders.names,
         len(shown) > MOST or len(rows) > MOST,
     )
 
 
 def open_elsewhere(context: ActionContext, by: Actor, term_code: str) -> list[tuple[TermCatalogue, int]]:
-    """The other terms in which somebody has something to answer, with how much. About ten statements a
-    term."""
+    """The other terms in which somebody has something to answer, with how much. About ten statements for
+    each term in which anybody waits for an answer."""
     with connected(context.database) as database:
-        codes = [line.code for line in list_terms(database) if line.code != term_code]
+        codes = [code for code in terms_with_open_requests(database) if code != term_code]
     counted = [(term, count_to_answer(context, by, term)) for term in map(context.term, codes)]
     return [(term, many) for term, many in counted if many]
 
@@ -195,7 +186,7 @@ def count_to_answer(context: ActionContext, by: Actor, term: TermCatalogue) -> i
     """How much somebody has to answer in a term. About ten statements."""
     with connected(context.database) as database:
         rows = _rows(context, database, term, by, context.clock.now())
-        deciders = _deciders(context, term, rows)
+        deciders = deciders_of(context, term, rows)
     return sum(
         r.state.is_open and any(h.person == by.id for h in deciders.having(r, term.by_id[r.section]))
         for r in rows
@@ -214,9 +205,9 @@ def _rows(
     if by.role == Role.REGISTRAR:
         return requests_of_term(database, term.id, since, MOST + 1)
     # Which sections and students are theirs does not depend on the requests.
-    every = _deciders(context, term, ())
+    every = read_deciders(context, term, ())
     people = {by.id, *every.stood_in_for(by.id)}
-    sections = {s for p in people for s in sections_of_instructor(database, p, term.id)}
+    sections = set(sections_of_instructors(database, people, term.id))
     subjects = {subject for subject, heads in every.heads.items() if people & set(heads)}
     sections |= {s.id for s in term.sections if s.course.subject in subjects}
     rows = {r.id: r for r in requests_of_sections(database, sections, since, MOST + 1)}
@@ -224,15 +215,6 @@ def _rows(
     if people & set(every.registrars):
         rows |= {r.id: r for r in requests_of_term(database, term.id, since, MOST + 1)}
     return [rows[request_id] for request_id in sorted(rows)]
-
-
-def _was_theirs(deciders: Deciders, term: TermCatalogue, row: RequestRow, by: Actor) -> bool:
-    """Whether a step of it is or was theirs, so that they see what became of it."""
-    section = term.by_id[row.section]
-    people = {by.id, *deciders.stood_in_for(by.id)}
-    passed = map(Decider, row.route[: row.step + 1])
-    steps = [deciders.themselves(decider, section, row.advisor_id) for decider in passed]
-    return any(people & set(step) for step in steps)
 
 
 def _to_answer(
@@ -259,9 +241,9 @@ def attached_file(
             raise unknown_request()
         term = context.term(row.term)
         if row.student_id != by.id:
-            deciders = _deciders(context, term, [row])
+            deciders = deciders_of(context, term, [row])
             has_it = any(h.person == by.id for h in deciders.having(row, term.by_id[row.section]))
-            if by.role == Role.STUDENT or not (has_it or _was_theirs(deciders, term, row, by)):
+            if by.role == Role.STUDENT or not (has_it or deciders.had(row, term.by_id[row.section], by.id)):
                 raise unknown_request()
         found = read_file(database, request_id, file_id)
     if found is None:

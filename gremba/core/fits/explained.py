@@ -14,7 +14,7 @@ from gremba.core.fits.question import KeptFree, Question, SeatSwitch, Want
 from gremba.core.fits.reasons import Possible
 from gremba.core.fits.searching import Search
 from gremba.core.fits.sought import WantState
-from gremba.core.wording import WEEKDAYS, clock_time, counted, credits_text, listed, times_text
+from gremba.core.wording import WEEKDAYS, clock_time, counted, credits_text, listed, sentence_case, times_text
 
 _TIMES_SHOWN = 3
 _NAMED = 3
@@ -314,11 +314,6 @@ class Explaining:
 
     def _narrowing_text(self, place: int) -> str:
         return narrowing_text(self._instance.sought[place].want, self._instance.term.campus_names)
-
-
-def sentence_case(text: str) -> str:
-    """The text with its first letter as a sentence begins."""
-    return text[:1].upper() + text[1:]
 
 
 def want_name(want: Want) -> str:

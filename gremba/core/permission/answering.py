@@ -8,7 +8,7 @@ from datetime import date, datetime, timedelta
 
 from gremba.core.calendar import Calendar
 from gremba.core.catalogue import Section
-from gremba.core.permission.policy import PermissionPolicy
+from gremba.core.permission.policy import Decider, PermissionPolicy
 from gremba.core.states import Waiver
 from gremba.core.wording import day
 
@@ -52,6 +52,12 @@ class RoomFigures:
             more.append(f"{self.promised} promised")
         room = "no room" if self.capacity is None else f"room for {self.capacity}"
         return f"Limit {self.limit}, {room}; {', '.join(more)}."
+
+
+def goes_to_registrar(room: RoomFigures, route: Collection[str]) -> bool:
+    """Whether one more than the limit is for the registrar to decide: the room holds no more, and the
+    registrar has not been on the way."""
+    return not room.holds() and Decider.REGISTRAR.value not in route
 
 
 def latest_until(policy: PermissionPolicy, now: datetime) -> datetime:

@@ -100,13 +100,18 @@ def work_out_asking(situation: Situation, request: Request, index: int, now: dat
     )
 
 
-def still_stopping(decision: Decision) -> tuple[str, ...]:
-    """What stops any change of a decision, in sentences that name the section."""
+def still_stopping(decision: Decision, leaving_out: Collection[str] = ()) -> tuple[str, ...]:
+    """What stops any change of a decision, in sentences that name the section.
+
+    Args:
+        leaving_out: codes of rules whose word does not count.
+    """
     return tuple(
         f"{o.change.number if o.section is None else o.section.name}: {f.text}"
         for o in decision.outcomes
         if o.result is Result.REFUSED
         for f in _stops(o)
+        if f.code not in leaving_out
     )
 
 

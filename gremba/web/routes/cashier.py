@@ -21,6 +21,7 @@ from gremba.store.database import connected
 from gremba.web.access import SignedIn
 from gremba.web.account_responses import account_response, owing_response, place_after, read_place
 from gremba.web.files import TABLE, as_file
+from gremba.web.ids import known_id
 from gremba.web.schemas import (
     CutDateResponse,
     CutLineResponse,
@@ -68,7 +69,7 @@ def list_accounts(
 
 def _desk(request: Request, term: str, student: int) -> DeskResponse:
     context = services_of(request).context
-    holder = cashier.holder_of(context, context.term(term), _small(student))
+    holder = cashier.holder_of(context, context.term(term), known_id(student))
     found = look_at_account(context, holder.student_id, term)
     return DeskResponse(
         student=holder.student_id,
@@ -87,11 +88,6 @@ def _desk(request: Request, term: str, student: int) -> DeskResponse:
         ],
         spared=found.account.spared,
     )
-
-
-def _small(number: int) -> int:
-    """An id that fits its column; any other is nobody's."""
-    return number if 0 < number < 2**31 else 0
 
 
 @router.get("/accounts/{student}")
@@ -114,7 +110,7 @@ def post_entry(
         EntryKind(wanted.kind), wanted.amount_cents, wanted.label, wanted.reason, key, wanted.promise
     )
     context = services_of(request).context
-    cashier.post_entry(context, session.person.id, _small(student), term, posting)
+    cashier.post_entry(context, session.person.id, known_id(student), term, posting)
     return _desk(request, term, student)
 
 
@@ -125,7 +121,7 @@ def undo_entry(
     """Undo an entry by another one against it."""
     context = services_of(request).context
     entry = entry if 0 < entry < 2**63 else 0
-    cashier.undo_entry(context, session.person.id, _small(student), term, entry, why.reason)
+    cashier.undo_entry(context, session.person.id, known_id(student), term, entry, why.reason)
     return _desk(request, term, student)
 
 
@@ -138,7 +134,7 @@ def note_promise(
     cashier.promise_money(
         context,
         session.person.id,
-        _small(student),
+        known_id(student),
         term,
         PromiseKind(wanted.kind),
         wanted.label,
@@ -153,7 +149,7 @@ def withdraw_promise(
 ) -> DeskResponse:
     """A promise is not kept any more."""
     context = services_of(request).context
-    cashier.end_promise(context, session.person.id, _small(student), term, _small(promise))
+    cashier.end_promise(context, session.person.id, known_id(student), term, known_id(promise))
     return _desk(request, term, student)
 
 
@@ -161,7 +157,7 @@ def withdraw_promise(
 def keep_seats(request: Request, session: SignedIn, term: str, student: int, why: Why) -> DeskResponse:
     """Note that the seats are kept although they are not paid for."""
     context = services_of(request).context
-    cashier.keep_seats(context, session.person.id, _small(student), term, why.reason)
+    cashier.keep_seats(context, session.person.id, known_id(student), term, why.reason)
     return _desk(request, term, student)
 
 
@@ -169,7 +165,7 @@ def keep_seats(request: Request, session: SignedIn, term: str, student: int, why
 def keep_seats_no_more(request: Request, session: SignedIn, term: str, student: int) -> DeskResponse:
     """Take that note away."""
     context = services_of(request).context
-    cashier.keep_seats(context, session.person.id, _small(student), term, None)
+    cashier.keep_seats(context, session.person.id, known_id(student), term, None)
     return _desk(request, term, student)
 
 

@@ -22,7 +22,7 @@ from gremba.store.people import (
     AdviseeLine,
     find_students,
     read_roster,
-    sections_of_instructor,
+    sections_of_instructors,
 )
 from gremba.store.people import (
     list_advisees as read_advisees,
@@ -31,6 +31,7 @@ from gremba.store.situations import read_seats
 from gremba.store.waitlists import waiting_for
 from gremba.web.access import SignedIn
 from gremba.web.campus_time import campus_time
+from gremba.web.ids import known_id
 from gremba.web.responses import hold_response
 from gremba.web.schemas import (
     AdviseeResponse,
@@ -111,23 +112,18 @@ def release_students(request: Request, session: SignedIn, term: str, wanted: Rel
 def release_student(request: Request, session: SignedIn, term: str, student: int, release: Release) -> None:
     """Release a student to register, or take the release back."""
     context = services_of(request).context
-    offices.set_release(context, session.person.id, _small(student), term, release.released)
+    offices.set_release(context, session.person.id, known_id(student), term, release.released)
 
 
 @router.put("/terms/{term}/advisees/{student}/limit", status_code=204)
 def limit_student(request: Request, session: SignedIn, term: str, student: int, limit: Limit) -> None:
     """Allow a student another credit limit, or go back to the one of the standing."""
     context = services_of(request).context
-    offices.set_limit(context, session.person.id, _small(student), term, limit.credits)
+    offices.set_limit(context, session.person.id, known_id(student), term, limit.credits)
 
 
 def _advisee(line: AdviseeLine) -> AdviseeResponse:
     return AdviseeResponse.model_validate(line, from_attributes=True)
-
-
-def _small(number: int) -> int:
-    """An id that fits its column; any other is nobody's."""
-    return number if 0 < number < 2**31 else 0
 
 
 @router.get("/terms/{term}/taught")
@@ -136,7 +132,7 @@ def list_taught_sections(request: Request, session: SignedIn, term: str) -> list
     context = services_of(request).context
     found = context.term(term)
     with connected(context.database) as database:
-        ids = sections_of_instructor(database, session.person.id, found.id)
+        ids = sections_of_instructors(database, [session.person.id], found.id)
         sections = [found.by_id[i] for i in ids]
         seats = read_seats(database, {s.pool for s in sections})
     return [_taught(s, seats[s.pool]) for s in sections]
@@ -198,7 +194,7 @@ def take_back_consent_code(
     """Take back a code that has not been used."""
     context = services_of(request).context
     found = context.term(term)
-    consent.take_back_consent(context, session.person.id, found, number, _small(consent_id))
+    consent.take_back_consent(context, session.person.id, found, number, known_id(consent_id))
     return read_taught_section(request, session, term, number)
 
 
@@ -251,7 +247,7 @@ def find_students_to_bill(
 @router.get("/students/{student}/fee-holds")
 def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHolds:
     """The fee holds of a student."""
-    found, holds = offices.fee_holds_of(services_of(request).context, _small(student))
+    found, holds = offices.fee_holds_of(services_of(request).context, known_id(student))
     return FeeHolds(
         student=FoundStudent.model_validate(found, from_attributes=True),
         holds=[hold_response(h, None) for h in holds],
@@ -262,7 +258,7 @@ def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHold
 def place_fee_hold(request: Request, session: SignedIn, student: int, wanted: FeeWanted) -> FeeHolds:
     """Place a fee hold."""
     context = services_of(request).context
-    offices.place_fee_hold(context, session.person.id, _small(student), wanted.reason, wanted.amount_cents)
+    offices.place_fee_hold(context, session.person.id, known_id(student), wanted.reason, wanted.amount_cents)
     return read_fee_holds(request, session, student)
 
 
@@ -272,5 +268,5 @@ def lift_fee_hold(
 ) -> FeeHolds:
     """Lift a fee hold."""
     context = services_of(request).context
-    offices.lift_fee_hold(context, session.person.id, _small(student), _small(hold_id), lifted.why)
+    offices.lift_fee_hold(context, session.person.id, known_id(student), known_id(hold_id), lifted.why)
     return read_fee_holds(request, session, student)

@@ -14,6 +14,7 @@ from gremba.store.permission import RequestRow
 from gremba.web.access import SignedIn
 from gremba.web.campus_time import campus_time
 from gremba.web.files import as_named_file
+from gremba.web.ids import known_id
 from gremba.web.request_responses import answerable_response, asking_response, request_response
 from gremba.web.schemas import (
     AnswerBack,
@@ -76,14 +77,14 @@ async def attach_file(
     """Attach a PDF or a picture of up to 2 MB to an open request of one's own, as it is."""
     content = await request.body()
     context = services_of(request).context
-    await run_in_threadpool(ask.attach, context, about, _small(request_id), name, content)
+    await run_in_threadpool(ask.attach, context, about, known_id(request_id), name, content)
 
 
 @router.get("/requests/{request_id}/files/{file_id}", responses=_FILE)
 def download_request_file(request: Request, session: SignedIn, request_id: int, file_id: int) -> Response:
     """A file of a request, for its student and for those who decide about it."""
     name, media_type, content = to_answer.attached_file(
-        services_of(request).context, actor_of(session), _small(request_id), _small(file_id)
+        services_of(request).context, actor_of(session), known_id(request_id), known_id(file_id)
     )
     return as_named_file(content, media_type.value, name)
 
@@ -91,13 +92,13 @@ def download_request_file(request: Request, session: SignedIn, request_id: int, 
 @router.post("/requests/{request_id}/answer-back", status_code=204)
 def answer_question(request: Request, about: About, request_id: int, said: AnswerBack) -> None:
     """Answer a question about one's own request."""
-    ask.answer_back(services_of(request).context, about, _small(request_id), said.words)
+    ask.answer_back(services_of(request).context, about, known_id(request_id), said.words)
 
 
 @router.post("/requests/{request_id}/withdrawal", status_code=204)
 def withdraw_request(request: Request, about: About, request_id: int) -> None:
     """Take one's own request back."""
-    ask.withdraw(services_of(request).context, about, _small(request_id))
+    ask.withdraw(services_of(request).context, about, known_id(request_id))
 
 
 @router.get("/terms/{term}/requests-to-answer")
@@ -114,7 +115,7 @@ def list_requests_to_answer(request: Request, session: SignedIn, term: str) -> R
 def answer_request(request: Request, session: SignedIn, request_id: int, said: Said) -> None:
     """Say yes, no, or not yet to a request that one has."""
     context = services_of(request).context
-    actor, row_id = actor_of(session), _small(request_id)
+    actor, row_id = actor_of(session), known_id(request_id)
     _note_about(
         request,
         answer.answer(
@@ -133,7 +134,7 @@ def answer_request(request: Request, session: SignedIn, request_id: int, said: S
 def take_back_grant(request: Request, session: SignedIn, request_id: int, why: TakenBack) -> None:
     """Take back a yes that was not used."""
     context = services_of(request).context
-    answer.take_back(context, actor_of(session), _small(request_id), why.words)
+    answer.take_back(context, actor_of(session), known_id(request_id), why.words)
 
 
 @router.post("/terms/{term}/taught/{number}/let-in", status_code=204)
@@ -165,13 +166,8 @@ def name_deputy(request: Request, session: SignedIn, term: str, wanted: DeputyWa
 @router.delete("/deputies/{deputy}", status_code=204)
 def call_deputy_off(request: Request, session: SignedIn, deputy: int) -> None:
     """A deputy of one's own decides no more."""
-    deputies.call_off(services_of(request).context, session.person.id, _small(deputy))
+    deputies.call_off(services_of(request).context, session.person.id, known_id(deputy))
 
 
 def _note_about(request: Request, row: RequestRow) -> None:
     request.state.about = row.student_id
-
-
-def _small(number: int) -> int:
-    """An id that fits its column; any other is nobody's."""
-    return number if 0 < number < 2**31 else 0

@@ -27,15 +27,18 @@ export function applyReadings(params: URLSearchParams, readings: Reading[], rest
 
 /** @param settled what was found for the very words that stand in the address; else undefined. */
 export function usePlainWords(settled: Schemas["SearchResponse"] | undefined) {
-  const [, change] = useSearch();
+  const [shown, change] = useSearch();
+  const words = shown.get("words");
   const announce = useAnnounce();
   const take = useCallback(() => {
     if (!settled || settled.understood.length === 0) return false;
+    // Typed on meanwhile, on a machine whose page is behind its address: nothing of that is to be lost.
+    if (new URLSearchParams(window.location.search).get("words") !== words) return false;
     const { understood, rest } = settled;
     change((params) => applyReadings(params, understood, rest), { replace: true });
     announce(`Taken as filters: ${understood.map(({ said }) => said).join(", ")}.`);
     return true;
-  }, [settled, change, announce]);
+  }, [settled, words, change, announce]);
   useEffect(() => {
     const timer = window.setTimeout(take, STOPPED_TYPING);
     return () => window.clearTimeout(timer);

@@ -2,6 +2,7 @@ import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { UserNameField } from "../../ui/UserNameField";
 import { type Lift, LiftChoice } from "./LiftChoice";
 
 type Wanted = Schemas["ConsentWanted"];
@@ -36,18 +37,7 @@ export function ConsentForm({ isPending, onGive }: Props) {
             />
           </Field>
         </div>
-        <div className="w-48">
-          <Field id={`${id}-student`} label="Only for (user name)">
-            <input
-              id={`${id}-student`}
-              className={INPUT}
-              autoComplete="off"
-              autoCapitalize="none"
-              value={student}
-              onChange={(event) => setStudent(event.target.value)}
-            />
-          </Field>
-        </div>
+        <UserNameField label="Only for (user name)" value={student} onChange={setStudent} />
         <div className="w-52">
           <Field id={`${id}-until`} label="Good until (else 30 days)">
             <input

@@ -5,6 +5,7 @@ import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
+import { UserNameField } from "../../ui/UserNameField";
 import { type Lift, LiftChoice } from "./LiftChoice";
 
 /** Let one student in without a request or a code: what stops them is lifted, once, and they are told. */
@@ -46,19 +47,12 @@ export function LetIn({ term, number }: { term: string; number: string }) {
       >
         <LiftChoice legend="It lifts" chosen={waives} onChoose={setWaives} />
         <div className="flex flex-wrap items-end gap-3">
-          <div className="w-48">
-            <Field id={`${id}-student`} label="Student (user name)">
-              <input
-                id={`${id}-student`}
-                className={INPUT}
-                required
-                autoComplete="off"
-                autoCapitalize="none"
-                value={student}
-                onChange={(event) => setStudent(event.target.value)}
-              />
-            </Field>
-          </div>
+          <UserNameField
+            label="Student (user name)"
+            required
+            value={student}
+            onChange={setStudent}
+          />
           <div className="min-w-56 flex-1">
             <Field id={`${id}-words`} label="Words to the student, if you like">
               <input

@@ -24,6 +24,16 @@ export function AnswerPage({ session }: Props) {
   const sections = found.data?.sections ?? [];
   const open = sections.filter(({ requests }) => requests.some(({ is_mine }) => is_mine));
   const others = sections.filter(({ requests }) => !requests.some(({ is_mine }) => is_mine));
+  const shown = (some: Section[]) =>
+    some.map((section) => (
+      <SectionRequests
+        key={section.number}
+        section={section}
+        order={order}
+        session={session}
+        latest={found.data?.latest_until ?? ""}
+      />
+    ));
   return (
     <Page title="Requests" aside={<OfficeTabs of={session.person.role} />}>
       {found.isPending && <Reading what="the requests" />}
@@ -58,29 +68,13 @@ export function AnswerPage({ session }: Props) {
               </label>
             )}
           </div>
-          {open.map((section) => (
-            <SectionRequests
-              key={section.number}
-              section={section}
-              order={order}
-              session={session}
-              latest={found.data.latest_until}
-            />
-          ))}
+          {shown(open)}
           {others.length > 0 && (
             <details className="mt-8">
               <summary className="w-fit py-1 text-soft hover:text-ink">
                 Answered lately, or with somebody else now
               </summary>
-              {others.map((section) => (
-                <SectionRequests
-                  key={section.number}
-                  section={section}
-                  order={order}
-                  session={session}
-                  latest={found.data.latest_until}
-                />
-              ))}
+              {shown(others)}
             </details>
           )}
           {found.data.more && (

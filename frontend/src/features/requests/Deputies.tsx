@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { shortDay } from "../../ui/text";
+import { UserNameField } from "../../ui/UserNameField";
 import { useAnswering } from "./useAnswering";
 
 /** Who decides while one is away, and for whom one does. */
@@ -49,19 +50,12 @@ export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }
         ))}
       </ul>
       <form className="mt-2 flex flex-wrap items-end gap-3 text-[13px]" onSubmit={submit}>
-        <div className="w-48">
-          <Field id={`${id}-who`} label="Colleague (user name)">
-            <input
-              id={`${id}-who`}
-              className={INPUT}
-              required
-              autoComplete="off"
-              autoCapitalize="none"
-              value={username}
-              onChange={(event) => setUsername(event.target.value)}
-            />
-          </Field>
-        </div>
+        <UserNameField
+          label="Colleague (user name)"
+          required
+          value={username}
+          onChange={setUsername}
+        />
         <div className="w-40">
           <Field id={`${id}-from`} label="From">
             <input
