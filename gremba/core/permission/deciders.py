@@ -15,20 +15,22 @@ _MOST_NAMED = 3
 
 
 class Routed(Protocol):
-    """A request on its way.
-
-    Attributes:
-        route: who has to say yes, in order.
-        step: whose turn it is, counted from 0.
-        advisor_id: of the student; None where none is named.
-    """
+    """A request on its way."""
 
     @property
-    def route(self) -> tuple[str, ...]: ...
+    def route(self) -> tuple[str, ...]:
+        """Who has to say yes, in order."""
+        ...
+
     @property
-    def step(self) -> int: ...
+    def step(self) -> int:
+        """Whose turn it is, counted from 0."""
+        ...
+
     @property
-    def advisor_id(self) -> int | None: ...
+    def advisor_id(self) -> int | None:
+        """Of the student; None where none is named."""
+        ...
 
 
 @dataclass(frozen=True, slots=True)
