@@ -275,7 +275,7 @@ function CashierRoutes({ session }: Props) {
       <Route element={officeOf(session)}>
         <Route path="/fees/:term" element={<CashierPage session={session} />} />
         <Route path="/fees/:term/cut" element={<CutPage session={session} />} />
-        <Route path="/fees/:term/day" element={<DayPage session={session} />} />
+        <Route path="/fees/:term/day" element={<DayPage />} />
         <Route path="/fees/:term/:id" element={<DeskPage session={session} />} />
       </Route>
       <Route path="*" element={<NotFound />} />

@@ -11,6 +11,7 @@ from gremba.demo.cast import PASSWORD
 from tests.support.browser import FLAGS
 from tests.support.servers import Server, new_database, stop_all
 
+_STILL_READING = re.compile("^Reading .*…$")
 TARGET = Path(__file__).parents[2] / "docs/screenshots"
 
 
@@ -29,6 +30,7 @@ def _page(browser: Browser, url: str, username: str, width: int = 1280, height: 
 
 def _take(page: Page, name: str) -> None:
     page.wait_for_timeout(900)
+    expect(page.get_by_text(_STILL_READING)).to_have_count(0)
     page.screenshot(path=str(TARGET / f"{name}.png"))
 
 

@@ -7,7 +7,9 @@ import {
   counted,
   credits,
   dayAndTime,
+  dayOf,
   dayOfWeek,
+  fullDay,
   minuteOf,
   mondayOf,
   money,
@@ -94,4 +96,50 @@ test("times are read as people type them", () => {
   ]);
   for (const typed of ["", "25:00", "9:5", "9:60", "half nine", "17:30:00"])
     expect(minuteOf(typed)).toBeNull();
+});
+
+describe("a day that is typed", () => {
+  const read = (text: string) => dayOf(text, "2027-04-19");
+  test("is read in every way that means one day only", () => {
+    const ways = [
+      "23 Aug",
+      "23 august",
+      "Aug 23",
+      "Mon 23 Aug",
+      "23.8.",
+      "23. 8. 2027",
+      "Aug 23, 2027",
+    ];
+    expect(ways.map(read)).toEqual(ways.map(() => "2027-08-23"));
+    expect(read(" 2026-12-01 ")).toBe("2026-12-01");
+  });
+  test("is the next of its name, or one of the last weeks", () => {
+    expect([read("20 Apr"), read("1 Mar"), read("1 Jan"), read("29 Feb")]).toEqual([
+      "2027-04-20",
+      "2027-03-01",
+      "2028-01-01",
+      "2028-02-29",
+    ]);
+  });
+  test("is none where it is two, or does not exist", () => {
+    const odd = [
+      "8/9",
+      "08/09/2027",
+      "31 Feb",
+      "30 Foo",
+      "2027-13-01",
+      "0 Aug",
+      "Aug",
+      "12",
+      "",
+      "1 Aug 1",
+    ];
+    expect(odd.map(read)).toEqual(odd.map(() => null));
+  });
+  test("is written so that it is read again as the same", () => {
+    for (let n = -900; n < 900; n += 1) {
+      const day = addDays("2027-04-19", n);
+      expect(read(fullDay(day, "2027-04-19"))).toBe(day);
+    }
+  });
 });

@@ -102,6 +102,62 @@ export function campusDay(when: Date, zone: string): string {
   return `${part("year")}-${part("month")}-${part("day")}`;
 }
 
+/** `23 Aug`, with the year where it would else be read as another day. */
+export function fullDay(iso: string, today: string): string {
+  const short = shortDay(iso);
+  return dayOf(short, today) === iso ? short : `${short} ${iso.slice(0, 4)}`;
+}
+
+/** How far a day without a year may lie behind before it is next year's. */
+const DAYS_BACK = 90;
+
+/**
+ * `23 Aug`, `Aug 23`, `23 August 2027`, `23.8.` or `2027-08-23` as the latter; null for anything
+ * else. `8/9` is two days, by who writes it, so it is none.
+ */
+export function dayOf(typed: string, today: string): string | null {
+  const text = typed
+    .trim()
+    .toLowerCase()
+    .replace(/^(mon|tue|wed|thu|fri|sat|sun)[a-z]*,? +/, "");
+  const iso = /^(\d{4})-(\d{2})-(\d{2})$/.exec(text);
+  if (iso) return existing(Number(iso[1]), Number(iso[2]), Number(iso[3]));
+  const figures = /^(\d{1,2})\. ?(\d{1,2})\.? ?(\d{4})?$/.exec(text);
+  const words =
+    /^(\d{1,2}) ?([a-z]{3,9})\.?,? ?(\d{4})?$/.exec(text) ??
+    /^([a-z]{3,9})\.? ?(\d{1,2})(?:,? (\d{4}))?$/.exec(text);
+  if (!figures && !words) return null;
+  const [, one = "", other = "", year] = figures ?? words ?? [];
+  const [date, name] = /^\d/.test(one) ? [one, other] : [other, one];
+  const month = figures ? Number(name) : monthOf(name);
+  if (year) return existing(Number(year), month, Number(date));
+  const earliest = addDays(today, -DAYS_BACK);
+  const from = Number(earliest.slice(0, 4));
+  // A 29 February may be years off.
+  for (let candidate = from; candidate <= from + 8; candidate += 1) {
+    const found = existing(candidate, month, Number(date));
+    if (found && found >= earliest) return found;
+  }
+  return null;
+}
+
+const MONTH_NAMES =
+  "january february march april may june july august september october november december".split(
+    " ",
+  );
+
+function monthOf(name: string): number {
+  return MONTH_NAMES.findIndex((month) => month.startsWith(name)) + 1;
+}
+
+function existing(year: number, month: number, date: number): string | null {
+  if (month < 1 || month > 12) return null;
+  const two = (n: number) => String(n).padStart(2, "0");
+  const iso = `${year}-${two(month)}-${two(date)}`;
+  const day = new Date(Date.UTC(year, month - 1, date));
+  return year >= 1900 && isoDay(day) === iso ? iso : null;
+}
+
 /** Minutes since midnight as `09:05`. */
 export function clockTime(minutes: number): string {
   return `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;

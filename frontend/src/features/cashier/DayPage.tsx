@@ -1,21 +1,21 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ChangeEvent, useId, useState } from "react";
 import { api, take } from "../../api/client";
-import { Field, INPUT } from "../../ui/Field";
+import { DayField } from "../../ui/DayField";
+import { Field } from "../../ui/Field";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page } from "../../ui/Page";
-import { campusDay, counted } from "../../ui/text";
-import { useNow } from "../../ui/useNow";
+import { counted } from "../../ui/text";
 import { OfficeTabs } from "../office/OfficeTabs";
-import type { SignedIn } from "../session/useSignedIn";
+import { useToday } from "../session/useToday";
 import { usePageSubject } from "../subject/usePageSubject";
 
 /** The day's entries, to the finance office and from it. */
-export function DayPage({ session }: { session: SignedIn }) {
+export function DayPage() {
   const id = useId();
   const client = useQueryClient();
   const { term } = usePageSubject();
-  const today = campusDay(useNow(session.ahead), session.zone);
+  const today = useToday();
   const [chosen, setChosen] = useState<string | null>(null);
   const day = chosen ?? today;
   const bring = useMutation({
@@ -34,7 +34,6 @@ export function DayPage({ session }: { session: SignedIn }) {
     // The same file, mended, is chosen again.
     event.target.value = "";
   };
-  const isDay = /^\d{4}-\d{2}-\d{2}$/.test(day);
   return (
     <Page title="The day" aside={<OfficeTabs of="cashier" />}>
       <div className="mt-3 grid gap-8 border-t border-ink pt-4 md:grid-cols-2">
@@ -47,17 +46,9 @@ export function DayPage({ session }: { session: SignedIn }) {
           </p>
           <div className="flex flex-wrap items-end gap-3">
             <div className="w-44">
-              <Field id={`${id}-day`} label="Day">
-                <input
-                  id={`${id}-day`}
-                  className={INPUT}
-                  type="date"
-                  value={day}
-                  onChange={(event) => setChosen(event.target.value)}
-                />
-              </Field>
+              <DayField label="Day" today={today} value={day} onChange={setChosen} />
             </div>
-            {isDay && (
+            {day && (
               <a className="link pb-2" href={`/api/terms/${term}/day-file?day=${day}`} download>
                 Table file of that day
               </a>

@@ -1,8 +1,10 @@
 import { useEffect, useId, useRef, useState } from "react";
 import { Button } from "../../ui/Button";
+import { DayField } from "../../ui/DayField";
 import { Dropdown } from "../../ui/Dropdown";
 import { Field, INPUT } from "../../ui/Field";
 import { clockTime } from "../../ui/text";
+import { useToday } from "../session/useToday";
 import { Pick } from "./Pick";
 import type { KeptFree } from "./question";
 import type { Asking } from "./useQuestion";
@@ -168,6 +170,7 @@ type FormProps = { kept: KeptFree; word: string; onKeep: (kept: KeptFree) => voi
 
 function Form({ kept, word, onKeep }: FormProps) {
   const id = useId();
+  const today = useToday();
   const [label, setLabel] = useState(kept.label);
   const [days, setDays] = useState(kept.weekdays.map(String));
   const [from, setFrom] = useState(clockTime(kept.start));
@@ -250,24 +253,14 @@ function Form({ kept, word, onKeep }: FormProps) {
       />
       {dated ? (
         <div className="grid grid-cols-2 gap-2.5">
-          <Field id={`${id}first`} label="First date">
-            <input
-              id={`${id}first`}
-              className={INPUT}
-              type="date"
-              value={first}
-              onChange={({ target }) => setFirst(target.value)}
-            />
-          </Field>
-          <Field id={`${id}last`} label="Last date">
-            <input
-              id={`${id}last`}
-              className={INPUT}
-              type="date"
-              value={last}
-              onChange={({ target }) => setLast(target.value)}
-            />
-          </Field>
+          <DayField label="First date" today={today} value={first} onChange={setFirst} />
+          <DayField
+            label="Last date"
+            today={today}
+            min={first || undefined}
+            value={last}
+            onChange={setLast}
+          />
         </div>
       ) : (
         <Button look="link" className="block min-h-[26px]" onClick={() => setDated(true)}>

@@ -3,14 +3,18 @@ import { useId, useState } from "react";
 import { api, take } from "../../api/client";
 import { demoMomentsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { DayField } from "../../ui/DayField";
+import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { clockTime, minuteOf, shortMoment } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
+import { useToday } from "../session/useToday";
 
 /** The moments that matter, and any other: the demo’s clock is moved there. */
 export function ClockPanel({ session }: { session: SignedIn }) {
   const id = useId();
   const client = useQueryClient();
+  const today = useToday();
   const moments = useQuery(demoMomentsQuery);
   const [day, setDay] = useState("");
   const [time, setTime] = useState("");
@@ -50,28 +54,23 @@ export function ClockPanel({ session }: { session: SignedIn }) {
       >
         <fieldset>
           <legend className="text-[13px]">Another time of the campus</legend>
-          <div className="mt-1 flex items-end gap-2">
-            <label htmlFor={`${id}-day`} className="sr-only">
-              Day
-            </label>
-            <input
-              id={`${id}-day`}
-              type="date"
-              className="min-w-0 flex-1 rounded-sm border border-ink bg-white px-2 py-1"
-              value={day}
-              onChange={(event) => setDay(event.target.value)}
-            />
-            <label htmlFor={`${id}-time`} className="sr-only">
-              Time, such as 17:30
-            </label>
-            <input
-              id={`${id}-time`}
-              className="number w-[66px] rounded-sm border border-ink bg-white px-2 py-1"
-              placeholder="17:30"
-              autoComplete="off"
-              value={time}
-              onChange={(event) => setTime(event.target.value)}
-            />
+          <div className="mt-1 flex items-end gap-2 text-[13px]">
+            <div className="min-w-0 flex-1">
+              <DayField label="Day" today={today} value={day} onChange={setDay} />
+            </div>
+            <div className="w-[72px]">
+              <Field id={`${id}-time`} label="Time">
+                <input
+                  id={`${id}-time`}
+                  className={INPUT}
+                  placeholder="17:30"
+                  autoComplete="off"
+                  maxLength={5}
+                  value={time}
+                  onChange={(event) => setTime(event.target.value)}
+                />
+              </Field>
+            </div>
             <Button type="submit" disabled={!own || move.isPending}>
               Move
             </Button>

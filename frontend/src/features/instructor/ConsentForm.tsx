@@ -1,8 +1,10 @@
 import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { DayField } from "../../ui/DayField";
 import { Field, INPUT } from "../../ui/Field";
 import { UserNameField } from "../../ui/UserNameField";
+import { useToday } from "../session/useToday";
 import { type Lift, LiftChoice } from "./LiftChoice";
 
 type Wanted = Schemas["ConsentWanted"];
@@ -11,13 +13,19 @@ type Props = { isPending: boolean; onGive: (wanted: Wanted) => void };
 /** New codes: what they lift, how many, for whom, until when. */
 export function ConsentForm({ isPending, onGive }: Props) {
   const id = useId();
+  const today = useToday();
   const [waives, setWaives] = useState<Lift[]>([]);
   const [many, setMany] = useState("1");
   const [student, setStudent] = useState("");
   const [until, setUntil] = useState("");
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    onGive({ waives, many: Number(many), student: student.trim(), expires_at: until || null });
+    onGive({
+      waives,
+      many: Number(many),
+      student: student.trim(),
+      expires_at: until ? `${until}T23:59` : null,
+    });
   };
   return (
     <form className="my-3 bg-shade p-3.5 text-[13px]" onSubmit={submit}>
@@ -39,15 +47,13 @@ export function ConsentForm({ isPending, onGive }: Props) {
         </div>
         <UserNameField label="Only for (user name)" value={student} onChange={setStudent} />
         <div className="w-52">
-          <Field id={`${id}-until`} label="Good until (else 30 days)">
-            <input
-              id={`${id}-until`}
-              className={INPUT}
-              type="datetime-local"
-              value={until}
-              onChange={(event) => setUntil(event.target.value)}
-            />
-          </Field>
+          <DayField
+            label="Good through (else 30 days)"
+            today={today}
+            min={today}
+            value={until}
+            onChange={setUntil}
+          />
         </div>
         <Button type="submit" disabled={isPending || waives.length === 0}>
           {Number(many) > 1 ? `Give out ${many} codes` : "Give out a code"}

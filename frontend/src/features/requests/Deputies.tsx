@@ -1,17 +1,18 @@
-import { type FormEvent, useId, useState } from "react";
+import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
-import { Field, INPUT } from "../../ui/Field";
+import { DayField } from "../../ui/DayField";
 import { ProblemNotice } from "../../ui/Notice";
 import { shortDay } from "../../ui/text";
 import { UserNameField } from "../../ui/UserNameField";
+import { useToday } from "../session/useToday";
 import { useAnswering } from "./useAnswering";
 
 /** Who decides while one is away, and for whom one does. */
 export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }) {
-  const id = useId();
   const announce = useAnnounce();
+  const today = useToday();
   const { nameDeputy, callOff } = useAnswering();
   const [username, setUsername] = useState("");
   const [from, setFrom] = useState("");
@@ -49,7 +50,7 @@ export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }
           </li>
         ))}
       </ul>
-      <form className="mt-2 flex flex-wrap items-end gap-3 text-[13px]" onSubmit={submit}>
+      <form className="mt-2 flex flex-wrap items-start gap-3 text-[13px]" onSubmit={submit}>
         <UserNameField
           label="Colleague (user name)"
           required
@@ -57,31 +58,19 @@ export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }
           onChange={setUsername}
         />
         <div className="w-40">
-          <Field id={`${id}-from`} label="From">
-            <input
-              id={`${id}-from`}
-              className={INPUT}
-              type="date"
-              required
-              value={from}
-              onChange={(event) => setFrom(event.target.value)}
-            />
-          </Field>
+          <DayField label="From" required today={today} value={from} onChange={setFrom} />
         </div>
         <div className="w-40">
-          <Field id={`${id}-until`} label="Through">
-            <input
-              id={`${id}-until`}
-              className={INPUT}
-              type="date"
-              required
-              min={from}
-              value={until}
-              onChange={(event) => setUntil(event.target.value)}
-            />
-          </Field>
+          <DayField
+            label="Through"
+            required
+            today={today}
+            min={from || undefined}
+            value={until}
+            onChange={setUntil}
+          />
         </div>
-        <Button type="submit" disabled={nameDeputy.isPending}>
+        <Button type="submit" className="mt-[27px]" disabled={nameDeputy.isPending}>
           Let them decide
         </Button>
       </form>
