@@ -36,7 +36,7 @@ export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
     throw new Problem(
       0,
       "The connection is lost",
-      "Nothing is lost: your cart is kept on the server. This page tries again by itself.",
+      "Nothing is lost: what was there is kept on the server. This page tries again by itself.",
     );
   }
   if (answer.response.ok) {

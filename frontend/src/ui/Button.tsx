@@ -1,7 +1,7 @@
 import type { ButtonHTMLAttributes } from "react";
 
 const LOOKS = {
-  main: "bg-pine text-white font-semibold px-4 py-2 hover:bg-pine-deep disabled:bg-hair disabled:text-soft",
+  main: "border border-transparent bg-pine text-white font-semibold px-[15px] py-[7px] hover:bg-pine-deep disabled:bg-hair disabled:text-soft",
   plain:
     "border border-pine text-pine font-semibold px-3 py-1 hover:bg-pine hover:text-white disabled:border-hair disabled:text-soft disabled:hover:bg-transparent",
   quiet: "text-soft px-1.5 py-1 hover:text-ink hover:bg-shade",

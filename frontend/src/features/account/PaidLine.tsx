@@ -25,8 +25,8 @@ export function PaidLine({ account }: { account: Schemas["AccountResponse"] }) {
   return (
     <figure className="mt-3 mb-1">
       <figcaption className="sr-only">{told}.</figcaption>
-      <div aria-hidden className="relative h-[22px]">
-        <div className="absolute inset-x-0 top-2 h-1.5 bg-hair/70">
+      <div aria-hidden className="relative h-[22px] forced-color-adjust-none">
+        <div className="absolute inset-x-0 top-2 h-1.5 bg-hair">
           <div className="absolute inset-y-0 left-0 bg-pine" style={{ width: `${paid}%` }} />
           <div
             className="absolute inset-y-0 bg-[repeating-linear-gradient(90deg,var(--color-pine)_0_3px,transparent_3px_6px)]"

@@ -33,7 +33,10 @@ const CourseLine = memo(function CourseLine({ row, agreed }: CourseProps) {
   return (
     <div className="border-b border-hair pt-4">
       <div className="flex min-w-0 items-baseline gap-x-2.5 border-t border-ink pt-1 pb-1">
-        <h2 className="shrink-0 text-[18px] leading-snug max-sm:shrink">
+        <h2
+          className="shrink-0 text-[18px] leading-snug max-sm:shrink sm:max-w-[68%] sm:truncate"
+          title={`${row.key} ${row.title}`}
+        >
           {row.key} <span className="ml-1">{row.title}</span>
         </h2>
         <span className="shrink-0 text-[13px] text-soft">{worth}</span>

@@ -19,7 +19,7 @@ export function SmallWeek({ rows, tints, kept, isGone }: Props) {
   };
   return (
     <span
-      className="grid gap-px"
+      className="grid gap-px forced-color-adjust-none"
       style={{ gridTemplateColumns: `repeat(${days}, minmax(0, 1fr))`, height: HEIGHT }}
       aria-hidden
     >

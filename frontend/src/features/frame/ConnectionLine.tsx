@@ -8,7 +8,7 @@ export function ConnectionLine() {
       {state === "lost" && (
         <p className="border-b border-ink bg-madder-tint px-5 py-1.5 text-[13px]">
           <strong className="font-semibold text-madder">No answer from the server.</strong> This
-          page tries again by itself. Your cart is kept; what is shown may be a little old.
+          page tries again by itself. Nothing is lost; what is shown may be a little old.
         </p>
       )}
     </div>

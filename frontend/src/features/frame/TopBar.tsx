@@ -22,7 +22,7 @@ const SessionsSheet = lazy(async () => ({
 export function TopBar({ session, window }: Props) {
   const [showSessions, setShowSessions] = useState(false);
   return (
-    <header className="group/bar flex min-h-[52px] items-center gap-x-3 border-b border-ink px-4 py-1.5 lg:gap-x-5 lg:px-5 short:min-h-[40px] short:py-0.5">
+    <header className="group/bar flex min-h-[52px] items-center gap-x-3 border-b border-ink px-4 py-1.5 max-[350px]:gap-x-1.5 max-[350px]:px-3 lg:gap-x-5 lg:px-5 short:min-h-[40px] short:py-0.5">
       <Wordmark />
       <span className="min-w-0 shrink truncate text-soft max-xl:hidden group-has-data-offer/bar:max-[1500px]:hidden">
         {session.college}
@@ -40,7 +40,9 @@ export function TopBar({ session, window }: Props) {
         className="whitespace-nowrap max-lg:grid max-lg:size-[30px] max-lg:shrink-0 max-lg:place-items-center max-lg:rounded-full max-lg:border max-lg:border-ink max-lg:text-[12px] font-semibold hover:underline"
         face={
           <>
-            <span className="max-lg:sr-only">{session.person.full_name}</span>
+            <span className="block max-w-[180px] truncate max-lg:sr-only">
+              {session.person.full_name}
+            </span>
             <span className="lg:hidden" aria-hidden>
               {initials(session.person.full_name)}
             </span>

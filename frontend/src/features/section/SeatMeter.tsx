@@ -14,7 +14,7 @@ export function SeatMeter({ term, number, seats: read, cancelled = false }: Prop
   const full = seats.left === 0;
   return (
     <div data-testid={`seats-${number}`}>
-      <div className="flex h-[6px] bg-[#e7e0d0]" aria-hidden>
+      <div className="flex h-[6px] forced-color-adjust-none bg-[#e7e0d0]" aria-hidden>
         <span
           className={full ? "bg-[#8d8b84]" : "bg-ink"}
           style={{ width: `${(seats.taken / all) * 100}%` }}

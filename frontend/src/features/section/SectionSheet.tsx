@@ -59,8 +59,8 @@ function Contents({ number }: { number: string }) {
   }, [title]);
   return (
     <>
-      <header className="flex items-start gap-4 border-b border-ink px-6 pt-5 pb-3">
-        <div className="min-w-0 flex-1">
+      <header className="flex items-start gap-x-4 gap-y-1 border-b border-ink px-6 pt-5 pb-3 max-sm:flex-wrap max-sm:justify-end max-sm:px-4 max-sm:pt-3">
+        <div className="min-w-0 flex-1 max-sm:order-last max-sm:basis-full">
           <OverlayTitle className="text-[25px] leading-tight">
             {row ? (
               <>

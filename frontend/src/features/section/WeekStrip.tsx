@@ -38,7 +38,7 @@ export function WeekStrip({ row, width = 108 }: { row: Row; width?: number }) {
     <div
       role="img"
       aria-label={inWords(row)}
-      className="relative"
+      className="relative forced-color-adjust-none"
       style={{ width, height: HEIGHT }}
     >
       {Array.from({ length: last + 1 }, (_, day) => (

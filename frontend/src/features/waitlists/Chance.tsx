@@ -9,7 +9,7 @@ export function Chance({ chance }: { chance: Schemas["ChanceResponse"] }) {
       <div
         role="img"
         aria-label={`Between ${Math.round(chance.low * 100)} and ${Math.round(chance.high * 100)} in a hundred`}
-        className="relative mt-1.5 h-[10px] w-[220px] max-w-full bg-shade"
+        className="relative mt-1.5 h-[10px] w-[220px] max-w-full forced-color-adjust-none bg-shade"
       >
         <span
           className="absolute inset-y-[2px] bg-[#a9bdd0]"

@@ -35,11 +35,11 @@ export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props
         return (
           <li
             key={section.number}
-            className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-0.5 border-b border-hair py-2 md:grid-cols-[52px_minmax(0,1.4fr)_minmax(0,1.1fr)_minmax(0,1fr)_182px]"
+            className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 gap-y-0.5 border-b border-hair py-2 md:grid-cols-[52px_minmax(0,1.4fr)_minmax(0,1.1fr)_minmax(0,1fr)_182px]"
             data-testid={`registered-${section.number}`}
           >
             <span className="number max-md:order-2 max-md:justify-self-end">{section.number}</span>
-            <div className="max-md:order-1">
+            <div className="min-w-0 max-md:order-1">
               <h3 className="font-sans text-[14px] font-semibold">{section.name}</h3>
               <p className="truncate text-small text-soft" title={section.title}>
                 {section.title}

@@ -88,7 +88,7 @@ function Strip({ items, tints }: { items: Placed[]; tints: Map<string, Tint> }) 
   const place = (minute: number) =>
     ((Math.min(TO, Math.max(FROM, minute)) - FROM) / (TO - FROM)) * 100;
   return (
-    <span className="relative mt-1 block h-[34px] bg-shade" aria-hidden>
+    <span className="relative mt-1 block h-[34px] forced-color-adjust-none bg-shade" aria-hidden>
       {items.map(({ section, start, end, state }) => (
         <span
           key={`${section.number}-${start}`}
