@@ -48,7 +48,7 @@ export function AnswerPage({ session }: Props) {
               {found.data.elsewhere.map(({ term: code, name, open: many }) => (
                 <span key={code}>
                   {" "}
-                  <Link className="link" to={`../${code}/requests`} relative="path">
+                  <Link className="link" to={`../../${code}/requests`} relative="path">
                     {counted(many, "more", "more")} in {name}
                   </Link>
                 </span>
