@@ -43,9 +43,12 @@ export const cutsQuery = (term: string) =>
   queryOptions({
     queryKey: ["owing", term, "cuts"],
     queryFn: () => take(api.GET("/api/terms/{term}/cuts", { params: { path: { term } } })),
-    // While one is being made its figures grow.
-    refetchInterval: ({ state }) =>
-      state.data?.some(({ has_come, done_at }) => has_come && !done_at) ? 2_000 : false,
+    // While one is being made its figures grow; and each begins by itself when its minute has come.
+    refetchInterval: ({ state }) => {
+      const ahead = state.data?.filter(({ done_at }) => !done_at) ?? [];
+      if (ahead.some(({ has_come }) => has_come)) return 2_000;
+      return ahead.length > 0 ? 10_000 : false;
+    },
   });
 
 /** Whom a cut would reach, or what it did: read on to the end by itself, since the sums need all of it. */
