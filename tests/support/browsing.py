@@ -22,6 +22,11 @@ from gremba.store.situations import read_seats, read_situations
 from tests.support.browser import FLAGS
 from tests.support.servers import Server, new_database
 
+_PATIENCE = 20_000
+"""Milliseconds that are waited for anything in a page: the machine may do much else beside."""
+
+expect.set_options(timeout=_PATIENCE)
+
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 
 
@@ -105,7 +110,7 @@ class BrowserTest(unittest.TestCase):
         context = self.browser.new_context(viewport={"width": width, "height": height})
         self.addCleanup(context.close)
         page = context.new_page()
-        page.set_default_timeout(20_000)
+        page.set_default_timeout(_PATIENCE)
         self.complaints: list[str] = []
         page.on("pageerror", lambda e: self.complaints.append(str(e)))
         page.goto(self.server.url)

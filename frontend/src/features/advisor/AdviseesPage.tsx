@@ -106,7 +106,7 @@ function Row({ student, term, session }: RowProps) {
             disabled={release.isPending}
             onClick={() => release.mutate({ student: student.id, released: !student.released })}
           >
-            {student.released ? "Take back" : "Release"}
+            {release.isPending ? "A moment…" : student.released ? "Take back" : "Release"}
             <span className="sr-only"> {student.full_name}</span>
           </Button>
         )}

@@ -8,7 +8,7 @@ import { useToday } from "../session/useToday";
 import { Pick } from "./Pick";
 import type { KeptFree } from "./question";
 import type { Asking } from "./useQuestion";
-import { hoursWords } from "./words";
+import { hoursWords, minutesOf } from "./words";
 
 /** Hours drawn into the week with the mouse. */
 export type Drawn = { day: number; start: number; end: number };
@@ -289,12 +289,4 @@ function mistakeIn(
   if (first && last && last < first)
     return "The dates run backwards; let the last be after the first.";
   return "";
-}
-
-/** `13:00`, `1300`, `13` or `9.30` as minutes since midnight; 24:00 is the end of the day. */
-export function minutesOf(text: string): number | null {
-  const found = /^\s*(\d{1,2})(?:[:.]?(\d\d))?\s*$/.exec(text);
-  if (!found) return null;
-  const minutes = Number(found[1]) * 60 + Number(found[2] ?? 0);
-  return Number(found[2] ?? 0) < 60 && minutes <= 24 * 60 ? minutes : null;
 }

@@ -1,8 +1,8 @@
 import { expect, test } from "vitest";
-import { minutesOf } from "./KeptFree";
 import {
   freeDays,
   hoursWords,
+  minutesOf,
   numberWords,
   placeWords,
   planOf,

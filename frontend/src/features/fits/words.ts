@@ -82,3 +82,11 @@ export function planOf(timetable: Timetable, plans: Schemas["PlanResponse"][]): 
     changes.every(({ section }) => numbers.has(section.number));
   return plans.find(same)?.name ?? "";
 }
+
+/** `13:00`, `1300`, `13` or `9.30` as minutes since midnight; 24:00 is the end of the day. */
+export function minutesOf(text: string): number | null {
+  const found = /^\s*(\d{1,2})(?:[:.]?(\d\d))?\s*$/.exec(text);
+  if (!found) return null;
+  const minutes = Number(found[1]) * 60 + Number(found[2] ?? 0);
+  return Number(found[2] ?? 0) < 60 && minutes <= 24 * 60 ? minutes : null;
+}
