@@ -1,0 +1,250 @@
+"""Taking over an exchange folder: everything in one transaction, or, as a trial, nothing of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core.exchange.definition import ExchangeTable, Target
+from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, nearest
+from gremba.core.exchange.rows import Mistakes, read_rows
+from gremba.core.exchange.tables import BY_NAME
+from gremba.core.exchange.values import write_value
+from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
+from gremba.formats.exchange.source import Source
+from gremba.store.database import connected
+from gremba.store.exchange.staging import Staged, names_kept
+from gremba.store.models import Term
+from gremba.store.queries import fetch_values, lock_until_end, write
+
+_LOCK = 0x6578636861
+MOST_SHOWN = 200
+"""Rows of a table whose change is told one by one; the rest are counted."""
+
+_NOT_OF_TERMS = frozenset({"people", "students", "details", "records", "placements", "holds", "heads"})
+"""Tables that no catalogue in memory is made of."""
+
+Say = Callable[[str, int], None]
+"""Told which table is being read, and how many rows of it there are so far."""
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A row of which something else is kept.
+
+    Attributes:
+        key: its cells.
+        cells: by column what is kept and what comes in its place, as they are written.
+    """
+
+    key: tuple[str, ...]
+    cells: dict[str, tuple[str, str]]
+
+
+@dataclass(frozen=True, slots=True)
+class TableReport:
+    """What a table of the folder brings.
+
+    Attributes:
+        rows: that it has.
+        new, changed: counted; the first of each are told in `first_new` and `first_changed`.
+        left_out: rows that are kept and not in the folder. They stay.
+    """
+
+    name: str
+    rows: int
+    new: int
+    changed: int
+    left_out: int
+    first_new: tuple[tuple[str, ...], ...] = ()
+    first_changed: tuple[Change, ...] = ()
+
+
+@dataclass
+class Report:
+    """What a folder brings, or what is wrong with it.
+
+    Attributes:
+        strangers: files that are no table of the folder, and were not read.
+        is_done: it was taken over.
+    """
+
+    mistakes: Mistakes = field(default_factory=Mistakes)
+    tables: list[TableReport] = field(default_factory=list)
+    strangers: tuple[str, ...] = ()
+    is_done: bool = False
+
+    @property
+    def changes_nothing(self) -> bool:
+        """Whether all that it says is kept already."""
+        return not any(table.new or table.changed for table in self.tables)
+
+
+def bring_in(
+    database: PooledPostgresqlDatabase, source: Source, *, is_trial: bool, say: Say = lambda _n, _m: None
+) -> Report:
+    """Read a folder, check all of it, and take it over unless anything is wrong.
+
+    Args:
+        is_trial: nothing is kept; what would be is told.
+    """
+    report = Report(strangers=source.strangers)
+    with connected(database), database.atomic() as transaction:
+        lock_until_end(database, _LOCK)
+        staged = _stage(database, source, report, say)
+        _check(database, staged, report.mistakes)
+        if report.mistakes.many == 0:
+            for one in staged.values():
+                report.tables.append(_compared(one))
+                one.merge()
+            if not is_trial and not report.changes_nothing:
+                _have_read_again(database, report)
+            report.is_done = not is_trial
+        if not report.is_done:
+            transaction.rollback()
+    return report
+
+
+def _stage(database: PooledPostgresqlDatabase, source: Source, report: Report, say: Say) -> dict[str, Staged]:
+    zone = _zone(database)
+    staged: dict[str, Staged] = {}
+    for sheet in source.sheets():
+        table = BY_NAME[sheet.name]
+        columns, rows = read_rows(table, _readable(sheet, report.mistakes), zone, report.mistakes, Formula)
+        one = Staged(database, table, columns)
+        one.rows = one.fill(_counted(rows, sheet.name, say))
+        staged[sheet.name] = one
+        if sheet.name == "terms":
+            zone = _zone_of(one) or zone
+    if not staged and report.mistakes.many == 0:
+        names = ", ".join(list(BY_NAME)[:4])
+        report.mistakes.note(
+            Mistake("the folder", 0, "", "", f"there is no table in it; tables are called {names} and so on")
+        )
+    return staged
+
+
+def _readable(sheet: Sheet, mistakes: Mistakes) -> Iterator[tuple[int, list[str]]]:
+    try:
+        yield from sheet.rows
+    except UnreadableFile as problem:
+        mistakes.note(Mistake(sheet.name, problem.line, "", "", str(problem)))
+
+
+def _counted(rows: Iterator[Any], name: str, say: Say) -> Iterator[Any]:
+    many = 0
+    for many, row in enumerate(rows, 1):
+        if many % 50_000 == 0:
+            say(name, many)
+        yield row
+    say(name, many)
+
+
+def _zone(database: PooledPostgresqlDatabase) -> ZoneInfo:
+    """The zone of the latest term there is; that of Greenwich before there is one."""
+    zones = fetch_values(database, Term.select(Term.zone).order_by(Term.first_day.desc()).limit(1))
+    return ZoneInfo(zones[0]) if zones else ZoneInfo("UTC")
+
+
+def _zone_of(terms: Staged) -> ZoneInfo | None:
+    names = terms.values_of("zone", 1)
+    try:
+        return ZoneInfo(names[0]) if names else None
+    except (ValueError, OSError, KeyError):
+        return None
+
+
+# ---------------------------------------------------------------------- what is wrong across rows
+
+
+def _check(database: PooledPostgresqlDatabase, staged: dict[str, Staged], mistakes: Mistakes) -> None:
+    for one in staged.values():
+        for lines, key in one.twice():
+            others = ", ".join(map(str, lines[1:6])) + (" …" if len(lines) > 6 else "")
+            problem = f"the same {' and '.join(one.table.key)} stands in line {others} too"
+            shown = " ".join(map(str, key))
+            mistakes.note(Mistake(one.table.name, lines[0], one.table.key[-1], shown, problem))
+        for target in one.table.targets:
+            _check_target(database, one, target, staged, mistakes)
+        for line, column, problem in one.odd_rows():
+            mistakes.note(Mistake(one.table.name, line, column, "", problem))
+
+
+def _check_target(
+    database: PooledPostgresqlDatabase,
+    one: Staged,
+    target: Target,
+    staged: dict[str, Staged],
+    mistakes: Mistakes,
+) -> None:
+    present = {column.name for column in one.columns}
+    if not set(target.columns.values()) <= present:
+        return
+    missing = one.naming_nothing(target, staged.get(target.table))
+    if not missing:
+        return
+    theirs, ours = list(target.columns.items())[-1]
+    most = MOST_GUESSED_FROM + 1
+    there = set(names_kept(database, target.table, theirs, most))
+    if target.table in staged:
+        there |= set(map(str, staged[target.table].values_of(theirs, most)))
+    what = _what(BY_NAME[target.table])
+    for line, named in missing:
+        value = str(named[-1])
+        mistakes.note(
+            Mistake(one.table.name, line, ours, value, f"there is no such {what}", nearest(value, there))
+        )
+
+
+def _what(table: ExchangeTable) -> str:
+    return _SINGULAR.get(table.name, table.name.removesuffix("s").replace("_", " "))
+
+
+_SINGULAR = {
+    "campuses": "campus",
+    "people": "person",
+    "student_terms": "student in that term",
+}
+
+
+# ---------------------------------------------------------------------- what it brings
+
+
+def _compared(one: Staged) -> TableReport:
+    new, changed = one.count_new(), one.count_changed()
+    return TableReport(
+        one.table.name,
+        one.rows,
+        new,
+        changed,
+        one.count_left_out(),
+        tuple(_cells(one, one.table.key, key) for key in one.first_new(MOST_SHOWN)) if new else (),
+        tuple(_change(one, *row) for row in one.first_changed(MOST_SHOWN)) if changed else (),
+    )
+
+
+def _cells(one: Staged, names: tuple[str, ...], values: tuple[Any, ...]) -> tuple[str, ...]:
+    return tuple(
+        write_value(one.table.column(name), value) for name, value in zip(names, values, strict=True)
+    )
+
+
+def _change(one: Staged, line: int, before: tuple[Any, ...], after: tuple[Any, ...]) -> Change:
+    names = tuple(column.name for column in one.columns)
+    old, new = _cells(one, names, before), _cells(one, names, after)
+    both = dict(zip(names, zip(old, new, strict=True), strict=True))
+    return Change(
+        tuple(both[name][1] for name in one.table.key),
+        {name: cells for name, cells in both.items() if cells[0] != cells[1]},
+    )
+
+
+def _have_read_again(database: PooledPostgresqlDatabase, report: Report) -> None:
+    """Every process reads its terms anew, and open pages follow."""
+    touched = {table.name for table in report.tables if table.new or table.changed}
+    if touched - _NOT_OF_TERMS:
+        write(database, Term.update(catalogue_version=Term.catalogue_version + 1))

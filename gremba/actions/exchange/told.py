@@ -1,0 +1,45 @@
+"""What a folder brings, in lines for a terminal."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gremba.actions.exchange.bring_in import Change, Report, TableReport
+
+_MOST = 10
+
+
+def told(report: Report) -> Iterator[str]:
+    """What became of it, the first of everything in full."""
+    for name in report.strangers:
+        yield f"{name} is no table of the folder; it was not read."
+    mistakes = report.mistakes
+    if mistakes.many:
+        yield from map(str, mistakes.noted)
+        if mistakes.many > len(mistakes.noted):
+            yield f"… and {mistakes.many - len(mistakes.noted):,} more."
+        yield f"{mistakes.many:,} {'mistake' if mistakes.many == 1 else 'mistakes'}; nothing was taken over."
+        return
+    for table in report.tables:
+        yield from _of_table(table)
+    if report.changes_nothing:
+        yield "Everything in it is there already; nothing was changed."
+    elif report.is_done:
+        yield "Taken over; servers that are running follow at once."
+    else:
+        yield "This was a trial; nothing was changed. Leave out --trial to take it over."
+
+
+def _of_table(table: TableReport) -> Iterator[str]:
+    parts = [f"{table.new:,} new" if table.new else "", f"{table.changed:,} changed" if table.changed else ""]
+    if table.left_out:
+        parts.append(f"{table.left_out:,} that are there and not in the folder stay")
+    found = ", ".join(filter(None, parts))
+    if found:
+        yield f"{table.name}: {found}"
+    yield from (f"  {_changed(change)}" for change in table.first_changed[:_MOST])
+
+
+def _changed(change: Change) -> str:
+    cells = (f"{name} {old or 'empty'} → {new or 'empty'}" for name, (old, new) in change.cells.items())
+    return f"{' '.join(change.key)}: {', '.join(cells)}"

@@ -1,0 +1,1 @@
+"""The exchange folder: which tables it has, what stands in their cells, and what is wrong with one."""

@@ -1,0 +1,42 @@
+"""What a folder's files have in common, whatever they are: sheets with a heading and rows of cells."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+MOST_COLUMNS = 200
+MOST_ROWS = 5_000_000
+"""Of one table: twice the records of 50,000 students in eight terms."""
+
+
+class UnreadableFile(Exception):
+    """A file cannot be read; the text says why, and what to do.
+
+    Attributes:
+        line: as a spreadsheet counts; 0 where it is about the whole file.
+    """
+
+    def __init__(self, problem: str, line: int = 0) -> None:
+        super().__init__(problem)
+        self.line = line
+
+
+class Formula(str):
+    """A cell that holds a formula, and no value."""
+
+    __slots__ = ()
+
+
+@dataclass(slots=True)
+class Sheet:
+    """A table as it stands in a file.
+
+    Attributes:
+        name: of the table.
+        rows: the line, as a spreadsheet counts, with the cells of each row, the heading first. Rows of
+            empty cells are passed over. Reading on may raise UnreadableFile.
+    """
+
+    name: str
+    rows: Iterator[tuple[int, list[str]]]

@@ -1,0 +1,72 @@
+"""A table as text: comma-separated values as RFC 4180 has them, or with semicolons or tabs, as some
+spreadsheet programs write them. UTF-8, with or without a byte order mark, or UTF-16 with one."""
+
+from __future__ import annotations
+
+import codecs
+import csv
+import io
+from collections.abc import Iterator
+from typing import Any
+
+from gremba.formats.exchange.sheets import MOST_ROWS, Sheet, UnreadableFile
+
+_MARKS = {
+    codecs.BOM_UTF8: "utf-8-sig",
+    codecs.BOM_UTF16_LE: "utf-16",
+    codecs.BOM_UTF16_BE: "utf-16",
+}
+_FIRST = 8_192
+"""Bytes by which the code and the separator are told."""
+
+
+def read_text_sheet(name: str, stream: io.BufferedReader) -> Sheet:
+    """A table of a text file; the stream is read as the rows are."""
+    return Sheet(name, _rows(stream))
+
+
+def _rows(stream: io.BufferedReader) -> Iterator[tuple[int, list[str]]]:
+    head = stream.peek(_FIRST)[:_FIRST]
+    code = next((name for mark, name in _MARKS.items() if head.startswith(mark)), "utf-8")
+    if code == "utf-8" and b"\x00" in head:
+        raise UnreadableFile("is no text; save it as CSV, UTF-8")
+    first = head.decode(code, errors="ignore").partition("\n")[0]
+    with io.TextIOWrapper(stream, encoding=code, newline="") as text:
+        yield from _lines(csv.reader(text, delimiter=_separator(first), strict=True))
+
+
+def _lines(reader: Any) -> Iterator[tuple[int, list[str]]]:
+    many = 0
+    try:
+        for cells in reader:
+            if any(cell.strip() for cell in cells):
+                many += 1
+                if many > MOST_ROWS:
+                    raise UnreadableFile(f"has more than {MOST_ROWS:,} rows; send it in parts")
+                yield reader.line_num - _breaks(cells), cells
+    except UnicodeDecodeError as problem:
+        raise UnreadableFile(_code_problem(problem), reader.line_num + 1) from None
+    except csv.Error as problem:
+        raise UnreadableFile(
+            f"cannot be read from here on ({problem}); look for a quote that does not end",
+            reader.line_num,
+        ) from None
+
+
+def _breaks(cells: list[str]) -> int:
+    """Line breaks within a row, so that it is told by the line it begins on."""
+    return sum(cell.count("\n") for cell in cells)
+
+
+def _separator(first: str) -> str:
+    return max(",;\t", key=lambda sign: (first.count(sign), sign == ","))
+
+
+def _code_problem(problem: UnicodeDecodeError) -> str:
+    if problem.encoding.startswith("utf-16"):
+        return "breaks off in the middle of a sign; save it again as CSV, UTF-8"
+    before = bytes(problem.object[max(0, problem.start - 12) : problem.start]).rpartition(b"\n")[2]
+    after = bytes(problem.object[problem.start : problem.end + 12]).partition(b"\n")[0]
+    meant = (before + after).decode("cp1252", errors="replace").strip()
+    shown = "" if "\ufffd" in meant else f" (it looks like Windows-1252: “{meant}”)"
+    return f"is not UTF-8{shown}; save it as CSV, UTF-8"

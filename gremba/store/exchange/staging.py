@@ -1,0 +1,357 @@
+"""A folder's tables beside what is kept, for as long as a transaction lasts: checked there, compared, and
+merged. Everything is done set by set, so that memory does not grow with the tables."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Any
+
+from peewee import SQL, Expression, Select, Table, Value, fn
+from playhouse.pool import PooledPostgresqlDatabase
+from psycopg import sql
+from psycopg.types.json import Jsonb
+
+from gremba.core.exchange.definition import ExchangeTable, Target, ValueKind
+from gremba.core.exchange.tables import BY_NAME
+from gremba.store import models as m
+from gremba.store.database import run_sql
+from gremba.store.exchange.kept import KEPT, as_kept, pools_of_sections, terms_by_code
+from gremba.store.exchange.policies import merge_policies, policies_as_kept
+from gremba.store.queries import fetch_tuples, fetch_value, write
+
+_TYPES = {
+    ValueKind.TEXT: "text",
+    ValueKind.WHOLE: "integer",
+    ValueKind.CREDITS: "numeric(4,1)",
+    ValueKind.MONEY: "integer",
+    ValueKind.DAY: "date",
+    ValueKind.TIME: "time",
+    ValueKind.MOMENT: "timestamptz",
+    ValueKind.YES_NO: "boolean",
+    ValueKind.CHOICE: "text",
+    ValueKind.LIST: "text[]",
+    ValueKind.REQUISITE: "jsonb",
+    ValueKind.FEES: "jsonb",
+    ValueKind.REFUNDS: "jsonb",
+    ValueKind.GROUPS: "jsonb",
+    ValueKind.DOCUMENT: "jsonb",
+}
+_DOCUMENTS = {kind for kind, type_ in _TYPES.items() if type_ == "jsonb"}
+
+_MORE = {
+    "sections": ", pool_id integer",
+    "courses": """, course text GENERATED ALWAYS AS ("subject" || ' ' || "number") STORED""",
+}
+"""What a staged table has beside its columns."""
+
+MOST_TOLD = 1_000
+"""Mistakes of one kind in one table that are told one by one."""
+
+
+def kept_query(name: str) -> Select:
+    """What is kept of a table, under the folder's names."""
+    return policies_as_kept() if name == "policies" else as_kept(name)
+
+
+class Staged:
+    """A table of the folder, staged.
+
+    Attributes:
+        table: its definition.
+        columns: those that the folder has, in the definition's order.
+        rows: how many there are of it.
+    """
+
+    def __init__(
+        self, database: PooledPostgresqlDatabase, table: ExchangeTable, present: Iterable[str]
+    ) -> None:
+        self._database = database
+        self.table = table
+        self.rows = 0
+        given = set(present)
+        self.columns = tuple(column for column in table.columns if column.name in given)
+        self.stage_name = f"staged_{table.name}"
+        self._stage = Table(self.stage_name)
+        listed = ", ".join(f'"{c.name}" {_TYPES[c.kind]}' for c in table.columns)
+        more = _MORE.get(table.name, "")
+        columns = f"line integer, faulty boolean, {listed}{more}"
+        run_sql(database, f"CREATE TEMP TABLE {self.stage_name} ({columns}) ON COMMIT DROP")
+
+    def fill(self, rows: Iterable[tuple[int, bool, Sequence[Any]]]) -> int:
+        """Stage rows; gives how many.
+
+        Args:
+            rows: the line, whether something is wrong with the row, and a value for each column of
+                the definition.
+        """
+        names = ["line", "faulty", *(c.name for c in self.table.columns)]
+        documents = [c.kind in _DOCUMENTS for c in self.table.columns]
+        command = sql.SQL("COPY {} ({}) FROM STDIN").format(
+            sql.Identifier(self.stage_name), sql.SQL(", ").join(map(sql.Identifier, names))
+        )
+        many = 0
+        with self._database.connection().cursor() as cursor, cursor.copy(command) as copy:
+            for line, is_faulty, values in rows:
+                kept = [
+                    Jsonb(value) if is_document and value is not None else value
+                    for value, is_document in zip(values, documents, strict=True)
+                ]
+                copy.write_row([line, is_faulty, *kept])
+                many += 1
+        run_sql(self._database, f"ANALYZE {self.stage_name}")
+        return many
+
+    # ------------------------------------------------------------------ what is wrong
+
+    def twice(self) -> list[tuple[list[int], tuple[Any, ...]]]:
+        """Keys that stand in more than one row: the lines, and the key."""
+        keys = [self._column(name) for name in self.table.key]
+        lines = fn.array_agg(SQL("line ORDER BY line"))
+        query = (
+            self._stage.select(lines, *keys).group_by(*keys).having(fn.COUNT(SQL("*")) > 1).limit(MOST_TOLD)
+        )
+        return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
+
+    def naming_nothing(self, target: Target, staged: Staged | None) -> list[tuple[int, tuple[Any, ...]]]:
+        """Rows that name a row of another table which is neither in the folder nor kept: the line, and
+        what is named.
+
+        Args:
+            staged: the other table, where the folder has it.
+        """
+        ours = [self._column(name) for name in target.columns.values()]
+        named = self._stage.select(SQL("line"), *ours)
+        for column in ours:
+            named = named.where(column.is_null(False))
+        kept = kept_query(target.table).alias("kept")
+        named = named.where(~fn.EXISTS(_matching(kept, target, ours)))
+        if staged is not None:
+            named = named.where(~fn.EXISTS(_matching(staged._stage.alias("other"), target, ours)))
+        query = named.order_by(SQL("line")).limit(MOST_TOLD)
+        return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
+
+    def values_of(self, column: str, most: int) -> list[Any]:
+        """Different values of a column."""
+        own = self._column(column)
+        query = self._stage.select(own).where(own.is_null(False)).distinct().order_by(own).limit(most)
+        return [value for (value,) in fetch_tuples(self._database, query)]
+
+    def odd_rows(self) -> list[tuple[int, str, str]]:
+        """Rows that would be refused for what stands elsewhere: line, column, and what is the matter."""
+        if self.table.name != "sections" or "seats_with" not in {c.name for c in self.columns}:
+            return []
+        own, other = self._stage, self._stage.alias("other")
+        shared = own.select(own.c.line).where(
+            fn.EXISTS(
+                other.select(SQL("1")).where(
+                    (other.c.term == own.c.term)
+                    & (other.c.number == own.c.seats_with)
+                    & other.c.seats_with.is_null(False)
+                )
+            )
+        )
+        kept = kept_query("sections").alias("kept")
+        moved = own.select(own.c.line).join(
+            kept,
+            on=(
+                (kept.c.term == own.c.term)
+                & (kept.c.number == own.c.number)
+                & Expression(kept.c.seats_with, _DISTINCT, own.c.seats_with)
+            ),
+        )
+        told = (
+            (shared, "names a section that has no seats of its own; name the one whose seats they are"),
+            (moved, "cannot be changed once the section is there; make a new one and cancel this"),
+        )
+        return [
+            (line, "seats_with", problem)
+            for query, problem in told
+            for (line,) in fetch_tuples(self._database, query.order_by(own.c.line).limit(MOST_TOLD))
+        ]
+
+    # ------------------------------------------------------------------ what would change
+
+    def count_new(self) -> int:
+        """Rows whose key is not kept."""
+        return int(fetch_value(self._database, self._new().select(fn.COUNT(SQL("*")))))
+
+    def first_new(self, most: int) -> list[tuple[Any, ...]]:
+        """Keys of some of them."""
+        keys = [self._column(name) for name in self.table.key]
+        return fetch_tuples(self._database, self._new().select(*keys).order_by(SQL("line")).limit(most))
+
+    def _new(self) -> Any:
+        kept = kept_query(self.table.name).alias("kept")
+        target = Target(self.table.name, {name: name for name in self.table.key})
+        keys = [self._column(name) for name in self.table.key]
+        return self._stage.select().where(~fn.EXISTS(_matching(kept, target, keys)))
+
+    def count_changed(self) -> int:
+        """Rows of which something else is kept."""
+        return int(fetch_value(self._database, self._changed(fn.COUNT(SQL("*")))))
+
+    def first_changed(self, most: int) -> list[tuple[int, tuple[Any, ...], tuple[Any, ...]]]:
+        """Some of them: the line, what is kept, and what is staged, a value for each column present."""
+        kept = kept_query(self.table.name).alias("kept")
+        before = [getattr(kept.c, c.name) for c in self.columns]
+        after = [self._column(c.name) for c in self.columns]
+        query = self._changed(SQL('"t1"."line"'), *before, *after, kept=kept).order_by(SQL("1")).limit(most)
+        many = len(self.columns)
+        return [(row[0], row[1 : 1 + many], row[1 + many :]) for row in fetch_tuples(self._database, query)]
+
+    def _changed(self, *chosen: Any, kept: Any = None) -> Any:
+        kept = kept if kept is not None else kept_query(self.table.name).alias("kept")
+        same_key = _all_equal((getattr(kept.c, name), self._column(name)) for name in self.table.key)
+        query = self._stage.select(*chosen).join(kept, on=same_key)
+        return query.where(self._differs(kept.c))
+
+    def _differs(self, kept: Any) -> Any:
+        others = [c.name for c in self.columns if c.name not in self.table.key]
+        conditions = [Expression(getattr(kept, n), _DISTINCT, self._column(n)) for n in others]
+        found: Any = Value(False)
+        for condition in conditions:
+            found = found | condition
+        return found
+
+    def count_left_out(self) -> int:
+        """Rows that are kept and not in the folder; of tables by term only those of terms that are."""
+        kept = kept_query(self.table.name).alias("kept")
+        own = self._stage.alias("own")
+        there = _all_equal((getattr(own.c, name), getattr(kept.c, name)) for name in self.table.key)
+        query = Select((kept,), (fn.COUNT(SQL("*")),)).where(~fn.EXISTS(own.select(SQL("1")).where(there)))
+        if "term" in self.table.key and self.table.name != "records":
+            terms = self._stage.alias("terms")
+            query = query.where(kept.c.term.in_(terms.select(terms.c.term)))
+        return int(fetch_value(self._database, query))
+
+    # ------------------------------------------------------------------ taking it over
+
+    def merge(self) -> None:
+        """Write what is new and what has changed."""
+        if self.table.name == "policies":
+            merge_policies(self._database, self._stage)
+            return
+        if self.table.name == "sections":
+            self._give_pools()
+        self._update()
+        self._insert()
+
+    def _resolved(self) -> tuple[Any, dict[Any, Any]]:
+        """The staged rows with the ids of what they name; and by the model's column, the query's."""
+        kept = KEPT[self.table.name]
+        present = {c.name for c in self.columns}
+        query = self._stage.select()
+        chosen: dict[Any, Any] = {
+            held: self._column(ours) for ours, held in kept.fields.items() if ours in present
+        }
+        for number, link in enumerate(kept.links):
+            if not set(link.columns.values()) <= present:
+                continue
+            looked_up = link.lookup().alias(f"l{number}")
+            match = _all_equal((getattr(looked_up.c, t), self._column(o)) for t, o in link.columns.items())
+            query = query.left_outer_join(looked_up, on=match)
+            chosen[link.to] = looked_up.c.id
+        return query, chosen
+
+    def _key_fields(self) -> set[Any]:
+        kept = KEPT[self.table.name]
+        key = set(self.table.key)
+        own = {held for ours, held in kept.fields.items() if ours in key}
+        return own | {link.to for link in kept.links if set(link.columns.values()) <= key}
+
+    def _update(self) -> None:
+        kept = KEPT[self.table.name]
+        query, chosen = self._resolved()
+        keys = self._key_fields()
+        others = {held: value for held, value in chosen.items() if held not in keys}
+        if not others:
+            return
+        names = {held: held.column_name for held in chosen}
+        rows = query.select(*(value.alias(names[held]) for held, value in chosen.items())).alias("rows")
+        same = _all_equal((held, getattr(rows.c, names[held])) for held in keys)
+        differs: Any = Value(False)
+        for held in others:
+            differs = differs | Expression(held, _DISTINCT, getattr(rows.c, names[held]))
+        update = kept.model.update({held: getattr(rows.c, names[held]) for held in others})
+        write(self._database, update.from_(rows).where(same & differs))
+
+    def _insert(self) -> None:
+        kept = KEPT[self.table.name]
+        query, chosen = self._resolved()
+        keys = self._key_fields()
+        own = kept.model.alias("there")
+        there = _all_equal((getattr(own, held.name), chosen[held]) for held in keys)
+        new = query.select(*chosen.values(), *kept.at_first.values()).where(
+            ~fn.EXISTS(own.select(SQL("1")).where(there))
+        )
+        fields = [*chosen, *(kept.model._meta.columns[name] for name in kept.at_first)]
+        write(self._database, kept.model.insert_from(new.order_by(SQL("line")), fields))
+
+    def _give_pools(self) -> None:
+        """Each new section gets seats of its own, or those of the section it names; then the limits."""
+        stage, pool = self._stage, m.SeatPool
+        pools, terms = pools_of_sections().alias("pools"), terms_by_code().alias("terms")
+        other = Table(self.stage_name).alias("other")
+        own = stage.c.pool_id
+        has_none = own.is_null()
+        next_id = fn.nextval(fn.pg_get_serial_sequence("seat_pools", "id"))
+        of_kept = (pools.c.term == stage.c.term) & (pools.c.name == stage.c.number)
+        of_named = (pools.c.term == stage.c.term) & (pools.c.name == stage.c.seats_with)
+        of_staged = (other.c.term == stage.c.term) & (other.c.number == stage.c.seats_with)
+        is_own = stage.c.seats_with.is_null()
+        new = (
+            stage.select(own, terms.c.id, stage.c.seats)
+            .join(terms, on=(terms.c.term == stage.c.term))
+            .where(own.is_null(False) & ~fn.EXISTS(pool.select(SQL("1")).where(pool.id == own)))
+        )
+        for query in (
+            stage.update({own: pools.c.id}).from_(pools).where(of_kept),
+            stage.update({own: next_id}).where(has_none & is_own),
+            pool.insert_from(new, [pool.id, pool.term, pool.seat_limit]),
+            stage.update({own: other.c.pool_id}).from_(other).where(has_none & of_staged),
+            stage.update({own: pools.c.id}).from_(pools).where(has_none & of_named),
+            pool.update({pool.seat_limit: stage.c.seats})
+            .from_(stage)
+            .where((pool.id == own) & is_own & (pool.seat_limit != stage.c.seats)),
+        ):
+            write(self._database, query)
+
+    def _column(self, name: str) -> Any:
+        return getattr(self._stage.c, name)
+
+
+_DISTINCT = "IS DISTINCT FROM"
+
+
+def names_kept(database: PooledPostgresqlDatabase, table: str, column: str, most: int) -> list[str]:
+    """Different values of a column of what is kept."""
+    kept = kept_query(table).alias("kept")
+    named = getattr(kept.c, column)
+    query = Select((kept,), (named,)).where(named.is_null(False)).distinct().limit(most)
+    return [str(value) for (value,) in fetch_tuples(database, query)]
+
+
+def _all_equal(pairs: Iterable[tuple[Any, Any]]) -> Any:
+    found: Any = None
+    for one, other in pairs:
+        found = (one == other) if found is None else found & (one == other)
+    return found
+
+
+def _matching(other: Any, target: Target, ours: Sequence[Any]) -> Any:
+    pairs = zip((getattr(other.c, theirs) for theirs in target.columns), ours, strict=True)
+    return Select((other,), (SQL("1"),)).where(_all_equal(pairs))
+
+
+def stream(database: PooledPostgresqlDatabase, name: str) -> Iterator[tuple[Any, ...]]:
+    """What is kept of a table, row by row in the order of its key, a value for each column of the
+    definition; within a transaction, and in bounded memory."""
+    table = BY_NAME[name]
+    kept = kept_query(name).alias("kept")
+    columns = [getattr(kept.c, column.name) for column in table.columns]
+    order = [getattr(kept.c, key) for key in table.key]
+    text, values = Select((kept,), columns).order_by(*order).bind(database).sql()
+    with database.connection().cursor(name=f"reading_{name}") as cursor:
+        cursor.itersize = 5_000
+        cursor.execute(text, values)
+        yield from cursor

@@ -1,0 +1,1 @@
+"""The exchange folder: cells, rows and files."""

@@ -1,0 +1,355 @@
+"""A college out and in: the same, whole or not at all, and nothing that is alive is touched."""
+
+from __future__ import annotations
+
+import csv
+import random
+import tempfile
+import threading
+import unittest
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+import frictionless
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.context import ActionContext
+from gremba.actions.exchange import bring_in as bringing
+from gremba.actions.exchange.bring_in import Report, bring_in
+from gremba.actions.exchange.told import told
+from gremba.actions.exchange.write_out import write_out
+from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.decision import decide
+from gremba.core.exchange.tables import TABLES
+from gremba.demo.morning import SetClock
+from gremba.demo.season import MORNING
+from gremba.formats.exchange.source import open_source
+from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.database import Unavailable, connect, connected, fetch_sql, run_sql
+from gremba.store.exchange.kept import NO_PASSWORD
+from gremba.store.exchange.staging import stream
+from gremba.store.situations import read_seats, read_situations
+from tests.support.servers import as_served, new_database
+
+TERM = "harvest-2027"
+
+
+def bring(database: PooledPostgresqlDatabase, folder: Path, *, is_trial: bool = False) -> Report:
+    with open_source(folder) as source:
+        return bring_in(database, source, is_trial=is_trial)
+
+
+def rows_of(database: PooledPostgresqlDatabase) -> dict[str, list[Any]]:
+    """Every table, as it would be written."""
+    with connected(database), database.atomic():
+        return {table.name: list(stream(database, table.name)) for table in TABLES}
+
+
+class OneFolder(unittest.TestCase):
+    """The demo's college as a folder, written once."""
+
+    folder: Path
+    demo: PooledPostgresqlDatabase
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        held = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(held.cleanup)
+        cls.folder = Path(held.name) / "brindlemere"
+        cls.demo = connect(new_database("demo"))
+        cls.addClassCleanup(cls.demo.close_all)
+        write_out(cls.demo, cls.folder, "folder", "Brindlemere")
+
+    def part(
+        self, *changes: tuple[str, dict[str, str], dict[str, str]], beside: tuple[str, ...] = ()
+    ) -> Path:
+        """A folder of some rows of the demo's, changed: (table, which, what)."""
+        held = tempfile.TemporaryDirectory()
+        self.addCleanup(held.cleanup)
+        folder = Path(held.name)
+        for table in {name for name, _, _ in changes} | set(beside):
+            with (self.folder / f"{table}.csv").open(encoding="utf-8-sig", newline="") as file:
+                rows = list(csv.DictReader(file))
+            for name, which, what in changes:
+                found = [row for row in rows if name == table and which.items() <= row.items()]
+                if name == table and not found:
+                    rows.append(which | what)
+                for row in found:
+                    row.update(what)
+            names = list(dict.fromkeys(key for row in rows for key in row))
+            with (folder / f"{table}.csv").open("w", encoding="utf-8", newline="") as file:
+                writer = csv.DictWriter(file, names)
+                writer.writeheader()
+                writer.writerows(rows)
+        return folder
+
+
+class RoundTrip(OneFolder):
+    """As the role that serves: an import needs no other rights."""
+
+    other: PooledPostgresqlDatabase
+    report: Report
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.other = connect(as_served(new_database()))
+        cls.addClassCleanup(cls.other.close_all)
+        cls.report = bring(cls.other, cls.folder)
+
+    def test_every_table_is_the_same_and_so_is_the_folder(self) -> None:
+        self.assertEqual(list(told(self.report))[-1], "Taken over; servers that are running follow at once.")
+        one, two = rows_of(self.demo), rows_of(self.other)
+        self.assertGreater(sum(map(len, one.values())), 80_000)
+        for table in TABLES:
+            self.assertEqual(one[table.name], two[table.name], table.name)
+        with tempfile.TemporaryDirectory() as held:
+            again = Path(held) / "again"
+            write_out(self.other, again, "folder", "Brindlemere")
+            for file in self.folder.iterdir():
+                self.assertEqual((again / file.name).read_bytes(), file.read_bytes(), file.name)
+
+    def test_a_thousand_requests_are_decided_alike(self) -> None:
+        """The same students, wishes and empty seats: each finding in the same words."""
+        rng = random.Random(17)
+        students = self._people(self.demo)
+        self.assertEqual([name for name, _ in students], [name for name, _ in self._people(self.other)])
+        chosen = rng.sample(range(len(students)), 100)
+        one, two = (self._situations(d, [s[1] for s in self._people(d)]) for d in (self.demo, self.other))
+        numbers = [section.reference_number for section in one[0].catalogue.sections]
+        differing = []
+        results: dict[str, int] = {}
+        for which in chosen:
+            for _ in range(10):
+                wishes = rng.sample(numbers, rng.randint(1, 5))
+                mode = rng.choice([Mode.EACH, Mode.ALL])
+                request = Request(tuple(Change(Kind.ADD, number) for number in wishes), mode)
+                said = [self._said(situations[which], request) for situations in (one, two)]
+                for _, outcomes in said[:1]:
+                    for outcome in outcomes:
+                        results[outcome[0]] = results.get(outcome[0], 0) + 1
+                if said[0] != said[1]:
+                    differing.append((students[which], wishes, said))
+        self.assertEqual(differing[:1], [])
+        self.assertGreater(min(results.values()), 100, results)
+
+    def _people(self, database: PooledPostgresqlDatabase) -> list[tuple[str, int]]:
+        """Students of the term who are registered for nothing, in it or in any other."""
+        with connected(database):
+            return [
+                (name, row)
+                for name, row in fetch_sql(
+                    database,
+                    "SELECT p.username, st.id FROM student_terms st JOIN persons p ON p.id = st.student_id "
+                    "JOIN terms t ON t.id = st.term_id WHERE t.code = %s ORDER BY p.username",
+                    (TERM,),
+                )
+            ]
+
+    def _situations(self, database: PooledPostgresqlDatabase, rows: list[int]) -> list[Any]:
+        context = ActionContext(database, CatalogueCache(database), SetClock(MORNING))
+        term = context.term(TERM)
+        with connected(database):
+            seats = read_seats(database, {s.pool for s in term.sections})
+            empty = {
+                pool: replace(figures, taken=0, offered=0, beyond=0, waiting=0)
+                for pool, figures in seats.items()
+            }
+            found = read_situations(database, dict.fromkeys(rows, term), empty)
+        # Live facts are not exchanged.
+        return [
+            replace(
+                found[row],
+                held=(),
+                past=(),
+                waitlist_entries=(),
+                seat_held_for=frozenset(),
+                grants={},
+            )
+            for row in rows
+        ]
+
+    def _said(self, situation: Any, request: Request) -> Any:
+        decision = decide(situation, request, MORNING)
+        outcomes = [(str(o.result), tuple((f.code, f.text) for f in o.findings)) for o in decision.outcomes]
+        return decision.after.credits, outcomes
+
+    def test_a_validator_of_data_packages_finds_nothing_wrong_in_all_of_it(self) -> None:
+        """By frictionless-py: types, patterns, keys, and references from table to table."""
+        report = frictionless.Package(str(self.folder / "datapackage.json")).validate()
+        self.assertTrue(report.valid, report.flatten(["title", "rowNumber", "fieldName", "message"])[:5])
+
+    def test_nobody_can_sign_in_before_they_have_set_a_password(self) -> None:
+        with connected(self.other):
+            kept = {row[0] for row in fetch_sql(self.other, "SELECT DISTINCT password_hash FROM persons")}
+        self.assertEqual(kept, {NO_PASSWORD})
+        with self.assertRaises(InvalidHashError):
+            PasswordHasher().verify(NO_PASSWORD, NO_PASSWORD)
+
+
+class Taking(OneFolder):
+    killer: PooledPostgresqlDatabase
+
+    def setUp(self) -> None:
+        self.url = new_database("demo")
+        self.database = connect(self.url)
+        self.addCleanup(self.database.close_all)
+
+    def ask(self, sql: str, *values: Any) -> Any:
+        with connected(self.database):
+            found = fetch_sql(self.database, sql, values)
+        return found[0][0] if found else None
+
+    def test_the_same_again_changes_nothing(self) -> None:
+        version = "SELECT sum(catalogue_version) FROM terms"
+        before = self.ask(version)
+        report = bring(self.database, self.folder)
+        self.assertTrue(report.changes_nothing, list(told(report)))
+        self.assertEqual(list(told(report)), ["Everything in it is there already; nothing was changed."])
+        self.assertEqual(self.ask(version), before)
+
+    def test_a_trial_tells_what_would_be_and_keeps_nothing(self) -> None:
+        folder = self.part(
+            ("sections", {"number": "30607"}, {"seats": "8", "notes": "=1+1"}),
+            ("subjects", {"code": "LOOM"}, {"name": "Weaving"}),
+        )
+        before = rows_of(self.database)
+        report = bring(self.database, folder, is_trial=True)
+        lines = list(told(report))
+        self.assertIn("subjects: 1 new", lines)
+        self.assertIn("sections: 1 changed", lines)
+        self.assertIn(
+            "  harvest-2027 30607: seats 9 → 8, notes Bring boots and a coat; most of it is out of doors or in the workshop. → =1+1",
+            lines,
+        )
+        self.assertIn("This was a trial", lines[-1])
+        self.assertEqual(rows_of(self.database), before)
+
+    def test_a_limit_below_what_is_taken_throws_nobody_out(self) -> None:
+        taken = "SELECT taken, seat_limit, beyond FROM seat_pools p JOIN sections s ON s.pool_id = p.id "
+        taken += "WHERE reference_number = '30607'"
+        bring(self.database, self.part(("sections", {"number": "30607"}, {"seats": "5"})))
+        with connected(self.database):
+            self.assertEqual(fetch_sql(self.database, taken), [(9, 5, 4)])
+
+    def test_live_facts_stay_whatever_is_left_out_or_cancelled(self) -> None:
+        live = "SELECT count(*), max(id) FROM registrations"
+        before = self.ask(live)
+        folder = self.part(("sections", {"number": "30607"}, {"cancelled": "yes"}))
+        with (folder / "sections.csv").open() as file:
+            heading, *lines = file.read().splitlines()
+        only = [line for line in lines if ",30607," in line]
+        (folder / "sections.csv").write_text("\n".join([heading, *only]))
+        report = bring(self.database, folder)
+        [table] = report.tables
+        self.assertEqual((table.rows, table.new, table.changed), (1, 0, 1))
+        self.assertGreater(table.left_out, 400)
+        self.assertEqual(self.ask(live), before)
+        self.assertTrue(self.ask("SELECT cancelled FROM sections WHERE reference_number = '30607'"))
+
+    def test_columns_that_are_left_out_are_left_alone(self) -> None:
+        folder = self.part(beside=("students",))
+        (folder / "students.csv").write_text("username,residence\nwren,Kiln House\n")
+        before = self.ask("SELECT program FROM students s JOIN persons p USING (id) WHERE username = 'wren'")
+        report = bring(self.database, folder)
+        self.assertEqual([(t.new, t.changed) for t in report.tables], [(0, 1)])
+        query = "SELECT {} FROM students s JOIN persons p USING (id) WHERE username = 'wren'"
+        self.assertEqual(self.ask(query.format("program")), before)
+        self.assertEqual(self.ask(query.format("residence")), "Kiln House")
+
+    def test_a_new_section_with_all_that_belongs_to_it(self) -> None:
+        there = {"term": TERM, "number": "39001"}
+        section = there | {"course": "SOIL 110", "block": "full", "component": "lecture", "seats": "20"}
+        lab = section | {"number": "39002", "component": "lab", "seats": "0", "seats_with": "39001"}
+        folder = self.part(
+            ("sections", there, section),
+            ("sections", {"number": "39002"}, lab),
+            ("meetings", there, {"weekdays": "MW", "starts": "08:00", "ends": "09:15"} | _DAYS),
+            ("instructors", there, {"username": "petra"}),
+            ("companions", there, {"with_number": "39002"}),
+            ("reserved_seats", there, {"kind": "cohort", "value": "2027", "seats": "4"}),
+        )
+        report = bring(self.database, folder)
+        self.assertEqual([str(m) for m in report.mistakes.noted], [])
+        self.assertEqual({t.name: t.new for t in report.tables}["sections"], 2)
+        pools = "SELECT count(DISTINCT pool_id) FROM sections WHERE reference_number IN ('39001', '39002')"
+        self.assertEqual(self.ask(pools), 1)
+        context = ActionContext(self.database, CatalogueCache(self.database), SetClock(MORNING))
+        new = context.term(TERM).by_number["39001"]
+        self.assertEqual((new.instructors, new.companions), (("Petra Lunn",), frozenset({"39002"})))
+
+    def test_every_mistake_is_told_and_nothing_is_taken_over(self) -> None:
+        folder = self.part(
+            ("sections", {"number": "30607"}, {"course": "SOYL 999", "block": "ful", "seats": "many"}),
+            ("sections", {"number": "30628"}, {"seats_with": "99999"}),
+            ("meetings", {"number": "30607"}, {"number": "30608x"}),
+            ("students", {"username": "wren"}, {"advisor": "idriss"}),
+            ("subjects", {"code": "LOOM"}, {"name": "Weaving"}),
+        )
+        with (folder / "subjects.csv").open("a") as file:
+            file.write("LOOM,Weaving again\n")
+        before = rows_of(self.database)
+        report = bring(self.database, folder)
+        said = [str(mistake) for mistake in report.mistakes.noted]
+        for words in (
+            "seats “many”: must be a whole number",
+            "block “ful”: there is no such block; full?",
+            "course “SOYL 999”: there is no such course",
+            "seats_with “99999”: there is no such section",
+            "number “30608x”: must be five figures",
+            "advisor “idriss”: there is no such person; idris?",
+            "code “LOOM”: the same code stands in line",
+        ):
+            self.assertTrue(any(words in line for line in said), (words, said))
+        self.assertEqual(list(told(report))[-1], f"{report.mistakes.many} mistakes; nothing was taken over.")
+        self.assertEqual(rows_of(self.database), before)
+
+    def test_seats_that_are_shared_stay_shared(self) -> None:
+        folder = self.part(("sections", {"number": "30607"}, {"seats_with": "30628"}))
+        said = [str(mistake) for mistake in bring(self.database, folder).mistakes.noted]
+        self.assertTrue(any("cannot be changed once the section is there" in line for line in said), said)
+
+    def test_of_two_at_once_the_second_waits_and_nothing_is_doubled(self) -> None:
+        folder = self.part(("subjects", {"code": "LOOM"}, {"name": "Weaving"}))
+        gate = threading.Barrier(2)
+
+        def one(_: int) -> Report:
+            gate.wait()
+            return bring(self.database, folder)
+
+        with ThreadPoolExecutor(2) as pool:
+            new = sorted(report.tables[0].new for report in pool.map(one, range(2)))
+        self.assertEqual(new, [0, 1])
+
+    def test_a_connection_lost_in_the_middle_leaves_nothing_behind(self) -> None:
+        folder = self.part(
+            ("subjects", {"code": "LOOM"}, {"name": "Weaving"}),
+            ("sections", {"number": "30607"}, {"notes": "Moved."}),
+        )
+        before = rows_of(self.database)
+        compared = bringing._compared
+
+        def lost(one: Any) -> Any:
+            if one.table.name == "sections":
+                with connected(self.killer):
+                    run_sql(
+                        self.killer,
+                        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+                        "WHERE datname = current_database() AND pid <> pg_backend_pid()",
+                    )
+            return compared(one)
+
+        self.killer = connect(self.url)
+        self.addCleanup(self.killer.close_all)
+        with mock.patch.object(bringing, "_compared", lost), self.assertRaises(Unavailable):
+            bring(self.database, folder)
+        self.database.close_all()
+        self.assertEqual(rows_of(self.database), before)
+
+
+_DAYS = {"first_day": "2027-08-23", "last_day": "2027-12-10"}
