@@ -23,6 +23,8 @@ from benchmarks.charging import Charging, measure_charging
 from benchmarks.charging import rows_of as charging_rows
 from benchmarks.college import TERM, fill
 from benchmarks.crowd import Crowd, measure_crowd, rows_of
+from benchmarks.exchanging import Exchanging, measure_exchanging
+from benchmarks.exchanging import rows_of as exchanging_rows
 from benchmarks.fitting import measure_fits, time_reasons
 from benchmarks.fitting import rows_of as fits_rows
 from benchmarks.judging import time_decisions, time_tangled
@@ -207,6 +209,7 @@ def main(
     rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
     only_fits: Annotated[bool, typer.Option(help="Timetables only, which need no server.")] = False,
     only_account: Annotated[bool, typer.Option(help="Charges and the cut only.")] = False,
+    only_exchange: Annotated[bool, typer.Option(help="A college read in only.")] = False,
 ) -> None:
     """Measure, and print a table.
 
@@ -226,6 +229,9 @@ def main(
     try:
         if only_account:
             _print(console, charging_rows(_measure_charging(console, cluster, workers)))
+            return
+        if only_exchange:
+            _print(console, exchanging_rows(_measure_exchanging(console, cluster)))
             return
         if only_crowd:
             _print(console, rows_of(_measure_crowd(console, cluster, workers)))
@@ -252,12 +258,24 @@ def main(
         sweeps = time_sweeps(url)
         crowd = _measure_crowd(console, cluster, workers)
         charging = _measure_charging(console, cluster, workers)
+        exchanging = _measure_exchanging(console, cluster)
     finally:
         cluster.stop()
     _print_table(console, found, loads, rush, troubled, sweeps, receipts, taken, wrong)
     _print(console, rows_of(crowd))
     _print(console, charging_rows(charging))
+    _print(console, exchanging_rows(exchanging))
     _print(console, fits_rows(measure_fits(), time_reasons()))
+
+
+def _measure_exchanging(console: Console, cluster: Cluster) -> Exchanging:
+    console.print("A college read in …")
+    cluster.create("bench_exchange", anew=True)
+    url = cluster.url("bench_exchange")
+    database = connect(url)
+    migrate(database)
+    database.close_all()
+    return measure_exchanging(url, LOCAL)
 
 
 def _measure_charging(console: Console, cluster: Cluster, workers: int) -> Charging:

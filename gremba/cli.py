@@ -13,8 +13,10 @@ from rich.console import Console
 from rich.progress import Progress
 
 from gremba.actions.exchange.bring_in import bring_in
+from gremba.actions.exchange.rosters import write_rosters
 from gremba.actions.exchange.told import told
 from gremba.actions.exchange.write_out import write_out
+from gremba.actions.problem import Problem
 from gremba.core.exchange.tables import BY_NAME
 from gremba.data_page import data_page
 from gremba.exchange_page import exchange_page
@@ -163,6 +165,31 @@ def export(
         say(f"{target}: {problem.strerror or problem}.")
         raise typer.Exit(1) from None
     except (ValueError, *Unavailable) as problem:
+        say(f"--database: {problem}")
+        raise typer.Exit(2) from None
+    say(f"Written to {target}.")
+
+
+@app.command()
+def rosters(
+    term: Annotated[str, typer.Argument(help="The code of a term, such as harvest-2027.")],
+    target: Annotated[Path, typer.Argument(help="A new file that ends in .zip.")],
+    college: Annotated[str, typer.Option(help="What the college is called.")],
+    database: Annotated[str, _DATABASE],
+) -> None:
+    """Write a term's rosters for learning platforms, as OneRoster 1.2 CSV."""
+    try:
+        with target.open("xb") as file:
+            write_rosters(connect(database), term, college, file)
+    except Problem as problem:
+        target.unlink()
+        say(problem.detail)
+        raise typer.Exit(1) from None
+    except OSError as problem:
+        say(f"{target}: {problem.strerror or problem}.")
+        raise typer.Exit(1) from None
+    except (ValueError, *Unavailable) as problem:
+        target.unlink(missing_ok=True)
         say(f"--database: {problem}")
         raise typer.Exit(2) from None
     say(f"Written to {target}.")

@@ -17,6 +17,7 @@ from unittest import mock
 import networkx as nx
 
 from gremba.data_page import data_page
+from gremba.exchange_page import exchange_page
 from gremba.rules_page import rules_page
 
 ROOT = Path(__file__).parents[2]
@@ -118,6 +119,7 @@ class Generated(unittest.TestCase):
     def test_the_handbook_of_rules_is_fresh(self) -> None:
         self.assertEqual((ROOT / "docs/rules.md").read_text(), rules_page(), "run tools/generate")
         self.assertEqual((ROOT / "docs/data.md").read_text(), data_page(), "run tools/generate")
+        self.assertEqual((ROOT / "docs/exchange.md").read_text(), exchange_page(), "run tools/generate")
 
     def test_the_front_ends_types_are_fresh(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

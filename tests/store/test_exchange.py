@@ -283,6 +283,16 @@ class Taking(OneFolder):
         new = context.term(TERM).by_number["39001"]
         self.assertEqual((new.instructors, new.companions), (("Petra Lunn",), frozenset({"39002"})))
 
+    def test_columns_that_a_new_row_does_not_have_are_as_if_empty(self) -> None:
+        folder = self.part(beside=("sections",))
+        rows = "term,number,course,block,component,seats\nharvest-2027,39001,SOIL 110,full,lecture,20\n"
+        (folder / "sections.csv").write_text(rows)
+        self.assertEqual(bring(self.database, folder).tables[0].new, 1)
+        query = "SELECT delivery, carries_credit, waitlist_limit, campus FROM sections "
+        with connected(self.database):
+            [row] = fetch_sql(self.database, query + "WHERE reference_number = '39001'")
+        self.assertEqual(tuple(row), ("in person", True, 0, None))
+
     def test_every_mistake_is_told_and_nothing_is_taken_over(self) -> None:
         folder = self.part(
             ("sections", {"number": "30607"}, {"course": "SOYL 999", "block": "ful", "seats": "many"}),

@@ -11,7 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from psycopg import sql
 from psycopg.types.json import Jsonb
 
-from gremba.core.exchange.definition import ExchangeTable, Target, ValueKind
+from gremba.core.exchange.definition import Column, ExchangeTable, Target, ValueKind
 from gremba.core.exchange.tables import BY_NAME
 from gremba.store import models as m
 from gremba.store.database import run_sql
@@ -236,10 +236,14 @@ class Staged:
         self._update()
         self._insert()
 
-    def _resolved(self) -> tuple[Any, dict[Any, Any]]:
-        """The staged rows with the ids of what they name; and by the model's column, the query's."""
+    def _resolved(self, columns: Iterable[Column]) -> tuple[Any, dict[Any, Any]]:
+        """The staged rows with the ids of what they name; and by the model's column, the query's.
+
+        Args:
+            columns: that count.
+        """
         kept = KEPT[self.table.name]
-        present = {c.name for c in self.columns}
+        present = {c.name for c in columns}
         query = self._stage.select()
         chosen: dict[Any, Any] = {
             held: self._column(ours) for ours, held in kept.fields.items() if ours in present
@@ -261,7 +265,7 @@ class Staged:
 
     def _update(self) -> None:
         kept = KEPT[self.table.name]
-        query, chosen = self._resolved()
+        query, chosen = self._resolved(self.columns)
         keys = self._key_fields()
         others = {held: value for held, value in chosen.items() if held not in keys}
         if not others:
@@ -277,7 +281,8 @@ class Staged:
 
     def _insert(self) -> None:
         kept = KEPT[self.table.name]
-        query, chosen = self._resolved()
+        # Columns that the folder does not have are as if their cells were empty.
+        query, chosen = self._resolved(self.table.columns)
         keys = self._key_fields()
         own = kept.model.alias("there")
         there = _all_equal((getattr(own, held.name), chosen[held]) for held in keys)
