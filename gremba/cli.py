@@ -10,19 +10,11 @@ from typing import Annotated
 import typer
 from pydantic import ValidationError
 from rich.console import Console
-from rich.progress import Progress
 
-from gremba.actions.exchange.bring_in import bring_in
-from gremba.actions.exchange.rosters import write_rosters
-from gremba.actions.exchange.told import told
-from gremba.actions.exchange.write_out import write_out
-from gremba.actions.problem import Problem
-from gremba.core.exchange.tables import BY_NAME
+from gremba.college_commands import college
 from gremba.data_page import data_page
 from gremba.exchange_page import exchange_page
 from gremba.filters_page import filters_page
-from gremba.formats.exchange.sheets import UnreadableFile
-from gremba.formats.exchange.source import open_source
 from gremba.formats.requisite_list import read_list, write_list
 from gremba.launch.options import USUAL_PORT, USUAL_WORKERS
 from gremba.launch.workers import serve_workers
@@ -33,6 +25,7 @@ from gremba.store.requisites import read_requisites, write_requisites
 from gremba.web.app import build_app
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+app.add_typer(college)
 console = Console(highlight=False)
 
 
@@ -111,88 +104,6 @@ def catalogue_requisites(
     except (ValueError, *Unavailable) as problem:
         say(f"The database: {problem}")
         raise typer.Exit(2) from None
-
-
-_DATABASE = typer.Option(
-    envvar="GREMBA_DATABASE_URL", help="The address of the database; that of the settings if none is named."
-)
-
-
-@app.command(name="import")
-def import_(
-    source: Annotated[Path, typer.Argument(help="An exchange folder, a .zip of it, or an .xlsx.")],
-    database: Annotated[str, _DATABASE],
-    trial: Annotated[bool, typer.Option("--trial", help="Only tell what would change.")] = False,
-) -> None:
-    """Take over an exchange folder (docs/exchange.md), all of it or nothing."""
-    with Progress(console=console, transient=True) as progress:
-        task = progress.add_task("Reading", total=None)
-        try:
-            with open_source(source) as opened:
-                report = bring_in(
-                    connect(database),
-                    opened,
-                    is_trial=trial,
-                    say=lambda name, rows: progress.update(task, description=f"{name}: {rows:,} rows"),
-                )
-        except UnreadableFile as problem:
-            say(f"{source.name}: {problem}.")
-            raise typer.Exit(1) from None
-        except (ValueError, *Unavailable) as problem:
-            say(f"--database: {problem}")
-            raise typer.Exit(2) from None
-    for line in told(report):
-        say(line)
-    if report.mistakes.many:
-        raise typer.Exit(1)
-
-
-@app.command()
-def export(
-    target: Annotated[Path, typer.Argument(help="A new folder, or a file that ends in .zip or .xlsx.")],
-    database: Annotated[str, _DATABASE],
-    table: Annotated[list[str] | None, typer.Option(help="Only this table; may be said again.")] = None,
-) -> None:
-    """Write the college out as an exchange folder, which can be read in again."""
-    unknown = [name for name in table or () if name not in BY_NAME]
-    if unknown:
-        say(f"There is no table {unknown[0]}. There are {', '.join(BY_NAME)}.")
-        raise typer.Exit(2)
-    form = target.suffix.lower().removeprefix(".") if target.suffix.lower() in (".zip", ".xlsx") else "folder"
-    try:
-        write_out(connect(database), target, form, target.stem, table or ())
-    except OSError as problem:
-        say(f"{target}: {problem.strerror or problem}.")
-        raise typer.Exit(1) from None
-    except (ValueError, *Unavailable) as problem:
-        say(f"--database: {problem}")
-        raise typer.Exit(2) from None
-    say(f"Written to {target}.")
-
-
-@app.command()
-def rosters(
-    term: Annotated[str, typer.Argument(help="The code of a term, such as harvest-2027.")],
-    target: Annotated[Path, typer.Argument(help="A new file that ends in .zip.")],
-    college: Annotated[str, typer.Option(help="What the college is called.")],
-    database: Annotated[str, _DATABASE],
-) -> None:
-    """Write a term's rosters for learning platforms, as OneRoster 1.2 CSV."""
-    try:
-        with target.open("xb") as file:
-            write_rosters(connect(database), term, college, file)
-    except Problem as problem:
-        target.unlink()
-        say(problem.detail)
-        raise typer.Exit(1) from None
-    except OSError as problem:
-        say(f"{target}: {problem.strerror or problem}.")
-        raise typer.Exit(1) from None
-    except (ValueError, *Unavailable) as problem:
-        target.unlink(missing_ok=True)
-        say(f"--database: {problem}")
-        raise typer.Exit(2) from None
-    say(f"Written to {target}.")
 
 
 @app.command()

@@ -32,6 +32,7 @@ const FitsPrintPage = page(() => import("./features/fits/FitsPrintPage"), "FitsP
 const Frame = page(() => import("./features/frame/Frame"), "Frame");
 const MessagesPage = page(() => import("./features/waitlists/MessagesPage"), "MessagesPage");
 const OfficeFrame = page(() => import("./features/office/OfficeFrame"), "OfficeFrame");
+const NoTermPage = page(() => import("./features/session/NoTermPage"), "NoTermPage");
 const PlanPage = page(() => import("./features/plan/PlanPage"), "PlanPage");
 const PrintPage = page(() => import("./features/week/PrintPage"), "PrintPage");
 const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFrame");
@@ -48,6 +49,7 @@ const TaughtSectionPage = page(
   () => import("./features/instructor/TaughtSectionPage"),
   "TaughtSectionPage",
 );
+const WelcomePage = page(() => import("./features/session/WelcomePage"), "WelcomePage");
 const WaitlistsPage = page(() => import("./features/waitlists/WaitlistsPage"), "WaitlistsPage");
 const WeekPage = page(() => import("./features/week/WeekPage"), "WeekPage");
 
@@ -70,6 +72,16 @@ export function App() {
 
 function Pages({ session, signedIn }: { session: Session; signedIn: SignedIn | null }) {
   if (!signedIn) return <VisitorRoutes session={session} />;
+  return (
+    <Routes>
+      <Route path="/welcome" element={<Navigate to="/" replace />} />
+      <Route path="/no-term-yet" element={<NoTermPage session={signedIn} />} />
+      <Route path="*" element={<RoleRoutes signedIn={signedIn} />} />
+    </Routes>
+  );
+}
+
+function RoleRoutes({ signedIn }: { signedIn: SignedIn }) {
   switch (signedIn.person.role) {
     case "student":
       return <StudentRoutes session={signedIn} />;
@@ -151,6 +163,7 @@ function VisitorRoutes({ session }: { session: Session }) {
   return (
     <Routes>
       {publicPages(session)}
+      <Route path="/welcome" element={<WelcomePage session={session} />} />
       <Route path="/" element={signIn} />
       {OWN.map((path) => (
         <Route key={path} path={path} element={signIn} />

@@ -24,7 +24,7 @@ from gremba.settings import Settings
 from gremba.standins.clock import keep_campus_time, resume_campus_clock
 from gremba.standins.mail import MailStandIn
 from gremba.store.database import Unavailable, connect, connected
-from gremba.store.installation import give_rights
+from gremba.store.installation import give_rights, look_at
 
 ROOT = Path(__file__).parents[2]
 LOCAL = ROOT / ".local"
@@ -131,6 +131,7 @@ def _serve(
     owner = connect(owner_url)
     check_room(owner, options.workers)
     with connected(owner):
+        is_empty = not look_at(owner).has_people
         if is_demo:
             resume_campus_clock(owner)
         if url != owner_url:
@@ -162,7 +163,7 @@ def _serve(
             host=options.host,
             port=options.port,
             workers=options.workers,
-            on_ready=lambda: _tell(options, is_demo, mail is not None, say),
+            on_ready=lambda: _tell(options, is_demo, is_empty, mail is not None, say),
             on_workers=on_workers,
         )
     finally:
@@ -179,7 +180,7 @@ def _shut_to_all_but_us(folder: Path) -> None:
     folder.chmod(0o700)
 
 
-def _tell(options: Options, is_demo: bool, keeps_mail: bool, say: Say) -> None:
+def _tell(options: Options, is_demo: bool, is_empty: bool, keeps_mail: bool, say: Say) -> None:
     """What to do now, when it can be done."""
     host = "localhost" if options.host == "127.0.0.1" else options.host
     if options.names:
@@ -190,6 +191,9 @@ def _tell(options: Options, is_demo: bool, keeps_mail: bool, say: Say) -> None:
         for player in (*STUDENTS, *OFFICES):
             say(f"  {player.username:<8}{player.full_name:<16}{player.who}")
         say(f"\n  Everybody's password in the demo: {PASSWORD}")
+    elif is_empty:
+        say("  There is nobody here yet. In another terminal, make the first registrar:")
+        say("  ./tools/gremba invite NAME --role registrar --full-name 'FIRST LAST' --email ADDRESS\n")
     if keeps_mail:
         say(f"  Mail to students is kept in {LOCAL / 'mail'}")
     say("  Ctrl+C stops it.\n")

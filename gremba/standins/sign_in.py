@@ -86,6 +86,12 @@ def put_off(database: PooledPostgresqlDatabase, attempt: SignInAttempt) -> None:
         settle_attempt(database, attempt.id, SignInResult.PUT_OFF)
 
 
+def settle(database: PooledPostgresqlDatabase, attempt: SignInAttempt, is_right: bool) -> None:
+    """Note how an attempt ended that opens no session."""
+    with connected(database):
+        settle_attempt(database, attempt.id, SignInResult.RIGHT if is_right else SignInResult.WRONG)
+
+
 def finish(
     database: PooledPostgresqlDatabase, attempt: SignInAttempt, is_right: bool, browser_name: str
 ) -> SignedIn:

@@ -370,6 +370,9 @@ BEGIN
 END $$;
 CREATE OR REPLACE TRIGGER tell_seats AFTER UPDATE ON seat_pools REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools();
+-- A section that comes with an import has seats that no process has read yet.
+CREATE OR REPLACE TRIGGER tell_new_pools AFTER INSERT ON seat_pools REFERENCING NEW TABLE AS changed
+    FOR EACH STATEMENT EXECUTE FUNCTION tell_pools();
 CREATE OR REPLACE FUNCTION tell_pools_of_rows() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
     PERFORM pg_notify('gremba_seats', string_agg(pool_id::text, ' '))

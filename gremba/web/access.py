@@ -42,6 +42,9 @@ ACCESS: dict[str, frozenset[str]] = {
     "read_session": ANYONE,
     "open_session": ANYONE,
     "close_session": ANYONE,
+    "look_at_password_link": ANYONE,
+    "set_password_by_link": ANYONE,
+    "change_password": ROLES,
     "list_sessions": ROLES,
     "close_other_sessions": ROLES,
     "report_failed_page": ANYONE,
@@ -166,9 +169,12 @@ ACCESS: dict[str, frozenset[str]] = {
 }
 """Routes by name, and the roles they are for."""
 
-WITHOUT_TOKEN = frozenset({"open_session", "take_payment_answer"})
-"""Writes that need no CSRF token: signing in, since there is no session yet; it must come from
-our page. And the payment service's answers, which are signed."""
+WITHOUT_TOKEN = frozenset(
+    {"open_session", "look_at_password_link", "set_password_by_link", "take_payment_answer"}
+)
+"""Writes that need no CSRF token: signing in, since there is no session yet, and setting a password by a
+link, whose secret is proof enough; both must come from our page. And the payment service's answers, which
+are signed."""
 
 CSRF_HEADER = "X-CSRF-Token"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})

@@ -31,6 +31,7 @@ from gremba.web.routes import (
     fits,
     keep,
     offices,
+    passwords,
     paying,
     plans,
     requests,
@@ -47,6 +48,7 @@ from gremba.web.turns import Turns
 
 ROUTERS = (
     session.router,
+    passwords.router,
     terms.router,
     find.router,
     fits.router,

@@ -18,6 +18,7 @@ WITH_SECRETS = frozenset(
     {
         "open_session",
         "read_session",
+        "change_password",
         "page",
         "make_week_link",
         "read_taught_section",

@@ -55,6 +55,8 @@ _PAGES = (
         _OWN,
         (),
     ),
+    (r"welcome", ("session/WelcomePage",), ()),
+    (r"no-term-yet", ("session/SignInPage",), ()),
     (r"shared/[A-Za-z0-9_-]{1,100}", ("week/SharedPage",), ("week/SharedPage",)),
     (r"shared/timetables/[A-Za-z0-9_-]{1,100}", ("fits/SharedTimetable",), ("fits/SharedTimetable",)),
     (r"(advising|teaching|fees)/(?P<term>TERM)", _OWN, ()),

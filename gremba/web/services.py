@@ -54,6 +54,9 @@ STREAMS_OF_SESSION = 12
 STREAMS_OF_ADDRESS = 300
 """Pages open without signing in, an address, which a whole campus may share."""
 
+LINKS_A_MINUTE = 20
+"""Links for setting a password that are looked at or used, an address."""
+
 SUBMISSIONS_A_MINUTE = 30
 """Submissions of one person in a process, for whomever they are."""
 
@@ -83,6 +86,7 @@ class Services:
     record: AuditWriter
     submissions_a_minute: RateLimit
     reports_a_minute: RateLimit
+    links_a_minute: RateLimit
     streams_of_session: Slots = field(default_factory=lambda: Slots(STREAMS_OF_SESSION))
     streams_of_address: Slots = field(default_factory=lambda: Slots(STREAMS_OF_ADDRESS))
     seats_told: SeatsTold = field(default_factory=SeatsTold)
@@ -228,6 +232,7 @@ def start(settings: Settings) -> Services:
         record,
         RateLimit(SUBMISSIONS_A_MINUTE),
         RateLimit(REPORTS_A_MINUTE),
+        RateLimit(LINKS_A_MINUTE),
     )
 
 

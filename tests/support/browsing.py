@@ -7,7 +7,7 @@ import unittest
 from datetime import datetime
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from gremba.actions.context import ActionContext
 from gremba.core.changes import Change, Kind, Request
@@ -85,6 +85,7 @@ def sections_that_fit(url: str, username: str) -> tuple[list[str], str]:
 class BrowserTest(unittest.TestCase):
     """Serves a demo of its own, and opens pages on it."""
 
+    database = "demo"
     url: str
     server: Server
     playwright: Playwright
@@ -92,10 +93,11 @@ class BrowserTest(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.url = new_database("demo")
-        # The campus clock goes on from where it was when the demo was made.
-        cls.set_clock(MORNING)
-        cls.server = Server(cls.url, demo=True)
+        cls.url = new_database(cls.database)
+        if cls.database == "demo":
+            # The campus clock goes on from where it was when the demo was made.
+            cls.set_clock(MORNING)
+        cls.server = Server(cls.url, demo=cls.database == "demo")
         cls.playwright = sync_playwright().start()
         cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
 
@@ -109,15 +111,20 @@ class BrowserTest(unittest.TestCase):
         """A page on which somebody has signed in; complaints of the browser fail the test."""
         context = self.browser.new_context(viewport={"width": width, "height": height})
         self.addCleanup(context.close)
-        page = context.new_page()
-        page.set_default_timeout(_PATIENCE)
-        self.complaints: list[str] = []
-        page.on("pageerror", lambda e: self.complaints.append(str(e)))
+        page = self.new_page(context)
         page.goto(self.server.url)
         page.get_by_label("Name").fill(username)
         page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("button", name="Sign in", exact=True).first.click()
         expect(page.get_by_role("heading", level=1)).not_to_have_text("Sign in")
+        return page
+
+    def new_page(self, context: BrowserContext) -> Page:
+        """A page whose complaints are noted."""
+        page = context.new_page()
+        page.set_default_timeout(_PATIENCE)
+        self.complaints: list[str] = []
+        page.on("pageerror", lambda e: self.complaints.append(str(e)))
         return page
 
     @classmethod

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gremba.store.models.access import AuditEntry, KnownBrowser, Session, SignIn
+from gremba.store.models.access import AuditEntry, KnownBrowser, PasswordLink, Session, SignIn
 from gremba.store.models.account import (
     Cut,
     CutResultLine,
@@ -104,6 +104,7 @@ TABLES: tuple[type[Table], ...] = (
     ConsentUse,
     ConsentGuess,
     Session,
+    PasswordLink,
     KnownBrowser,
     SignIn,
     AuditEntry,

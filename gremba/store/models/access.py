@@ -13,6 +13,7 @@ from gremba.store.models.base import (
     Moment,
     Reference,
     Table,
+    check,
     default,
     index,
 )
@@ -38,6 +39,23 @@ class Session(Table):
 
 index(Session, "sessions_of_person", Session.person)
 index(Session, "sessions_over", Session.expires_at)
+
+
+class PasswordLink(Table):
+    """A link by which somebody sets their password, once."""
+
+    token_digest = BlobField(primary_key=True, help_text="of the secret part of the link")
+    person = Reference(Person)
+    made_at = Moment()
+    ends_at = Moment()
+    used_at = Moment(null=True, help_text="when it was used, or another was made in its place")
+
+    class Meta:
+        table_name = "password_links"
+        constraints = [check("made_at < ends_at")]
+
+
+index(PasswordLink, "password_links_of_person", PasswordLink.person)
 
 
 class KnownBrowser(Table):

@@ -131,6 +131,12 @@ from gremba.web.schemas.offices import (
     TaughtSection,
     WaitingEntry,
 )
+from gremba.web.schemas.passwords import (
+    PasswordByLink,
+    PasswordChange,
+    PasswordLink,
+    PasswordOwner,
+)
 from gremba.web.schemas.plans import FallbackChoice, PlanOrder, PlanResponse, PlansResponse
 from gremba.web.schemas.requests import (
     AnswerBack,
@@ -290,6 +296,10 @@ __all__ = [
     "OutlookResponse",
     "OwingList",
     "OwingResponse",
+    "PasswordByLink",
+    "PasswordChange",
+    "PasswordLink",
+    "PasswordOwner",
     "Pasted",
     "PastedResponse",
     "PaymentResponse",

@@ -73,7 +73,7 @@ export function TopBar({ session, window }: Props) {
       </Dropdown>
       {showSessions && (
         <Suspense>
-          <SessionsSheet zone={session.zone} onClose={() => setShowSessions(false)} />
+          <SessionsSheet session={session} onClose={() => setShowSessions(false)} />
         </Suspense>
       )}
     </header>

@@ -6,11 +6,14 @@ import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { Sheet } from "../../ui/Sheet";
 import { shortMoment } from "../../ui/text";
+import { ChangePassword } from "./ChangePassword";
+import type { SignedIn } from "./useSignedIn";
 
-type Props = { zone: string; onClose: () => void };
+type Props = { session: SignedIn; onClose: () => void };
 
 /** Where one is signed in, and signing out everywhere else. */
-export function SessionsSheet({ zone, onClose }: Props) {
+export function SessionsSheet({ session, onClose }: Props) {
+  const { zone } = session;
   const client = useQueryClient();
   const sessions = useQuery(sessionsQuery);
   const closeOthers = useMutation({
@@ -49,6 +52,7 @@ export function SessionsSheet({ zone, onClose }: Props) {
           sessions.data && <p role="status">You are signed in nowhere else.</p>
         )}
       </div>
+      {!session.demo && <ChangePassword session={session} />}
     </Sheet>
   );
 }

@@ -1,24 +1,28 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
-import { api, rememberToken, take } from "../../api/client";
+import { api, rememberToken, type Schemas, take } from "../../api/client";
 import { sessionQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 
-/** Signing in; afterwards everything on the page is read again. */
-export function useSignIn() {
+/** A session that has been opened is the one in force; everything on the page is read again. */
+export function useBegin() {
   const client = useQueryClient();
+  return (session: Schemas["SessionResponse"]) => {
+    rememberToken(session.csrf_token);
+    client.setQueryData(sessionQuery.queryKey, {
+      ...session,
+      ahead: Date.parse(session.now) - Date.now(),
+    });
+    client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+  };
+}
+
+export function useSignIn() {
   return useMutation({
     mutationFn: (body: { username: string; password: string }) =>
       take(api.POST("/api/session", { body })),
-    onSuccess: (session) => {
-      rememberToken(session.csrf_token);
-      client.setQueryData(sessionQuery.queryKey, {
-        ...session,
-        ahead: Date.parse(session.now) - Date.now(),
-      });
-      client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
-    },
+    onSuccess: useBegin(),
     onError: () => {},
   });
 }

@@ -1,0 +1,156 @@
+"""The commands by which a college is set up, taken over and written out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from playhouse.pool import PooledPostgresqlDatabase
+from rich.console import Console
+from rich.progress import Progress
+
+from gremba.actions.exchange.bring_in import bring_in
+from gremba.actions.exchange.rosters import write_rosters
+from gremba.actions.exchange.told import told
+from gremba.actions.exchange.write_out import write_out
+from gremba.actions.problem import Problem
+from gremba.core.exchange.tables import BY_NAME
+from gremba.core.states import Role
+from gremba.formats.exchange.sheets import UnreadableFile
+from gremba.formats.exchange.source import open_source
+from gremba.launch.cluster import ClusterProblem
+from gremba.launch.databases import NotServed
+from gremba.launch.own_database import own_database
+from gremba.standins.password_links import invite
+from gremba.standins.sign_in import account_of
+from gremba.store.database import Unavailable, connect
+
+college = typer.Typer()
+console = Console(highlight=False, soft_wrap=True)
+
+Database = Annotated[
+    str,
+    typer.Option(
+        envvar="GREMBA_DATABASE_URL",
+        help="The address of a database; else the college's own in the private cluster, or the demo.",
+    ),
+]
+
+
+def say(text: str) -> None:
+    """Tell whoever started it."""
+    console.print(text, markup=False)
+
+
+@contextmanager
+def _opened(url: str) -> Iterator[PooledPostgresqlDatabase]:
+    """The database that a command is about; what can be wrong with it ends the command in words."""
+    try:
+        with own_database(url) as found:
+            database = connect(found)
+            try:
+                yield database
+            finally:
+                database.close_all()
+    except (NotServed, ClusterProblem) as problem:
+        say(str(problem))
+        raise typer.Exit(2) from None
+    except Unavailable as problem:
+        say(f"The database cannot be reached: {str(problem).partition(chr(10))[0]}")
+        raise typer.Exit(2) from None
+
+
+@college.command(name="import")
+def import_(
+    source: Annotated[Path, typer.Argument(help="An exchange folder, a .zip of it, or an .xlsx.")],
+    database: Database = "",
+    trial: Annotated[bool, typer.Option("--trial", help="Only tell what would change.")] = False,
+) -> None:
+    """Take over an exchange folder (docs/exchange.md), all of it or nothing."""
+    try:
+        with (
+            _opened(database) as found,
+            open_source(source) as opened,
+            Progress(console=console, transient=True) as progress,
+        ):
+            task = progress.add_task("Reading", total=None)
+            report = bring_in(
+                found,
+                opened,
+                is_trial=trial,
+                say=lambda name, rows: progress.update(task, description=f"{name}: {rows:,} rows"),
+            )
+    except UnreadableFile as problem:
+        say(f"{source.name}: {problem}.")
+        raise typer.Exit(1) from None
+    for line in told(report):
+        say(line)
+    if report.mistakes.many:
+        raise typer.Exit(1)
+
+
+@college.command()
+def export(
+    target: Annotated[Path, typer.Argument(help="A new folder, or a file that ends in .zip or .xlsx.")],
+    database: Database = "",
+    table: Annotated[list[str] | None, typer.Option(help="Only this table; may be said again.")] = None,
+) -> None:
+    """Write the college out as an exchange folder, which can be read in again."""
+    unknown = [name for name in table or () if name not in BY_NAME]
+    if unknown:
+        say(f"There is no table {unknown[0]}. There are {', '.join(BY_NAME)}.")
+        raise typer.Exit(2)
+    form = target.suffix.lower().removeprefix(".") if target.suffix.lower() in (".zip", ".xlsx") else "folder"
+    try:
+        with _opened(database) as found:
+            write_out(found, target, form, target.stem, table or ())
+    except OSError as problem:
+        say(f"{target}: {problem.strerror or problem}.")
+        raise typer.Exit(1) from None
+    say(f"Written to {target}.")
+
+
+@college.command()
+def rosters(
+    term: Annotated[str, typer.Argument(help="The code of a term, such as harvest-2027.")],
+    target: Annotated[Path, typer.Argument(help="A new file that ends in .zip.")],
+    college: Annotated[str, typer.Option(help="What the college is called.")],
+    database: Database = "",
+) -> None:
+    """Write a term's rosters for learning platforms, as OneRoster 1.2 CSV."""
+    try:
+        with _opened(database) as found, target.open("xb") as file:
+            write_rosters(found, term, college, file)
+    except Problem as problem:
+        target.unlink()
+        say(problem.detail)
+        raise typer.Exit(1) from None
+    except OSError as problem:
+        say(f"{target}: {problem.strerror or problem}.")
+        raise typer.Exit(1) from None
+    say(f"Written to {target}.")
+
+
+@college.command(name="invite")
+def invite_(
+    name: Annotated[str, typer.Argument(help="The user name.")],
+    role: Annotated[Role | None, typer.Option(help="What somebody new is at the college.")] = None,
+    full_name: Annotated[str, typer.Option(help="What somebody new is called.")] = "",
+    email: Annotated[str, typer.Option(help="The address of somebody new.")] = "",
+    at: Annotated[str, typer.Option(help="Where Gremba is served.")] = "http://localhost:8460",
+    database: Database = "",
+) -> None:
+    """Print a link by which somebody sets their password, once: for the first registrar, or whoever has
+    forgotten theirs. Earlier links of theirs are over."""
+    with _opened(database) as found:
+        try:
+            invited = invite(found, account_of(name), role, full_name, email)
+        except ValueError as problem:
+            say(str(problem))
+            raise typer.Exit(1) from None
+    if invited.is_new:
+        say(f"{invited.username} is known now.")
+    say(f"Within seven days, and once: {at.rstrip('/')}/welcome#{invited.token}")

@@ -1,0 +1,87 @@
+"""Passwords that people set themselves."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.sessions import BROWSER_KNOWN, SESSION_LASTS
+from gremba.standins import password_links, sign_in
+from gremba.web.access import SignedIn
+from gremba.web.browsers import browser_name
+from gremba.web.limits import address_of
+from gremba.web.routes.session import session_response
+from gremba.web.schemas import (
+    PasswordByLink,
+    PasswordChange,
+    PasswordLink,
+    PasswordOwner,
+    SessionResponse,
+)
+from gremba.web.services import Services, services_of
+
+router = APIRouter()
+
+
+@router.post("/api/password-links/look")
+def look_at_password_link(request: Request, link: PasswordLink) -> PasswordOwner:
+    """Whose password a link sets. It is sent in the body: addresses are written down on the way."""
+    services = services_of(request)
+    _count(services, request)
+    person = password_links.look_at_link(services.context.database, link.token)
+    return PasswordOwner(username=person.username, full_name=person.full_name)
+
+
+@router.post("/api/password-links", status_code=204)
+def set_password_by_link(request: Request, link: PasswordByLink) -> None:
+    """Set a password by a link, once."""
+    services = services_of(request)
+    _count(services, request)
+    _not_in_the_demo(services)
+    password_links.set_by_link(services.context.database, link.token, link.password)
+
+
+@router.put("/api/password")
+async def change_password(
+    request: Request, response: Response, wanted: PasswordChange, session: SignedIn
+) -> SessionResponse:
+    """Change one's own password. All sessions end, and a new one is opened here. A wrong one is counted as
+    one of signing in."""
+    services = services_of(request)
+    _not_in_the_demo(services)
+    database, address = services.context.database, address_of(request)
+    browser = services.browser_cookie.read(request)
+    attempt = await run_in_threadpool(sign_in.begin, database, session.person.username, address, browser)
+    try:
+        async with services.verifier.place_in_queue(address, is_known=bool(attempt.browser)):
+            is_right = await services.verifier.is_right(attempt.hashed, wanted.old)
+    except Problem:
+        await run_in_threadpool(sign_in.put_off, database, attempt)
+        raise
+    opened = await run_in_threadpool(
+        password_links.change_password,
+        database,
+        attempt,
+        session.person,
+        is_right,
+        wanted.new,
+        browser_name(request),
+    )
+    request.state.session = opened.session
+    services.session_cookie.give(response, opened.token, SESSION_LASTS)
+    services.browser_cookie.give(response, opened.browser, BROWSER_KNOWN)
+    return await run_in_threadpool(session_response, services, opened.session)
+
+
+def _count(services: Services, request: Request) -> None:
+    if services.links_a_minute.take(address_of(request)):
+        raise Problem(ProblemKind.LINKS_LIMITED, "Wait a minute, then open the link again.")
+
+
+def _not_in_the_demo(services: Services) -> None:
+    if services.campus_clock is not None:
+        raise Problem(
+            ProblemKind.DEMO_PASSWORDS, "Everybody's password in the demo is shown on its first page."
+        )

@@ -1,0 +1,38 @@
+"""Passwords, and the links by which they are set."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import StringConstraints
+
+from gremba.web.schemas.base import Schema
+
+Password = Annotated[str, StringConstraints(min_length=1, max_length=1000)]
+LinkToken = Annotated[str, StringConstraints(min_length=1, max_length=100)]
+
+
+class PasswordLink(Schema):
+    """The secret part of a link."""
+
+    token: LinkToken
+
+
+class PasswordByLink(PasswordLink):
+    """A password to be set by a link."""
+
+    password: Password
+
+
+class PasswordChange(Schema):
+    """A password in the place of another."""
+
+    old: Password
+    new: Password
+
+
+class PasswordOwner(Schema):
+    """Whose password a link sets."""
+
+    username: str
+    full_name: str
