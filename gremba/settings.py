@@ -37,7 +37,7 @@ class Settings(BaseSettings):
     payment_secret: str = ""
     mail_server: str = ""
     payment_standin: bool = False
-    college: str = "Brindlemere College of Land and Craft"
+    college: str = ""
 
     @property
     def names(self) -> tuple[str, ...]:

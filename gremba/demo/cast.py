@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+COLLEGE = "Brindlemere College of Land and Craft"
 PASSWORD = "orchard-gate"
 """Shown on the sign-in page of the demo, and used nowhere else."""
 

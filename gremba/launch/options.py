@@ -36,6 +36,7 @@ class Options:
         demo: True and False where it was asked for, or for none, by name; None otherwise.
         names: what people call this server.
         proxies: addresses of the proxies in front of it.
+        college: what it is called; "" for the demo's name, or none.
     """
 
     host: str
@@ -46,6 +47,7 @@ class Options:
     fresh: bool
     names: tuple[str, ...]
     proxies: tuple[str, ...]
+    college: str
 
     @property
     def is_on_loopback(self) -> bool:
@@ -92,6 +94,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument(
         "--demo", action="store_true", help="fill an empty database of one's own with the demo"
     )
+    parser.add_argument("--college", default="", metavar="NAME", help="what a college of one's own is called")
     parser.add_argument("--no-demo", action="store_true", help="without the demo's data")
     parser.add_argument("--fresh", action="store_true", help="make the demo's data anew")
     return parser
@@ -129,6 +132,7 @@ def read_options(arguments: list[str]) -> Options:
         told.fresh,
         tuple(told.name),
         tuple(told.proxy),
+        told.college.strip(),
     )
 
 

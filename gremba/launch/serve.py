@@ -18,7 +18,7 @@ from gremba.demo.cast import OFFICES, PASSWORD, STUDENTS
 from gremba.launch.cluster import SERVING_ROLE, Cluster, ClusterProblem, private_cluster
 from gremba.launch.databases import NotServed, check_room, holds_demo, prepare_at
 from gremba.launch.leftovers import end_leftovers, note_processes
-from gremba.launch.options import Options, WrongOption, check_port
+from gremba.launch.options import USUAL_PORT, Options, WrongOption, check_port
 from gremba.launch.workers import serve_workers
 from gremba.settings import Settings
 from gremba.standins.clock import keep_campus_time, resume_campus_clock
@@ -140,6 +140,7 @@ def _serve(
     os.environ.update(
         GREMBA_DATABASE_URL=url,
         GREMBA_DEMO=str(is_demo).lower(),
+        GREMBA_COLLEGE=options.college or os.environ.get("GREMBA_COLLEGE", ""),
         GREMBA_FRONTEND=str(BUILT),
         GREMBA_PAYMENT_STANDIN=str(is_demo).lower(),
         GREMBA_HOSTS=",".join(names),
@@ -193,7 +194,10 @@ def _tell(options: Options, is_demo: bool, is_empty: bool, keeps_mail: bool, say
         say(f"\n  Everybody's password in the demo: {PASSWORD}")
     elif is_empty:
         say("  There is nobody here yet. In another terminal, make the first registrar:")
-        say("  ./tools/gremba invite NAME --role registrar --full-name 'FIRST LAST' --email ADDRESS\n")
+        where = "" if options.port == USUAL_PORT else f" --at http://{host}:{options.port}"
+        say(
+            f"  ./tools/gremba invite NAME --role registrar --full-name 'FIRST LAST' --email ADDRESS{where}\n"
+        )
     if keeps_mail:
         say(f"  Mail to students is kept in {LOCAL / 'mail'}")
     say("  Ctrl+C stops it.\n")

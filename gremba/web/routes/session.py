@@ -12,6 +12,7 @@ from gremba.actions import sessions
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.plain_text import plain
+from gremba.demo.cast import COLLEGE
 from gremba.standins import sign_in
 from gremba.store.database import connected
 from gremba.store.queries import is_answered
@@ -140,7 +141,7 @@ def session_response(services: Services, session: Session | None) -> SessionResp
             {"username": person.username, "full_name": person.full_name, "role": person.role}
         ),
         csrf_token=session.csrf_token if session else "",
-        college=services.settings.college,
+        college=services.settings.college or (COLLEGE if services.settings.demo else ""),
         demo=services.settings.demo,
         now=now,
         zone=zone,

@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { Navigate } from "react-router";
 import { SignOut } from "./SignOut";
 import type { SignedIn } from "./useSignedIn";
 
@@ -7,6 +8,7 @@ export function NoTermPage({ session }: { session: SignedIn }) {
   useEffect(() => {
     document.title = "No term yet · Gremba";
   }, []);
+  if (session.usual_term) return <Navigate to="/" replace />;
   const isRegistrar = session.person.role === "registrar";
   return (
     <main className="mx-auto max-w-[560px] px-5 py-10 md:py-24">
