@@ -195,9 +195,7 @@ def _tell(options: Options, is_demo: bool, is_empty: bool, keeps_mail: bool, say
     elif is_empty:
         say("  There is nobody here yet. In another terminal, make the first registrar:")
         where = "" if options.port == USUAL_PORT else f" --at http://{host}:{options.port}"
-        say(
-            f"  ./tools/gremba invite NAME --role registrar --full-name 'FIRST LAST' --email ADDRESS{where}\n"
-        )
+        say(f"  ./tools/gremba invite NAME --role registrar --full-name NAME --email ADDRESS{where}\n")
     if keeps_mail:
         say(f"  Mail to students is kept in {LOCAL / 'mail'}")
     say("  Ctrl+C stops it.\n")

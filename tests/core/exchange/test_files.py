@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import tempfile
 import time
 import unittest
@@ -225,6 +226,31 @@ class Workbooks(unittest.TestCase):
         found, told = read(file)
         self.assertEqual((found["subjects"], told), ([("SOIL", "Soil science")], []))
 
+    def test_entities_are_not_expanded(self) -> None:
+        """The billion laughs of XML: refused, and at once."""
+        with zipfile.ZipFile(workbook("subjects", [["code", "name"], ["SOIL", "x"]])) as archive:
+            files = {name: archive.read(name) for name in archive.namelist()}
+        laughs = "".join(f'<!ENTITY l{n + 1} "{f"&l{n};" * 10}">' for n in range(9))
+        bomb = f'<!DOCTYPE x [<!ENTITY l0 "ha">{laughs}]>'.encode()
+        for name in ("xl/worksheets/sheet1.xml", "xl/sharedStrings.xml", "xl/workbook.xml"):
+            if name not in files:
+                continue
+            head, mark, rest = files[name].partition(b"<" + _root(files[name]))
+            laughing = head + bomb + mark + rest.replace(b">SOIL<", b">&l9;<")
+            began = time.perf_counter()
+            with self.subTest(name), self.assertRaises(UnreadableFile):
+                found, told = read(packed(files | {name: laughing}))
+                raise UnreadableFile(told[0] if told else f"{found}")
+            self.assertLess(time.perf_counter() - began, 10)
+
+    def test_there_is_an_end_to_rows_and_columns(self) -> None:
+        wide = workbook("subjects", [["code", "name", *map(str, range(200))], ["SOIL", "x"]])
+        self.assertIn("more than 200 columns", read(wide)[1][0])
+        with mock.patch("gremba.formats.exchange.workbook.MOST_ROWS", 2):
+            self.assertIn("more than 2 rows", read(workbook("subjects", [["code"]] + [["SOIL"]] * 3))[1][0])
+        with mock.patch("gremba.formats.exchange.text_sheet.MOST_ROWS", 2):
+            self.assertIn("more than 2 rows", read(packed({"subjects.csv": SUBJECTS}))[1][0])
+
     def test_a_broken_one_is_refused_in_words(self) -> None:
         whole = workbook("subjects", [["code", "name"], ["SOIL", "x"]])
         with zipfile.ZipFile(whole) as archive:
@@ -234,6 +260,13 @@ class Workbooks(unittest.TestCase):
                 found, told = read(packed(files | {name: b"<nothing"}))
                 # A sheet is read as its rows are: then it is told there.
                 raise UnreadableFile(told[0] if told else f"{found}")
+
+
+def _root(document: bytes) -> bytes:
+    """The name of an XML document's first element."""
+    found = re.search(rb"<([A-Za-z]\w*)", document)
+    assert found is not None
+    return found[1]
 
 
 ROWS: dict[str, list[tuple[Any, ...]]] = {
