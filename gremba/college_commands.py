@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
 
@@ -24,9 +25,11 @@ from gremba.formats.exchange.source import open_source
 from gremba.launch.cluster import ClusterProblem
 from gremba.launch.databases import NotServed
 from gremba.launch.own_database import own_database
+from gremba.standins.clock import CampusClock
 from gremba.standins.password_links import invite
 from gremba.standins.sign_in import account_of
-from gremba.store.database import Unavailable, connect
+from gremba.store.database import Unavailable, connect, connected
+from gremba.store.installation import look_at
 
 college = typer.Typer()
 console = Console(highlight=False, soft_wrap=True)
@@ -63,6 +66,13 @@ def _opened(url: str) -> Iterator[PooledPostgresqlDatabase]:
         raise typer.Exit(2) from None
 
 
+def _campus_time(database: PooledPostgresqlDatabase) -> datetime:
+    """The time in force: in the demo its own."""
+    with connected(database):
+        is_demo = look_at(database).is_demo
+    return CampusClock(database).now() if is_demo else datetime.now(UTC)
+
+
 @college.command(name="import")
 def import_(
     source: Annotated[Path, typer.Argument(help="An exchange folder, a .zip of it, or an .xlsx.")],
@@ -80,6 +90,7 @@ def import_(
             report = bring_in(
                 found,
                 opened,
+                _campus_time(found),
                 is_trial=trial,
                 say=lambda name, rows: progress.update(task, description=f"{name}: {rows:,} rows"),
             )

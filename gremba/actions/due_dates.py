@@ -111,7 +111,7 @@ def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -
                 )
                 for row in note_warnings(database, list(reached), due.at, days, now)
             }
-            put_notices(database, told, now)
+            put_notices(database, told.items(), now)
         warned += len(told)
     return warned
 

@@ -45,6 +45,8 @@ class MessageKind(StrEnum):
     REQUEST_ANSWERED = "request answered"
     REQUEST_WAITS = "request waits"
     WEEK_SENT = "week sent"
+    SECTION_MOVED = "section moved"
+    SECTION_OFF = "section off"
 
 
 OF_MONEY = frozenset(
@@ -260,6 +262,21 @@ TEMPLATES: Mapping[MessageKind, Template] = {
         "Your week in {term}",
         ("{classes}", "The calendar file is attached to the mail."),
         optional=frozenset({"calendar"}),
+    ),
+    MessageKind.SECTION_MOVED: Template(
+        "{section} has moved",
+        (
+            "{section} {number} meets {times} now; it was {before}.",
+            "In your week it clashes with {clashes}: swap or drop one of them.",
+        ),
+        optional=frozenset({"clashes"}),
+    ),
+    MessageKind.SECTION_OFF: Template(
+        "{section} does not take place",
+        (
+            "{section} {number}, which you are registered for, does not take place.",
+            "Swap it for another section of the course, or drop it.",
+        ),
     ),
 }
 

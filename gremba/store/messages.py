@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from peewee import fn
+from peewee import chunked, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core import messages
@@ -67,16 +67,16 @@ def put_notice(
 
 
 def put_notices(
-    database: PooledPostgresqlDatabase, told: Mapping[int, messages.Message], at: datetime
+    database: PooledPostgresqlDatabase, told: Iterable[tuple[int, messages.Message]], at: datetime
 ) -> None:
-    """Leave messages that are about no waitlist entry, by the row of the student who gets each. One
-    statement, where there are any."""
+    """Leave messages that are about no waitlist entry, with the row of the student who gets each. A
+    statement a thousand."""
     rows = [
         {"student_term": row, "kind": message.kind, "facts": dict(message.facts), "made_at": at}
-        for row, message in told.items()
+        for row, message in told
     ]
-    if rows:
-        write(database, Message.insert_many(rows))
+    for some in chunked(rows, 1_000):
+        write(database, Message.insert_many(some))
 
 
 def was_told_since(

@@ -41,7 +41,7 @@ TERM = "harvest-2027"
 
 def bring(database: PooledPostgresqlDatabase, folder: Path, *, is_trial: bool = False) -> Report:
     with open_source(folder) as source:
-        return bring_in(database, source, is_trial=is_trial)
+        return bring_in(database, source, MORNING, is_trial=is_trial)
 
 
 def rows_of(database: PooledPostgresqlDatabase) -> dict[str, list[Any]]:
@@ -252,6 +252,57 @@ class Taking(OneFolder):
         self.assertEqual(self.ask(live), before)
         self.assertTrue(self.ask("SELECT cancelled FROM sections WHERE reference_number = '30607'"))
 
+    def test_whom_a_move_reaches_is_told_beforehand_and_afterwards_they_are(self) -> None:
+        """30607 meets Fridays from 9; moved to where a class of some of its students is."""
+        with connected(self.database):
+            [(other, days, starts, ends, many)] = fetch_sql(self.database, _MOST_SHARED, ("30607",))
+        move = {"weekdays": days, "starts": f"{starts:%H:%M}", "ends": f"{ends:%H:%M}"}
+        folder = self.part(("meetings", {"number": "30607"}, move))
+        trial = bring(self.database, folder, is_trial=True)
+        [reached] = [r for r in trial.reach.sections if r.change.after.reference_number == "30607"]
+        clashing = self.ask(_CLASHING, "30607", starts, ends, days)
+        self.assertGreaterEqual(clashing, many)
+        self.assertEqual((reached.registered, reached.clashing), (9, clashing))
+        self.assertTrue(any("30607 meets otherwise: 9 students are registered" in s for s in told(trial)))
+        count = "SELECT count(*) FROM messages WHERE kind = 'section moved'"
+        self.assertEqual(self.ask(count), 0)
+        bring(self.database, folder)
+        meets = "SELECT string_agg(weekdays, ' ') FROM meetings m JOIN sections s ON s.id = m.section_id "
+        self.assertEqual(self.ask(meets + "WHERE reference_number = '30607'"), days)
+        self.assertEqual(self.ask(count), 9)
+        self.assertEqual(self.ask(count + " AND facts->>'clashes' LIKE %s", f"%{other}%"), many)
+        bring(self.database, folder)
+        self.assertEqual(self.ask(count), 9)
+
+    def test_a_window_is_moved_and_a_second_comes_behind_it(self) -> None:
+        which = {"term": TERM, "username": "odo", "place": ""}
+        later = which | {"place": "3", "opens_at": "2027-11-01T08:00", "closes_at": "2027-11-02T08:00"}
+        folder = self.part(("windows", which, {"opens_at": "2027-04-20T10:00"}), ("windows", later, {}))
+        report = bring(self.database, folder)
+        self.assertEqual([(t.new, t.changed) for t in report.tables], [(1, 1)], list(told(report)))
+        query = "SELECT to_char(opens_at AT TIME ZONE 'America/New_York', 'MM-DD HH24') FROM windows w "
+        query += "JOIN student_terms st ON st.id = w.student_term_id JOIN persons p ON p.id = st.student_id "
+        with connected(self.database):
+            found = fetch_sql(self.database, query + "WHERE username = 'odo' ORDER BY opens_at")
+        self.assertEqual([row[0] for row in found], ["04-20 10", "08-09 08", "11-01 08"])
+        self.assertTrue(bring(self.database, folder).changes_nothing)
+
+    def test_places_are_counted_from_one_and_windows_stand_in_order(self) -> None:
+        which = {"term": TERM, "username": "odo"}
+        times = {"opens_at": "2027-01-01T08:00", "closes_at": "2027-11-02T08:00"}
+        folder = self.part(
+            ("windows", which | {"place": "9"}, times), ("windows", which | {"place": "2"}, times)
+        )
+        said = [str(mistake) for mistake in bring(self.database, folder).mistakes.noted]
+        self.assertTrue(any("place: stands behind a place that there is not" in line for line in said), said)
+        self.assertTrue(any("opens_at: is not after the place before" in line for line in said), said)
+
+    def test_who_is_registered_for_what_does_not_take_place_is_told(self) -> None:
+        report = bring(self.database, self.part(("sections", {"number": "30607"}, {"cancelled": "yes"})))
+        [reached] = report.reach.sections
+        self.assertEqual((reached.change.is_off, reached.registered), (True, 9))
+        self.assertEqual(self.ask("SELECT count(*) FROM messages WHERE kind = 'section off'"), 9)
+
     def test_columns_that_are_left_out_are_left_alone(self) -> None:
         folder = self.part(beside=("students",))
         (folder / "students.csv").write_text("username,residence\nwren,Kiln House\n")
@@ -361,5 +412,27 @@ class Taking(OneFolder):
         self.database.close_all()
         self.assertEqual(rows_of(self.database), before)
 
+
+_MOST_SHARED = """
+SELECT o.reference_number, m.weekdays, m.starts, m.ends, count(*)
+FROM registrations r JOIN sections s ON s.id = r.section_id
+JOIN registrations q ON q.student_term_id = r.student_term_id AND q.section_id <> r.section_id
+JOIN sections o ON o.id = q.section_id JOIN meetings m ON m.section_id = o.id
+WHERE s.reference_number = %s AND r.state = 'registered' AND q.state = 'registered'
+    AND m.weekdays IN ('MW', 'TR')
+GROUP BY 1, 2, 3, 4 ORDER BY 5 DESC, 1 LIMIT 1
+"""
+"""The class that most students of a section are registered for as well."""
+
+_CLASHING = """
+SELECT count(DISTINCT r.student_term_id)
+FROM registrations r JOIN sections s ON s.id = r.section_id JOIN meetings own ON own.section_id = s.id
+JOIN registrations q ON q.student_term_id = r.student_term_id AND q.section_id <> r.section_id
+JOIN meetings m ON m.section_id = q.section_id
+WHERE s.reference_number = %s AND r.state = 'registered' AND q.state = 'registered'
+    AND %s < m.ends AND m.starts < %s AND m.weekdays ~ ('[' || %s || ']')
+    AND m.first_day <= own.last_day AND own.first_day <= m.last_day
+"""
+"""How many of a section's students have another class within some hours of some weekdays."""
 
 _DAYS = {"first_day": "2027-08-23", "last_day": "2027-12-10"}

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.actions.exchange.reach import Reach, look_at_reach, tell_reached
+from gremba.core.catalogue import TermCatalogue
 from gremba.core.exchange.definition import ExchangeTable, Target
 from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, nearest
 from gremba.core.exchange.rows import Mistakes, read_rows
@@ -16,6 +19,7 @@ from gremba.core.exchange.tables import BY_NAME
 from gremba.core.exchange.values import write_value
 from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
+from gremba.store.catalogue import read_term
 from gremba.store.database import connected
 from gremba.store.exchange.staging import Staged, names_kept
 from gremba.store.models import Term
@@ -69,12 +73,14 @@ class Report:
     """What a folder brings, or what is wrong with it.
 
     Attributes:
+        reach: the sections that students notice a change of, and whom it reaches.
         strangers: files that are no table of the folder, and were not read.
         is_done: it was taken over.
     """
 
     mistakes: Mistakes = field(default_factory=Mistakes)
     tables: list[TableReport] = field(default_factory=list)
+    reach: Reach = Reach((), ())
     strangers: tuple[str, ...] = ()
     is_done: bool = False
 
@@ -85,11 +91,18 @@ class Report:
 
 
 def bring_in(
-    database: PooledPostgresqlDatabase, source: Source, *, is_trial: bool, say: Say = lambda _n, _m: None
+    database: PooledPostgresqlDatabase,
+    source: Source,
+    now: datetime,
+    *,
+    is_trial: bool,
+    say: Say = lambda _n, _m: None,
 ) -> Report:
-    """Read a folder, check all of it, and take it over unless anything is wrong.
+    """Read a folder, check all of it, and take it over unless anything is wrong. Those whom it reaches are
+    told.
 
     Args:
+        now: the time on the campus.
         is_trial: nothing is kept; what would be is told.
     """
     report = Report(strangers=source.strangers)
@@ -98,10 +111,13 @@ def bring_in(
         staged = _stage(database, source, report, say)
         _check(database, staged, report.mistakes)
         if report.mistakes.many == 0:
+            before = _terms_touched(database, staged)
             for one in staged.values():
                 report.tables.append(_compared(one))
                 one.merge()
+            report.reach = look_at_reach(database, before, _as_they_are(database, before))
             if not is_trial and not report.changes_nothing:
+                tell_reached(database, report.reach, now)
                 _have_read_again(database, report)
             report.is_done = not is_trial
         if not report.is_done:
@@ -241,6 +257,27 @@ def _change(one: Staged, line: int, before: tuple[Any, ...], after: tuple[Any, .
         tuple(both[name][1] for name in one.table.key),
         {name: cells for name, cells in both.items() if cells[0] != cells[1]},
     )
+
+
+_OF_SECTIONS = ("sections", "meetings")
+
+
+def _terms_touched(database: PooledPostgresqlDatabase, staged: dict[str, Staged]) -> dict[str, TermCatalogue]:
+    """The terms that there are and of which sections or their hours are in the folder, as they are now."""
+    there = [staged[name] for name in _OF_SECTIONS if name in staged]
+    codes = {code for one in there for code in one.values_of("term", _MOST_TERMS)}
+    found = {code: read_term(database, code) for code in sorted(codes)}
+    return {code: term for code, term in found.items() if term is not None}
+
+
+def _as_they_are(
+    database: PooledPostgresqlDatabase, before: dict[str, TermCatalogue]
+) -> dict[str, TermCatalogue]:
+    found = {code: read_term(database, code) for code in before}
+    return {code: term for code, term in found.items() if term is not None}
+
+
+_MOST_TERMS = 100
 
 
 def _have_read_again(database: PooledPostgresqlDatabase, report: Report) -> None:

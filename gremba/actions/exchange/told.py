@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.actions.exchange.bring_in import Change, Report, TableReport
+from gremba.actions.exchange.reach import Reached
+from gremba.core.wording import counted
 
 _MOST = 10
+_MOST_SECTIONS = 50
 
 
 def told(report: Report) -> Iterator[str]:
@@ -22,6 +25,9 @@ def told(report: Report) -> Iterator[str]:
         return
     for table in report.tables:
         yield from _of_table(table)
+    yield from map(_reached, report.reach.sections[:_MOST_SECTIONS])
+    if len(report.reach.sections) > _MOST_SECTIONS:
+        yield f"… and {len(report.reach.sections) - _MOST_SECTIONS:,} more sections."
     if report.changes_nothing:
         yield "Everything in it is there already; nothing was changed."
     elif report.is_done:
@@ -38,6 +44,18 @@ def _of_table(table: TableReport) -> Iterator[str]:
     if found:
         yield f"{table.name}: {found}"
     yield from (f"  {_changed(change)}" for change in table.first_changed[:_MOST])
+
+
+def _reached(one: Reached) -> str:
+    section = one.change.after
+    what = "does not take place" if one.change.is_off else "meets otherwise"
+    whom = [
+        counted(one.registered, "student is registered", "students are registered"),
+        f"{one.waiting:,} wait",
+        f"{one.in_carts:,} have it in the cart",
+    ]
+    clash = f"; in the week of {one.clashing:,} it clashes now" if one.clashing else ""
+    return f"{section.name} {section.reference_number} {what}: {', '.join(whom)}{clash}. They are told."
 
 
 def _changed(change: Change) -> str:

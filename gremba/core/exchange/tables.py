@@ -61,6 +61,11 @@ def _day(name: str, meaning: str, example: str) -> Column:
     return _must(name, meaning, example, ValueKind.DAY)
 
 
+def _place(meaning: str) -> Column:
+    """Which of several of one owner it is: so it is known again when all else of it changes."""
+    return _may("place", ValueKind.WHOLE, meaning, "1", if_empty=1, least=1, most=99)
+
+
 def _names(table: str, **columns: str) -> Target:
     """A row of a table, by its columns: ``_names("terms", code="term")``."""
     return Target(table, columns)
@@ -390,8 +395,9 @@ TABLES: tuple[ExchangeTable, ...] = (
             _day("last_day", "last day of it", "2027-12-10"),
             _may("campus", ValueKind.TEXT, "code of the campus", "hillfoot"),
             _text("room", "name of the room", "Hillfoot 30"),
+            _place("2 for the second meeting of a section, and so on"),
         ),
-        key=("term", "number", "weekdays", "starts", "first_day"),
+        key=("term", "number", "place"),
         targets=(_OF_SECTION, _names("campuses", code="campus")),
         ordered=(("first_day", "last_day"), ("starts", "ends")),
     ),
@@ -443,8 +449,9 @@ TABLES: tuple[ExchangeTable, ...] = (
             _STUDENT,
             _must("opens_at", "from", "2027-04-19T09:00-04:00", ValueKind.MOMENT),
             _must("closes_at", "until", "2027-05-03T17:00-04:00", ValueKind.MOMENT),
+            _place("2 for the second window of a student, which opens later, and so on"),
         ),
-        key=("term", "username", "opens_at"),
+        key=("term", "username", "place"),
         targets=(_OF_STUDENT_TERM,),
         ordered=(("opens_at", "closes_at"),),
     ),

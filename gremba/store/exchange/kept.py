@@ -43,12 +43,22 @@ class Kept:
         fields: by the folder's column the model's that holds the same.
         links: what is referred to.
         at_first: what new rows get beside, in SQL.
+        placed: where an owner has several rows that are told apart by their place ("place" in the
+            folder), the owner's column and the one by which they stand in order.
     """
 
     model: type[Model]
     fields: Mapping[str, Field]
     links: tuple[Link, ...] = ()
     at_first: Mapping[str, SQL] = field(default_factory=dict)
+    placed: tuple[Field, Field] | None = None
+
+    @property
+    def place(self) -> Any:
+        """The place of each row among those of its owner, from 1."""
+        assert self.placed is not None
+        owner, order = self.placed
+        return fn.ROW_NUMBER().over(partition_by=[owner], order_by=[order])
 
 
 def _same(model: type[Model], *names: str) -> dict[str, Field]:
@@ -210,6 +220,7 @@ KEPT: Mapping[str, Kept] = {
         m.Meeting,
         _same(m.Meeting, "weekdays", "starts", "ends", "first_day", "last_day", "campus", "room"),
         (_section(m.Meeting.section),),
+        placed=(m.Meeting.section, m.Meeting.id),
     ),
     "instructors": Kept(
         m.SectionInstructor, {}, (_section(m.SectionInstructor.section), _person(m.SectionInstructor.person))
@@ -236,7 +247,10 @@ KEPT: Mapping[str, Kept] = {
         (_term(m.StudentTerm), _person(m.StudentTerm.student)),
     ),
     "windows": Kept(
-        m.Window, _same(m.Window, "opens_at", "closes_at"), (_student_term(m.Window.student_term),)
+        m.Window,
+        _same(m.Window, "opens_at", "closes_at"),
+        (_student_term(m.Window.student_term),),
+        placed=(m.Window.student_term, m.Window.opens_at),
     ),
     "clearance": Kept(
         m.ClearanceItem,
@@ -263,6 +277,8 @@ def as_kept(name: str) -> Any:
         joins.append((looked_up, link))
         for theirs, ours in link.columns.items():
             chosen.setdefault(ours, getattr(looked_up.c, theirs))
+    if kept.placed is not None:
+        chosen["place"] = kept.place
     if name == "courses":
         chosen["course"] = m.Course.subject.concat(" ").concat(m.Course.number)
     if name == "sections":

@@ -15,7 +15,7 @@ from gremba.core.exchange.definition import Column, ExchangeTable, Target, Value
 from gremba.core.exchange.tables import BY_NAME
 from gremba.store import models as m
 from gremba.store.database import run_sql
-from gremba.store.exchange.kept import KEPT, as_kept, pools_of_sections, terms_by_code
+from gremba.store.exchange.kept import KEPT, Kept, as_kept, pools_of_sections, terms_by_code
 from gremba.store.exchange.policies import merge_policies, policies_as_kept
 from gremba.store.queries import fetch_tuples, fetch_value, write
 
@@ -138,6 +138,9 @@ class Staged:
 
     def odd_rows(self) -> list[tuple[int, str, str]]:
         """Rows that would be refused for what stands elsewhere: line, column, and what is the matter."""
+        kept_as = KEPT.get(self.table.name)
+        if kept_as is not None and kept_as.placed is not None:
+            return self._odd_places(kept_as)
         if self.table.name != "sections" or "seats_with" not in {c.name for c in self.columns}:
             return []
         own, other = self._stage, self._stage.alias("other")
@@ -166,6 +169,34 @@ class Staged:
         return [
             (line, "seats_with", problem)
             for query, problem in told
+            for (line,) in fetch_tuples(self._database, query.order_by(own.c.line).limit(MOST_TOLD))
+        ]
+
+    def _odd_places(self, kept_as: Kept) -> list[tuple[int, str, str]]:
+        """Rows whose place has none before it, or whose order is not that of their places."""
+        own, other = self._stage, self._stage.alias("other")
+        kept = kept_query(self.table.name).alias("kept")
+        owners = [name for name in self.table.key if name != "place"]
+
+        def before(rows: Any) -> Any:
+            same = _all_equal((getattr(rows.c, name), getattr(own.c, name)) for name in owners)
+            return same & (rows.c.place == own.c.place - 1)
+
+        staged = other.select(SQL("1")).where(before(other))
+        there = Select((kept,), (SQL("1"),)).where(before(kept))
+        alone = own.select(own.c.line).where((own.c.place > 1) & ~fn.EXISTS(staged) & ~fn.EXISTS(there))
+        told = [(alone, "place", "stands behind a place that there is not; count from 1")]
+        order = next((ours for ours, held in kept_as.fields.items() if held is kept_as.placed[1]), "")  # type: ignore[index]
+        if order:
+            earlier = Expression(getattr(other.c, order), ">=", getattr(own.c, order))
+            kept_earlier = Expression(getattr(kept.c, order), ">=", getattr(own.c, order))
+            wrong = fn.EXISTS(staged.where(earlier)) | (
+                ~fn.EXISTS(staged) & fn.EXISTS(there.where(kept_earlier))
+            )
+            told.append((own.select(own.c.line).where(wrong), order, "is not after the place before"))
+        return [
+            (line, column, problem)
+            for query, column, problem in told
             for (line,) in fetch_tuples(self._database, query.order_by(own.c.line).limit(MOST_TOLD))
         ]
 
@@ -271,26 +302,41 @@ class Staged:
         if not others:
             return
         names = {held: held.column_name for held in chosen}
-        rows = query.select(*(value.alias(names[held]) for held, value in chosen.items())).alias("rows")
+        columns = [value.alias(names[held]) for held, value in chosen.items()]
+        if kept.placed is not None:
+            columns.append(self._column("place").alias("place"))
+        rows = query.select(*columns).alias("rows")
         same = _all_equal((held, getattr(rows.c, names[held])) for held in keys)
         differs: Any = Value(False)
         for held in others:
             differs = differs | Expression(held, _DISTINCT, getattr(rows.c, names[held]))
         update = kept.model.update({held: getattr(rows.c, names[held]) for held in others})
-        write(self._database, update.from_(rows).where(same & differs))
+        if kept.placed is None:
+            write(self._database, update.from_(rows).where(same & differs))
+            return
+        owner, order = kept.placed
+        ranked = _ranked(kept).alias("ranked")
+        is_it = (ranked.c.owner == owner) & (ranked.c.order == order) & (ranked.c.place == rows.c.place)
+        write(self._database, update.from_(rows, ranked).where(same & is_it & differs))
 
     def _insert(self) -> None:
         kept = KEPT[self.table.name]
         # Columns that the folder does not have are as if their cells were empty.
         query, chosen = self._resolved(self.table.columns)
-        keys = self._key_fields()
-        own = kept.model.alias("there")
-        there = _all_equal((getattr(own, held.name), chosen[held]) for held in keys)
-        new = query.select(*chosen.values(), *kept.at_first.values()).where(
-            ~fn.EXISTS(own.select(SQL("1")).where(there))
-        )
+        if kept.placed is None:
+            own = kept.model.alias("there")
+            there = _all_equal((getattr(own, held.name), chosen[held]) for held in self._key_fields())
+            is_there: Any = own.select(SQL("1")).where(there)
+            order = [SQL("line")]
+        else:
+            ranked = _ranked(kept).alias("ranked")
+            place = self._column("place")
+            there = (ranked.c.owner == chosen[kept.placed[0]]) & (ranked.c.place == place)
+            is_there = Select((ranked,), (SQL("1"),)).where(there)
+            order = [place, SQL("line")]
+        new = query.select(*chosen.values(), *kept.at_first.values()).where(~fn.EXISTS(is_there))
         fields = [*chosen, *(kept.model._meta.columns[name] for name in kept.at_first)]
-        write(self._database, kept.model.insert_from(new.order_by(SQL("line")), fields))
+        write(self._database, kept.model.insert_from(new.order_by(*order), fields))
 
     def _give_pools(self) -> None:
         """Each new section gets seats of its own, or those of the section it names; then the limits."""
@@ -326,6 +372,13 @@ class Staged:
 
 
 _DISTINCT = "IS DISTINCT FROM"
+
+
+def _ranked(kept: Kept) -> Any:
+    """The rows of a table whose rows have places: owner, what they stand in order by, and the place."""
+    assert kept.placed is not None
+    owner, order = kept.placed
+    return kept.model.select(owner.alias("owner"), order.alias("order"), kept.place.alias("place"))
 
 
 def names_kept(database: PooledPostgresqlDatabase, table: str, column: str, most: int) -> list[str]:

@@ -1,0 +1,54 @@
+"""Whom a change of sections reaches: what has moved, what takes place no more, and what clashes now."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from gremba.core.catalogue import Section, TermCatalogue
+
+
+@dataclass(frozen=True, slots=True)
+class SectionChange:
+    """A section as it was and as it is.
+
+    Attributes:
+        has_moved: it meets at other times or in another place.
+        is_off: it takes place no more.
+    """
+
+    before: Section
+    after: Section
+    has_moved: bool
+    is_off: bool
+
+
+def changed_sections(before: TermCatalogue, after: TermCatalogue) -> list[SectionChange]:
+    """Sections that students notice a change of, by reference number."""
+    found = []
+    for section in after.sections:
+        was = before.by_number.get(section.reference_number)
+        if was is None:
+            continue
+        has_moved = was.meetings != section.meetings and not section.cancelled
+        is_off = section.cancelled and not was.cancelled
+        if has_moved or is_off:
+            found.append(SectionChange(was, section, has_moved, is_off))
+    return sorted(found, key=lambda change: change.after.reference_number)
+
+
+def new_clashes(change: SectionChange, others: Iterable[Section], before: TermCatalogue) -> list[Section]:
+    """Of a student's other sections those that it clashes with now and did not before.
+
+    Args:
+        others: as they are now.
+        before: the term as it was.
+    """
+    found = []
+    for other in others:
+        if other.id == change.after.id or other.cancelled or not change.has_moved:
+            continue
+        was = before.by_number.get(other.reference_number)
+        if change.after.clash_with(other) and not (was and change.before.clash_with(was)):
+            found.append(other)
+    return sorted(found, key=lambda section: section.reference_number)

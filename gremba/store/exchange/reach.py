@@ -1,0 +1,41 @@
+"""Who is registered for sections, waits for them, or has them in the cart."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Collection
+
+from peewee import fn
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core.states import RegistrationState, WaitlistState
+from gremba.store.models import CartChange, Registration, WaitlistEntry
+from gremba.store.queries import fetch_tuples, one_of
+
+
+def held_with(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, set[int]]:
+    """By the row of each student who is registered for any of these sections all that they are registered
+    for."""
+    own = Registration
+    there = own.state == RegistrationState.REGISTERED
+    students = own.select(own.student_term_id).where(there & one_of(own.section_id, sections))
+    query = own.select(own.student_term_id, own.section_id).where(there & own.student_term_id.in_(students))
+    found: dict[int, set[int]] = defaultdict(set)
+    for student, section in fetch_tuples(database, query):
+        found[student].add(section)
+    return found
+
+
+def waiting_for(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, int]:
+    """How many wait for each of these sections, those with an offer included."""
+    own = WaitlistEntry
+    open_ = own.state.in_([WaitlistState.WAITING, WaitlistState.OFFERED])
+    query = own.select(own.section_id, fn.COUNT(own.id)).where(open_ & one_of(own.section_id, sections))
+    return dict(fetch_tuples(database, query.group_by(own.section_id)))
+
+
+def in_carts(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, int]:
+    """In how many carts each of these sections is."""
+    own = CartChange
+    query = own.select(own.section_id, fn.COUNT(own.id)).where(one_of(own.section_id, sections))
+    return dict(fetch_tuples(database, query.group_by(own.section_id)))
