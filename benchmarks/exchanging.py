@@ -6,6 +6,7 @@ from __future__ import annotations
 import csv
 import os
 import random
+import re
 import subprocess
 import sys
 import time
@@ -151,10 +152,23 @@ def _read(url: str, folder: Path) -> tuple[float, float]:
         [sys.executable, "-m", "gremba", "import", str(folder)],
         env={**os.environ, "GREMBA_DATABASE_URL": url},
     )
-    _, status, usage = os.wait4(process.pid, 0)
-    if status:
+    megabytes = 0.0
+    while process.poll() is None:
+        megabytes = max(megabytes, _most_memory(process.pid))
+        time.sleep(0.2)
+    if process.returncode:
         raise RuntimeError("the folder was not taken over")
-    return time.perf_counter() - began, usage.ru_maxrss / 1024
+    return time.perf_counter() - began, megabytes
+
+
+def _most_memory(pid: int) -> float:
+    """The most memory that a process has had, in MB. (What the system reckons up at its end begins with
+    what the process had that started it.)"""
+    try:
+        found = re.search(r"VmHWM:\s*(\d+) kB", Path(f"/proc/{pid}/status").read_text())
+    except OSError:
+        return 0.0
+    return int(found[1]) / 1024 if found else 0.0
 
 
 def rows_of(found: Exchanging) -> list[tuple[str, str]]:

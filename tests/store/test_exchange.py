@@ -287,6 +287,16 @@ class Taking(OneFolder):
         self.assertEqual([row[0] for row in found], ["04-20 10", "08-09 08", "11-01 08"])
         self.assertTrue(bring(self.database, folder).changes_nothing)
 
+    def test_without_places_each_is_the_first(self) -> None:
+        folder = self.part(beside=("meetings",))
+        rows = "term,number,weekdays,starts,ends,first_day,last_day\n"
+        rows += "harvest-2027,30607,F,09:00,13:00,2027-08-27,2027-12-10\n"
+        (folder / "meetings.csv").write_text(rows)
+        report = bring(self.database, folder)
+        self.assertEqual([(t.rows, t.new, t.changed) for t in report.tables], [(1, 0, 1)])
+        ends = "SELECT ends::text FROM meetings m JOIN sections s ON s.id = m.section_id WHERE "
+        self.assertEqual(self.ask(ends + "reference_number = '30607'"), "13:00:00")
+
     def test_places_are_counted_from_one_and_windows_stand_in_order(self) -> None:
         which = {"term": TERM, "username": "odo"}
         times = {"opens_at": "2027-01-01T08:00", "closes_at": "2027-11-02T08:00"}

@@ -103,7 +103,8 @@ class _Reader:
         self._keys = [names.index(key) for key in table.key]
         self._ordered = [(names.index(one), names.index(other), one, other) for one, other in table.ordered]
         self._width = width
-        self._is_readable = all(key in places for key in table.key)
+        # A key that may be left out is what an empty cell of it means.
+        self._is_readable = all(key in places or not table.column(key).required for key in table.key)
 
     def read(self, rows: Iterator[tuple[int, Sequence[str]]]) -> Iterator[tuple[int, bool, tuple[Any, ...]]]:
         for line, cells in rows:

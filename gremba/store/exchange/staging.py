@@ -68,7 +68,7 @@ class Staged:
         self._database = database
         self.table = table
         self.rows = 0
-        given = set(present)
+        given = set(present) | set(table.key)
         self.columns = tuple(column for column in table.columns if column.name in given)
         self.stage_name = f"staged_{table.name}"
         self._stage = Table(self.stage_name)
