@@ -21,7 +21,7 @@ from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
 from gremba.store.catalogue import read_term
 from gremba.store.database import connected
-from gremba.store.exchange.staging import Staged, names_kept
+from gremba.store.exchange.staging import Staged, names_kept, plan_for_sets
 from gremba.store.models import Term
 from gremba.store.queries import fetch_values, lock_until_end, write
 
@@ -108,6 +108,7 @@ def bring_in(
     report = Report(strangers=source.strangers)
     with connected(database), database.atomic() as transaction:
         lock_until_end(database, _LOCK)
+        plan_for_sets(database)
         staged = _stage(database, source, report, say)
         _check(database, staged, report.mistakes)
         if report.mistakes.many == 0:
