@@ -36,6 +36,7 @@ _KINDS: dict[ValueKind, str] = {
     ValueKind.MONEY: "`62.00`",
     ValueKind.DAY: "`2027-08-23`",
     ValueKind.TIME: "`09:30`",
+    ValueKind.ZONE: "`America/New_York`, as the tz database names it",
     ValueKind.MOMENT: "`2027-04-19T09:00-04:00`; without `-04:00` in the zone of the college's terms",
     ValueKind.YES_NO: "`yes` or `no`",
     ValueKind.CHOICE: "one of the words named",

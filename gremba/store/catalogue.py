@@ -92,7 +92,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         code=code,
         name=found.name,
         calendar=calendar,
-        policy=_policy(found.policy),
+        policy=policy_from_data(found.policy),
         sections=sections,
         other_terms={number: tuple(terms) for number, terms in others.items()},
         travel=_read_travel(database),
@@ -223,7 +223,12 @@ def _fees(data: list[dict[str, Any]]) -> tuple[Fee, ...]:
     return tuple(Fee(f["label"], f["cents"]) for f in data)
 
 
-def _policy(data: dict[str, Any]) -> Policy:
+def policy_from_data(data: dict[str, Any]) -> Policy:
+    """A term's policy, of which any setting may be missing.
+
+    Raises:
+        TypeError, ValueError, KeyError, AttributeError: it is none.
+    """
     values = dict(data)
     if "tariff" in values:
         values["tariff"] = tariff_from_data(values["tariff"])

@@ -380,6 +380,35 @@ class Taking(OneFolder):
         self.assertEqual(list(told(report))[-1], f"{report.mistakes.many} mistakes; nothing was taken over.")
         self.assertEqual(rows_of(self.database), before)
 
+    def test_a_setting_that_cannot_be_read_is_refused(self) -> None:
+        """It would keep its whole term from being read."""
+        which = {"term": TERM}
+        folder = self.part(
+            ("policies", which | {"setting": "credit_limit"}, {"value": "18"}),
+            ("policies", which | {"setting": "tariff"}, {"value": '"much"'}),
+            ("policies", which | {"setting": "full_time"}, {"value": "11"}),
+            ("policies", which | {"setting": "half_time"}, {"value": '"six"'}),
+            ("policies", which | {"setting": "credit_limits"}, {"value": '{"good": "many"}'}),
+        )
+        said = [str(mistake) for mistake in bring(self.database, folder).mistakes.noted]
+        self.assertEqual(len(said), 4, said)
+        self.assertTrue(any("there is no such setting; credit_limits?" in line for line in said), said)
+        self.assertTrue(
+            any("setting “tariff”: is not what this setting holds" in line for line in said), said
+        )
+
+    def test_what_no_check_foresees_is_refused_in_words(self) -> None:
+        """Two terms of one name: the tables say no."""
+        term = {"name": "Harvest 2027", "zone": "America/New_York"}
+        days = {"first_day": "2028-08-23", "last_day": "2028-12-10"}
+        folder = self.part(("terms", {"code": "harvest-2028"}, term | days))
+        before = rows_of(self.database)
+        report = bring(self.database, folder)
+        [said] = [str(mistake) for mistake in report.mistakes.noted]
+        self.assertIn("terms: something in it cannot be kept beside what is there", said)
+        self.assertEqual(list(told(report))[-1], "1 mistake; nothing was taken over.")
+        self.assertEqual(rows_of(self.database), before)
+
     def test_seats_that_are_shared_stay_shared(self) -> None:
         folder = self.part(("sections", {"number": "30607"}, {"seats_with": "30628"}))
         said = [str(mistake) for mistake in bring(self.database, folder).mistakes.noted]

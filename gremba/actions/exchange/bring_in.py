@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from peewee import DataError, IntegrityError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.exchange.reach import Reach, look_at_reach, tell_reached
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue import Policy, TermCatalogue
 from gremba.core.exchange.definition import ExchangeTable, Target
-from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, nearest
+from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, ValueMistake, nearest
 from gremba.core.exchange.rows import Mistakes, read_rows
+from gremba.core.exchange.settings import check_name, check_setting
 from gremba.core.exchange.tables import BY_NAME
 from gremba.core.exchange.values import write_value
 from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
-from gremba.store.catalogue import read_term
+from gremba.store.catalogue import policy_from_data, read_term
 from gremba.store.database import connected
 from gremba.store.exchange.staging import Staged, names_kept, plan_for_sets
 from gremba.store.models import Term
@@ -113,17 +116,31 @@ def bring_in(
         _check(database, staged, report.mistakes)
         if report.mistakes.many == 0:
             before = _terms_touched(database, staged)
-            for one in staged.values():
-                report.tables.append(_compared(one))
-                one.merge()
-            report.reach = look_at_reach(database, before, _as_they_are(database, before))
-            if not is_trial and not report.changes_nothing:
-                tell_reached(database, report.reach, now)
-                _have_read_again(database, report)
-            report.is_done = not is_trial
+            if _merged(staged, report):
+                report.reach = look_at_reach(database, before, _as_they_are(database, before))
+                if not is_trial and not report.changes_nothing:
+                    tell_reached(database, report.reach, now)
+                    _have_read_again(database, report)
+                report.is_done = not is_trial
         if not report.is_done:
             transaction.rollback()
     return report
+
+
+def _merged(staged: dict[str, Staged], report: Report) -> bool:
+    """Merge table by table; gives whether all of them could be."""
+    for one in staged.values():
+        try:
+            report.tables.append(_compared(one))
+            one.merge()
+        except (IntegrityError, DataError) as problem:
+            # What no check has foreseen, the tables refuse: its name says which rule of theirs it is.
+            found = re.search(r'constraint "(\w+)"', str(problem))
+            rule = f" ({found[1]})" if found else ""
+            said = f"something in it cannot be kept beside what is there{rule}; look at its names and numbers"
+            report.mistakes.note(Mistake(one.table.name, 0, "", "", said))
+            return False
+    return True
 
 
 def _stage(database: PooledPostgresqlDatabase, source: Source, report: Report, say: Say) -> dict[str, Staged]:
@@ -187,8 +204,27 @@ def _check(database: PooledPostgresqlDatabase, staged: dict[str, Staged], mistak
             mistakes.note(Mistake(one.table.name, lines[0], one.table.key[-1], shown, problem))
         for target in one.table.targets:
             _check_target(database, one, target, staged, mistakes)
+        if one.table.name == "policies":
+            _check_policies(one, mistakes)
         for line, column, problem in one.odd_rows():
             mistakes.note(Mistake(one.table.name, line, column, "", problem))
+
+
+def _check_policies(one: Staged, mistakes: Mistakes) -> None:
+    """A setting that cannot be read would keep its whole term from being read."""
+    for line, setting, value in one.rows_with("setting", "value"):
+        try:
+            check_name(setting)
+            check_setting(setting, _read_setting(setting, value))
+        except ValueMistake as problem:
+            mistakes.note(Mistake("policies", line, "setting", setting, problem.problem, problem.guess))
+
+
+def _read_setting(setting: str, value: Any) -> Policy:
+    try:
+        return policy_from_data({setting: value})
+    except (TypeError, ValueError, KeyError, AttributeError):
+        raise ValueMistake("is not what this setting holds; write one out to see its form") from None
 
 
 def _check_target(

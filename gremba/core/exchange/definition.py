@@ -18,6 +18,7 @@ class ValueKind(StrEnum):
     MONEY = "money"
     DAY = "day"
     TIME = "time of day"
+    ZONE = "time zone"
     MOMENT = "moment"
     YES_NO = "yes or no"
     CHOICE = "one of"

@@ -45,7 +45,7 @@ def read_rows(
     zone: ZoneInfo,
     mistakes: Mistakes,
     formula: type[str] | None = None,
-) -> tuple[tuple[str, ...], Iterator[tuple[int, bool, tuple[Any, ...]]]]:
+) -> tuple[tuple[str, ...], Iterator[tuple[int, tuple[Any, ...]]]]:
     """Read a table.
 
     Args:
@@ -54,9 +54,9 @@ def read_rows(
         formula: what cells are that hold a formula.
 
     Returns:
-        The columns that are there, and the rows: the line, whether anything is wrong with it, and a
-        value for each column of the table. A row whose key cannot be read is left out. Mistakes are
-        noted as they are read.
+        The columns that are there, and the rows: the line, and a value for each column of the table, None
+        where it cannot be read. A row whose key cannot be read is left out; of others the key counts,
+        so that what names them is no mistake as well. Mistakes are noted as they are read.
     """
     lines = iter(rows)
     line, heading = next(lines, (1, ()))
@@ -106,19 +106,17 @@ class _Reader:
         # A key that may be left out is what an empty cell of it means.
         self._is_readable = all(key in places or not table.column(key).required for key in table.key)
 
-    def read(self, rows: Iterator[tuple[int, Sequence[str]]]) -> Iterator[tuple[int, bool, tuple[Any, ...]]]:
+    def read(self, rows: Iterator[tuple[int, Sequence[str]]]) -> Iterator[tuple[int, tuple[Any, ...]]]:
+        if not self._is_readable:
+            return
         for line, cells in rows:
-            if not self._is_readable:
-                return
-            values, is_faulty = self._values(line, cells)
+            values = self._values(line, cells)
             if all(values[key] is not None for key in self._keys):
-                yield line, is_faulty, tuple(values)
+                yield line, tuple(values)
 
-    def _values(self, line: int, cells: Sequence[str]) -> tuple[list[Any], bool]:
-        is_faulty = False
+    def _values(self, line: int, cells: Sequence[str]) -> list[Any]:
         if len(cells) > self._width and any(cell.strip() for cell in cells[self._width :]):
             self._note(line, "", "", ValueMistake("has more cells than the heading"))
-            is_faulty = True
         values: list[Any] = []
         for (column, place), memory in zip(self._columns, self._memory, strict=True):
             text = cells[place] if place is not None and place < len(cells) else ""
@@ -132,20 +130,21 @@ class _Reader:
                 value = self._value(column, text)
             except ValueMistake as problem:
                 self._note(line, column.name, text, problem)
-                is_faulty = True
                 values.append(None)
                 continue
             if len(memory) < _REMEMBERED:
                 memory[text] = value
             values.append(value)
+        self._check_order(line, values)
+        return values
+
+    def _check_order(self, line: int, values: Sequence[Any]) -> None:
         for one, other, first, second in self._ordered:
-            if values[one] is not None and values[other] is not None and not _in_order(values, one, other):
-                disorder = ValueMistake(
-                    f"is before {first}" if _may_be_equal(values[one]) else f"is not after {first}"
-                )
-                self._note(line, second, str(values[other]), disorder)
-                is_faulty = True
-        return values, is_faulty
+            if values[one] is None or values[other] is None or _in_order(values, one, other):
+                continue
+            relation = "before" if _may_be_equal(values[one]) else "not after"
+            disorder = ValueMistake(f"is {relation} {first}")
+            self._note(line, second, str(values[other]), disorder)
 
     def _value(self, column: Column, text: str) -> Any:
         if self._formula is not None and isinstance(text, self._formula):

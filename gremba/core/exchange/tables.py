@@ -118,7 +118,7 @@ TABLES: tuple[ExchangeTable, ...] = (
         (
             _must("code", "as it stands in addresses", "harvest-2027", **_CODE),
             _must("name", "as people call it", "Harvest 2027"),
-            _must("zone", "time zone by its name in the tz database", "America/New_York"),
+            _must("zone", "in which its days and hours are", "America/New_York", ValueKind.ZONE),
             _day("first_day", "first day", "2027-08-23"),
             _day("last_day", "last day", "2027-12-10"),
         ),

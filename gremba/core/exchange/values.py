@@ -14,7 +14,7 @@ from decimal import Decimal, InvalidOperation
 from functools import lru_cache
 from itertools import pairwise
 from typing import Any
-from zoneinfo import ZoneInfo
+from zoneinfo import ZoneInfo, available_timezones
 
 from gremba.core.exchange.definition import Column, ValueKind
 from gremba.core.exchange.mistakes import ValueMistake, nearest
@@ -191,6 +191,13 @@ def _moment(text: str, zone: ZoneInfo) -> datetime:
     return moment if moment.tzinfo else moment.replace(tzinfo=zone)
 
 
+def _zone(_: Column, text: str) -> str:
+    names = available_timezones()
+    if text not in names:
+        raise ValueMistake("is no time zone of the tz database", nearest(text, names))
+    return text
+
+
 def _yes_no(_: Column, text: str) -> bool:
     found = _YES.get(text.casefold())
     if found is None:
@@ -336,6 +343,7 @@ _READERS: dict[ValueKind, Callable[[Column, str], Any]] = {
     ValueKind.MONEY: _money,
     ValueKind.DAY: _day,
     ValueKind.TIME: _time,
+    ValueKind.ZONE: _zone,
     ValueKind.YES_NO: _yes_no,
     ValueKind.CHOICE: _choice,
     ValueKind.LIST: _list,
@@ -360,6 +368,7 @@ _WRITERS: dict[ValueKind, Callable[[Any], str]] = {
     ValueKind.DAY: lambda value: str(value.isoformat()),
     ValueKind.TIME: lambda value: f"{value:%H:%M}",
     ValueKind.MOMENT: lambda value: str(value.isoformat()),
+    ValueKind.ZONE: str,
     ValueKind.YES_NO: lambda value: "yes" if value else "no",
     ValueKind.CHOICE: str,
     ValueKind.LIST: lambda value: "; ".join(map(_quoted, value)),

@@ -26,6 +26,7 @@ _TYPES = {
     ValueKind.MONEY: "integer",
     ValueKind.DAY: "date",
     ValueKind.TIME: "time",
+    ValueKind.ZONE: "text",
     ValueKind.MOMENT: "timestamptz",
     ValueKind.YES_NO: "boolean",
     ValueKind.CHOICE: "text",
@@ -81,29 +82,28 @@ class Staged:
         self._stage = Table(self.stage_name)
         listed = ", ".join(f'"{c.name}" {_TYPES[c.kind]}' for c in table.columns)
         more = _MORE.get(table.name, "")
-        columns = f"line integer, faulty boolean, {listed}{more}"
+        columns = f"line integer, {listed}{more}"
         run_sql(database, f"CREATE TEMP TABLE {self.stage_name} ({columns}) ON COMMIT DROP")
 
-    def fill(self, rows: Iterable[tuple[int, bool, Sequence[Any]]]) -> int:
+    def fill(self, rows: Iterable[tuple[int, Sequence[Any]]]) -> int:
         """Stage rows; gives how many.
 
         Args:
-            rows: the line, whether something is wrong with the row, and a value for each column of
-                the definition.
+            rows: the line, and a value for each column of the definition.
         """
-        names = ["line", "faulty", *(c.name for c in self.table.columns)]
+        names = ["line", *(c.name for c in self.table.columns)]
         documents = [c.kind in _DOCUMENTS for c in self.table.columns]
         command = sql.SQL("COPY {} ({}) FROM STDIN").format(
             sql.Identifier(self.stage_name), sql.SQL(", ").join(map(sql.Identifier, names))
         )
         many = 0
         with self._database.connection().cursor() as cursor, cursor.copy(command) as copy:
-            for line, is_faulty, values in rows:
+            for line, values in rows:
                 kept = [
                     Jsonb(value) if is_document and value is not None else value
                     for value, is_document in zip(values, documents, strict=True)
                 ]
-                copy.write_row([line, is_faulty, *kept])
+                copy.write_row([line, *kept])
                 many += 1
         run_sql(self._database, f"ANALYZE {self.stage_name}")
         return many
@@ -142,6 +142,11 @@ class Staged:
         own = self._column(column)
         query = self._stage.select(own).where(own.is_null(False)).distinct().order_by(own).limit(most)
         return [value for (value,) in fetch_tuples(self._database, query)]
+
+    def rows_with(self, *names: str) -> list[tuple[Any, ...]]:
+        """The line and some columns of every row; for tables of which there is little."""
+        chosen = [self._column(name) for name in names]
+        return fetch_tuples(self._database, self._stage.select(SQL("line"), *chosen).order_by(SQL("line")))
 
     def odd_rows(self) -> list[tuple[int, str, str]]:
         """Rows that would be refused for what stands elsewhere: line, column, and what is the matter."""

@@ -43,7 +43,7 @@ def read(path: Path | io.BytesIO) -> tuple[dict[str, list[tuple[Any, ...]]], lis
         for sheet in source.sheets():
             try:
                 _, rows = read_rows(BY_NAME[sheet.name], sheet.rows, ZONE, mistakes, Formula)
-                found[sheet.name] = [values for _, _, values in rows]
+                found[sheet.name] = [values for _, values in rows]
             except UnreadableFile as problem:
                 return found, [f"{sheet.name} {problem.line}: {problem}"]
     return found, [str(mistake) for mistake in mistakes.noted]

@@ -74,6 +74,8 @@ REFUSED = [
     ("terms.first_day", "8/9/2027", ""),
     ("terms.first_day", "2027-02-30", ""),
     ("terms.first_day", "46257", ""),
+    ("terms.zone", "America/NewYork", "America/New_York"),
+    ("terms.zone", "../etc/passwd", ""),
     ("windows.opens_at", "Monday at nine", ""),
     ("holds.amount", "62.005", ""),
     ("holds.stops", "ad; swap", "add"),
