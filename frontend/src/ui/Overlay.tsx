@@ -1,6 +1,6 @@
 import { Dialog } from "radix-ui";
 import { type ReactNode, useState } from "react";
-import { type Around, aroundOf, nearestLeft } from "./keepFocus";
+import { type Around, aroundOf, focusedLately, nearestLeft, sameAgain } from "./keepFocus";
 
 type Props = {
   open: boolean;
@@ -25,7 +25,7 @@ export function Overlay({ open, onClose, label, behind, look, leavesFocus, child
   });
   // Looked at while it is opened: a moment later the focus is in it.
   if (opened.open !== open) {
-    const by = open ? document.activeElement : opened.by;
+    const by = open ? focusedLately() : opened.by;
     setOpened({ open, by, around: open && by ? aroundOf(by) : opened.around });
   }
   /** Back to where it was opened from; if that is gone, to what stands in its place. */
@@ -34,7 +34,7 @@ export function Overlay({ open, onClose, label, behind, look, leavesFocus, child
     if (leavesFocus?.()) return;
     const before = opened.by;
     const isThere = before instanceof HTMLElement && before.isConnected && before !== document.body;
-    (isThere ? before : nearestLeft(opened.around))?.focus();
+    (isThere ? before : (sameAgain(before) ?? nearestLeft(opened.around)))?.focus();
   };
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && onClose?.()}>

@@ -44,9 +44,22 @@ export function nearestLeft(around: Around[]): HTMLElement | null {
   return document.getElementById("main");
 }
 
+/** A link that was drawn anew, by where it leads. */
+export function sameAgain(element: Element | null): HTMLElement | null {
+  const href = element instanceof HTMLAnchorElement && element.getAttribute("href");
+  return href ? document.querySelector<HTMLElement>(`main a[href="${CSS.escape(href)}"]`) : null;
+}
+
+let last: HTMLElement | null = null;
+
+/** What has the focus; or had it last, where it has just been drawn anew. */
+export function focusedLately(): Element | null {
+  const active = document.activeElement;
+  return active && active !== document.body ? active : last;
+}
+
 /** Watch over the focus as long as the page is there. */
 export function keepFocus(): void {
-  let last: HTMLElement | null = null;
   let around: Around[] = [];
   let waiting = 0;
   const look = () => {
@@ -59,7 +72,7 @@ export function keepFocus(): void {
       else if (!last.matches(":disabled")) nearestLeft(around)?.focus();
       return;
     }
-    nearestLeft(around)?.focus();
+    (sameAgain(last) ?? nearestLeft(around))?.focus();
   };
   document.addEventListener("focusin", ({ target }) => {
     if (!(target instanceof HTMLElement) || target === document.body) return;
