@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from io import BytesIO
 from pathlib import Path
 from typing import Annotated
 
@@ -133,10 +134,12 @@ def rosters(
 ) -> None:
     """Write a term's rosters for learning platforms, as OneRoster 1.2 CSV."""
     try:
-        with _opened(database) as found, target.open("xb") as file:
-            write_rosters(found, term, college, file)
+        written = BytesIO()
+        with _opened(database) as found:
+            write_rosters(found, term, college, written)
+        with target.open("xb") as file:
+            file.write(written.getvalue())
     except Problem as problem:
-        target.unlink()
         say(problem.detail)
         raise typer.Exit(1) from None
     except OSError as problem:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from textwrap import dedent
+
+from gremba.core import requisite_text
 from gremba.core.exchange.definition import Column, ExchangeTable, ValueKind
 from gremba.core.exchange.tables import TABLES
 
@@ -13,8 +16,9 @@ A college comes in and goes out as one folder of tables: a Data Package (`datapa
 Schema for each table) of text files, comma-separated, UTF-8, one `TABLE.csv` for each table below; or the
 same in one `.zip`, or as the sheets of one `.xlsx`. `examples/` has a small college.
 
-- `gremba import FOLDER --trial` tells every mistake, by table, line and column, and what would change;
-  without `--trial` it is taken over, all of it or nothing. `gremba export FOLDER` writes it out.
+- `./tools/gremba import FOLDER --trial` tells every mistake, by table, line and column, and what would
+  change; without `--trial` it is taken over, all of it or nothing. `./tools/gremba export FOLDER` writes it
+  out.
 - A table that is left out is left alone, and so is a column that need not be there. A row that is left out
   stays; it is told. Nothing is ever removed: a section that does not take place is `cancelled`.
 - Reading the same folder again changes nothing. Registrations, waitlists, carts and accounts are not in it,
@@ -41,7 +45,7 @@ _KINDS: dict[ValueKind, str] = {
     ValueKind.YES_NO: "`yes` or `no`",
     ValueKind.CHOICE: "one of the words named",
     ValueKind.LIST: '`one; another`; what has `;` `,` `:` or `"` in it stands in double quotes',
-    ValueKind.REQUISITE: "`all(SOIL 110:C, any(CHEM 110, CHEM 236 &))`, see [rules.md](rules.md)",
+    ValueKind.REQUISITE: "`all(SOIL 110:C, any(CHEM 110, CHEM 236 &))`, see [below](#requisites)",
     ValueKind.FEES: "`materials 30.00; field trips 45.00`",
     ValueKind.REFUNDS: "`100% 2027-08-27; 50% 2027-09-10`: through that day so much is given back",
     ValueKind.GROUPS: "`program: Land stewardship, Orchard and hive; campus: hillfoot`",
@@ -52,7 +56,13 @@ _KINDS: dict[ValueKind, str] = {
 def exchange_page() -> str:
     """All of docs/exchange.md."""
     kinds = "".join(f"| {kind.value} | {how} |\n" for kind, how in _KINDS.items())
-    return _INTRODUCTION + kinds + "".join(map(_section, TABLES))
+    return _INTRODUCTION + kinds + _requisites() + "".join(map(_section, TABLES))
+
+
+def _requisites() -> str:
+    """The written form, as the module that reads it tells it."""
+    form = dedent((requisite_text.__doc__ or "").partition("::\n\n")[2]).strip()
+    return f"\n## Requisites\n\n```text\n{form}\n```\n"
 
 
 def _section(table: ExchangeTable) -> str:

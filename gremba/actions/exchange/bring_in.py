@@ -32,6 +32,9 @@ _LOCK = 0x6578636861
 MOST_SHOWN = 200
 """Rows of a table whose change is told one by one; the rest are counted."""
 
+_MOST_GUESSES = 50
+"""Names of one kind for which the nearest is looked up; each look goes through all that there are."""
+
 _NOT_OF_TERMS = frozenset({"people", "students", "details", "records", "placements", "holds", "heads"})
 """Tables that no catalogue in memory is made of."""
 
@@ -58,7 +61,7 @@ class TableReport:
 
     Attributes:
         rows: that it has.
-        new, changed: counted; the first of each are told in `first_new` and `first_changed`.
+        new, changed: counted; the first of those that change are told in `first_changed`.
         left_out: rows that are kept and not in the folder. They stay.
     """
 
@@ -67,7 +70,6 @@ class TableReport:
     new: int
     changed: int
     left_out: int
-    first_new: tuple[tuple[str, ...], ...] = ()
     first_changed: tuple[Change, ...] = ()
 
 
@@ -246,11 +248,13 @@ def _check_target(
     if target.table in staged:
         there |= set(map(str, staged[target.table].values_of(theirs, most)))
     what = _what(BY_NAME[target.table])
+    guesses: dict[str, str] = {}
     for line, named in missing:
         value = str(named[-1])
-        mistakes.note(
-            Mistake(one.table.name, line, ours, value, f"there is no such {what}", nearest(value, there))
-        )
+        if value not in guesses and len(guesses) < _MOST_GUESSES:
+            guesses[value] = nearest(value, there)
+        said = f"there is no such {what}"
+        mistakes.note(Mistake(one.table.name, line, ours, value, said, guesses.get(value, "")))
 
 
 def _what(table: ExchangeTable) -> str:
@@ -275,7 +279,6 @@ def _compared(one: Staged) -> TableReport:
         new,
         changed,
         one.count_left_out(),
-        tuple(_cells(one, one.table.key, key) for key in one.first_new(MOST_SHOWN)) if new else (),
         tuple(_change(one, *row) for row in one.first_changed(MOST_SHOWN)) if changed else (),
     )
 

@@ -220,11 +220,6 @@ class Staged:
         """Rows whose key is not kept."""
         return int(fetch_value(self._database, self._new().select(fn.COUNT(SQL("*")))))
 
-    def first_new(self, most: int) -> list[tuple[Any, ...]]:
-        """Keys of some of them."""
-        keys = [self._column(name) for name in self.table.key]
-        return fetch_tuples(self._database, self._new().select(*keys).order_by(SQL("line")).limit(most))
-
     def _new(self) -> Any:
         kept = kept_query(self.table.name).alias("kept")
         target = Target(self.table.name, {name: name for name in self.table.key})

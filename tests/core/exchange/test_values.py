@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from gremba.core.exchange.definition import Column, ValueKind
 from gremba.core.exchange.mistakes import ValueMistake, nearest
+from gremba.core.exchange.rows import Mistakes, read_rows
 from gremba.core.exchange.tables import BY_NAME, TABLES
 from gremba.core.exchange.values import read_value, write_value
 from gremba.core.plain_text import has_odd_signs
@@ -144,6 +145,24 @@ _VALUES: dict[ValueKind, st.SearchStrategy[Any]] = {
     ),
     ValueKind.DOCUMENT: st.dictionaries(st.text(max_size=5), st.integers() | st.text(max_size=5), max_size=3),
 }
+
+
+class Remembered(unittest.TestCase):
+    @given(st.lists(st.sampled_from(["3", "1.5", "", "x", " 3 ", "'=1", "-1"]), max_size=30))
+    def test_a_cell_that_stood_there_before_means_what_it_did(self, cells: list[str]) -> None:
+        """Values are remembered by their text; each alone, read by a reader of its own, is the same."""
+
+        def read_all(texts: list[str]) -> tuple[list[object], list[str]]:
+            mistakes = Mistakes()
+            heading = ["username", "course", "term", "credits"]
+            lines = [(1, heading), *((n, ["wren", "SOIL 110", "T", text]) for n, text in enumerate(texts, 2))]
+            _, rows = read_rows(BY_NAME["records"], lines, ZONE, mistakes)
+            return [values[-1] for _, values in rows], [m.problem for m in mistakes.noted]
+
+        alone = [read_all([text]) for text in cells]
+        together = read_all(cells)
+        self.assertEqual(together[0], [value for values, _ in alone for value in values])
+        self.assertEqual(together[1], [problem for _, problems in alone for problem in problems])
 
 
 class BackAgain(unittest.TestCase):
