@@ -51,13 +51,13 @@ def _reached(one: Reached) -> str:
     what = "does not take place" if one.change.is_off else "meets otherwise"
     whom = [
         counted(one.registered, "student is registered", "students are registered"),
-        f"{one.waiting:,} wait",
-        f"{one.in_carts:,} have it in the cart",
+        counted(one.waiting, "waits", "wait") if one.waiting else "",
+        f"in {counted(one.in_carts, 'cart', 'carts')}" if one.in_carts else "",
     ]
     clash = f"; in the week of {one.clashing:,} it clashes now" if one.clashing else ""
-    return f"{section.name} {section.reference_number} {what}: {', '.join(whom)}{clash}. They are told."
+    return f"{section.name} {section.reference_number} {what}: {', '.join(filter(None, whom))}{clash}"
 
 
 def _changed(change: Change) -> str:
     cells = (f"{name} {old or 'empty'} → {new or 'empty'}" for name, (old, new) in change.cells.items())
-    return f"{' '.join(change.key)}: {', '.join(cells)}"
+    return f"{' '.join(filter(None, change.key))}: {', '.join(cells)}"
