@@ -76,15 +76,21 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
                         ORDER BY w.id)
         FROM waitlist_entries w WHERE w.student_term_id = st.id 
             AND w.state IN ('waiting', 'offered')) AS entries,
-       (SELECT json_agg(json_build_array(c.id, c.code, c.section_id, c.waives, g.full_name, c.expires_at)
-                        ORDER BY c.id)
-        FROM consent_codes c JOIN persons g ON g.id = c.given_by
-        WHERE c.student_id = s.id AND c.is_grant AND c.withdrawn_at IS NULL
-            AND NOT EXISTS (SELECT 1 FROM consent_uses u WHERE u.consent_id = c.id)) AS grants
+       EXISTS (SELECT 1 FROM consent_codes c
+               WHERE c.student_id = s.id AND c.is_grant AND c.withdrawn_at IS NULL) AS has_grants
 FROM student_terms st
 JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
 WHERE st.id = ANY(%s::int[])
+"""
+
+_GRANTS = """
+SELECT c.id, c.code, c.section_id AS section, c.waives, p.full_name AS given_by, c.student_id AS student,
+       c.expires_at AS ends_at, FALSE AS is_used
+FROM consent_codes c JOIN persons p ON p.id = c.given_by
+WHERE c.student_id = ANY(%b) AND c.is_grant AND c.withdrawn_at IS NULL
+    AND NOT EXISTS (SELECT 1 FROM consent_uses u WHERE u.consent_id = c.id)
+ORDER BY c.id
 """
 
 _CONSENTS = """
@@ -160,19 +166,31 @@ def read_consents(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> d
     wanted = sorted({code for code in codes if code})
     if not wanted:
         return {}
-    return {
-        row.code: Consent(
-            id=row.id,
-            code=row.code,
-            section=row.section,
-            waives=frozenset(row.waives),
-            by=row.given_by,
-            student=row.student,
-            expires_at=row.ends_at,
-            used=row.is_used,
-        )
-        for row in fetch_named(send_sql(database, _CONSENTS, (wanted,)))
-    }
+    return {row.code: _consent(row) for row in fetch_named(send_sql(database, _CONSENTS, (wanted,)))}
+
+
+def _consent(row: Any) -> Consent:
+    return Consent(
+        id=row.id,
+        code=row.code,
+        section=row.section,
+        waives=frozenset(row.waives),
+        by=row.given_by,
+        student=row.student,
+        expires_at=row.ends_at,
+        used=row.is_used,
+    )
+
+
+def _read_grants(
+    database: PooledPostgresqlDatabase, students: Iterable[int]
+) -> dict[int, dict[int, tuple[Consent, ...]]]:
+    """What was granted to these students and is not used, by student and section."""
+    found: dict[int, dict[int, tuple[Consent, ...]]] = {}
+    for row in fetch_named(send_sql(database, _GRANTS, (sorted(students),))):
+        own = found.setdefault(row.student, {})
+        own[row.section] = (*own.get(row.section, ()), _consent(row))
+    return found
 
 
 def ask_situations(
@@ -190,11 +208,22 @@ def ask_situations(
 
     def read(seats: Mapping[int, SeatFigures], consents: Mapping[str, Consent]) -> dict[int, Situation]:
         rows = fetch_named(asked)
-        # Few have dropped or adjusted anything: only of them all that happened is read.
+        # Few have dropped or adjusted anything: only of them all that happened is read. As
+        # few have anything granted.
         past = {row.id: terms[row.id] for row in rows if row.has_dropped or _was_adjusted(row)}
         histories = read_histories(database, past) if past else {}
+        granted_to = [row.student_id for row in rows if row.has_grants]
+        grants = _read_grants(database, granted_to) if granted_to else {}
         return {
-            row.id: _situation(row, terms[row.id], seats, consents, histories.get(row.id, ())) for row in rows
+            row.id: _situation(
+                row,
+                terms[row.id],
+                seats,
+                consents,
+                histories.get(row.id, ()),
+                grants.get(row.student_id, {}),
+            )
+            for row in rows
         }
 
     return read
@@ -216,6 +245,7 @@ def _situation(
     seats: Mapping[int, SeatFigures],
     consents: Mapping[str, Consent],
     past: tuple[ChargeEvent, ...],
+    grants: Mapping[int, tuple[Consent, ...]],
 ) -> Situation:
     section_by_id = catalogue.by_id
     local_date = catalogue.calendar.local_date
@@ -274,7 +304,7 @@ def _situation(
         past=past,
         clearance_open=tuple([kind for kind in ClearanceKind if kind in open_items]),
         consents=consents,
-        grants=_grants(row.grants, row.student_id) if row.grants else {},
+        grants=grants,
         waitlist_entries=tuple(
             [
                 WaitlistEntry(
@@ -287,15 +317,6 @@ def _situation(
             ]
         ),
     )
-
-
-def _grants(found: list[list[Any]], student_id: int) -> dict[int, tuple[Consent, ...]]:
-    grants: dict[int, tuple[Consent, ...]] = {}
-    for consent_id, code, section, waives, by, expires_at in found:
-        ends = None if expires_at is None else datetime.fromisoformat(expires_at)
-        one = Consent(consent_id, code, section, frozenset(waives), by, student_id, ends)
-        grants[section] = (*grants.get(section, ()), one)
-    return grants
 
 
 def _was_adjusted(row: Any) -> bool:
