@@ -88,6 +88,7 @@ def _catalogue(tables: Tables) -> None:
         first_day=begins,
         last_day=ends,
         policy={"credit_limits": {"good": 18}},
+        state="open",
     )
     tables.add(
         "blocks",

@@ -87,13 +87,13 @@ def import_(
             open_source(source) as opened,
             Progress(console=console, transient=True) as progress,
         ):
-            task = progress.add_task("Reading", total=None)
+            task = progress.add_task("Reading", total=1.0)
             report = bring_in(
                 found,
                 opened,
                 _campus_time(found),
                 is_trial=trial,
-                say=lambda name, rows: progress.update(task, description=f"{name}: {rows:,} rows"),
+                say=lambda now: progress.update(task, description=now.doing, completed=now.share),
             )
     except UnreadableFile as problem:
         say(f"{source.name}: {problem}.")

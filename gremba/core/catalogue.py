@@ -17,7 +17,7 @@ from gremba.core.calendar import Block, Calendar, Clash, Meeting, find_clash, we
 from gremba.core.clearance_texts import ClearanceTexts
 from gremba.core.permission.policy import PermissionPolicy
 from gremba.core.requisites import BEFORE, Requisite, course_needs, courses_taken_together
-from gremba.core.states import Component, Delivery, RepeatPolicy, WaitlistWay
+from gremba.core.states import Component, Delivery, RepeatPolicy, TermState, WaitlistWay
 
 AUDIT = "audit"
 """The grading basis of those who only listen: no credits, no tuition, no grade."""
@@ -270,6 +270,7 @@ class TermCatalogue:
     subject_names: Mapping[str, str] = field(default_factory=dict)
     not_offered: tuple[Course, ...] = ()
     """Courses of the college that have no section in this term."""
+    state: TermState = TermState.OPEN
     applicable_rules: dict[object, Any] = field(default_factory=dict, compare=False)
     """Which rules are to be asked about a section, kept by the decision."""
 

@@ -47,6 +47,8 @@ class MessageKind(StrEnum):
     WEEK_SENT = "week sent"
     SECTION_MOVED = "section moved"
     SECTION_OFF = "section off"
+    WINDOW_SET = "window set"
+    WINDOW_MOVED = "window moved"
 
 
 OF_MONEY = frozenset(
@@ -277,6 +279,18 @@ TEMPLATES: Mapping[MessageKind, Template] = {
             "{section} {number}, which you are registered for, does not take place.",
             "Swap it for another section of the course, or drop it.",
         ),
+    ),
+    MessageKind.WINDOW_SET: Template(
+        "Your window for {term}",
+        (
+            "You can register for {term} from {opens} until {closes}.",
+            "Gather what you want in the cart before; Clearance says what is still to be done.",
+        ),
+    ),
+    MessageKind.WINDOW_MOVED: Template(
+        "Your window for {term} is another one",
+        ("You can register for {term} from {opens} until {closes}; it was from {before}.", "{why}"),
+        optional=frozenset({"why"}),
     ),
 }
 

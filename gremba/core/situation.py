@@ -209,6 +209,20 @@ class SeatFigures:
         return SeatFigures(self.limit, total, self.offered, beyond, self.waiting, blocks)
 
 
+def earned_of(record: Record, catalogue: TermCatalogue) -> float:
+    """Credits that a record has earned; see :attr:`Situation.credits_earned`."""
+    courses = catalogue.courses
+    earned: dict[object, float] = {}
+    for index, attempt in enumerate(record.attempts):
+        if record.scale.earns_credit(attempt.grade):
+            course = courses.get(attempt.course)
+            key: object = attempt.course if course is None else course.same_as
+            if course is not None and course.earns_each_time:
+                key = index
+            earned[key] = max(earned.get(key, 0.0), attempt.credits)
+    return sum(earned.values())
+
+
 @dataclass(slots=True)
 class Situation:
     """Everything a decision looks at besides the request and the time.
@@ -272,20 +286,8 @@ class Situation:
         """Credits earned before this term. A course counts once under whatever number, with the
         larger credits, unless it earns them each time it is taken."""
         if self._earned is None:
-            self._earned = self._count_earned()
+            self._earned = earned_of(self.record, self.catalogue)
         return self._earned
-
-    def _count_earned(self) -> float:
-        courses = self.catalogue.courses
-        earned: dict[object, float] = {}
-        for index, attempt in enumerate(self.record.attempts):
-            if self.record.scale.earns_credit(attempt.grade):
-                course = courses.get(attempt.course)
-                key: object = attempt.course if course is None else course.same_as
-                if course is not None and course.earns_each_time:
-                    key = index
-                earned[key] = max(earned.get(key, 0.0), attempt.credits)
-        return sum(earned.values())
 
     @property
     def credit_limit(self) -> float:

@@ -51,6 +51,13 @@ class ReservedFor(StrEnum):
     RESIDENCE = "residence"
 
 
+class DealtTo(StrEnum):
+    """By what a group is named that chooses before the others."""
+
+    COHORT = "cohort"
+    PROGRAM = "program"
+
+
 class Role(StrEnum):
     """What somebody is at the college."""
 
@@ -59,6 +66,16 @@ class Role(StrEnum):
     INSTRUCTOR = "instructor"
     REGISTRAR = "registrar"
     CASHIER = "cashier"
+
+
+class TermState(StrEnum):
+    """How far a term is."""
+
+    PREPARED = "in preparation"
+    """Only the registrar sees it."""
+    OPEN = "open"
+    CLOSED = "closed"
+    """Nothing can be changed any more, whatever its days say."""
 
 
 class ClearedBy(StrEnum):

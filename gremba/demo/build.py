@@ -24,6 +24,7 @@ from gremba.demo.clearance_texts import CLEARANCE_TEXTS
 from gremba.demo.courses import CoursePlan, read_courses
 from gremba.demo.morning import Crowd, Morning, SetClock, early_time
 from gremba.demo.names import names
+from gremba.demo.next_term import prepare_next_term
 from gremba.demo.records_of_cast import PROGRAM_AND_YEAR, RECORDS
 from gremba.demo.requests_of_cast import (
     add_heads,
@@ -126,6 +127,8 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     morning = Morning(context, clock, term, build.rows_of)
     crowd = Crowd(build.rng, records, build.sections[HARVEST.code])
     _play_morning(build, morning, crowd, say)
+    say("Preparing the term after the next")
+    prepare_next_term(context)
     say("Writing the accounts")
     fill_accounts(context)
     with connected(database):
@@ -283,6 +286,7 @@ def _term(
         zone=str(ZONE),
         first_day=plan.first,
         last_day=plan.last,
+        state=plan.state,
         policy={
             "credit_limits": {"good": 18, "probation": 13},
             "tariff": tariff_data(HARVEST_TARIFF if plan is HARVEST else THAW_TARIFF),

@@ -7,6 +7,8 @@ from datetime import date, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from gremba.core.states import TermState
+
 ZONE = ZoneInfo("America/New_York")
 """Stands in for the college's zone; it changes to winter time within the Harvest term."""
 
@@ -57,6 +59,7 @@ class TermPlan:
     breaks: tuple[tuple[str, date, date], ...]
     blocks: tuple[BlockPlan, ...]
     numbers_from: int
+    state: TermState = TermState.OPEN
 
 
 _FULL_REFUNDS = ((4, 100), (11, 80), (18, 50), (25, 25))

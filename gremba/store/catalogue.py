@@ -25,6 +25,7 @@ from gremba.core.catalogue import (
 from gremba.core.clearance_texts import texts_from_data
 from gremba.core.permission.policy import permission_policy_from_data
 from gremba.core.requisites import from_data
+from gremba.core.states import TermState
 from gremba.store import models
 from gremba.store.queries import fetch, fetch_one, fetch_tuples
 
@@ -99,6 +100,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         campus_names=_names(database, models.Campus),
         subject_names=_names(database, models.Subject),
         not_offered=tuple(c for c in courses.values() if c.key not in offered),
+        state=TermState(found.state),
     )
 
 

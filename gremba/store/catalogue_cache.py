@@ -27,6 +27,10 @@ class CatalogueCache:
         """The term of that code if it is in memory; never asks the database."""
         return self._terms.get(code)
 
+    def in_memory(self) -> list[TermCatalogue]:
+        """The terms that have been read so far; those that come later are read when it is announced."""
+        return list(self._terms.values())
+
     def term(self, code: str) -> TermCatalogue | None:
         """The term of that code; None if there is none."""
         found = self._terms.get(code)

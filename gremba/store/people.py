@@ -24,6 +24,7 @@ from gremba.store.models import (
 from gremba.store.models.base import literal
 from gremba.store.queries import (
     columns,
+    containing,
     fetch,
     fetch_one,
     fetch_tuples,
@@ -103,7 +104,7 @@ def list_advisees(
 ) -> list[AdviseeLine]:
     """An advisor's own students of a term, those who wait for a release first, by name. One
     statement."""
-    like = _like(search)
+    like = containing(search)
     return list(_read_advisees(database, (now, term_id, advisor_id, search, like, like, most)).values())
 
 
@@ -131,19 +132,26 @@ def is_advisee(database: PooledPostgresqlDatabase, advisor_id: int, student_id: 
 
 def find_students(database: PooledPostgresqlDatabase, search: str, most: int) -> list[StudentLine]:
     """Students by a part of their name or user name."""
-    like = _like(search)
+    like = containing(search)
     query = _STUDENTS.where((Person.full_name**like) | (Person.username**like))
     return fetch(database, query.order_by(Person.full_name).limit(most), StudentLine)
+
+
+def groups_of_term(database: PooledPostgresqlDatabase, term_id: int) -> tuple[list[str], list[str]]:
+    """The cohorts and the programs of the students of a term, by name. Two statements."""
+
+    def named(column: Any) -> list[str]:
+        query = Student.select(column).join(StudentTerm, on=StudentTerm.student == Student.id)
+        return fetch_values(
+            database, query.where(StudentTerm.term == term_id, column != "").distinct().order_by(column)
+        )
+
+    return named(Student.cohort), named(Student.program)
 
 
 def find_student(database: PooledPostgresqlDatabase, student_id: int) -> StudentLine | None:
     """A student by id."""
     return fetch_one(database, _STUDENTS.where(Student.id == student_id), StudentLine)
-
-
-def _like(search: str) -> str:
-    escaped = search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-    return f"%{escaped}%"
 
 
 def set_credit_limit(database: PooledPostgresqlDatabase, student_term_id: int, limit: float | None) -> None:

@@ -73,6 +73,12 @@ def one_of(column: Any, values: Collection[Any]) -> Any:
     return column == fn.ANY(Value(list(values), converter=lambda given: given, unpack=False))
 
 
+def containing(text: str) -> str:
+    """A pattern for LIKE that a text matches which contains this one, whatever stands in it."""
+    escaped = text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    return f"%{escaped}%"
+
+
 def is_answered(database: PooledPostgresqlDatabase) -> bool:
     """Ask for nothing; gives that the database answers."""
     return bool(fetch_value(database, Select(columns=[Value(1)])) == 1)

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.models import StudentTerm, Term
-from gremba.store.queries import columns, fetch, fetch_value
+from gremba.core.states import TermState
+from gremba.store.models import Section, StudentTerm, Term
+from gremba.store.models.base import literal
+from gremba.store.queries import columns, fetch, fetch_value, fetch_values, has_rows, keeping_keys, write
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,12 +23,55 @@ class TermLine:
     first_day: date
     last_day: date
     zone: str
+    state: TermState
 
 
-def list_terms(database: PooledPostgresqlDatabase) -> list[TermLine]:
-    """All terms, earliest first. One statement."""
+def list_terms(database: PooledPostgresqlDatabase, *, with_prepared: bool = True) -> list[TermLine]:
+    """Terms, earliest first. One statement.
+
+    Args:
+        with_prepared: those too that only the registrar sees.
+    """
     query = Term.select(*columns(TermLine, Term))
+    if not with_prepared:
+        query = query.where(Term.state != literal(TermState.PREPARED))
     return fetch(database, query.order_by(Term.first_day), TermLine)
+
+
+def lock_term(database: PooledPostgresqlDatabase, code: str) -> TermState | None:
+    """Lock a term's row until the transaction ends; gives how far it is, None if there is no such term."""
+    query = Term.select(Term.state).where(Term.code == code)
+    found = fetch_value(database, keeping_keys(query))
+    return None if found is None else TermState(found)
+
+
+def set_state(database: PooledPostgresqlDatabase, code: str, state: TermState) -> None:
+    """Note how far a term is; every process reads it again."""
+    update = Term.update(state=state, catalogue_version=Term.catalogue_version + 1)
+    write(database, update.where(Term.code == code))
+
+
+def lock_policy(database: PooledPostgresqlDatabase, code: str) -> dict[str, Any] | None:
+    """Lock a term's row until the transaction ends; gives its policy as it is kept, None if there is no
+    such term."""
+    found = fetch_value(database, keeping_keys(Term.select(Term.policy).where(Term.code == code)))
+    return None if found is None else dict(found)
+
+
+def set_policy(database: PooledPostgresqlDatabase, code: str, policy: dict[str, Any]) -> None:
+    """Keep another policy; every process reads the term again."""
+    update = Term.update(policy=policy, catalogue_version=Term.catalogue_version + 1)
+    write(database, update.where(Term.code == code))
+
+
+def numbers_used(database: PooledPostgresqlDatabase) -> list[str]:
+    """The reference numbers of all sections there are."""
+    return fetch_values(database, Section.select(Section.reference_number))
+
+
+def has_term(database: PooledPostgresqlDatabase, code: str, name: str) -> bool:
+    """Whether there is a term of that code or that name."""
+    return has_rows(database, Term.select(Term.id).where((Term.code == code) | (Term.name == name)))
 
 
 def term_of_row(database: PooledPostgresqlDatabase, row: int) -> str:

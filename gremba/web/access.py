@@ -17,9 +17,10 @@ from fastapi import Depends, Request
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.batch_queue import BatchQueue
-from gremba.actions.problem import Problem, records_away
+from gremba.actions.problem import Problem, no_such_term, records_away
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.sessions import token_digest
+from gremba.core.states import TermState
 from gremba.store.database import Unavailable, connected
 from gremba.store.sessions import Session, find_sessions
 
@@ -148,6 +149,23 @@ ACCESS: dict[str, frozenset[str]] = {
     "let_student_in": INSTRUCTORS,
     "name_deputy": DECIDERS,
     "call_deputy_off": DECIDERS,
+    "read_prepared_term": REGISTRARS,
+    "set_term_state": REGISTRARS,
+    "change_term_setting": REGISTRARS,
+    "carry_forward": REGISTRARS,
+    "read_term_windows": REGISTRARS,
+    "preview_windows": REGISTRARS,
+    "publish_windows": REGISTRARS,
+    "read_windows_of_student": REGISTRARS,
+    "set_window_of_student": REGISTRARS,
+    "bring_in_folder": REGISTRARS,
+    "download_folder": REGISTRARS,
+    "download_template": REGISTRARS,
+    "download_schema": REGISTRARS,
+    "download_rosters": REGISTRARS,
+    "read_record": REGISTRARS,
+    "download_record": REGISTRARS,
+    "verify_record": REGISTRARS,
     "find_students_to_bill": CASHIERS,
     "read_fee_holds": CASHIERS,
     "place_fee_hold": CASHIERS,
@@ -292,12 +310,28 @@ async def guard(request: Request) -> None:
         if session is None and allowed:
             raise _sign_in_first(had_one=bool(request.app.state.services.session_cookie.read(request)))
         raise _not_for_you()
+    _hide_prepared(request, session)
     if request.method not in _SAFE:
         _check_origin(request)
         if name not in WITHOUT_TOKEN and session is not None:
             given = request.headers.get(CSRF_HEADER, "")
             if not secrets.compare_digest(given.encode(), session.csrf_token.encode()):
                 raise _no_token()
+
+
+def sees_prepared(session: Session | None) -> bool:
+    """Whether terms are shown to somebody before they are opened."""
+    return session is not None and session.person.role in REGISTRARS
+
+
+def _hide_prepared(request: Request, session: Session | None) -> None:
+    """A term that is being prepared is none yet, for everybody but the registrar."""
+    code = request.path_params.get("term")
+    if code is None or sees_prepared(session):
+        return
+    term = request.app.state.services.context.catalogue.known(code)
+    if term is not None and term.state is TermState.PREPARED:
+        raise no_such_term(code)
 
 
 async def _session_of(request: Request) -> Session | None:

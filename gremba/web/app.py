@@ -27,6 +27,7 @@ from gremba.web.routes import (
     clearance,
     demo,
     drafts,
+    exchange,
     find,
     fits,
     keep,
@@ -34,14 +35,17 @@ from gremba.web.routes import (
     passwords,
     paying,
     plans,
+    record,
     requests,
     session,
     stream,
     study_plans,
     submissions,
+    term_office,
     terms,
     waitlists,
     week,
+    window_office,
 )
 from gremba.web.services import start
 from gremba.web.turns import Turns
@@ -67,6 +71,10 @@ ROUTERS = (
     account.router,
     paying.router,
     cashier.router,
+    term_office.router,
+    window_office.router,
+    exchange.router,
+    record.router,
     demo.router,
 )
 

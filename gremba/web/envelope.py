@@ -25,6 +25,12 @@ MOST_BYTES = 512 * 1024
 MOST_BYTES_OF_A_FILE = MOST_OCTETS + 64 * 1024
 """Somewhat more than may be attached, so that what is a little too large is told what to do."""
 
+MOST_BYTES_OF_A_FOLDER = 64 << 20
+"""Of an exchange folder that is sent; larger ones are taken over from the command line."""
+
+TAKEN_ALONG = frozenset({"download_folder", "download_rosters", "download_record"})
+"""Routes that change nothing and are put on record all the same: what they give leaves the application."""
+
 _HEADERS = [
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"same-origin"),
@@ -136,6 +142,8 @@ class Envelope:
 
 def _most_of(scope: Scope) -> int:
     """The octets that a request may have."""
+    if scope["method"] == "POST" and scope["path"] == "/api/exchange/folder":
+        return MOST_BYTES_OF_A_FOLDER
     is_file = scope["method"] == "POST" and scope["path"].startswith("/api/requests/")
     return MOST_BYTES_OF_A_FILE if is_file and scope["path"].endswith("/files") else MOST_BYTES
 
@@ -153,7 +161,7 @@ def _act_of(route: str, method: str, status: int, session: Any) -> AuditKind | N
         return AuditKind.LIMIT_MET
     if route == "report_failed_page" and status < 300:
         return AuditKind.PAGE_FAILED
-    if method in _SAFE or session is None or status >= 300:
+    if session is None or status >= 300 or (method in _SAFE and route not in TAKEN_ALONG):
         return None
     if route in ("close_session", "close_other_sessions"):
         return AuditKind.SIGNED_OUT

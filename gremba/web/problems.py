@@ -46,6 +46,20 @@ class ProblemDocument(BaseModel):
     )
 
 
+def document_of(
+    problem: Problem, fields: list[WrongField] | None = None, status: int | None = None
+) -> ProblemDocument:
+    """The document for a problem; see :func:`respond`."""
+    return ProblemDocument(
+        type=f"/problems/{problem.kind.code}",
+        title=problem.title,
+        status=status or problem.kind.status,
+        detail=problem.detail,
+        fields=fields or [],
+        now=problem.now if isinstance(problem.now, dict) else None,
+    )
+
+
 def respond(
     problem: Problem, fields: list[WrongField] | None = None, status: int | None = None
 ) -> JSONResponse:
@@ -54,14 +68,7 @@ def respond(
     Args:
         status: an HTTP status other than the usual one of its kind.
     """
-    document = ProblemDocument(
-        type=f"/problems/{problem.kind.code}",
-        title=problem.title,
-        status=status or problem.kind.status,
-        detail=problem.detail,
-        fields=fields or [],
-        now=problem.now if isinstance(problem.now, dict) else None,
-    )
+    document = document_of(problem, fields, status)
     headers = {"Cache-Control": "no-store"}
     if problem.retry_after is not None:
         headers["Retry-After"] = str(problem.retry_after)

@@ -154,7 +154,7 @@ def start(settings: Settings) -> Services:
     if settings.mail_server:
         host, _, port = settings.mail_server.rpartition(":")
         postman = Postman(context, MailServer(host, int(port)))
-    sweeper = Sweepers(context, lambda: [context.term(code) for code in codes])
+    sweeper = Sweepers(context, catalogue.in_memory)
 
     def moved_clock(_: str) -> None:
         if campus_clock is not None:

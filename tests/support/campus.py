@@ -68,8 +68,8 @@ class Campus:
         }
         run_sql(
             self.database,
-            "INSERT INTO terms (id, code, name, zone, first_day, last_day, policy) "
-            "VALUES (1, %s, 'Coming Term', 'America/New_York', %s, %s, %s)",
+            "INSERT INTO terms (id, code, name, zone, first_day, last_day, policy, state) "
+            "VALUES (1, %s, 'Coming Term', 'America/New_York', %s, %s, %s, 'open')",
             (TERM, self.begins, ends, Jsonb(policy)),
         )
         run_sql(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
@@ -24,11 +25,10 @@ from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
 from gremba.store.catalogue import policy_from_data, read_term
 from gremba.store.database import connected
-from gremba.store.exchange.staging import Staged, names_kept, plan_for_sets
+from gremba.store.exchange.staging import Staged, lock_exchange, names_kept, plan_for_sets
 from gremba.store.models import Term
-from gremba.store.queries import fetch_values, lock_until_end, write
+from gremba.store.queries import fetch_values, write
 
-_LOCK = 0x6578636861
 MOST_SHOWN = 200
 """Rows of a table whose change is told one by one; the rest are counted."""
 
@@ -38,8 +38,26 @@ _MOST_GUESSES = 50
 _NOT_OF_TERMS = frozenset({"people", "students", "details", "records", "placements", "holds", "heads"})
 """Tables that no catalogue in memory is made of."""
 
-Say = Callable[[str, int], None]
-"""Told which table is being read, and how many rows of it there are so far."""
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far it has come.
+
+    Attributes:
+        doing: what is done just now, and of which table.
+        share: of all there is to do, 0 to 1.
+    """
+
+    doing: str
+    share: float
+
+
+Say = Callable[[Progress], None]
+
+_READING = 0.6
+"""The share of the whole that reading takes; the rest is checking and taking over."""
+
+_OCTETS_OF_ROW = 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +98,7 @@ class Report:
     Attributes:
         reach: the sections that students notice a change of, and whom it reaches.
         strangers: files that are no table of the folder, and were not read.
+        has_moved: it is another report than the one that was looked at.
         is_done: it was taken over.
     """
 
@@ -87,7 +106,17 @@ class Report:
     tables: list[TableReport] = field(default_factory=list)
     reach: Reach = Reach((), ())
     strangers: tuple[str, ...] = ()
+    has_moved: bool = False
     is_done: bool = False
+
+    def digest(self) -> str:
+        """The same for a folder that does the same to the same, and for hardly any other."""
+        reached = [
+            (one.change.after.id, one.change.is_off, one.change.after.meetings, one.registered, one.clashing)
+            for one in self.reach.sections
+        ]
+        told = repr((self.tables, reached))
+        return hashlib.sha256(told.encode()).hexdigest()
 
     @property
     def changes_nothing(self) -> bool:
@@ -101,7 +130,8 @@ def bring_in(
     now: datetime,
     *,
     is_trial: bool,
-    say: Say = lambda _n, _m: None,
+    say: Say = lambda _: None,
+    expected: str = "",
 ) -> Report:
     """Read a folder, check all of it, and take it over unless anything is wrong. Those whom it reaches are
     told.
@@ -109,29 +139,37 @@ def bring_in(
     Args:
         now: the time on the campus.
         is_trial: nothing is kept; what would be is told.
+        expected: the digest of the report that was looked at before; where it would be another one now,
+            nothing is kept either. Empty where nobody has looked.
     """
     report = Report(strangers=source.strangers)
     with connected(database), database.atomic() as transaction:
-        lock_until_end(database, _LOCK)
+        lock_exchange(database)
         plan_for_sets(database)
         staged = _stage(database, source, report, say)
         _check(database, staged, report.mistakes)
         if report.mistakes.many == 0:
             before = _terms_touched(database, staged)
-            if _merged(staged, report):
+            if _merged(staged, report, say):
                 report.reach = look_at_reach(database, before, _as_they_are(database, before))
-                if not is_trial and not report.changes_nothing:
+                report.has_moved = bool(expected) and report.digest() != expected
+                keeps = not is_trial and not report.has_moved
+                if keeps and not report.changes_nothing:
                     tell_reached(database, report.reach, now)
                     _have_read_again(database, report)
-                report.is_done = not is_trial
+                report.is_done = keeps
         if not report.is_done:
             transaction.rollback()
     return report
 
 
-def _merged(staged: dict[str, Staged], report: Report) -> bool:
+def _merged(staged: dict[str, Staged], report: Report, say: Say) -> bool:
     """Merge table by table; gives whether all of them could be."""
+    all_rows = sum(one.rows for one in staged.values()) or 1
+    rows = 0
     for one in staged.values():
+        say(Progress(f"taking over {one.table.name}", _READING + (1 - _READING) * rows / all_rows))
+        rows += one.rows
         try:
             report.tables.append(_compared(one))
             one.merge()
@@ -148,11 +186,15 @@ def _merged(staged: dict[str, Staged], report: Report) -> bool:
 def _stage(database: PooledPostgresqlDatabase, source: Source, report: Report, say: Say) -> dict[str, Staged]:
     zone = _zone(database)
     staged: dict[str, Staged] = {}
+    size = sum(source.sizes.values()) or 1
+    done = 0
     for sheet in source.sheets():
         table = BY_NAME[sheet.name]
         columns, rows = read_rows(table, _readable(sheet, report.mistakes), zone, report.mistakes, Formula)
         one = Staged(database, table, columns)
-        one.rows = one.fill(_counted(rows, sheet.name, say))
+        own = source.sizes.get(sheet.name, 0)
+        one.rows = one.fill(_counted(rows, sheet.name, done / size, own / size, own, say))
+        done += own
         staged[sheet.name] = one
         if sheet.name == "terms":
             zone = _zone_of(one) or zone
@@ -171,13 +213,20 @@ def _readable(sheet: Sheet, mistakes: Mistakes) -> Iterator[tuple[int, list[str]
         mistakes.note(Mistake(sheet.name, problem.line, "", "", str(problem)))
 
 
-def _counted(rows: Iterator[Any], name: str, say: Say) -> Iterator[Any]:
-    many = 0
+def _counted(
+    rows: Iterator[Any], name: str, before: float, own: float, octets: int, say: Say
+) -> Iterator[Any]:
+    """The rows, told of as they pass.
+
+    Args:
+        before, own: the shares of all that is read of the tables before this one, and of this.
+    """
+    say(Progress(f"reading {name}", _READING * before))
     for many, row in enumerate(rows, 1):
-        if many % 50_000 == 0:
-            say(name, many)
+        if many % 20_000 == 0:
+            read = min(1.0, many * _OCTETS_OF_ROW / max(octets, 1))
+            say(Progress(f"reading {name}: {many:,} rows", _READING * (before + own * read)))
         yield row
-    say(name, many)
 
 
 def _zone(database: PooledPostgresqlDatabase) -> ZoneInfo:

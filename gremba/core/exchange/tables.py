@@ -16,6 +16,7 @@ from gremba.core.states import (
     ReservedFor,
     Role,
     Stopped,
+    TermState,
     WaitlistWay,
 )
 
@@ -121,6 +122,12 @@ TABLES: tuple[ExchangeTable, ...] = (
             _must("zone", "in which its days and hours are", "America/New_York", ValueKind.ZONE),
             _day("first_day", "first day", "2027-08-23"),
             _day("last_day", "last day", "2027-12-10"),
+            _choice(
+                "state",
+                TermState,
+                "whether students see it and can change anything; the registrar opens it on a page",
+                if_empty=TermState.PREPARED.value,
+            ),
         ),
         key=("code",),
         ordered=(("first_day", "last_day"),),

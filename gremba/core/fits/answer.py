@@ -272,6 +272,7 @@ def _stops(instance: Instance, parts: Sequence[Part]) -> tuple[Finding, ...]:
 _FOR_NOW = frozenset(
     {
         "term.closed",
+        "term.not_open",
         "window.none",
         "window.early",
         "window.over",

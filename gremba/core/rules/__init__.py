@@ -9,6 +9,7 @@ from gremba.core.states import Waiver
 
 RULES: dict[str, tuple[Rule, ...]] = {
     "access": (
+        access.term_not_open,
         access.term_closed,
         access.window_none,
         access.window_early,

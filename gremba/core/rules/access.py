@@ -8,7 +8,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, Scope, rule
 from gremba.core.situation import ClearanceKind, Hold
-from gremba.core.states import Waiver
+from gremba.core.states import TermState, Waiver
 from gremba.core.windows import WindowState
 from gremba.core.wording import amount, day, moment
 
@@ -45,6 +45,31 @@ def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
         ask=REGISTRAR,
         last_add_by=calendar.last_add_by.isoformat(),
     )
+
+
+def _is_not_open(case: Case) -> bool:
+    return case.situation.catalogue.state is not TermState.OPEN
+
+
+@rule("term.not_open", Severity.STOP, *Kind, scope=Scope.STUDENT, known=None, gate=_is_not_open)
+def term_not_open(case: Case, me: Rule) -> Iterator[Finding]:
+    """The registrar has not opened the term yet, or has closed it.
+
+    Why: Until a term is opened its sections, hours and windows may still be other ones; once it is
+    closed its lists are final, whatever its days say.
+
+    Ways on: Wait until it is opened, or ask the registrar's office.
+    """
+    if not _is_not_open(case):
+        return
+    name = case.situation.catalogue.name
+    if case.situation.catalogue.state is TermState.PREPARED:
+        text = f"Registration for {name} has not been opened yet."
+        way = Remedy(f"Wait until {REGISTRAR} opens it.")
+    else:
+        text = f"{REGISTRAR[0].upper()}{REGISTRAR[1:]} has closed registration for {name}."
+        way = Remedy(f"Ask {REGISTRAR} about a late change, or choose another term.")
+    yield me.finding(text, remedies=[way], ask=REGISTRAR)
 
 
 @rule("window.none", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)

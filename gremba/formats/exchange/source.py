@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import ExitStack
 from pathlib import Path, PurePosixPath
 from types import TracebackType
@@ -20,7 +20,29 @@ MOST_BYTES = 1 << 30
 """Of all that is read of one folder, unpacked: ten times what a college of 50,000 has."""
 
 _ENDINGS = (".csv", ".txt", ".tsv")
+_OF_A_SHEET = 100_000
 _BESIDE = ("datapackage.json", "readme.md", "readme.txt")
+
+
+class _Found:
+    """What was found in a folder."""
+
+    def __init__(self) -> None:
+        self.tables: dict[str, Callable[[], Sheet]] = {}
+        self.sizes: dict[str, int] = {}
+        self.strangers: list[str] = []
+
+    def note(self, file_name: str, size: int, opener: Callable[[], IO[bytes]]) -> None:
+        """A file is there."""
+        stem, dot, ending = file_name.lower().rpartition(".")
+        name = _table_name(stem)
+        if dot and f".{ending}" in _ENDINGS and name in BY_NAME:
+            if name in self.tables:
+                raise UnreadableFile(f"It has the table {name} twice")
+            self.tables[name] = lambda: read_text_sheet(name, opener())  # type: ignore[arg-type]
+            self.sizes[name] = size
+        elif file_name.lower() not in _BESIDE:
+            self.strangers.append(file_name[:60])
 
 
 class Source:
@@ -28,12 +50,15 @@ class Source:
 
     Attributes:
         strangers: files in it that are no table of the folder.
+        sizes: of its tables, so that it can be told how far reading has come: octets, or where they are
+            not known what stands for them.
     """
 
-    def __init__(self, closing: ExitStack, tables: dict[str, Callable[[], Sheet]], strangers: list[str]):
+    def __init__(self, closing: ExitStack, found: _Found) -> None:
         self._closing = closing
-        self._tables = tables
-        self.strangers = tuple(strangers)
+        self._tables = found.tables
+        self.strangers = tuple(found.strangers)
+        self.sizes: Mapping[str, int] = found.sizes
 
     def __enter__(self) -> Source:
         return self
@@ -62,10 +87,9 @@ def open_source(path: Path) -> Source:
         raise UnreadableFile("There is no folder and no file of that name")
     if path.suffix.lower() in _ENDINGS:
         closing = ExitStack()
-        tables: dict[str, Callable[[], Sheet]] = {}
-        strangers: list[str] = []
-        _note(path.name, tables, strangers, lambda: closing.enter_context(path.open("rb")))
-        return Source(closing, tables, strangers)
+        found = _Found()
+        found.note(path.name, path.stat().st_size, lambda: closing.enter_context(path.open("rb")))
+        return Source(closing, found)
     return open_packed(path.open("rb"))
 
 
@@ -93,21 +117,23 @@ def open_packed(file: IO[bytes]) -> Source:
 
 def _open_folder(path: Path) -> Source:
     closing = ExitStack()
-    tables: dict[str, Callable[[], Sheet]] = {}
-    strangers: list[str] = []
+    found = _Found()
     files = sorted(p for p in path.iterdir() if p.is_file() and not p.name.startswith("."))
     if len(files) > MOST_FILES:
         raise UnreadableFile(f"There are more than {MOST_FILES} files in it")
     if sum(p.stat().st_size for p in files) > MOST_BYTES:
         raise UnreadableFile(f"It holds more than {MOST_BYTES >> 20:,} MB")
+
+    def opener(file: Path) -> Callable[[], IO[bytes]]:
+        return lambda: closing.enter_context(file.open("rb"))
+
     for file in files:
-        _note(file.name, tables, strangers, lambda file=file: closing.enter_context(file.open("rb")))  # type: ignore[misc]
-    return Source(closing, tables, strangers)
+        found.note(file.name, file.stat().st_size, opener(file))
+    return Source(closing, found)
 
 
 def _open_archive(archive: zipfile.ZipFile, entries: list[str], closing: ExitStack) -> Source:
-    tables: dict[str, Callable[[], Sheet]] = {}
-    strangers: list[str] = []
+    found = _Found()
 
     def opener(entry: str) -> Callable[[], IO[bytes]]:
         return lambda: io.BufferedReader(_Bounded(closing.enter_context(archive.open(entry))))
@@ -115,38 +141,23 @@ def _open_archive(archive: zipfile.ZipFile, entries: list[str], closing: ExitSta
     for entry in entries:
         name = PurePosixPath(entry).name
         if not name.startswith(".") and "__MACOSX" not in entry:
-            _note(name, tables, strangers, opener(entry))
-    return Source(closing, tables, strangers)
+            found.note(name, archive.getinfo(entry).file_size, opener(entry))
+    return Source(closing, found)
 
 
 def _open_workbook(file: IO[bytes], closing: ExitStack) -> Source:
-    tables: dict[str, Callable[[], Sheet]] = {}
-    strangers: list[str] = []
+    found = _Found()
     for sheet in read_workbook(file):
         name = _table_name(sheet.name)
         if name in BY_NAME:
-            if name in tables:
+            if name in found.tables:
                 raise UnreadableFile(f"It has the sheet {name} twice")
-            tables[name] = lambda sheet=sheet, name=name: Sheet(name, sheet.rows)  # type: ignore[misc]
+            found.tables[name] = lambda sheet=sheet, name=name: Sheet(name, sheet.rows)  # type: ignore[misc]
+            # A workbook does not say how much is in a sheet until it has been read.
+            found.sizes[name] = _OF_A_SHEET
         else:
-            strangers.append(sheet.name[:60])
-    return Source(closing, tables, strangers)
-
-
-def _note(
-    file_name: str,
-    tables: dict[str, Callable[[], Sheet]],
-    strangers: list[str],
-    opener: Callable[[], IO[bytes]],
-) -> None:
-    stem, dot, ending = file_name.lower().rpartition(".")
-    name = _table_name(stem)
-    if dot and f".{ending}" in _ENDINGS and name in BY_NAME:
-        if name in tables:
-            raise UnreadableFile(f"It has the table {name} twice")
-        tables[name] = lambda: read_text_sheet(name, opener())  # type: ignore[arg-type]
-    elif file_name.lower() not in _BESIDE:
-        strangers.append(file_name[:60])
+            found.strangers.append(sheet.name[:60])
+    return Source(closing, found)
 
 
 def _table_name(name: str) -> str:

@@ -154,7 +154,7 @@ KEPT: Mapping[str, Kept] = {
     "rooms": Kept(m.Room, _same(m.Room, "campus", "name", "capacity")),
     "terms": Kept(
         m.Term,
-        _same(m.Term, "code", "name", "zone", "first_day", "last_day"),
+        _same(m.Term, "code", "name", "zone", "first_day", "last_day", "state"),
         at_first={"policy": SQL("'{}'::jsonb")},
     ),
     "breaks": Kept(m.TermBreak, _same(m.TermBreak, "name", "first_day", "last_day"), (_term(m.TermBreak),)),

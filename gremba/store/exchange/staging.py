@@ -13,11 +13,12 @@ from psycopg.types.json import Jsonb
 
 from gremba.core.exchange.definition import Column, ExchangeTable, Target, ValueKind
 from gremba.core.exchange.tables import BY_NAME
+from gremba.core.states import TermState
 from gremba.store import models as m
 from gremba.store.database import run_sql
 from gremba.store.exchange.kept import KEPT, Kept, as_kept, pools_of_sections, terms_by_code
 from gremba.store.exchange.policies import merge_policies, policies_as_kept
-from gremba.store.queries import fetch_tuples, fetch_value, write
+from gremba.store.queries import fetch_tuples, fetch_value, lock_until_end, write
 
 _TYPES = {
     ValueKind.TEXT: "text",
@@ -52,6 +53,14 @@ MOST_TOLD = 1_000
 def kept_query(name: str) -> Select:
     """What is kept of a table, under the folder's names."""
     return policies_as_kept() if name == "policies" else as_kept(name)
+
+
+_LOCK = 0x6578636861
+
+
+def lock_exchange(database: PooledPostgresqlDatabase) -> None:
+    """Whatever brings in terms and sections waits here for the other that does."""
+    lock_until_end(database, _LOCK)
 
 
 def plan_for_sets(database: PooledPostgresqlDatabase) -> None:
@@ -153,6 +162,8 @@ class Staged:
         kept_as = KEPT.get(self.table.name)
         if kept_as is not None and kept_as.placed is not None:
             return self._odd_places(kept_as)
+        if self.table.name == "terms":
+            return self._terms_taken_back()
         if self.table.name != "sections" or "seats_with" not in {c.name for c in self.columns}:
             return []
         own, other = self._stage, self._stage.alias("other")
@@ -183,6 +194,17 @@ class Staged:
             for query, problem in told
             for (line,) in fetch_tuples(self._database, query.order_by(own.c.line).limit(MOST_TOLD))
         ]
+
+    def _terms_taken_back(self) -> list[tuple[int, str, str]]:
+        """Terms that students have seen and would see no more."""
+        own, kept = self._stage, kept_query("terms").alias("kept")
+        prepared = TermState.PREPARED.value
+        query = own.select(own.c.line).join(kept, on=(kept.c.code == own.c.code))
+        query = query.where(own.c.state == prepared, kept.c.state != prepared)
+        problem = "the term has been opened already, and is not prepared again; close it instead"
+        if "state" not in {c.name for c in self.columns}:
+            return []
+        return [(line, "state", problem) for (line,) in fetch_tuples(self._database, query)]
 
     def _odd_places(self, kept_as: Kept) -> list[tuple[int, str, str]]:
         """Rows whose place has none before it, or whose order is not that of their places."""

@@ -22,6 +22,7 @@ from gremba.store.models.clearance import (
     StudentTerm,
     SurveyAnswers,
     Window,
+    WindowDealing,
 )
 from gremba.store.models.consents import ConsentCode, ConsentGuess, ConsentUse
 from gremba.store.models.fits import CartPlan, CourseWanted, FitsDraft, StudyPlan
@@ -78,6 +79,7 @@ TABLES: tuple[type[Table], ...] = (
     PlacementScore,
     OfficeEvent,
     StudentTerm,
+    WindowDealing,
     Window,
     Hold,
     ClearanceItem,

@@ -103,10 +103,24 @@ class AuditEntry(Table):
     address = TextField(constraints=[default("''")])
     request_id = TextField(constraints=[default("''")], help_text="that the answer carried")
     detail = TextField(constraints=[default("''")])
+    digest_before = BlobField(
+        null=True,
+        constraints=[check("length(digest_before) = 32")],
+        help_text="the digest of the entry before it, see core.audit_chain; none before there was a chain",
+    )
+    digest = BlobField(null=True, constraints=[check("length(digest) = 32")], help_text="its own")
 
     class Meta:
         table_name = "audit_entries"
+        constraints = [check("(digest IS NULL) = (digest_before IS NULL)")]
 
 
 index(AuditEntry, "audit_entries_by_age", AuditEntry.at)
 index(AuditEntry, "audit_entries_of_person", AuditEntry.person, AuditEntry.at)
+index(
+    AuditEntry,
+    "audit_entries_of_student",
+    AuditEntry.student,
+    AuditEntry.at,
+    where="student_id IS NOT NULL",
+)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from peewee import BigIntegerField, BooleanField, CompositeKey, DateField, IntegerField, TextField
 
-from gremba.core.states import RepeatPolicy
+from gremba.core.states import RepeatPolicy, TermState
 from gremba.store.models.base import (
     Choice,
     Credits,
@@ -51,6 +51,11 @@ class Term(Table):
     zone = TextField(help_text="the college's time zone, by its name in the tz database")
     first_day = DateField()
     last_day = DateField()
+    state = Choice(
+        TermState,
+        constraints=[default("'in preparation'")],
+        help_text="whether students see it, and can change anything in it",
+    )
     policy = Json(help_text="what the college has decided, see core.catalogue.Policy")
     catalogue_version = BigIntegerField(
         constraints=[default("1")],

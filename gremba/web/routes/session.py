@@ -12,13 +12,14 @@ from gremba.actions import sessions
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.plain_text import plain
+from gremba.core.states import TermState
 from gremba.demo.cast import COLLEGE
 from gremba.standins import sign_in
 from gremba.store.database import connected
 from gremba.store.queries import is_answered
 from gremba.store.sessions import Session, end_other_sessions, sessions_of
 from gremba.store.terms import list_terms
-from gremba.web.access import SignedIn
+from gremba.web.access import SignedIn, sees_prepared
 from gremba.web.browsers import browser_name
 from gremba.web.limits import address_of
 from gremba.web.schemas import (
@@ -129,10 +130,11 @@ def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSessio
 def session_response(services: Services, session: Session | None) -> SessionResponse:
     """Who is signed in, the time in force, and the terms there are. One statement."""
     with connected(services.context.database) as database:
-        terms = list_terms(database)
+        terms = list_terms(database, with_prepared=sees_prepared(session))
     zone = terms[-1].zone if terms else "UTC"
     now = services.context.clock.now().astimezone(ZoneInfo(zone))
-    coming = [t for t in terms if t.first_day > now.date()] or terms[-1:]
+    announced = [t for t in terms if t.state != TermState.PREPARED]
+    coming = [t for t in announced if t.first_day > now.date()] or announced[-1:] or terms[-1:]
     person = session.person if session else None
     return SessionResponse(
         person=None

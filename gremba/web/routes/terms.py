@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 
 from gremba.store import terms
 from gremba.store.database import connected
+from gremba.web.access import sees_prepared
 from gremba.web.responses import term_response
 from gremba.web.schemas import TermName, TermResponse
 from gremba.web.services import services_of
@@ -17,7 +18,7 @@ router = APIRouter(prefix="/api/terms")
 def list_terms(request: Request) -> list[TermName]:
     """All terms, earliest first."""
     with connected(services_of(request).context.database) as database:
-        found = terms.list_terms(database)
+        found = terms.list_terms(database, with_prepared=sees_prepared(request.state.session))
     return [TermName.model_validate(term, from_attributes=True) for term in found]
 
 

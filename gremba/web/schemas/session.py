@@ -31,6 +31,7 @@ class TermName(Schema):
     name: str
     first_day: date
     last_day: date
+    state: Literal["in preparation", "open", "closed"]
 
 
 class SessionResponse(Schema):

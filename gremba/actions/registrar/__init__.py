@@ -1,0 +1,1 @@
+"""What the registrar does so that students can register."""

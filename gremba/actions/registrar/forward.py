@@ -1,0 +1,97 @@
+"""Carrying a past term forward into one that is being prepared."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from peewee import IntegrityError
+
+from gremba.actions.context import ActionContext
+from gremba.actions.problem import Problem, no_such_term
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.calendar import Break
+from gremba.core.term_forward import MOST_DAYS, Forward, free_numbers
+from gremba.store.catalogue import read_term
+from gremba.store.database import connected
+from gremba.store.exchange.staging import lock_exchange
+from gremba.store.term_forward import Carried, carry_forward
+from gremba.store.terms import has_term, numbers_used
+
+
+@dataclass(frozen=True, slots=True)
+class NewTerm:
+    """The term that is wanted.
+
+    Attributes:
+        code: as it stands in addresses.
+        breaks: in order of their days.
+        with_students: see :func:`gremba.store.term_forward.carry_forward`.
+    """
+
+    code: str
+    name: str
+    first: date
+    last: date
+    breaks: tuple[Break, ...] = ()
+    with_students: bool = True
+
+
+def carry_term_forward(context: ActionContext, old_code: str, new: NewTerm) -> Carried:
+    """Make a new term of a past one, in preparation.
+
+    Raises:
+        Problem: there is no such term, the days are not in order, or there is a term of that name.
+    """
+    _check_days(new.first, new.last, new.breaks)
+    with connected(context.database) as database, database.atomic():
+        # Beside an import that brings sections their numbers could be given twice.
+        lock_exchange(database)
+        old = read_term(database, old_code)
+        if old is None:
+            raise no_such_term(old_code)
+        if has_term(database, new.code, new.name):
+            raise _there()
+        numbers_from = free_numbers(numbers_used(database), len(old.sections))
+        if numbers_from is None:
+            raise Problem(
+                ProblemKind.TERM_DAYS, "Too few reference numbers are free; bring the term in by a folder."
+            )
+        forward = Forward(old.calendar, new.first, new.last, new.breaks)
+        try:
+            carried = carry_forward(
+                database,
+                old,
+                forward,
+                code=new.code,
+                name=new.name,
+                numbers_from=numbers_from,
+                with_students=new.with_students,
+            )
+        except IntegrityError as problem:
+            if "terms_code" in str(problem) or "terms_name" in str(problem):
+                raise _there() from None
+            raise
+    context.catalogue.reload(new.code)
+    return carried
+
+
+def _there() -> Problem:
+    return Problem(ProblemKind.TERM_THERE, "Give it another code and another name.")
+
+
+def _check_days(first: date, last: date, breaks: Sequence[Break]) -> None:
+    if not first < last:
+        raise Problem(ProblemKind.TERM_DAYS, "The last day must lie after the first.")
+    if (last - first).days > MOST_DAYS:
+        raise Problem(ProblemKind.TERM_DAYS, f"A term lasts no longer than {MOST_DAYS} days.")
+    ended = None
+    for pause in breaks:
+        if not first <= pause.first <= pause.last <= last:
+            raise Problem(
+                ProblemKind.TERM_DAYS, f"The {pause.name} must lie within the term, its days in order."
+            )
+        if ended is not None and pause.first <= ended:
+            raise Problem(ProblemKind.TERM_DAYS, "Write the breaks in order; none begins within another.")
+        ended = pause.last

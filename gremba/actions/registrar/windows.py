@@ -1,0 +1,221 @@
+"""Dealing windows, and a window for one student."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from peewee import IntegrityError
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.context import ActionContext
+from gremba.actions.problem import Problem, not_expected
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.dealing import Dealing, DealingMistake, DealingRule, Group, Habit, deal
+from gremba.core.messages import Message, MessageKind, message_of
+from gremba.core.states import DealtTo
+from gremba.core.wording import moment
+from gremba.store.database import connected
+from gremba.store.messages import put_notice, put_notices
+from gremba.store.people import find_student, note_office_event
+from gremba.store.situations import lock_student_terms
+from gremba.store.terms import lock_term
+from gremba.store.windows import (
+    Dealt,
+    OwnWindow,
+    lock_window,
+    read_candidates,
+    read_habit,
+    set_window,
+    windows_of,
+    write_dealing,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Preview:
+    """What a rule would come to as things stand."""
+
+    dealing: Dealing
+    habit: Habit
+
+
+def preview_dealing(context: ActionContext, code: str, rule: DealingRule, *, moves_dealt: bool) -> Preview:
+    """Deal, and keep nothing of it.
+
+    Raises:
+        Problem: there is no such term, or the rule cannot be followed.
+    """
+    term = context.term(code)
+    with connected(context.database) as database, database.atomic():
+        dealing = _deal(context, database, term, rule, moves_dealt=moves_dealt)
+        return Preview(dealing, read_habit(database, context.clock.now()))
+
+
+def publish_dealing(
+    context: ActionContext,
+    code: str,
+    rule: DealingRule,
+    *,
+    moves_dealt: bool,
+    digest: str,
+    person_id: int,
+) -> list[Dealt]:
+    """Deal, give the windows out, and tell everybody theirs.
+
+    Args:
+        digest: of the dealing that was looked at.
+
+    Raises:
+        Problem: there is no such term, the rule cannot be followed, somebody is left without a window, or it
+            would be another dealing now.
+    """
+    term = context.term(code)
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
+        # Of two at once the second deals what the first has left.
+        lock_term(database, code)
+        dealing = _deal(context, database, term, rule, moves_dealt=moves_dealt)
+        if dealing.digest() != digest:
+            raise Problem(
+                ProblemKind.DEALING_MOVED, "Students, records or windows have changed. Look at it once more."
+            )
+        if dealing.left:
+            raise Problem(
+                ProblemKind.DEALING_WRONG,
+                f"{dealing.left} students would be left without a window; give it more slots.",
+            )
+        if not dealing.dealt:
+            raise Problem(ProblemKind.DEALING_WRONG, "Everybody has a window already.")
+        dealt = write_dealing(
+            database, term.id, rule_data(rule), dealing.opens_by_id(), rule.closes_at, now, person_id
+        )
+        put_notices(database, _told(term, rule, dealt), now)
+    return dealt
+
+
+def _deal(
+    context: ActionContext,
+    database: PooledPostgresqlDatabase,
+    term: TermCatalogue,
+    rule: DealingRule,
+    *,
+    moves_dealt: bool,
+) -> Dealing:
+    now = context.clock.now()
+    candidates = read_candidates(database, term, now, moves_dealt=moves_dealt)
+    try:
+        dealing = deal(candidates, rule, term.calendar.zone)
+    except DealingMistake as problem:
+        raise Problem(ProblemKind.DEALING_WRONG, str(problem)) from None
+    if dealing.slots and dealing.slots[0].opens_at <= now:
+        raise Problem(ProblemKind.DEALING_WRONG, "The first slot has passed already; begin later.")
+    return dealing
+
+
+def _told(term: TermCatalogue, rule: DealingRule, dealt: list[Dealt]) -> Iterator[tuple[int, Message]]:
+    for one in dealt:
+        yield one.student_term, _message(term, one.opens_at, rule.closes_at, one.before)
+
+
+def _message(
+    term: TermCatalogue,
+    opens_at: datetime,
+    closes_at: datetime,
+    before: datetime | None,
+    why: str | None = None,
+) -> Message:
+    zone = term.calendar.zone
+    opens, closes = (moment(one.astimezone(zone)) for one in (opens_at, closes_at))
+    if before is None:
+        return message_of(MessageKind.WINDOW_SET, term=term.name, opens=opens, closes=closes)
+    was = moment(before.astimezone(zone))
+    return message_of(
+        MessageKind.WINDOW_MOVED, term=term.name, opens=opens, closes=closes, before=was, why=why
+    )
+
+
+def rule_data(rule: DealingRule) -> dict[str, Any]:
+    """A rule as it is kept."""
+    return {
+        "groups": [[group.kind.value, group.value] for group in rule.groups],
+        "bands": list(rule.bands),
+        "first_day": rule.first_day.isoformat(),
+        "weekdays": rule.weekdays,
+        "starts": rule.starts,
+        "ends": rule.ends,
+        "slot_minutes": rule.slot_minutes,
+        "capacity": rule.capacity,
+        "closes_at": rule.closes_at.isoformat(),
+        "seed": rule.seed,
+    }
+
+
+def rule_from_data(data: dict[str, Any]) -> DealingRule:
+    """The other way round; see :func:`rule_data`."""
+    return DealingRule(
+        first_day=date.fromisoformat(data["first_day"]),
+        closes_at=datetime.fromisoformat(data["closes_at"]),
+        seed=data["seed"],
+        groups=tuple(Group(DealtTo(kind), value) for kind, value in data["groups"]),
+        bands=tuple(data["bands"]),
+        weekdays=data["weekdays"],
+        starts=data["starts"],
+        ends=data["ends"],
+        slot_minutes=data["slot_minutes"],
+        capacity=data["capacity"],
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class WindowWanted:
+    """A window for one student.
+
+    Attributes:
+        before: when the window opens that is to become another one; None for one more.
+        reason: told to the student, and kept.
+    """
+
+    before: datetime | None
+    opens_at: datetime
+    closes_at: datetime
+    reason: str
+
+
+def give_window(
+    context: ActionContext, code: str, student_id: int, wanted: WindowWanted, person_id: int
+) -> list[OwnWindow]:
+    """Give one student a window, or another one instead; gives those there are then.
+
+    Raises:
+        Problem: there is no such term or student, the times are not in order, or the window meant is
+            gone.
+    """
+    term = context.term(code)
+    row = context.student_term(student_id, term)
+    if not wanted.opens_at < wanted.closes_at:
+        raise Problem(ProblemKind.WINDOW_WRONG, "It must close after it opens.")
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
+        lock_student_terms(database, [row])
+        if find_student(database, student_id) is None:
+            raise not_expected(term.name)
+        if wanted.before is not None and lock_window(database, row, wanted.before) is None:
+            raise Problem(ProblemKind.WINDOW_WRONG, "That window is another one meanwhile; look at it again.")
+        opening = {window.opens_at for window in windows_of(database, row)} - {wanted.before}
+        if wanted.opens_at in opening:
+            raise Problem(ProblemKind.WINDOW_WRONG, "The student has a window that opens at that moment.")
+        try:
+            set_window(database, row, wanted.before, wanted.opens_at, wanted.closes_at)
+        except IntegrityError:
+            raise Problem(ProblemKind.WINDOW_WRONG, "It cannot be set like that; look at it again.") from None
+        zone = term.calendar.zone
+        times = " to ".join(moment(one.astimezone(zone)) for one in (wanted.opens_at, wanted.closes_at))
+        detail = f"{times}, {term.name}: {wanted.reason}"
+        note_office_event(database, student_id, person_id, "window", detail, now)
+        told = _message(term, wanted.opens_at, wanted.closes_at, wanted.before, wanted.reason)
+        put_notice(database, row, told, now)
+        return windows_of(database, row)

@@ -1,0 +1,53 @@
+"""The term after the next, half set up: carried forward from the running one, with two faults in it, and its
+windows not dealt."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from gremba.actions.context import ActionContext
+from gremba.actions.registrar.forward import NewTerm, carry_term_forward
+from gremba.core.calendar import Break
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.demo.season import THAW
+from gremba.store.database import connected
+from gremba.store.models import Meeting
+from gremba.store.queries import write
+
+NEXT_THAW = NewTerm(
+    code="thaw-2028",
+    name="Thaw 2028",
+    first=date(2028, 1, 17),
+    last=date(2028, 5, 5),
+    breaks=(Break(date(2028, 3, 6), date(2028, 3, 10), "spring break"),),
+)
+
+
+def prepare_next_term(context: ActionContext) -> None:
+    """Make it, and put its faults in: two classes in one room, and one that goes on after its block."""
+    carry_term_forward(context, THAW.code, NEXT_THAW)
+    term = context.term(NEXT_THAW.code)
+    one, other = _at_one_hour(term)
+    longer = next(s for s in term.sections if s.block.code == "first" and s.meetings)
+    with connected(context.database) as database:
+        room = {"room": one.meetings[0].room, "campus": one.meetings[0].campus}
+        write(database, Meeting.update(room).where(Meeting.section == other.id))
+        last = longer.block.last + timedelta(weeks=1)
+        write(database, Meeting.update(last_day=last).where(Meeting.section == longer.id))
+    context.catalogue.reload(NEXT_THAW.code)
+
+
+def _at_one_hour(term: TermCatalogue) -> tuple[Section, Section]:
+    """The first two sections on one campus that meet at the same hours and share nothing."""
+    placed = [s for s in term.sections if len(s.meetings) == 1 and s.meetings[0].room]
+    for one in placed:
+        mine = one.meetings[0]
+        for other in placed:
+            theirs = other.meetings[0]
+            if one.pool == other.pool or one.companions or other.companions or mine.room == theirs.room:
+                continue
+            if set(one.instructors) & set(other.instructors):
+                continue
+            if mine.campus == theirs.campus and one is not other and one.clash_with(other) is not None:
+                return one, other
+    raise LookupError("no two sections of the demo meet at one hour")

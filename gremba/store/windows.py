@@ -1,0 +1,218 @@
+"""Windows: who has one, dealing them, and setting one."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from peewee import SQL, ValuesList, chunked, fn
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.dealing import Candidate, Habit
+from gremba.core.record import Attempt, Record
+from gremba.core.situation import earned_of
+from gremba.store.models import (
+    Person,
+    Receipt,
+    RecordEntry,
+    Student,
+    StudentTerm,
+    Window,
+    WindowDealing,
+)
+from gremba.store.queries import columns, fetch, fetch_one, fetch_tuples, fetch_value, one_of, write
+
+_AT_ONCE = 2_000
+"""Students whose records are in memory at a time."""
+
+
+def read_candidates(
+    database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime, *, moves_dealt: bool
+) -> list[Candidate]:
+    """The students of a term, with what windows are dealt by. One statement, and one for each two thousand
+    students.
+
+    Args:
+        moves_dealt: windows that were dealt and have not opened yet count as none.
+    """
+    own = Window
+    stays = own.select(fn.MIN(own.opens_at)).where(own.student_term == StudentTerm.id)
+    if moves_dealt:
+        stays = stays.where(own.dealing.is_null() | (own.opens_at <= now))
+    query = (
+        StudentTerm.select(
+            StudentTerm.id, StudentTerm.student, Person.username, Student.cohort, Student.program, stays
+        )
+        .join(Student)
+        .join(Person, on=Person.id == Student.id)
+        .where(StudentTerm.term == term.id)
+        .order_by(StudentTerm.id)
+    )
+    found: list[Candidate] = []
+    for some in chunked(fetch_tuples(database, query), _AT_ONCE):
+        records = _records(database, [row[1] for row in some])
+        found += [
+            Candidate(row, username, earned_of(records[student], term), cohort, program, opens_at)
+            for row, student, username, cohort, program, opens_at in some
+        ]
+    return found
+
+
+def _records(database: PooledPostgresqlDatabase, students: Sequence[int]) -> Mapping[int, Record]:
+    own = RecordEntry
+    query = own.select(own.student, own.course, own.term_name, own.grade, own.credits)
+    attempts: dict[int, list[Attempt]] = defaultdict(list)
+    rows = fetch_tuples(database, query.where(one_of(own.student, students)).order_by(own.id))
+    for student, course, term_name, grade, credits in rows:
+        attempts[student].append(Attempt(course, term_name, grade, float(credits)))
+    return {student: Record(tuple(attempts[student])) for student in students}
+
+
+def read_habit(database: PooledPostgresqlDatabase, now: datetime) -> Habit:
+    """What students did in the first minute of the windows of the last two years. Two statements."""
+    since = now - timedelta(days=730)
+    opened = (Window.opens_at > since) & (Window.opens_at < now - timedelta(minutes=1))
+    windows = int(fetch_value(database, Window.select(fn.COUNT(SQL("*"))).where(opened)))
+    own = Receipt
+    at_once = (
+        own.select(fn.COUNT(own.id))
+        .join(Window, on=Window.student_term == own.student_term)
+        .where(opened, own.sent_at.between(Window.opens_at, Window.opens_at + timedelta(minutes=1)))
+    )
+    return Habit(windows, int(fetch_value(database, at_once)))
+
+
+@dataclass(frozen=True, slots=True)
+class Dealt:
+    """What publishing a dealing did to a student's windows.
+
+    Attributes:
+        before: when the window opened that was moved; None where there was none.
+    """
+
+    student_term: int
+    opens_at: datetime
+    before: datetime | None
+
+
+def write_dealing(
+    database: PooledPostgresqlDatabase,
+    term_id: int,
+    rule: dict[str, Any],
+    opens: Mapping[int, datetime],
+    closes_at: datetime,
+    at: datetime,
+    person_id: int,
+) -> list[Dealt]:
+    """Publish a dealing, in the transaction of the caller; gives what it did to whom.
+
+    Args:
+        opens: by the row of each student the moment their window opens.
+    """
+    own = Window
+    dealt = own.dealing.is_null(False) & (own.opens_at > at)
+    moving = own.select(own.student_term, fn.MIN(own.opens_at)).where(
+        dealt & one_of(own.student_term, list(opens))
+    )
+    before = dict(fetch_tuples(database, moving.group_by(own.student_term)))
+    new = WindowDealing.insert(
+        term=term_id,
+        rule=rule,
+        dealt=len(opens),
+        moved=len(before),
+        published_at=at,
+        published_by=person_id,
+    ).returning(WindowDealing.id)
+    dealing = int(fetch_value(database, new))
+    for some in chunked(sorted(before.items()), _AT_ONCE):
+        moved = ValuesList(
+            [(row, was, opens[row]) for row, was in some],
+            columns=("student_term", "was", "opens_at"),
+            alias="moved",
+        )
+        update = own.update(opens_at=moved.c.opens_at, closes_at=closes_at, dealing=dealing).from_(moved)
+        write(database, update.where(own.student_term == moved.c.student_term, own.opens_at == moved.c.was))
+    rows = [
+        {"student_term": row, "opens_at": opens_at, "closes_at": closes_at, "dealing": dealing}
+        for row, opens_at in sorted(opens.items())
+        if row not in before
+    ]
+    for rows_now in chunked(rows, _AT_ONCE):
+        write(database, own.insert_many(rows_now))
+    return [Dealt(row, opens_at, before.get(row)) for row, opens_at in sorted(opens.items())]
+
+
+@dataclass(frozen=True, slots=True)
+class DealingLine:
+    """A dealing that was published."""
+
+    id: int
+    rule: dict[str, Any]
+    dealt: int
+    moved: int
+    published_at: datetime
+    published_by: str
+
+
+def list_dealings(database: PooledPostgresqlDatabase, term_id: int) -> list[DealingLine]:
+    """The dealings of a term, the latest first. One statement."""
+    own = WindowDealing
+    chosen = columns(DealingLine, own, published_by=Person.full_name)
+    query = own.select(*chosen).join(Person).where(own.term == term_id).order_by(own.id.desc())
+    return fetch(database, query, DealingLine)
+
+
+def count_opening(database: PooledPostgresqlDatabase, term_id: int) -> list[tuple[datetime, int]]:
+    """How many windows of a term open at each moment, in order. One statement."""
+    own = Window
+    query = own.select(own.opens_at, fn.COUNT(SQL("*"))).join(StudentTerm).where(StudentTerm.term == term_id)
+    return [tuple(row) for row in fetch_tuples(database, query.group_by(own.opens_at).order_by(own.opens_at))]
+
+
+@dataclass(frozen=True, slots=True)
+class OwnWindow:
+    """A window of one student."""
+
+    opens_at: datetime
+    closes_at: datetime
+    was_dealt: bool
+
+
+def windows_of(database: PooledPostgresqlDatabase, student_term_id: int) -> list[OwnWindow]:
+    """A student's windows in a term, in order. One statement."""
+    own = Window
+    chosen = columns(OwnWindow, own, was_dealt=own.dealing.is_null(False))
+    query = own.select(*chosen).where(own.student_term == student_term_id).order_by(own.opens_at)
+    return fetch(database, query, OwnWindow)
+
+
+def lock_window(
+    database: PooledPostgresqlDatabase, student_term_id: int, opens_at: datetime
+) -> OwnWindow | None:
+    """Lock a window until the transaction ends; None if there is none that opens then."""
+    own = Window
+    chosen = columns(OwnWindow, own, was_dealt=own.dealing.is_null(False))
+    query = own.select(*chosen).where(own.student_term == student_term_id, own.opens_at == opens_at)
+    return fetch_one(database, query.for_update(), OwnWindow)
+
+
+def set_window(
+    database: PooledPostgresqlDatabase,
+    student_term_id: int,
+    before: datetime | None,
+    opens_at: datetime,
+    closes_at: datetime,
+) -> None:
+    """Give a student a window by itself, or make another one of that which opens at `before`."""
+    own = Window
+    values = {"opens_at": opens_at, "closes_at": closes_at, "dealing": None}
+    if before is None:
+        write(database, own.insert(student_term=student_term_id, **values))
+    else:
+        write(
+            database, own.update(**values).where(own.student_term == student_term_id, own.opens_at == before)
+        )

@@ -1,0 +1,258 @@
+"""A college in and out as an exchange folder, by page."""
+
+from __future__ import annotations
+
+import json
+import queue
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack
+from tempfile import SpooledTemporaryFile, TemporaryFile
+from typing import IO, Annotated, Any, Literal
+
+import structlog
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import StreamingResponse
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.exchange.bring_in import Progress, Report, bring_in
+from gremba.actions.exchange.rosters import write_rosters
+from gremba.actions.exchange.write_out import write_out
+from gremba.actions.problem import Problem, records_away
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.exchange.tables import TABLES
+from gremba.core.plain_text import plain
+from gremba.core.wording import times_text
+from gremba.formats.exchange.json_schema import json_schema
+from gremba.formats.exchange.sheets import UnreadableFile
+from gremba.formats.exchange.source import open_packed
+from gremba.formats.exchange.writing import write_archive, write_workbook
+from gremba.store.database import Unavailable
+from gremba.web.files import as_file
+from gremba.web.problems import document_of
+from gremba.web.schemas import (
+    FolderProgress,
+    FolderReport,
+    MistakeResponse,
+    ReachedResponse,
+    RowChange,
+    TableChange,
+)
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api/exchange")
+log = structlog.get_logger()
+
+AT_ONCE = 2
+"""Folders that a process reads at a time; one of them waits for the other."""
+
+_places = threading.BoundedSemaphore(AT_ONCE)
+
+NDJSON = "application/x-ndjson"
+_MEDIA_TYPES = {
+    "zip": "application/zip",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+}
+_IN_MEMORY = 4 << 20
+_PIECE = 256 * 1024
+
+_AS_LINES: dict[int | str, dict[str, Any]] = {
+    200: {"description": "Lines of JSON: how far it has come, at last the report", "model": FolderProgress}
+}
+_FILE: dict[int | str, dict[str, Any]] = {
+    200: {"description": "A file", "content": {"application/octet-stream": {}}}
+}
+Form = Annotated[Literal["zip", "xlsx"], Query(description="One archive of text files, or one workbook")]
+
+
+@router.post("/folder", responses=_AS_LINES, response_class=StreamingResponse)
+async def bring_in_folder(
+    request: Request,
+    name: Annotated[str, Query(max_length=200, description="What the file is called")] = "",
+    trial: bool = True,
+    expected: Annotated[str, Query(max_length=64, description="The digest of the trial's report")] = "",
+) -> StreamingResponse:
+    """Read a folder, sent as a .zip or an .xlsx; a trial keeps nothing. The answer tells how far it has come,
+    a line of JSON at a time, and in its last line what came of it."""
+    if not _places.acquire(blocking=False):
+        raise Problem(ProblemKind.FOLDERS_WAITING, "Try again when they are done.", retry_after=10)
+    try:
+        file = await _received(request)
+        what = "tried" if trial else "sent to be taken over"
+        request.state.detail = plain(f"exchange folder {name} {what}")
+        lines = _lines(request, file, trial, expected)
+    except BaseException:
+        _places.release()
+        raise
+    return StreamingResponse(lines, media_type=NDJSON)
+
+
+async def _received(request: Request) -> IO[bytes]:
+    # Closed by whoever reads it.
+    file: IO[bytes] = SpooledTemporaryFile(_IN_MEMORY)  # noqa: SIM115
+    async for piece in request.stream():
+        # On a disk that is slow nobody else waits.
+        await run_in_threadpool(file.write, piece)
+    await run_in_threadpool(file.seek, 0)
+    return file
+
+
+def _lines(request: Request, file: IO[bytes], is_trial: bool, expected: str) -> Iterator[str]:
+    """Have a folder read on a thread of its own, which goes on to its end even where nobody listens any more;
+    gives what is told meanwhile."""
+    told: queue.Queue[FolderProgress | None] = queue.Queue()
+    context = services_of(request).context
+
+    def work() -> None:
+        try:
+            with open_packed(file) as source:
+                report = bring_in(
+                    context.database,
+                    source,
+                    context.clock.now(),
+                    is_trial=is_trial,
+                    say=lambda now: told.put(_progress(now)),
+                    expected=expected,
+                )
+            if report.is_done:
+                request.state.detail = f"{request.state.detail}, and taken over"
+            told.put(FolderProgress(doing="done", share=1.0, report=_report(report)))
+        except UnreadableFile as problem:
+            told.put(_problem(Problem(ProblemKind.FOLDER_UNREADABLE, f"{problem}.")))
+        except Unavailable:
+            told.put(_problem(records_away()))
+        except Exception:
+            log.exception("a folder could not be read")
+            told.put(_problem(Problem(ProblemKind.UNFORESEEN, "Nothing was changed; try again.")))
+        finally:
+            _places.release()
+            told.put(None)
+
+    threading.Thread(target=work, name="exchange", daemon=True).start()
+    return _until_none(told)
+
+
+def _until_none(told: queue.Queue[FolderProgress | None]) -> Iterator[str]:
+    while (line := told.get()) is not None:
+        yield line.model_dump_json() + "\n"
+
+
+def _progress(now: Progress) -> FolderProgress:
+    return FolderProgress(doing=now.doing, share=round(now.share, 3))
+
+
+def _problem(problem: Problem) -> FolderProgress:
+    return FolderProgress(problem=document_of(problem).model_dump())
+
+
+def _report(report: Report) -> FolderReport:
+    return FolderReport(
+        mistakes=[
+            MistakeResponse(
+                table=m.table, line=m.line, column=m.column, value=m.value, problem=m.problem, guess=m.guess
+            )
+            for m in report.mistakes.noted
+        ],
+        mistakes_in_all=report.mistakes.many,
+        tables=[
+            TableChange(
+                name=table.name,
+                rows=table.rows,
+                new=table.new,
+                changed=table.changed,
+                left_out=table.left_out,
+                first_changed=[
+                    RowChange(key=list(row.key), cells={name: list(both) for name, both in row.cells.items()})
+                    for row in table.first_changed
+                ],
+            )
+            for table in report.tables
+        ],
+        reached=[
+            ReachedResponse(
+                number=one.change.after.reference_number,
+                name=one.change.after.name,
+                is_off=one.change.is_off,
+                before=times_text(one.change.before.meetings),
+                after=times_text(one.change.after.meetings),
+                registered=one.registered,
+                waiting=one.waiting,
+                in_carts=one.in_carts,
+                clashing=one.clashing,
+            )
+            for one in report.reach.sections
+        ],
+        strangers=list(report.strangers),
+        changes_nothing=report.changes_nothing,
+        has_moved=report.has_moved,
+        is_done=report.is_done,
+        digest=report.digest(),
+    )
+
+
+@router.get("/folder", responses=_FILE, response_class=Response)
+def download_folder(request: Request, form: Form = "zip") -> StreamingResponse:
+    """The whole college as an exchange folder, which can be read in again."""
+    services = services_of(request)
+    title = services.settings.college or "College"
+
+    def write(file: IO[bytes]) -> None:
+        write_out(services.context.database, file, form, title)
+
+    return _sent(write, _MEDIA_TYPES[form], f"college.{form}")
+
+
+def _sent(write: Callable[[IO[bytes]], None], media_type: str, name: str) -> StreamingResponse:
+    """What is written, sent piece by piece from the disk."""
+    closing = ExitStack()
+    file = closing.enter_context(TemporaryFile())  # noqa: SIM115
+    try:
+        write(file)
+    except BaseException:
+        closing.close()
+        raise
+    file.seek(0)
+
+    def pieces() -> Iterator[bytes]:
+        with closing:
+            while piece := file.read(_PIECE):
+                yield piece
+
+    headers = {
+        "Content-Disposition": f'attachment; filename="{name}"',
+        "Cache-Control": "private, no-store",
+    }
+    return StreamingResponse(pieces(), media_type=media_type, headers=headers)
+
+
+@router.get("/template", responses=_FILE, response_class=Response)
+def download_template(form: Form = "zip") -> StreamingResponse:
+    """Every table of the folder with its columns and no row, to be filled."""
+
+    def write(file: IO[bytes]) -> None:
+        if form == "zip":
+            write_archive(file, "College", TABLES, lambda _: ())
+        else:
+            write_workbook(file, TABLES, lambda _: ())
+
+    return _sent(write, _MEDIA_TYPES[form], f"template.{form}")
+
+
+@router.get("/schema", responses=_FILE, response_class=Response)
+def download_schema() -> Response:
+    """The tables of the folder as a JSON Schema, for programs that make one."""
+    body = json.dumps(json_schema("Exchange folder", TABLES), indent=1, ensure_ascii=False)
+    return as_file(body.encode(), "application/schema+json", "exchange-schema.json")
+
+
+@router.get("/terms/{term}/rosters", responses=_FILE, response_class=Response)
+def download_rosters(request: Request, term: str) -> StreamingResponse:
+    """A term's rosters for learning platforms, as OneRoster 1.2 CSV."""
+    services = services_of(request)
+    found = services.context.term(term)
+    college = services.settings.college or "College"
+
+    def write(file: IO[bytes]) -> None:
+        write_rosters(services.context.database, found.code, college, file)
+
+    return _sent(write, _MEDIA_TYPES["zip"], f"rosters-{found.code}.zip")
