@@ -38,6 +38,11 @@ const PrintPage = page(() => import("./features/week/PrintPage"), "PrintPage");
 const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFrame");
 const AnswerPage = page(() => import("./features/requests/AnswerPage"), "AnswerPage");
 const RequestsPage = page(() => import("./features/requests/RequestsPage"), "RequestsPage");
+const BringIn = page(() => import("./features/registrar/BringIn"), "BringIn");
+const FolderPage = page(() => import("./features/registrar/FolderPage"), "FolderPage");
+const RecordPage = page(() => import("./features/registrar/RecordPage"), "RecordPage");
+const TermPage = page(() => import("./features/registrar/TermPage"), "TermPage");
+const WindowsPage = page(() => import("./features/registrar/WindowsPage"), "WindowsPage");
 const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
 const ReceiptsPage = page(() => import("./features/receipts/ReceiptsPage"), "ReceiptsPage");
 const RefusedMailPage = page(() => import("./features/office/RefusedMailPage"), "RefusedMailPage");
@@ -75,7 +80,14 @@ function Pages({ session, signedIn }: { session: Session; signedIn: SignedIn | n
   return (
     <Routes>
       <Route path="/welcome" element={<Navigate to="/" replace />} />
-      <Route path="/no-term-yet" element={<NoTermPage session={signedIn} />} />
+      <Route
+        path="/no-term-yet"
+        element={
+          <NoTermPage session={signedIn}>
+            <BringIn />
+          </NoTermPage>
+        }
+      />
       <Route path="*" element={<RoleRoutes signedIn={signedIn} />} />
     </Routes>
   );
@@ -300,8 +312,12 @@ function RegistrarRoutes({ session }: Props) {
   return (
     <Routes>
       {publicPages(session)}
-      <Route path="/" element={<Navigate to={homeOf("/office", session, "/requests")} replace />} />
+      <Route path="/" element={<Navigate to={homeOf("/office", session)} replace />} />
       <Route element={officeOf(session)}>
+        <Route path="/office/:term" element={<TermPage />} />
+        <Route path="/office/:term/windows" element={<WindowsPage session={session} />} />
+        <Route path="/office/:term/folder" element={<FolderPage />} />
+        <Route path="/office/:term/record" element={<RecordPage session={session} />} />
         <Route path="/office/:term/requests" element={<AnswerPage session={session} />} />
         <Route path="/office/:term/mail" element={<RefusedMailPage session={session} />} />
       </Route>

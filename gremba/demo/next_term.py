@@ -11,8 +11,9 @@ from gremba.core.calendar import Break
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.demo.season import THAW
 from gremba.store.database import connected
-from gremba.store.models import Meeting
+from gremba.store.models import Meeting, SeatPool
 from gremba.store.queries import write
+from gremba.store.term_facts import read_term_facts
 
 NEXT_THAW = NewTerm(
     code="thaw-2028",
@@ -26,6 +27,7 @@ NEXT_THAW = NewTerm(
 def prepare_next_term(context: ActionContext) -> None:
     """Make it, and put its faults in: two classes in one room, and one that goes on after its block."""
     carry_term_forward(context, THAW.code, NEXT_THAW)
+    _fit_limits(context)
     term = context.term(NEXT_THAW.code)
     one, other = _at_one_hour(term)
     longer = next(s for s in term.sections if s.block.code == "first" and s.meetings)
@@ -35,6 +37,26 @@ def prepare_next_term(context: ActionContext) -> None:
         last = longer.block.last + timedelta(weeks=1)
         write(database, Meeting.update(last_day=last).where(Meeting.section == longer.id))
     context.catalogue.reload(NEXT_THAW.code)
+
+
+def _fit_limits(context: ActionContext) -> None:
+    """Everybody has a chair, and a place in a lab: rooms and labs of the running term were larger."""
+    term = context.term(NEXT_THAW.code)
+    with connected(context.database) as database:
+        facts = read_term_facts(database, term.id)
+        limits = dict(facts.seat_limits)
+        # Labs first: how many a lecture takes hangs on them.
+        for section in sorted(term.sections, key=lambda s: s.carries_credit):
+            rooms = [facts.capacities.get((m.campus, m.room), limits[section.pool]) for m in section.meetings]
+            labs = [
+                sum(limits[pool] for pool in {one.pool for one in companions})
+                for companions in term.companions_of(section).values()
+                if section.carries_credit
+            ]
+            limits[section.pool] = min([limits[section.pool], *rooms, *labs])
+        for pool, limit in limits.items():
+            if limit != facts.seat_limits[pool]:
+                write(database, SeatPool.update(seat_limit=limit).where(SeatPool.id == pool))
 
 
 def _at_one_hour(term: TermCatalogue) -> tuple[Section, Section]:

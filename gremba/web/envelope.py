@@ -28,6 +28,9 @@ MOST_BYTES_OF_A_FILE = MOST_OCTETS + 64 * 1024
 MOST_BYTES_OF_A_FOLDER = 64 << 20
 """Of an exchange folder that is sent; larger ones are taken over from the command line."""
 
+ONLY_LOOKED = frozenset({"preview_windows", "try_a_cut", "read_cut_results", "look_at_password_link"})
+"""Routes that change nothing although they are sent a body."""
+
 TAKEN_ALONG = frozenset({"download_folder", "download_rosters", "download_record"})
 """Routes that change nothing and are put on record all the same: what they give leaves the application."""
 
@@ -135,9 +138,15 @@ class Envelope:
                 state.get("about") or _named_student(scope),
                 address_of(HTTPConnection(scope)),
                 state["request_id"],
-                state.get("detail") or f"{scope['method']} {route or scope['path'][:100]} {status}",
+                state.get("detail") or _in_words(route or scope["path"][:100], status),
             )
         )
+
+
+def _in_words(route: str, status: int) -> str:
+    """What was asked for, for who reads the record: ``place fee hold``, ``read record (403)``."""
+    words = route.replace("_", " ")
+    return words if status < 300 else f"{words} ({status})"
 
 
 def _most_of(scope: Scope) -> int:
@@ -161,7 +170,12 @@ def _act_of(route: str, method: str, status: int, session: Any) -> AuditKind | N
         return AuditKind.LIMIT_MET
     if route == "report_failed_page" and status < 300:
         return AuditKind.PAGE_FAILED
-    if session is None or status >= 300 or (method in _SAFE and route not in TAKEN_ALONG):
+    if (
+        session is None
+        or status >= 300
+        or (method in _SAFE and route not in TAKEN_ALONG)
+        or route in ONLY_LOOKED
+    ):
         return None
     if route in ("close_session", "close_other_sessions"):
         return AuditKind.SIGNED_OUT

@@ -6,15 +6,20 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 
-let csrfToken = "";
+let token = "";
 
-export function rememberToken(token: string): void {
-  csrfToken = token;
+export function rememberToken(told: string): void {
+  token = told;
+}
+
+/** For the one request that goes another way. */
+export function csrfToken(): string {
+  return token;
 }
 
 const withToken: Middleware = {
   onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRF-Token", csrfToken);
+    if (request.method !== "GET") request.headers.set("X-CSRF-Token", token);
     return request;
   },
 };

@@ -105,9 +105,10 @@ export function TermChoice({ terms }: { terms: Schemas["TermName"][] }) {
       onChange={(event) => navigate(pathname.replace(term, event.target.value))}
     >
       {!terms.some((t) => t.code === term) && <option value="">Choose a term</option>}
-      {terms.map(({ code, name }) => (
+      {terms.map(({ code, name, state }) => (
         <option key={code} value={code}>
           {name}
+          {state === "in preparation" && " (in preparation)"}
         </option>
       ))}
     </select>

@@ -24,7 +24,11 @@ const OFFICES: Partial<Record<Role, { base: string; tabs: Tab[] }>> = {
   registrar: {
     base: "/office",
     tabs: [
+      { path: "", name: "Term" },
+      { path: "/windows", name: "Windows" },
+      { path: "/folder", name: "In and out" },
       { path: "/requests", name: "Requests" },
+      { path: "/record", name: "Record" },
       { path: "/mail", name: "Mail" },
     ],
   },
@@ -43,7 +47,7 @@ export function OfficeTabs({ of }: { of: Role }) {
   const office = OFFICES[of];
   if (!office) return null;
   return (
-    <nav aria-label="Pages" className="flex gap-5">
+    <nav aria-label="Pages" className="flex flex-wrap gap-x-5">
       {office.tabs.map(({ path, name }) => (
         <NavLink
           key={path}

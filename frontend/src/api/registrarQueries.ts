@@ -1,0 +1,44 @@
+/** What the registrar reads; only the registrar's pages fetch this file. */
+import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
+import { api, type Schemas, take } from "./client";
+
+export const preparedTermQuery = (term: string) =>
+  queryOptions({
+    queryKey: ["office", term, "term"],
+    queryFn: () => take(api.GET("/api/office/terms/{term}", { params: { path: { term } } })),
+  });
+
+export const termWindowsQuery = (term: string) =>
+  queryOptions({
+    queryKey: ["office", term, "windows"],
+    queryFn: () =>
+      take(api.GET("/api/office/terms/{term}/windows", { params: { path: { term } } })),
+  });
+
+export type RecordSought = {
+  words: string;
+  kind: Schemas["AuditKind"] | "";
+  since: string;
+  until: string;
+};
+
+export const recordQuery = ({ words, kind, since, until }: RecordSought) =>
+  infiniteQueryOptions({
+    queryKey: ["office", "record", words, kind, since, until],
+    queryFn: ({ pageParam }) =>
+      take(
+        api.GET("/api/record", {
+          params: {
+            query: {
+              words,
+              kind: kind || undefined,
+              since: since || undefined,
+              until: until || undefined,
+              before: pageParam || undefined,
+            },
+          },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: ({ next }) => next ?? undefined,
+  });

@@ -1,0 +1,130 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type DragEvent, useId, useState } from "react";
+import { useAnnounce } from "../../ui/announce";
+import { Button } from "../../ui/Button";
+import { Notice, ProblemNotice } from "../../ui/Notice";
+import { FolderTold } from "./FolderTold";
+import { type Progress, sendFolder } from "./sendFolder";
+
+/** Reading a folder in: first a trial that tells all of it, then on a press. */
+export function BringIn() {
+  const id = useId();
+  const client = useQueryClient();
+  const announce = useAnnounce();
+  const [progress, setProgress] = useState<Progress | null>(null);
+  const [isOver, setIsOver] = useState(false);
+  const [file, setFile] = useState<File | null>(null);
+  const send = useMutation({
+    mutationFn: (wanted: { file: File; trial: boolean; expected: string }) =>
+      sendFolder(wanted, setProgress),
+    onSuccess: ({ is_done, mistakes_in_all, has_moved }) => {
+      if (is_done) {
+        announce("The folder is taken over.");
+        // Terms, people, sections: anything may be another thing now.
+        client.invalidateQueries();
+      } else if (has_moved) announce("It would do something else now. Look at it again.");
+      else if (mistakes_in_all > 0) announce(`${mistakes_in_all} mistakes.`);
+      else announce("Here is what it would change.");
+    },
+    onSettled: () => setProgress(null),
+  });
+  const look = (chosen: File | undefined) => {
+    if (!chosen || send.isPending) return;
+    setFile(chosen);
+    send.mutate({ file: chosen, trial: true, expected: "" });
+  };
+  const onDrop = (event: DragEvent) => {
+    event.preventDefault();
+    setIsOver(false);
+    look(event.dataTransfer.files[0]);
+  };
+  const report = send.data;
+  return (
+    <section aria-labelledby={`${id}-in`} className="min-w-0">
+      <h2 id={`${id}-in`} className="text-[20px]">
+        In
+      </h2>
+      <p className="mt-1 mb-3 text-soft">
+        A folder of tables, as one .zip or one .xlsx. First you see what is wrong with it, or what
+        it would change and whom that reaches; nothing is changed before you say so.
+      </p>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is one more way to choose the file below */}
+      <div
+        className={`border border-dashed px-5 py-6 ${isOver ? "border-pine bg-shade" : "border-soft bg-surface"}`}
+        onDragOver={(event) => {
+          event.preventDefault();
+          setIsOver(true);
+        }}
+        onDragLeave={() => setIsOver(false)}
+        onDrop={onDrop}
+      >
+        <label htmlFor={`${id}-file`} className="mb-2 block">
+          Drop the folder here, or choose it
+        </label>
+        <input
+          id={`${id}-file`}
+          className="block w-full text-[13px] file:mr-3 file:cursor-pointer file:rounded-sm file:border file:border-solid file:border-pine file:bg-transparent file:px-3 file:py-1 file:font-semibold file:text-pine"
+          type="file"
+          accept=".zip,.xlsx"
+          disabled={send.isPending}
+          onChange={(event) => {
+            look(event.target.files?.[0]);
+            // The same file, mended, is chosen again.
+            event.target.value = "";
+          }}
+        />
+      </div>
+      {send.isPending && <Bar progress={progress} />}
+      <div className="mt-4">
+        {send.error && <ProblemNotice problem={send.error} />}
+        {report && file && (
+          <>
+            {report.has_moved && (
+              <Notice tone="warning">
+                Something has changed since you looked. Nothing was taken over; this is what the
+                folder would do now.
+              </Notice>
+            )}
+            <FolderTold report={report} name={file.name} />
+            {!report.is_done && report.mistakes_in_all === 0 && !report.changes_nothing && (
+              <div className="mt-4">
+                <Button
+                  look="main"
+                  disabled={send.isPending}
+                  onClick={() => send.mutate({ file, trial: false, expected: report.digest })}
+                >
+                  Take it over
+                </Button>
+              </div>
+            )}
+          </>
+        )}
+      </div>
+    </section>
+  );
+}
+
+/** How far it has come. */
+function Bar({ progress }: { progress: Progress | null }) {
+  const share = progress?.share ?? 0;
+  return (
+    <div className="mt-4">
+      <div
+        role="progressbar"
+        aria-label="Reading the folder"
+        aria-valuenow={Math.round(share * 100)}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        className="h-2 border border-ink bg-surface"
+      >
+        <div
+          className="h-full bg-pine forced-color-adjust-none"
+          style={{ width: `${share * 100}%` }}
+        />
+      </div>
+      <p className="mt-1 text-[13px] text-soft">
+        {(share * 100).toFixed(0)} per cent{progress?.doing && `: ${progress.doing}`}
+      </p>
+    </div>
+  );
+}

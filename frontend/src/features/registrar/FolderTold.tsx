@@ -1,0 +1,170 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { counted } from "../../ui/text";
+
+type Report = Schemas["FolderReport"];
+
+/** What a folder brings, or what is wrong with it. */
+export function FolderTold({ report, name }: { report: Report; name: string }) {
+  const brings = report.tables.filter((t) => t.new > 0 || t.changed > 0);
+  return (
+    <section aria-label={`What ${name} brings`} data-testid="report">
+      <h3 className="mt-2 text-[18px] break-words">
+        {name}: {heading(report)}
+      </h3>
+      {report.strangers.length > 0 && (
+        <p className="mt-1 text-soft">
+          Not read, being no {report.strangers.length === 1 ? "table" : "tables"} of the folder:{" "}
+          {report.strangers.slice(0, 10).join(", ")}
+          {report.strangers.length > 10 && " …"}
+        </p>
+      )}
+      {report.mistakes_in_all > 0 && <Mistakes report={report} />}
+      {report.mistakes_in_all === 0 && (
+        <>
+          {report.reached.length > 0 && <Reached reached={report.reached} />}
+          {brings.map((table) => (
+            <TableTold key={table.name} table={table} />
+          ))}
+          {report.tables.some((t) => t.left_out > 0) && (
+            <p className="mt-3 text-[13px] text-soft">
+              What is there and not in the folder stays:{" "}
+              {report.tables
+                .filter((t) => t.left_out > 0)
+                .map((t) => `${t.left_out.toLocaleString("en-US")} in ${t.name}`)
+                .join(", ")}
+              .
+            </p>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
+
+function heading(report: Report): string {
+  if (report.mistakes_in_all > 0)
+    return `${counted(report.mistakes_in_all, "mistake", "mistakes")}, nothing was changed`;
+  if (report.changes_nothing) return "everything in it is there already";
+  return report.is_done ? "taken over" : "this would change";
+}
+
+function Mistakes({ report }: { report: Report }) {
+  return (
+    <div className="mt-2 overflow-x-auto">
+      <table className="w-full border-t border-ink text-[13px]">
+        <thead>
+          <tr className="border-b border-hair text-left text-small text-soft">
+            <th className="py-1.5 pr-4 font-normal">Table</th>
+            <th className="pr-4 text-right font-normal">Line</th>
+            <th className="pr-4 font-normal">Column</th>
+            <th className="pr-4 font-normal">What is there</th>
+            <th className="font-normal">What is the matter</th>
+          </tr>
+        </thead>
+        <tbody>
+          {report.mistakes.map((m) => (
+            <tr
+              key={`${m.table}:${m.line}:${m.column}:${m.problem}`}
+              className="border-b border-hair align-baseline"
+            >
+              <td className="py-1 pr-4">{m.table}</td>
+              <td className="pr-4 text-right tabular-nums">{m.line || ""}</td>
+              <td className="pr-4">{m.column}</td>
+              <td className="number pr-4 break-all">{m.value}</td>
+              <td>
+                {m.problem}
+                {m.guess && (
+                  <>
+                    ; <span className="number">{m.guess}</span>?
+                  </>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {report.mistakes_in_all > report.mistakes.length && (
+        <p className="mt-2 text-soft">
+          And {(report.mistakes_in_all - report.mistakes.length).toLocaleString("en-US")} more.
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Reached({ reached }: { reached: Report["reached"] }) {
+  return (
+    <ul className="mt-2 border-t border-ink">
+      {reached.map((one) => (
+        <li key={one.number} className="border-b border-hair py-1.5">
+          <span className="number mr-2 text-soft">{one.number}</span>
+          <b className="font-semibold">{one.name}</b>{" "}
+          {one.is_off ? "does not take place" : `${one.before} → ${one.after}`}
+          <span className="block text-[13px] text-soft">
+            {[
+              `${one.registered} registered`,
+              one.waiting > 0 && `${one.waiting} waiting`,
+              one.in_carts > 0 && counted(one.in_carts, "cart", "carts"),
+            ]
+              .filter(Boolean)
+              .join(", ")}
+            {one.clashing > 0 && (
+              <span className="text-madder">
+                ; with other classes of {counted(one.clashing, "student", "students")} it clashes
+              </span>
+            )}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** So many changed rows of a table are shown at first. */
+const FIRST = 5;
+
+function TableTold({ table }: { table: Report["tables"][number] }) {
+  const [all, setAll] = useState(false);
+  const shown = all ? table.first_changed : table.first_changed.slice(0, FIRST);
+  const hidden = table.first_changed.length - shown.length;
+  return (
+    <div className="mt-3">
+      <h4 className="font-sans font-semibold">
+        {table.name}
+        <span className="ml-2 font-normal text-soft">
+          {[
+            table.new > 0 && `${table.new.toLocaleString("en-US")} new`,
+            table.changed > 0 && `${table.changed.toLocaleString("en-US")} changed`,
+          ]
+            .filter(Boolean)
+            .join(", ")}
+        </span>
+      </h4>
+      <ul className="text-[13px]">
+        {shown.map((row) => (
+          <li key={row.key.join(" ")} className="border-b border-hair py-1">
+            <span className="number mr-2">{row.key.join(" ")}</span>
+            {Object.entries(row.cells).map(([column, [before, after]]) => (
+              <span key={column} className="mr-3 break-words">
+                {column}: <span className="text-soft">{before || "empty"}</span> →{" "}
+                {after || "empty"}
+              </span>
+            ))}
+          </li>
+        ))}
+      </ul>
+      {hidden > 0 && (
+        <Button look="link" className="text-[13px]" onClick={() => setAll(true)}>
+          {hidden} more<span className="sr-only"> changed in {table.name}</span>
+        </Button>
+      )}
+      {all && table.changed > table.first_changed.length && (
+        <p className="text-[13px] text-soft">
+          And {table.changed - table.first_changed.length} more.
+        </p>
+      )}
+    </div>
+  );
+}
