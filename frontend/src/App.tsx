@@ -41,6 +41,7 @@ const RequestsPage = page(() => import("./features/requests/RequestsPage"), "Req
 const BringIn = page(() => import("./features/registrar/BringIn"), "BringIn");
 const FolderPage = page(() => import("./features/registrar/FolderPage"), "FolderPage");
 const RecordPage = page(() => import("./features/registrar/RecordPage"), "RecordPage");
+const SectionsPage = page(() => import("./features/registrar/SectionsPage"), "SectionsPage");
 const TermPage = page(() => import("./features/registrar/TermPage"), "TermPage");
 const WindowsPage = page(() => import("./features/registrar/WindowsPage"), "WindowsPage");
 const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
@@ -315,6 +316,7 @@ function RegistrarRoutes({ session }: Props) {
       <Route path="/" element={<Navigate to={homeOf("/office", session)} replace />} />
       <Route element={officeOf(session)}>
         <Route path="/office/:term" element={<TermPage />} />
+        <Route path="/office/:term/sections" element={<SectionsPage />} />
         <Route path="/office/:term/windows" element={<WindowsPage session={session} />} />
         <Route path="/office/:term/folder" element={<FolderPage />} />
         <Route path="/office/:term/record" element={<RecordPage session={session} />} />

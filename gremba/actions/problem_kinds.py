@@ -82,6 +82,8 @@ class ProblemKind(Enum):
     DEALING_WRONG = ("dealing-wrong", 422, "Windows cannot be dealt like that")
     WINDOW_WRONG = ("window-wrong", 422, "This window cannot be set")
     FOLDER_UNREADABLE = ("folder-unreadable", 422, "This folder cannot be read")
+    NOTHING_CHANGED = ("nothing-changed", 422, "This changes nothing")
+    INSTRUCTOR_UNKNOWN = ("instructor-unknown", 422, "No such instructor")
     SETTING_WRONG = ("setting-wrong", 422, "This cannot be set like that")
     TOO_LARGE = ("too-large", 413, "That is too much at once")
     QUERY_TOO_LONG = ("query-too-long", 414, "That is too much to look for")

@@ -158,6 +158,8 @@ ACCESS: dict[str, frozenset[str]] = {
     "publish_windows": REGISTRARS,
     "read_windows_of_student": REGISTRARS,
     "set_window_of_student": REGISTRARS,
+    "list_office_sections": REGISTRARS,
+    "change_office_sections": REGISTRARS,
     "bring_in_folder": REGISTRARS,
     "download_folder": REGISTRARS,
     "download_template": REGISTRARS,

@@ -127,7 +127,7 @@ class Envelope:
         route = str(scope.get("route_name") or getattr(scope.get("route"), "name", ""))
         session = state.get("session")
         act = _act_of(route, scope["method"], status, session)
-        if act is None:
+        if act is None or state.get("only_looked"):
             return
         services.record.note(
             Entry(

@@ -42,3 +42,10 @@ export const recordQuery = ({ words, kind, since, until }: RecordSought) =>
     initialPageParam: 0,
     getNextPageParam: ({ next }) => next ?? undefined,
   });
+
+export const officeSectionsQuery = (term: string) =>
+  queryOptions({
+    queryKey: ["office", term, "sections"],
+    queryFn: () =>
+      take(api.GET("/api/office/terms/{term}/sections", { params: { path: { term } } })),
+  });

@@ -290,6 +290,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/office/terms/{term}/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Office Sections
+         * @description All sections of a term, with their seats and who teaches them.
+         */
+        get: operations["list_office_sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/office/terms/{term}/sections/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Office Sections
+         * @description Change sections; a trial only tells what it would do and whom it reaches.
+         */
+        post: operations["change_office_sections"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/office/terms/{term}/settings/{key}": {
         parameters: {
             query?: never;
@@ -4659,6 +4699,72 @@ export interface components {
             title: string;
         };
         /**
+         * MeetingCells
+         * @description When and where a section meets.
+         */
+        MeetingCells: {
+            /** Campus */
+            campus: string;
+            /** Ends */
+            ends: number;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Room */
+            room: string;
+            /**
+             * Starts
+             * @description Minutes since midnight, local
+             */
+            starts: number;
+            /** Weekdays */
+            weekdays: string;
+        };
+        /**
+         * MeetingChange
+         * @description Another time or place for one of a section's meetings.
+         */
+        MeetingChange: {
+            /**
+             * Campus
+             * @default
+             */
+            campus: string;
+            /** Ends */
+            ends: number;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /**
+             * Place
+             * @description Which of its meetings, from 1
+             */
+            place: number;
+            /**
+             * Room
+             * @default
+             */
+            room: string;
+            /** Starts */
+            starts: number;
+            /** Weekdays */
+            weekdays: string;
+        };
+        /**
          * MeetingHours
          * @description When and where a section meets, week by week.
          */
@@ -4863,6 +4969,81 @@ export interface components {
              * @description Sections held that could be given up for it
              */
             swaps: components["schemas"]["SectionName"][];
+        };
+        /**
+         * OfficeSectionResponse
+         * @description A section with its seats.
+         */
+        OfficeSectionResponse: {
+            /** Block */
+            block: string;
+            /**
+             * Block First
+             * Format: date
+             */
+            block_first: string;
+            /**
+             * Block Last
+             * Format: date
+             */
+            block_last: string;
+            /** Cancelled */
+            cancelled: boolean;
+            /** Component */
+            component: string;
+            /** Consent Needed */
+            consent_needed: boolean;
+            /** Limit */
+            limit: number;
+            /** Meetings */
+            meetings: components["schemas"]["MeetingCells"][];
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string;
+            /** Number */
+            number: string;
+            /** Rooms */
+            rooms: string[];
+            /**
+             * Seats With
+             * @description The section whose seats these are; empty where they are its own
+             */
+            seats_with: string;
+            /** Taken */
+            taken: number;
+            /** Teachers */
+            teachers: components["schemas"]["TeacherResponse"][];
+            /** Times */
+            times: string;
+            /** Title */
+            title: string;
+            /** Topic */
+            topic: string;
+            /** Waiting */
+            waiting: number;
+            /** Waitlist Limit */
+            waitlist_limit: number;
+            /**
+             * Waitlist Way
+             * @enum {string}
+             */
+            waitlist_way: "offer" | "automatic";
+        };
+        /**
+         * OfficeSections
+         * @description The sections of a term.
+         */
+        OfficeSections: {
+            /**
+             * Campuses
+             * @description Names of the campuses by their code
+             */
+            campuses: {
+                [key: string]: string;
+            };
+            /** Sections */
+            sections: components["schemas"]["OfficeSectionResponse"][];
         };
         /**
          * OnceClear
@@ -5547,7 +5728,7 @@ export interface components {
              * @description A stable name for the kind of problem
              * @enum {string}
              */
-            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/fee-hold-unknown" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/deputy-unknown" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/asking-back" | "/problems/cut-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/dealing-moved" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/dealing-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/deputy-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/fee-hold-unknown" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/deputy-unknown" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/asking-back" | "/problems/cut-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/dealing-moved" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/dealing-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/nothing-changed" | "/problems/instructor-unknown" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/deputy-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
         };
         /**
          * PromiseResponse
@@ -6171,6 +6352,23 @@ export interface components {
             sections: components["schemas"]["SectionToAnswer"][];
         };
         /**
+         * ReservedChange
+         * @description Seats for some.
+         */
+        ReservedChange: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cohort" | "program" | "campus" | "residence";
+            /** Release On */
+            release_on?: string | null;
+            /** Seats */
+            seats: number;
+            /** Value */
+            value: string;
+        };
+        /**
          * RosterEntry
          * @description A student of a section.
          */
@@ -6553,6 +6751,71 @@ export interface components {
             title: string;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * SectionsChange
+         * @description What is to be another thing of sections; what is left out stays.
+         */
+        SectionsChange: {
+            /** Cancelled */
+            cancelled?: boolean | null;
+            /** Consent Needed */
+            consent_needed?: boolean | null;
+            /**
+             * Expected
+             * @description The digest of the trial's report
+             * @default
+             */
+            expected: string;
+            /** Limit */
+            limit?: number | null;
+            /** Limit By */
+            limit_by?: number | null;
+            /**
+             * Meetings
+             * @default []
+             */
+            meetings: components["schemas"]["MeetingChange"][];
+            /**
+             * New Teacher
+             * @default
+             */
+            new_teacher: string;
+            /** Notes */
+            notes?: string | null;
+            /** Numbers */
+            numbers: string[];
+            /**
+             * Old Teacher
+             * @default
+             */
+            old_teacher: string;
+            /**
+             * Reserved
+             * @default []
+             */
+            reserved: components["schemas"]["ReservedChange"][];
+            /**
+             * Trial
+             * @default true
+             */
+            trial: boolean;
+            /** Waitlist Limit */
+            waitlist_limit?: number | null;
+            /** Waitlist Way */
+            waitlist_way?: ("offer" | "automatic") | null;
+        };
+        /**
+         * SectionsReport
+         * @description What a change of sections does, and whom it reaches.
+         */
+        SectionsReport: {
+            /**
+             * Companions
+             * @description Sections that go with those taken off, and stay
+             */
+            companions: string[];
+            report: components["schemas"]["FolderReport"];
         };
         /**
          * Sent
@@ -6978,6 +7241,16 @@ export interface components {
             title: string;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * TeacherResponse
+         * @description Who teaches a section.
+         */
+        TeacherResponse: {
+            /** Full Name */
+            full_name: string;
+            /** Username */
+            username: string;
         };
         /**
          * TermName
@@ -9303,6 +9576,274 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CarriedResponse"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_office_sections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeSections"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_office_sections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionsChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionsReport"];
                 };
             };
             /** @description The request is not well-formed. */

@@ -1,12 +1,18 @@
 import { useEffect, useId, useState } from "react";
 import { INPUT } from "./Field";
 
-type Props = { label: string; placeholder: string; onSearch: (text: string) => void };
+type Props = {
+  label: string;
+  placeholder: string;
+  /** What stands in it at first. */
+  initially?: string;
+  onSearch: (text: string) => void;
+};
 
 /** A field whose text is looked for a moment after the last key. */
-export function SearchField({ label, placeholder, onSearch }: Props) {
+export function SearchField({ label, placeholder, initially = "", onSearch }: Props) {
   const id = useId();
-  const [text, setText] = useState("");
+  const [text, setText] = useState(initially);
   useEffect(() => {
     const timer = window.setTimeout(() => onSearch(text.trim()), 200);
     return () => window.clearTimeout(timer);

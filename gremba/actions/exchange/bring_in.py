@@ -100,6 +100,7 @@ class Report:
         strangers: files that are no table of the folder, and were not read.
         has_moved: it is another report than the one that was looked at.
         is_done: it was taken over.
+        beside: rows that were changed beside those of the folder.
     """
 
     mistakes: Mistakes = field(default_factory=Mistakes)
@@ -108,6 +109,7 @@ class Report:
     strangers: tuple[str, ...] = ()
     has_moved: bool = False
     is_done: bool = False
+    beside: int = 0
 
     def digest(self) -> str:
         """The same for a folder that does the same to the same, and for hardly any other."""
@@ -121,7 +123,7 @@ class Report:
     @property
     def changes_nothing(self) -> bool:
         """Whether all that it says is kept already."""
-        return not any(table.new or table.changed for table in self.tables)
+        return not self.beside and not any(table.new or table.changed for table in self.tables)
 
 
 def bring_in(
@@ -132,6 +134,7 @@ def bring_in(
     is_trial: bool,
     say: Say = lambda _: None,
     expected: str = "",
+    beside: Callable[[PooledPostgresqlDatabase], int] = lambda _: 0,
 ) -> Report:
     """Read a folder, check all of it, and take it over unless anything is wrong. Those whom it reaches are
     told.
@@ -141,6 +144,7 @@ def bring_in(
         is_trial: nothing is kept; what would be is told.
         expected: the digest of the report that was looked at before; where it would be another one now,
             nothing is kept either. Empty where nobody has looked.
+        beside: what else is done in the same transaction, and how many rows of it there are.
     """
     report = Report(strangers=source.strangers)
     with connected(database), database.atomic() as transaction:
@@ -151,6 +155,7 @@ def bring_in(
         if report.mistakes.many == 0:
             before = _terms_touched(database, staged)
             if _merged(staged, report, say):
+                report.beside = beside(database)
                 report.reach = look_at_reach(database, before, _as_they_are(database, before))
                 report.has_moved = bool(expected) and report.digest() != expected
                 keeps = not is_trial and not report.has_moved
@@ -257,6 +262,11 @@ def _check(database: PooledPostgresqlDatabase, staged: dict[str, Staged], mistak
             _check_target(database, one, target, staged, mistakes)
         if one.table.name == "policies":
             _check_policies(one, mistakes)
+        lacking, lines = one.new_without()
+        for line in lines:
+            for needed in lacking:
+                said = "is not in the heading, and this row is new"
+                mistakes.note(Mistake(one.table.name, line, needed.name, "", said))
         for line, column, problem in one.odd_rows():
             mistakes.note(Mistake(one.table.name, line, column, "", problem))
 
@@ -372,5 +382,5 @@ _MOST_TERMS = 100
 def _have_read_again(database: PooledPostgresqlDatabase, report: Report) -> None:
     """Every process reads its terms anew, and open pages follow."""
     touched = {table.name for table in report.tables if table.new or table.changed}
-    if touched - _NOT_OF_TERMS:
+    if report.beside or touched - _NOT_OF_TERMS:
         write(database, Term.update(catalogue_version=Term.catalogue_version + 1))

@@ -66,7 +66,8 @@ def read_rows(
 
 
 def _places(table: ExchangeTable, line: int, heading: Sequence[str], mistakes: Mistakes) -> dict[str, int]:
-    """Where each column stands."""
+    """Where each column stands. What a row is known by must be there; what else a new one needs is asked for
+    where there is one."""
     known = [column.name for column in table.columns]
     places: dict[str, int] = {}
     for place, cell in enumerate(heading):
@@ -80,7 +81,8 @@ def _places(table: ExchangeTable, line: int, heading: Sequence[str], mistakes: M
             mistakes.note(Mistake(table.name, line, name, "", "stands twice in the heading"))
         else:
             places[name] = place
-    for column in table.columns:
+    for name in table.key:
+        column = table.column(name)
         if column.required and column.name not in places:
             mistakes.note(Mistake(table.name, line, column.name, "", "is missing in the heading"))
     return places

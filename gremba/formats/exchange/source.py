@@ -93,6 +93,19 @@ def open_source(path: Path) -> Source:
     return open_packed(path.open("rb"))
 
 
+def of_rows(tables: Mapping[str, list[list[str]]]) -> Source:
+    """The same of rows that are at hand, by table: the heading first."""
+    found = _Found()
+
+    def opener(name: str, rows: list[list[str]]) -> Callable[[], Sheet]:
+        return lambda: Sheet(name, iter(list(enumerate(rows, 1))))
+
+    for name, rows in tables.items():
+        found.tables[name] = opener(name, rows)
+        found.sizes[name] = len(rows)
+    return Source(ExitStack(), found)
+
+
 def open_packed(file: IO[bytes]) -> Source:
     """Open an archive or a workbook, which is closed with the source.
 

@@ -238,6 +238,16 @@ class Staged:
 
     # ------------------------------------------------------------------ what would change
 
+    def new_without(self) -> tuple[list[Column], list[int]]:
+        """Columns that no new row can do without and that the folder does not have, and the lines of new
+        rows, if there are such columns."""
+        present = {column.name for column in self.columns}
+        lacking = [c for c in self.table.columns if c.required and c.name not in present]
+        if not lacking:
+            return [], []
+        new = self._new().select(SQL("line")).order_by(SQL("line")).limit(MOST_TOLD)
+        return lacking, [line for (line,) in fetch_tuples(self._database, new)]
+
     def count_new(self) -> int:
         """Rows whose key is not kept."""
         return int(fetch_value(self._database, self._new().select(fn.COUNT(SQL("*")))))

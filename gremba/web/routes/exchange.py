@@ -15,29 +15,22 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from gremba.actions.exchange.bring_in import Progress, Report, bring_in
+from gremba.actions.exchange.bring_in import Progress, bring_in
 from gremba.actions.exchange.rosters import write_rosters
 from gremba.actions.exchange.write_out import write_out
 from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.exchange.tables import TABLES
 from gremba.core.plain_text import plain
-from gremba.core.wording import times_text
 from gremba.formats.exchange.json_schema import json_schema
 from gremba.formats.exchange.sheets import UnreadableFile
 from gremba.formats.exchange.source import open_packed
 from gremba.formats.exchange.writing import write_archive, write_workbook
 from gremba.store.database import Unavailable
 from gremba.web.files import as_file
+from gremba.web.folder_responses import report_response
 from gremba.web.problems import document_of
-from gremba.web.schemas import (
-    FolderProgress,
-    FolderReport,
-    MistakeResponse,
-    ReachedResponse,
-    RowChange,
-    TableChange,
-)
+from gremba.web.schemas import FolderProgress
 from gremba.web.services import services_of
 
 router = APIRouter(prefix="/api/exchange")
@@ -116,7 +109,7 @@ def _lines(request: Request, file: IO[bytes], is_trial: bool, expected: str) -> 
                 )
             if report.is_done:
                 request.state.detail = f"{request.state.detail}, and taken over"
-            told.put(FolderProgress(doing="done", share=1.0, report=_report(report)))
+            told.put(FolderProgress(doing="done", share=1.0, report=report_response(report)))
         except UnreadableFile as problem:
             told.put(_problem(Problem(ProblemKind.FOLDER_UNREADABLE, f"{problem}.")))
         except Unavailable:
@@ -143,51 +136,6 @@ def _progress(now: Progress) -> FolderProgress:
 
 def _problem(problem: Problem) -> FolderProgress:
     return FolderProgress(problem=document_of(problem).model_dump())
-
-
-def _report(report: Report) -> FolderReport:
-    return FolderReport(
-        mistakes=[
-            MistakeResponse(
-                table=m.table, line=m.line, column=m.column, value=m.value, problem=m.problem, guess=m.guess
-            )
-            for m in report.mistakes.noted
-        ],
-        mistakes_in_all=report.mistakes.many,
-        tables=[
-            TableChange(
-                name=table.name,
-                rows=table.rows,
-                new=table.new,
-                changed=table.changed,
-                left_out=table.left_out,
-                first_changed=[
-                    RowChange(key=list(row.key), cells={name: list(both) for name, both in row.cells.items()})
-                    for row in table.first_changed
-                ],
-            )
-            for table in report.tables
-        ],
-        reached=[
-            ReachedResponse(
-                number=one.change.after.reference_number,
-                name=one.change.after.name,
-                is_off=one.change.is_off,
-                before=times_text(one.change.before.meetings),
-                after=times_text(one.change.after.meetings),
-                registered=one.registered,
-                waiting=one.waiting,
-                in_carts=one.in_carts,
-                clashing=one.clashing,
-            )
-            for one in report.reach.sections
-        ],
-        strangers=list(report.strangers),
-        changes_nothing=report.changes_nothing,
-        has_moved=report.has_moved,
-        is_done=report.is_done,
-        digest=report.digest(),
-    )
 
 
 @router.get("/folder", responses=_FILE, response_class=Response)

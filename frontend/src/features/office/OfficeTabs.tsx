@@ -25,6 +25,7 @@ const OFFICES: Partial<Record<Role, { base: string; tabs: Tab[] }>> = {
     base: "/office",
     tabs: [
       { path: "", name: "Term" },
+      { path: "/sections", name: "Sections" },
       { path: "/windows", name: "Windows" },
       { path: "/folder", name: "In and out" },
       { path: "/requests", name: "Requests" },

@@ -70,7 +70,14 @@ function Faulty({ check, term }: { check: Check; term: string }) {
           {shown.map(({ text, number }) => (
             <li key={number + text} className="flex flex-wrap gap-x-2 py-0.5">
               <span>
-                {number && <span className="number mr-2 text-soft">{number}</span>}
+                {number && (
+                  <Link
+                    className="link number mr-2"
+                    to={`/office/${term}/sections?number=${number}`}
+                  >
+                    {number}
+                  </Link>
+                )}
                 {text}
               </span>
             </li>

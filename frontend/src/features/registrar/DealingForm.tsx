@@ -8,6 +8,7 @@ import type { SignedIn } from "../session/useSignedIn";
 import { useToday } from "../session/useToday";
 import { HourField } from "./HourField";
 import { type Draft, ruleOf } from "./slots";
+import { Weekdays } from "./Weekdays";
 
 type Rule = Schemas["RuleOfDealing"];
 type Group = Schemas["GroupWanted"];
@@ -20,16 +21,6 @@ type Props = {
   onChange: () => void;
   onLook: (rule: Rule, movesDealt: boolean) => void;
 };
-
-const WEEKDAYS = [
-  ["M", "Mon"],
-  ["T", "Tue"],
-  ["W", "Wed"],
-  ["R", "Thu"],
-  ["F", "Fri"],
-  ["S", "Sat"],
-  ["U", "Sun"],
-] as const;
 
 const LENGTHS = [5, 10, 15, 20, 30, 60, 120];
 
@@ -91,19 +82,7 @@ export function DealingForm({ windows, isLooking, onChange, onLook }: Props) {
         </Field>
         <fieldset className="sm:col-span-2">
           <legend className="mb-1 text-[13px]">On</legend>
-          <div className="flex flex-wrap gap-x-3">
-            {WEEKDAYS.map(([letter, name]) => (
-              <label key={letter} className="flex min-h-[32px] items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-pine"
-                  checked={draft.weekdays.includes(letter)}
-                  onChange={() => set({ weekdays: toggled(draft.weekdays, letter) })}
-                />
-                {name}
-              </label>
-            ))}
-          </div>
+          <Weekdays value={draft.weekdays} onChange={(weekdays) => set({ weekdays })} />
         </fieldset>
         <DayField
           label="All close on"
@@ -192,12 +171,6 @@ function begin({ dealings }: Schemas["WindowsResponse"], today: string): Draft {
     groups: [],
     seed: "",
   };
-}
-
-function toggled(weekdays: string, letter: string): string {
-  return WEEKDAYS.map(([one]) => one)
-    .filter((one) => weekdays.includes(one) !== (one === letter))
-    .join("");
 }
 
 type GroupsProps = {

@@ -1,0 +1,254 @@
+"""Changing sections of a term, one or many at once: first whom it reaches, then the change. It is done by the
+same way as an exchange folder, with the same checks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.context import ActionContext
+from gremba.actions.exchange.bring_in import Report, bring_in
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.calendar import WEEKDAY_LETTERS
+from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.states import WaitlistWay
+from gremba.core.wording import clock_time
+from gremba.formats.exchange.source import of_rows
+from gremba.store.database import connected
+from gremba.store.exchange.reach import waiting_for
+from gremba.store.situations import read_seats
+from gremba.store.teaching import hand_over, instructor_named, teachers_of
+
+
+@dataclass(frozen=True, slots=True)
+class OfficeSection:
+    """A section as the registrar sees it.
+
+    Attributes:
+        seats_with: reference number of the section whose seats these are, where they share them; "" where
+            they are its own.
+        waiting: for this section; others that share its seats are not counted.
+        teachers: user name and name of each.
+    """
+
+    section: Section
+    limit: int
+    taken: int
+    waiting: int
+    seats_with: str
+    teachers: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class MeetingWanted:
+    """Other hours, days or another room for one of a section's meetings.
+
+    Attributes:
+        place: which of its meetings, from 1; one more than there are for another one.
+        starts, ends: minutes since midnight.
+    """
+
+    place: int
+    weekdays: str
+    starts: int
+    ends: int
+    first: date
+    last: date
+    campus: str = ""
+    room: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ReservedWanted:
+    """Seats of a section for some."""
+
+    kind: str
+    value: str
+    seats: int
+    release_on: date | None = None
+
+
+@dataclass(frozen=True)
+class SectionWanted:
+    """What is to be another thing; None for what stays.
+
+    Attributes:
+        limit_by: seats more, or fewer, than there are.
+        old_teacher, new_teacher: user names; the new one teaches instead of the old, or beside others where
+            no old one is named.
+    """
+
+    limit: int | None = None
+    limit_by: int | None = None
+    waitlist_limit: int | None = None
+    waitlist_way: WaitlistWay | None = None
+    consent_needed: bool | None = None
+    cancelled: bool | None = None
+    notes: str | None = None
+    meetings: tuple[MeetingWanted, ...] = ()
+    reserved: tuple[ReservedWanted, ...] = ()
+    old_teacher: str = ""
+    new_teacher: str = ""
+
+
+def list_sections(context: ActionContext, code: str) -> list[OfficeSection]:
+    """All sections of a term, by number. Three statements.
+
+    Raises:
+        Problem: there is no such term.
+    """
+    term = context.term(code)
+    with connected(context.database) as database:
+        seats = read_seats(database, {s.pool for s in term.sections})
+        waiting = waiting_for(database, [s.id for s in term.sections])
+        teachers = teachers_of(database, term.id)
+    owners = _owners(term)
+    return [
+        OfficeSection(
+            section,
+            seats[section.pool].limit,
+            seats[section.pool].taken,
+            waiting.get(section.id, 0),
+            "" if owners[section.pool] is section else owners[section.pool].reference_number,
+            tuple(teachers.get(section.id, ())),
+        )
+        for section in term.sections
+        if section.pool in seats
+    ]
+
+
+def _owners(term: TermCatalogue) -> dict[int, Section]:
+    """By seat pool the section whose seats they are: the one of the lowest number."""
+    owners: dict[int, Section] = {}
+    for section in sorted(term.sections, key=lambda s: s.reference_number):
+        owners.setdefault(section.pool, section)
+    return owners
+
+
+def change_sections(
+    context: ActionContext,
+    code: str,
+    numbers: Collection[str],
+    wanted: SectionWanted,
+    *,
+    is_trial: bool,
+    expected: str = "",
+) -> Report:
+    """Change sections, or tell what a change would do and whom it reaches.
+
+    Args:
+        numbers: reference numbers.
+        expected: the digest of the report that was looked at.
+
+    Raises:
+        Problem: there is no such term or section, or nothing is to be changed.
+    """
+    term = context.term(code)
+    sections = []
+    for number in dict.fromkeys(numbers):
+        section = term.by_number.get(number)
+        if section is None:
+            raise Problem(
+                ProblemKind.SECTION_UNKNOWN, "Look at the list again.", term=term.name, number=number
+            )
+        sections.append(section)
+    tables = _tables(context, term, sections, wanted)
+    if not tables and not wanted.new_teacher:
+        raise Problem(ProblemKind.NOTHING_CHANGED, "Choose what is to be another thing.")
+    return bring_in(
+        context.database,
+        of_rows(tables),
+        context.clock.now(),
+        is_trial=is_trial,
+        expected=expected,
+        beside=_handing_over(context, sections, wanted),
+    )
+
+
+_CELLS: Mapping[str, Callable[[SectionWanted], str | None]] = {
+    "waitlist_limit": lambda w: None if w.waitlist_limit is None else str(w.waitlist_limit),
+    "waitlist_way": lambda w: None if w.waitlist_way is None else w.waitlist_way.value,
+    "consent_needed": lambda w: _yes(w.consent_needed),
+    "cancelled": lambda w: _yes(w.cancelled),
+    "notes": lambda w: w.notes,
+}
+
+
+def _yes(value: bool | None) -> str | None:
+    return None if value is None else "yes" if value else "no"
+
+
+def _tables(
+    context: ActionContext, term: TermCatalogue, sections: Sequence[Section], wanted: SectionWanted
+) -> dict[str, list[list[str]]]:
+    cells = {name: cell for name, say in _CELLS.items() if (cell := say(wanted)) is not None}
+    limits = _limits(context, sections, wanted)
+    tables: dict[str, list[list[str]]] = {}
+    if cells or limits:
+        heading = ["term", "number", *cells, *(["seats"] if limits else [])]
+        tables["sections"] = [heading] + [
+            [term.code, s.reference_number, *cells.values(), *([str(limits[s.pool])] if limits else [])]
+            for s in sections
+        ]
+    if wanted.meetings:
+        heading = ["term", "number", "place", "weekdays", "starts", "ends", "first_day", "last_day"]
+        tables["meetings"] = [[*heading, "campus", "room"]] + [
+            [term.code, section.reference_number, *_meeting_cells(meeting)]
+            for section in sections
+            for meeting in wanted.meetings
+        ]
+    if wanted.new_teacher and not wanted.old_teacher:
+        tables["instructors"] = [["term", "number", "username"]] + [
+            [term.code, section.reference_number, wanted.new_teacher] for section in sections
+        ]
+    if wanted.reserved:
+        tables["reserved_seats"] = [["term", "number", "kind", "value", "seats", "release_on"]] + [
+            [term.code, number, part.kind, part.value, str(part.seats), _day(part.release_on)]
+            for number in sorted({_owners(term)[s.pool].reference_number for s in sections})
+            for part in wanted.reserved
+        ]
+    return tables
+
+
+def _day(day: date | None) -> str:
+    return "" if day is None else day.isoformat()
+
+
+def _meeting_cells(meeting: MeetingWanted) -> list[str]:
+    in_order = "".join(letter for letter in WEEKDAY_LETTERS if letter in meeting.weekdays)
+    times = [clock_time(meeting.starts), clock_time(meeting.ends)]
+    days = [meeting.first.isoformat(), meeting.last.isoformat()]
+    return [str(meeting.place), in_order, *times, *days, meeting.campus, meeting.room]
+
+
+def _limits(context: ActionContext, sections: Sequence[Section], wanted: SectionWanted) -> dict[int, int]:
+    """The new limit of each seat pool; none where limits stay. Sections that share seats have one."""
+    if wanted.limit is None and not wanted.limit_by:
+        return {}
+    pools = {section.pool for section in sections}
+    with connected(context.database) as database:
+        seats = read_seats(database, pools)
+    more = wanted.limit_by or 0
+    return {
+        pool: max(0, figures.limit + more) if wanted.limit is None else wanted.limit
+        for pool, figures in seats.items()
+    }
+
+
+def _handing_over(
+    context: ActionContext, sections: Sequence[Section], wanted: SectionWanted
+) -> Callable[[PooledPostgresqlDatabase], int]:
+    if not (wanted.new_teacher and wanted.old_teacher):
+        return lambda _: 0
+    with connected(context.database) as database:
+        new = instructor_named(database, wanted.new_teacher)
+    if new is None:
+        raise Problem(
+            ProblemKind.INSTRUCTOR_UNKNOWN, "Write the user name of an instructor; a folder brings new ones."
+        )
+    ids = [section.id for section in sections]
+    return lambda database: hand_over(database, ids, wanted.old_teacher, new)
