@@ -41,6 +41,8 @@ const RequestsPage = page(() => import("./features/requests/RequestsPage"), "Req
 const BringIn = page(() => import("./features/registrar/BringIn"), "BringIn");
 const FolderPage = page(() => import("./features/registrar/FolderPage"), "FolderPage");
 const RecordPage = page(() => import("./features/registrar/RecordPage"), "RecordPage");
+const StudentPage = page(() => import("./features/registrar/StudentPage"), "StudentPage");
+const StudentsPage = page(() => import("./features/registrar/StudentsPage"), "StudentsPage");
 const SectionsPage = page(() => import("./features/registrar/SectionsPage"), "SectionsPage");
 const TermPage = page(() => import("./features/registrar/TermPage"), "TermPage");
 const WindowsPage = page(() => import("./features/registrar/WindowsPage"), "WindowsPage");
@@ -247,6 +249,23 @@ function homeOf(before: string, { usual_term }: Session, after = ""): string {
   return usual_term ? `${before}/${usual_term}${after}` : "/no-term-yet";
 }
 
+/** The screens of a student whom an office sees and acts for. */
+function asAnother(base: string, session: SignedIn) {
+  return (
+    <>
+      <Route path={`${base}/:student/:term/week/print`} element={printOf(session)} />
+      <Route
+        path={`${base}/:student/:term/fits/print`}
+        element={<FitsPrintPage session={session} />}
+      />
+      <Route path={`${base}/:student/:term`} element={frameOf(session)}>
+        {screens(session)}
+        <Route path="*" element={<NotFound isInside />} />
+      </Route>
+    </>
+  );
+}
+
 function AdvisorRoutes({ session }: Props) {
   return (
     <Routes>
@@ -256,15 +275,7 @@ function AdvisorRoutes({ session }: Props) {
         <Route path="/advising/:term" element={<AdviseesPage session={session} />} />
         <Route path="/advising/:term/requests" element={<AnswerPage session={session} />} />
       </Route>
-      <Route path="/advising/:student/:term/week/print" element={printOf(session)} />
-      <Route
-        path="/advising/:student/:term/fits/print"
-        element={<FitsPrintPage session={session} />}
-      />
-      <Route path="/advising/:student/:term" element={frameOf(session)}>
-        {screens(session)}
-        <Route path="*" element={<NotFound isInside />} />
-      </Route>
+      {asAnother("/advising", session)}
       <Route path="*" element={<NotFound />} />
     </Routes>
   );
@@ -317,12 +328,15 @@ function RegistrarRoutes({ session }: Props) {
       <Route element={officeOf(session)}>
         <Route path="/office/:term" element={<TermPage />} />
         <Route path="/office/:term/sections" element={<SectionsPage />} />
+        <Route path="/office/:term/students" element={<StudentsPage />} />
+        <Route path="/office/:term/students/:id" element={<StudentPage session={session} />} />
         <Route path="/office/:term/windows" element={<WindowsPage session={session} />} />
         <Route path="/office/:term/folder" element={<FolderPage />} />
         <Route path="/office/:term/record" element={<RecordPage session={session} />} />
         <Route path="/office/:term/requests" element={<AnswerPage session={session} />} />
         <Route path="/office/:term/mail" element={<RefusedMailPage session={session} />} />
       </Route>
+      {asAnother("/office/students", session)}
       <Route path="*" element={<NotFound />} />
     </Routes>
   );

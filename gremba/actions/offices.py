@@ -34,6 +34,19 @@ def own_student(context: ActionContext, advisor_id: int, student_id: int) -> Stu
     return student
 
 
+def any_student(context: ActionContext, student_id: int) -> StudentLine:
+    """A student, whoever advises them. One statement.
+
+    Raises:
+        Problem: there is no such student.
+    """
+    with connected(context.database) as database:
+        student = find_student(database, student_id)
+    if student is None:
+        raise _unknown()
+    return student
+
+
 def set_release(
     context: ActionContext, advisor_id: int, student_id: int, term_code: str, released: bool
 ) -> None:

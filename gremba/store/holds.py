@@ -72,10 +72,42 @@ def place_hold(
         kind="fee",
         reason=reason,
         office="the cashier",
-        contact="Hillfoot, room 3, or the payment page",
+        contact="the cashier’s desk, or the payment page",
         stops=[Stopped.ADD, Stopped.SWAP, Stopped.WAIT],
         cleared_by=ClearedBy.STUDENT,
         amount_cents=amount_cents,
+        placed_at=at,
+        placed_by=placed_by,
+    )
+    return int(fetch_value(database, new.returning(Hold.id)))
+
+
+@dataclass(frozen=True, slots=True)
+class NewHold:
+    """A hold to be placed by an office, which alone lifts it.
+
+    Attributes:
+        kind: "office" for those of the registrar.
+    """
+
+    student_id: int
+    kind: str
+    reason: str
+    office: str
+    contact: str
+    stops: tuple[Stopped, ...]
+
+
+def place_office_hold(database: PooledPostgresqlDatabase, hold: NewHold, placed_by: int, at: datetime) -> int:
+    """Place a hold; gives its id."""
+    new = Hold.insert(
+        student=hold.student_id,
+        kind=hold.kind,
+        reason=hold.reason,
+        office=hold.office,
+        contact=hold.contact,
+        stops=list(hold.stops),
+        cleared_by=ClearedBy.OFFICE,
         placed_at=at,
         placed_by=placed_by,
     )
@@ -106,7 +138,7 @@ def place_overdue_hold(
         kind=OVERDUE,
         reason=reason,
         office="the cashier",
-        contact="pay under Account, or speak to the cashier at Hillfoot, room 3",
+        contact="pay under Account, or speak to the cashier",
         stops=[Stopped.ADD, Stopped.SWAP, Stopped.WAIT],
         cleared_by=ClearedBy.STUDENT,
         placed_at=at,

@@ -126,7 +126,7 @@ class Envelope:
             return
         route = str(scope.get("route_name") or getattr(scope.get("route"), "name", ""))
         session = state.get("session")
-        act = _act_of(route, scope["method"], status, session)
+        act = _act_of(route, scope["method"], status, session, state.get("about"))
         if act is None or state.get("only_looked"):
             return
         services.record.note(
@@ -157,7 +157,7 @@ def _most_of(scope: Scope) -> int:
     return MOST_BYTES_OF_A_FILE if is_file and scope["path"].endswith("/files") else MOST_BYTES
 
 
-def _act_of(route: str, method: str, status: int, session: Any) -> AuditKind | None:
+def _act_of(route: str, method: str, status: int, session: Any, about: Any) -> AuditKind | None:
     if route == "open_session":
         if status == 200:
             return AuditKind.SIGNED_IN
@@ -182,7 +182,8 @@ def _act_of(route: str, method: str, status: int, session: Any) -> AuditKind | N
     role = session.person.role
     if role == "student":
         return None
-    return AuditKind.ACTED_FOR if role == "advisor" else AuditKind.OFFICE_ACT
+    acts_for = role == "advisor" or (role == "registrar" and about is not None)
+    return AuditKind.ACTED_FOR if acts_for else AuditKind.OFFICE_ACT
 
 
 def _named_student(scope: Scope) -> int | None:

@@ -61,11 +61,11 @@ _PAGES = (
     (r"shared/timetables/[A-Za-z0-9_-]{1,100}", ("fits/SharedTimetable",), ("fits/SharedTimetable",)),
     (r"(advising|teaching|fees)/(?P<term>TERM)", _OWN, ()),
     (r"fees/(?P<term>TERM)/(cut|day|\d{1,9})", _OWN, ()),
-    (r"office/(?P<term>TERM)(/(sections|windows|folder|record|mail))?", _OWN, ()),
+    (r"office/(?P<term>TERM)(/(students(/\d{1,9})?|sections|windows|folder|record|mail))?", _OWN, ()),
     (r"(advising|office|teaching)/(?P<term>TERM)/requests", _OWN, ()),
     (r"teaching/(?P<term>TERM)/[0-9]{5}", _OWN, ()),
     (
-        r"advising/\d{1,9}/(?P<term>TERM)(/(clearance|find|fits(/print)?|plan|week(/print)?|cart|waitlists|messages|"
+        r"(advising|office/students)/\d{1,9}/(?P<term>TERM)(/(clearance|find|fits(/print)?|plan|week(/print)?|cart|waitlists|messages|"
         r"requests|receipts(/\d{1,18})?))?",
         _OWN,
         (),

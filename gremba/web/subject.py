@@ -8,7 +8,7 @@ from fastapi import Depends, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.actor import Actor, Subject
-from gremba.actions.offices import own_student
+from gremba.actions.offices import any_student, own_student
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.store.sessions import Session
@@ -20,9 +20,11 @@ async def find_student_id(request: Request, session: Session, student: int | Non
     """The id of the student that a request is about.
 
     Raises:
-        Problem: an advisor names nobody, or a student of somebody else; a student names another.
+        Problem: an advisor names nobody, or a student of somebody else; the registrar names nobody; a
+            student names another.
     """
-    if session.person.role != "advisor":
+    role = session.person.role
+    if role not in ("advisor", "registrar"):
         if student not in (None, session.person.id):
             raise Problem(ProblemKind.STUDENT_NOT_YOURS, "You can only see and change what is your own.")
         return session.person.id
@@ -30,6 +32,8 @@ async def find_student_id(request: Request, session: Session, student: int | Non
         raise Problem(ProblemKind.STUDENT_MISSING, "Name one of your students with “student”.")
     context = services_of(request).context
     request.state.about = student
+    if role == "registrar":
+        return (await run_in_threadpool(any_student, context, student)).id
     return (await run_in_threadpool(own_student, context, session.person.id, student)).id
 
 
@@ -37,7 +41,8 @@ async def subject_id(
     request: Request,
     session: SignedIn,
     student: Annotated[
-        int | None, Query(description="For advisors: the id of one of their own students")
+        int | None,
+        Query(description="For advisors: the id of one of their own students; for the registrar of any"),
     ] = None,
 ) -> int:
     """The dependency of routes that are about one student."""

@@ -49,3 +49,21 @@ export const officeSectionsQuery = (term: string) =>
     queryFn: () =>
       take(api.GET("/api/office/terms/{term}/sections", { params: { path: { term } } })),
   });
+
+export const foundStudentsQuery = (search: string) =>
+  queryOptions({
+    queryKey: ["office", "students", search],
+    queryFn: () => take(api.GET("/api/students", { params: { query: { search } } })),
+    enabled: search.length >= 2,
+  });
+
+export const officeStudentQuery = (term: string, student: number) =>
+  queryOptions({
+    queryKey: ["office", term, "student", student],
+    queryFn: () =>
+      take(
+        api.GET("/api/office/terms/{term}/students/{student}", {
+          params: { path: { term, student } },
+        }),
+      ),
+  });

@@ -370,6 +370,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/office/terms/{term}/students/{student}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See Student
+         * @description A student with windows, holds, and what offices did.
+         */
+        get: operations["see_student"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/office/terms/{term}/students/{student}/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Office Hold
+         * @description Place a hold of the registrar's office.
+         */
+        post: operations["place_office_hold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/office/terms/{term}/students/{student}/holds/{hold_id}/lifting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lift Office Hold
+         * @description Lift a hold, whoever placed it.
+         */
+        post: operations["lift_office_hold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/office/terms/{term}/students/{student}/lifted-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lift Rules
+         * @description Lift rules for a student in one section, once and until some day.
+         */
+        post: operations["lift_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/office/terms/{term}/students/{student}/limit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Allow Limit
+         * @description Allow a student another credit limit.
+         */
+        put: operations["allow_limit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/office/terms/{term}/students/{student}/windows": {
         parameters: {
             query?: never;
@@ -4491,6 +4591,18 @@ export interface components {
             waiting_payment: string | null;
         };
         /**
+         * HoldWanted
+         * @description A hold of the registrar's office.
+         */
+        HoldWanted: {
+            /** Contact */
+            contact: string;
+            /** Reason */
+            reason: string;
+            /** Stops */
+            stops: ("add" | "wait" | "swap" | "drop")[];
+        };
+        /**
          * Instead
          * @description A section to put in a change's place, then the companions it needs.
          */
@@ -4607,6 +4719,19 @@ export interface components {
         Limit: {
             /** Credits */
             credits: number | null;
+        };
+        /**
+         * LimitWanted
+         * @description Another credit limit.
+         */
+        LimitWanted: {
+            /**
+             * Credits
+             * @description None for that of the standing
+             */
+            credits: number | null;
+            /** Reason */
+            reason: string;
         };
         /**
          * LineMistakeResponse
@@ -4971,6 +5096,23 @@ export interface components {
             swaps: components["schemas"]["SectionName"][];
         };
         /**
+         * OfficeEventResponse
+         * @description Something that an office did.
+         */
+        OfficeEventResponse: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Detail */
+            detail: string;
+            /** Person */
+            person: string;
+            /** What */
+            what: string;
+        };
+        /**
          * OfficeSectionResponse
          * @description A section with its seats.
          */
@@ -5044,6 +5186,50 @@ export interface components {
             };
             /** Sections */
             sections: components["schemas"]["OfficeSectionResponse"][];
+        };
+        /**
+         * OfficeStudent
+         * @description A student, in a term.
+         */
+        OfficeStudent: {
+            /** Cohort */
+            cohort: string;
+            /** Credit Limit */
+            credit_limit: number;
+            /** Credits */
+            credits: number;
+            /** Credits Earned */
+            credits_earned: number;
+            /** Events */
+            events: components["schemas"]["OfficeEventResponse"][];
+            /** Full Name */
+            full_name: string;
+            /** Holds */
+            holds: components["schemas"]["HoldResponse"][];
+            /** Id */
+            id: number;
+            /**
+             * Is Expected
+             * @description In the term; where not, there is no more than holds and events
+             */
+            is_expected: boolean;
+            /**
+             * Own Limit
+             * @description The student's own; else it is that of the standing
+             */
+            own_limit: number | null;
+            /** Program */
+            program: string;
+            /** Registered */
+            registered: string[];
+            /** Standing */
+            standing: string;
+            /** Username */
+            username: string;
+            /** Waiting */
+            waiting: number;
+            /** Windows */
+            windows: components["schemas"]["OwnWindowResponse"][];
         };
         /**
          * OnceClear
@@ -6445,6 +6631,23 @@ export interface components {
             starts: number;
             /** Weekdays */
             weekdays: string;
+        };
+        /**
+         * RulesLifted
+         * @description What is lifted for a student in one section, once.
+         */
+        RulesLifted: {
+            /** Number */
+            number: string;
+            /** Until */
+            until?: string | null;
+            /** Waives */
+            waives: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "credits" | "conflict" | "hold")[];
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * Said
@@ -10231,6 +10434,688 @@ export interface operations {
             };
         };
     };
+    see_student: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                student: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeStudent"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    place_office_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                student: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeStudent"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lift_office_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                student: number;
+                hold_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Lifted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeStudent"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lift_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                student: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesLifted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeStudent"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    allow_limit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                student: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LimitWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeStudent"];
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     read_windows_of_student: {
         parameters: {
             query?: never;
@@ -11704,7 +12589,7 @@ export interface operations {
     read_receipt: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -12374,7 +13259,7 @@ export interface operations {
     answer_question: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -12512,7 +13397,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -12917,7 +13802,7 @@ export interface operations {
     withdraw_request: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -17195,7 +18080,7 @@ export interface operations {
     look_at_asking: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -17331,7 +18216,7 @@ export interface operations {
     read_cart: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -17466,7 +18351,7 @@ export interface operations {
     add_to_cart: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -17605,7 +18490,7 @@ export interface operations {
     remove_from_cart: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -17741,7 +18626,7 @@ export interface operations {
     choose_for_change: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -17881,7 +18766,7 @@ export interface operations {
     take_section_instead: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18021,7 +18906,7 @@ export interface operations {
     choose_cart_mode: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18160,7 +19045,7 @@ export interface operations {
     order_cart: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18299,7 +19184,7 @@ export interface operations {
     read_plans: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18434,7 +19319,7 @@ export interface operations {
     put_plan: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18573,7 +19458,7 @@ export interface operations {
     choose_plan_fallback: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18712,7 +19597,7 @@ export interface operations {
     order_plans: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18851,7 +19736,7 @@ export interface operations {
     put_in_cart: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -18990,7 +19875,7 @@ export interface operations {
     read_clearance: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -20610,7 +21495,7 @@ export interface operations {
     list_drafts: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -20745,7 +21630,7 @@ export interface operations {
     keep_draft: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -20884,7 +21769,7 @@ export interface operations {
     let_draft_go: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -21020,7 +21905,7 @@ export interface operations {
     rename_draft: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -21160,7 +22045,7 @@ export interface operations {
     link_draft: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -21300,7 +22185,7 @@ export interface operations {
     withdraw_draft_link: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -21436,7 +22321,7 @@ export interface operations {
     find_timetables: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -21575,7 +22460,7 @@ export interface operations {
     take_timetable: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -21846,7 +22731,7 @@ export interface operations {
     list_messages: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -21981,7 +22866,7 @@ export interface operations {
     mark_messages_read: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -22120,7 +23005,7 @@ export interface operations {
     read_news: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -22256,7 +23141,7 @@ export interface operations {
         parameters: {
             query?: {
                 before?: number | null;
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -22391,7 +23276,7 @@ export interface operations {
     list_requests: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -22526,7 +23411,7 @@ export interface operations {
     make_request: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -23093,7 +23978,7 @@ export interface operations {
     read_outlook: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -23229,7 +24114,7 @@ export interface operations {
     list_stars: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -23364,7 +24249,7 @@ export interface operations {
     star_section: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -23500,7 +24385,7 @@ export interface operations {
     unstar_section: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -23773,7 +24658,7 @@ export interface operations {
     read_study_plan: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -23908,7 +24793,7 @@ export interface operations {
     write_study_plan: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -24047,7 +24932,7 @@ export interface operations {
     agree_to_study_plan: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -24187,7 +25072,7 @@ export interface operations {
         parameters: {
             query?: {
                 form?: "csv" | "json";
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -24322,7 +25207,7 @@ export interface operations {
     read_study_plan_file: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -25544,7 +26429,7 @@ export interface operations {
     list_entries: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -25813,7 +26698,7 @@ export interface operations {
     read_week: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -25948,7 +26833,7 @@ export interface operations {
     download_calendar: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -26083,7 +26968,7 @@ export interface operations {
     list_week_links: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -26218,7 +27103,7 @@ export interface operations {
     make_week_link: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -26357,7 +27242,7 @@ export interface operations {
     withdraw_week_link: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -26493,7 +27378,7 @@ export interface operations {
     mail_week: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -26626,7 +27511,7 @@ export interface operations {
     download_table: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -26761,7 +27646,7 @@ export interface operations {
     leave_waitlist: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -26894,7 +27779,7 @@ export interface operations {
     accept_offer: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header: {
@@ -27036,7 +27921,7 @@ export interface operations {
     download_deadline: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -27173,7 +28058,7 @@ export interface operations {
             query?: {
                 in_exchange?: string | null;
                 chosen_companions?: string[];
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;
@@ -27308,7 +28193,7 @@ export interface operations {
     decline_offer: {
         parameters: {
             query?: {
-                /** @description For advisors: the id of one of their own students */
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };
             header?: never;

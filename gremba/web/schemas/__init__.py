@@ -215,6 +215,13 @@ from gremba.web.schemas.session import (
     SessionResponse,
     TermName,
 )
+from gremba.web.schemas.student_office import (
+    HoldWanted,
+    LimitWanted,
+    OfficeEventResponse,
+    OfficeStudent,
+    RulesLifted,
+)
 from gremba.web.schemas.study_plans import PlanAgreed, PlanFile, PlanWritten, StudyPlanResponse
 from gremba.web.schemas.terms import (
     BlockResponse,
@@ -325,12 +332,14 @@ __all__ = [
     "GroupWanted",
     "Health",
     "HoldResponse",
+    "HoldWanted",
     "Instead",
     "ItemResponse",
     "JoinWanted",
     "LetIn",
     "Lifted",
     "Limit",
+    "LimitWanted",
     "LineProblemResponse",
     "LinkMade",
     "LinkResponse",
@@ -349,8 +358,10 @@ __all__ = [
     "NextChoice",
     "OfferChoice",
     "OfferResponse",
+    "OfficeEventResponse",
     "OfficeSectionResponse",
     "OfficeSections",
+    "OfficeStudent",
     "OnceClear",
     "OpenElsewhere",
     "OpenSession",
@@ -415,6 +426,7 @@ __all__ = [
     "RosterEntry",
     "RowChange",
     "RuleOfDealing",
+    "RulesLifted",
     "Said",
     "SearchResponse",
     "SeatsResponse",

@@ -94,7 +94,9 @@ export function Items({ clearance, session, isOwn }: Props) {
                       : `${item.about} ${whose(item.owner, isOwn)}`}
                   </p>
                 </div>
-                {item.kind === "release" && !isOwn && <Release isReleased={item.done} />}
+                {item.kind === "release" && session.person.role === "advisor" && (
+                  <Release isReleased={item.done} />
+                )}
                 {!item.done && item.alone && isOwn && form && (
                   <Button aria-expanded={isOpen} onClick={() => setOpen(isOpen ? null : item.kind)}>
                     {isOpen ? "Later" : ACTIONS[item.kind]}

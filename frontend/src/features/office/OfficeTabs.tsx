@@ -27,6 +27,7 @@ const OFFICES: Partial<Record<Role, { base: string; tabs: Tab[] }>> = {
       { path: "", name: "Term" },
       { path: "/sections", name: "Sections" },
       { path: "/windows", name: "Windows" },
+      { path: "/students", name: "Students" },
       { path: "/folder", name: "In and out" },
       { path: "/requests", name: "Requests" },
       { path: "/record", name: "Record" },

@@ -11,6 +11,7 @@ import { UserNameField } from "../../ui/UserNameField";
 import { MeetingFields } from "./MeetingFields";
 import { Reached } from "./Reached";
 import { changeOf, draftOf, type SectionDraft } from "./sections";
+import { TableTold } from "./TableTold";
 
 type Section = Schemas["OfficeSectionResponse"];
 type Props = {
@@ -270,6 +271,11 @@ function Told({ told: { report, companions } }: { told: Schemas["SectionsReport"
           Nobody’s week changes by this; pages that are open follow at once.
         </Notice>
       )}
+      {report.tables
+        .filter(({ changed }) => changed > 0)
+        .map((table) => (
+          <TableTold key={table.name} table={table} />
+        ))}
       {companions.length > 0 && (
         <Notice tone="warning">These go with it, and stay: {companions.join(", ")}.</Notice>
       )}

@@ -1,0 +1,133 @@
+"""What the registrar sees and does of one student: limits, holds, and what is on record."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from gremba.actions.context import ActionContext
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.catalogue import TermCatalogue
+from gremba.core.situation import Situation
+from gremba.core.states import Stopped
+from gremba.core.wording import credits_text
+from gremba.store.database import connected
+from gremba.store.holds import HoldLine, NewHold, holds_of, lift_hold, lock_hold, place_office_hold
+from gremba.store.office_events import OfficeEventLine, list_office_events
+from gremba.store.people import StudentLine, find_student, note_office_event, set_credit_limit
+from gremba.store.situations import lock_student_terms, read_situations
+from gremba.store.windows import OwnWindow, windows_of
+
+MOST_EVENTS = 100
+
+
+@dataclass(frozen=True, slots=True)
+class StudentSeen:
+    """A student as the registrar sees one.
+
+    Attributes:
+        windows: None where the student is not expected in the term.
+        situation: likewise.
+        holds: lifted ones too, newest first.
+        events: what offices have done for or to the student, newest first.
+    """
+
+    student: StudentLine
+    term: TermCatalogue
+    windows: tuple[OwnWindow, ...] | None
+    situation: Situation | None
+    holds: tuple[HoldLine, ...]
+    events: tuple[OfficeEventLine, ...]
+
+
+def see_student(context: ActionContext, code: str, student_id: int) -> StudentSeen:
+    """A student, in a term.
+
+    Raises:
+        Problem: there is no such student or term.
+    """
+    term = context.term(code)
+    with connected(context.database) as database:
+        student = find_student(database, student_id)
+    if student is None:
+        raise _unknown()
+    try:
+        row = context.student_term(student_id, term)
+    except Problem:
+        row = None
+    with connected(context.database) as database:
+        situation = None if row is None else read_situations(database, {row: term}, {})[row]
+        return StudentSeen(
+            student,
+            term,
+            None if row is None else tuple(windows_of(database, row)),
+            situation,
+            tuple(holds_of(database, student_id)),
+            tuple(list_office_events(database, student_id, MOST_EVENTS)),
+        )
+
+
+def allow_limit(
+    context: ActionContext, code: str, student_id: int, limit: float | None, reason: str, person_id: int
+) -> None:
+    """Allow a student another credit limit, or go back to the one of the standing. No policy bounds it: what
+    is out of the common is what the registrar decides.
+
+    Raises:
+        Problem: the student is not expected in the term.
+    """
+    term = context.term(code)
+    row = context.student_term(student_id, term)
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
+        lock_student_terms(database, [row])
+        set_credit_limit(database, row, limit)
+        what = "the limit of the standing" if limit is None else credits_text(limit)
+        note_office_event(
+            database, student_id, person_id, "credit limit", f"{what}, {term.name}: {reason}", now
+        )
+
+
+def place_hold(
+    context: ActionContext,
+    student_id: int,
+    reason: str,
+    contact: str,
+    stops: Sequence[Stopped],
+    person_id: int,
+) -> int:
+    """Place a hold of the registrar's office; gives its id.
+
+    Raises:
+        Problem: there is no such student.
+    """
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
+        if find_student(database, student_id) is None:
+            raise _unknown()
+        new = NewHold(student_id, "office", reason, "the registrar's office", contact, tuple(stops))
+        hold = place_office_hold(database, new, person_id, now)
+        stopped = ", ".join(stops)
+        note_office_event(database, student_id, person_id, "hold placed", f"{reason} Stops {stopped}.", now)
+    return hold
+
+
+def lift_any_hold(context: ActionContext, student_id: int, hold_id: int, why: str, person_id: int) -> None:
+    """Lift a hold, whoever placed it.
+
+    Raises:
+        Problem: the student has no such hold, or it was lifted before.
+    """
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
+        hold = lock_hold(database, hold_id)
+        if hold is None or hold.student_id != student_id:
+            raise Problem(ProblemKind.HOLD_UNKNOWN, "Look at the student's holds again.")
+        if not lift_hold(database, hold_id, why, person_id, now):
+            raise Problem(ProblemKind.HOLD_LIFTED, "Nothing is left to do.")
+        note_office_event(database, student_id, person_id, "hold lifted", f"{hold.reason} {why}", now)
+
+
+def _unknown() -> Problem:
+    return Problem(ProblemKind.STUDENT_UNKNOWN, "Look for the student by name.")
