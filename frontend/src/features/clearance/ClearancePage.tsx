@@ -40,7 +40,11 @@ export function ClearancePage({ session }: { session: SignedIn }) {
       <PaymentTold />
       <Holds clearance={clearance.data} session={session} isOwn={isOwn} />
       <Items clearance={clearance.data} session={session} isOwn={isOwn} />
-      <Standing clearance={clearance.data} isOwn={isOwn} />
+      <Standing
+        clearance={clearance.data}
+        isOwn={isOwn}
+        mayLimit={session.person.role === "advisor"}
+      />
     </Page>
   );
 }

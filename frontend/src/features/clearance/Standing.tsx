@@ -5,10 +5,10 @@ import { LimitForm } from "../subject/LimitForm";
 import { useAdvising } from "../subject/useAdvising";
 import { usePageSubject } from "../subject/usePageSubject";
 
-type Props = { clearance: Schemas["ClearanceResponse"]; isOwn: boolean };
+type Props = { clearance: Schemas["ClearanceResponse"]; isOwn: boolean; mayLimit: boolean };
 
 /** The academic standing and what it limits; the advisor allows more right there. */
-export function Standing({ clearance, isOwn }: Props) {
+export function Standing({ clearance, isOwn, mayLimit }: Props) {
   const { standing } = clearance;
   const onProbation = standing.name === "probation";
   const state = onProbation ? "on probation" : "in good standing";
@@ -31,7 +31,7 @@ export function Standing({ clearance, isOwn }: Props) {
         {onProbation && "The limit on probation is lower so that fewer courses can be done well. "}
         {isOwn && (onProbation ? "Your advisor can raise it." : "Your advisor can allow more.")}
       </p>
-      {!isOwn && <Limit own={standing.own_limit ? standing.credit_limit : null} />}
+      {mayLimit && <Limit own={standing.own_limit ? standing.credit_limit : null} />}
     </section>
   );
 }
