@@ -188,7 +188,8 @@ def _tables(
     cells = {name: cell for name, say in _CELLS.items() if (cell := say(wanted)) is not None}
     limits = _limits(context, sections, wanted)
     tables: dict[str, list[list[str]]] = {}
-    if cells or limits:
+    # Who teaches is changed beside; which sections it is about stands in a table all the same.
+    if cells or limits or wanted.old_teacher:
         heading = ["term", "number", *cells, *(["seats"] if limits else [])]
         tables["sections"] = [heading] + [
             [term.code, s.reference_number, *cells.values(), *([str(limits[s.pool])] if limits else [])]

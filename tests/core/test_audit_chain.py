@@ -1,0 +1,92 @@
+"""The record's chain: whatever is altered, taken out or put in is noticed."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import unittest
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gremba.core.audit_chain import FIRST, MOST_BREAKS, Recorded, digest_of, verify
+from tests.support.examples import examples
+
+AT = datetime(2027, 4, 19, 12, 52, 3, 250, UTC)
+
+
+def chain(details: Sequence[str], first_id: int = 1) -> list[Recorded]:
+    before, entries = FIRST, []
+    for n, detail in enumerate(details):
+        said = (AT + timedelta(seconds=n), "office act", 7, "", n or None, "10.0.0.1", f"r{n}", detail)
+        digest = digest_of(before, *said)
+        entries.append(Recorded(first_id + n, *said, before, digest))
+        before = digest
+    return entries
+
+
+class Chain(unittest.TestCase):
+    def test_by_hand(self) -> None:
+        # What is hashed, written out: the digest before, then what the entry says as JSON.
+        said = ["2027-04-19T12:52:03.000250+00:00", "office act", 7, "", None, "10.0.0.1", "r0", "é"]
+        by_hand = hashlib.sha256(bytes(32) + json.dumps(said, ensure_ascii=False).encode()).digest()
+        [entry] = chain(["é"])
+        self.assertEqual(entry.digest, by_hand)
+
+    def test_a_chain_as_written(self) -> None:
+        found = verify(chain(["a", "b", "c"]))
+        self.assertEqual((found.many, found.older, found.breaks), (3, 0, ()))
+        self.assertEqual(found.last, chain(["a", "b", "c"])[-1].digest)
+        self.assertEqual(verify([]).last, FIRST)
+
+    def test_its_beginning_goes_by_age_and_older_entries_have_no_digest(self) -> None:
+        old = replace(chain(["x"])[0], id=1, before=None, digest=None)
+        self.assertEqual(verify([old, *chain(["a", "b"], 2)]).breaks, ())
+        self.assertEqual(verify([old, *chain(["a", "b"], 2)]).older, 1)
+        self.assertEqual(verify(chain(["a", "b", "c"])[1:]).breaks, ())
+
+    def test_an_entry_without_digest_within_it(self) -> None:
+        entries = chain(["a", "b", "c"])
+        entries.insert(1, replace(entries[0], id=99, before=None, digest=None))
+        self.assertIn("no digest", verify(entries).breaks[0].what)
+
+    @examples(100)
+    @given(st.lists(st.text(max_size=5), min_size=3, max_size=8), st.data())
+    def test_any_single_change(self, details: list[str], data: st.DataObject) -> None:
+        entries = chain(details)
+        where = data.draw(st.integers(1, len(entries) - 2))
+        victim = entries[where]
+        altered = data.draw(
+            st.sampled_from(
+                [
+                    replace(victim, detail=victim.detail + "!"),
+                    replace(victim, at=victim.at + timedelta(microseconds=1)),
+                    replace(victim, person_id=8),
+                    replace(victim, student_id=12345),
+                    replace(victim, kind="refused"),
+                    replace(victim, account="x"),
+                    replace(victim, address=""),
+                    replace(victim, request_id=""),
+                ]
+            )
+        )
+        self.assertEqual(
+            [b.id for b in verify([*entries[:where], altered, *entries[where + 1 :]]).breaks], [victim.id]
+        )
+        # Taken out; and put in with a digest that fits what it says.
+        self.assertEqual(
+            [b.id for b in verify([*entries[:where], *entries[where + 1 :]]).breaks], [entries[where + 1].id]
+        )
+        own = digest_of(entries[where].digest or b"", victim.at, "refused", 1, "", None, "", "", "forged")
+        forged = Recorded(
+            500, victim.at, "refused", 1, "", None, "", "", "forged", entries[where].digest, own
+        )
+        found = verify([*entries[: where + 1], forged, *entries[where + 1 :]])
+        self.assertEqual([b.id for b in found.breaks], [entries[where + 1].id])
+
+    def test_it_ends_after_so_many_breaks(self) -> None:
+        wrong = [replace(entry, detail="other") for entry in chain(["a"] * 500)]
+        self.assertEqual(len(verify(wrong).breaks), MOST_BREAKS)
