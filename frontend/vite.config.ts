@@ -36,8 +36,8 @@ const TOGETHER = [
   {
     name: "common",
     test: new RegExp(
-      "src/(api/(?!fitsQueries|accountQueries)|ui/(Button|Notice|Page|Field|fields|focus|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
-        "|features/(frame/(use|TopBar|ConnectionLine|NotFound)|subject/|session/(useSignedIn|SignOut)" +
+      "src/(api/(?!fitsQueries|accountQueries|registrarQueries)|ui/(Button|Notice|Page|Field|fields|focus|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
+        "|features/(frame/(use|TopBar|ConnectionLine|NotFound)|subject/(?!LimitForm|useAdvising)|session/(useSignedIn|SignOut)" +
         "|section/(use|recent|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText|NumberField)" +
         "|changes/(useCartChanges|tones|verdict)))",
     ),

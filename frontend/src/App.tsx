@@ -38,14 +38,21 @@ const PrintPage = page(() => import("./features/week/PrintPage"), "PrintPage");
 const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFrame");
 const AnswerPage = page(() => import("./features/requests/AnswerPage"), "AnswerPage");
 const RequestsPage = page(() => import("./features/requests/RequestsPage"), "RequestsPage");
-const BringIn = page(() => import("./features/registrar/BringIn"), "BringIn");
-const FolderPage = page(() => import("./features/registrar/FolderPage"), "FolderPage");
-const RecordPage = page(() => import("./features/registrar/RecordPage"), "RecordPage");
-const StudentPage = page(() => import("./features/registrar/StudentPage"), "StudentPage");
-const StudentsPage = page(() => import("./features/registrar/StudentsPage"), "StudentsPage");
-const SectionsPage = page(() => import("./features/registrar/SectionsPage"), "SectionsPage");
-const TermPage = page(() => import("./features/registrar/TermPage"), "TermPage");
-const WindowsPage = page(() => import("./features/registrar/WindowsPage"), "WindowsPage");
+type RegistrarPages = typeof import("./features/registrar/pages");
+
+/** A page of the registrar; they come together, since nobody else needs any of them. */
+function registrarPage<Name extends keyof RegistrarPages>(name: Name) {
+  return lazy(async () => ({ default: (await import("./features/registrar/pages"))[name] }));
+}
+
+const BringIn = registrarPage("BringIn");
+const FolderPage = registrarPage("FolderPage");
+const RecordPage = registrarPage("RecordPage");
+const StudentPage = registrarPage("StudentPage");
+const StudentsPage = registrarPage("StudentsPage");
+const SectionsPage = registrarPage("SectionsPage");
+const TermPage = registrarPage("TermPage");
+const WindowsPage = registrarPage("WindowsPage");
 const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
 const ReceiptsPage = page(() => import("./features/receipts/ReceiptsPage"), "ReceiptsPage");
 const RefusedMailPage = page(() => import("./features/office/RefusedMailPage"), "RefusedMailPage");

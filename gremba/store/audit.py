@@ -5,16 +5,26 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from typing import Any
 
 from peewee import JOIN, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.audit_chain import FIRST, Recorded, digest_of
 from gremba.core.states import AuditKind
-from gremba.store.database import fetch_sql, run_sql
+from gremba.store.database import run_sql
 from gremba.store.models import AuditEntry, Person, Student
 from gremba.store.models.base import literal
-from gremba.store.queries import columns, containing, fetch, fetch_values, lock_until_end, one_of
+from gremba.store.queries import (
+    columns,
+    containing,
+    fetch,
+    fetch_value,
+    fetch_values,
+    lock_until_end,
+    one_of,
+    write,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,18 +49,7 @@ class Entry:
 
 _LOCK = 0x617564697400
 
-_LAST = "SELECT digest FROM audit_entries WHERE digest IS NOT NULL ORDER BY id DESC LIMIT 1"
-
-_INSERT = """
-INSERT INTO audit_entries (at, kind, person_id, account, student_id, address, request_id, detail,
-                           digest_before, digest)
-SELECT at, kind, person_id, account, student_id, address, request_id, detail, digest_before, digest
-FROM unnest(%s::timestamptz[], %s::text[], %s::int[], %s::text[], %s::bigint[], %s::text[], %s::text[],
-            %s::text[], %s::bytea[], %s::bytea[])
-    WITH ORDINALITY AS e (at, kind, person_id, account, student_id, address, request_id, detail,
-                          digest_before, digest, place)
-ORDER BY place
-"""
+_SAID = ("at", "kind", "person", "account", "student", "address", "request_id", "detail")
 
 
 def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) -> None:
@@ -58,18 +57,19 @@ def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) 
     is left out. Processes that write at once wait for each other: it is one chain."""
     with database.atomic():
         lock_until_end(database, _LOCK)
-        last = fetch_sql(database, _LAST)
-        before = bytes(last[0][0]) if last else FIRST
+        own = AuditEntry
+        chained = own.select(own.digest).where(own.digest.is_null(False)).order_by(own.id.desc()).limit(1)
+        before = bytes(fetch_value(database, chained) or FIRST)
         named = sorted({e.student_id for e in entries if e.student_id is not None})
         known = set(fetch_values(database, Student.select(Student.id).where(one_of(Student.id, named))))
-        rows = []
+        rows: list[dict[str, Any]] = []
         for e in entries:
             student = e.student_id if e.student_id in known else None
             said = (e.at, e.act.value, e.person_id, e.account, student, e.address, e.request_id, e.detail)
             digest = digest_of(before, *said)
-            rows.append((*said, before, digest))
+            rows.append(dict(zip(_SAID, said, strict=True)) | {"digest_before": before, "digest": digest})
             before = digest
-        run_sql(database, _INSERT, [list(column) for column in zip(*rows, strict=True)])
+        write(database, own.insert_many(rows))
 
 
 _CHUNK = 10_000

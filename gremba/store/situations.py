@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date, datetime
+from types import SimpleNamespace
 from typing import Any
 
+from peewee import Value, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.charges import ChargeEvent
@@ -27,7 +29,7 @@ from gremba.core.states import ClearedBy, WaitlistState
 from gremba.store import models
 from gremba.store.charge_history import read_histories
 from gremba.store.database import as_array, fetch_named, send_sql
-from gremba.store.queries import fetch_value
+from gremba.store.queries import fetch, fetch_value, one_of
 
 _LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%s::int[]) ORDER BY id FOR UPDATE"
 _LOCK_SEATS = "SELECT id FROM seat_pools WHERE id = ANY(%s::int[]) ORDER BY id FOR NO KEY UPDATE"
@@ -82,15 +84,6 @@ FROM student_terms st
 JOIN students s ON s.id = st.student_id
 JOIN persons p ON p.id = s.id
 WHERE st.id = ANY(%s::int[])
-"""
-
-_GRANTS = """
-SELECT c.id, c.code, c.section_id AS section, c.waives, p.full_name AS given_by, c.student_id AS student,
-       c.expires_at AS ends_at, FALSE AS is_used
-FROM consent_codes c JOIN persons p ON p.id = c.given_by
-WHERE c.student_id = ANY(%b) AND c.is_grant AND c.withdrawn_at IS NULL
-    AND NOT EXISTS (SELECT 1 FROM consent_uses u WHERE u.consent_id = c.id)
-ORDER BY c.id
 """
 
 _CONSENTS = """
@@ -186,10 +179,25 @@ def _read_grants(
     database: PooledPostgresqlDatabase, students: Iterable[int]
 ) -> dict[int, dict[int, tuple[Consent, ...]]]:
     """What was granted to these students and is not used, by student and section."""
+    own = models.ConsentCode
+    used = models.ConsentUse.select(models.ConsentUse.consent).where(models.ConsentUse.consent == own.id)
+    query = (
+        own.select(
+            *(own.id, own.code, own.section, own.waives, own.student),
+            models.Person.full_name.alias("given_by"),
+            own.expires_at.alias("ends_at"),
+            Value(False).alias("is_used"),
+        )
+        .join(models.Person, on=models.Person.id == own.given_by)
+        .where(
+            one_of(own.student, list(students)), own.is_grant, own.withdrawn_at.is_null(), ~fn.EXISTS(used)
+        )
+        .order_by(own.id)
+    )
     found: dict[int, dict[int, tuple[Consent, ...]]] = {}
-    for row in fetch_named(send_sql(database, _GRANTS, (sorted(students),))):
-        own = found.setdefault(row.student, {})
-        own[row.section] = (*own.get(row.section, ()), _consent(row))
+    for row in fetch(database, query, SimpleNamespace):
+        theirs = found.setdefault(row.student, {})
+        theirs[row.section] = (*theirs.get(row.section, ()), _consent(row))
     return found
 
 

@@ -8,6 +8,7 @@ import re
 import subprocess
 import sys
 import tempfile
+import zipfile
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
@@ -80,11 +81,27 @@ class OwnCollege(BrowserTest):
             told = self.run_command("import", str(folder), "--trial")
             self.assertIn("sections: 7 new", told)
             self.assertIn("This was a trial; nothing was changed.", told)
-            self.assertIn("Taken over", self.run_command("import", str(folder)))
+            packed = Path(held) / "quernside.zip"
+            with zipfile.ZipFile(packed, "w") as archive:
+                for file in folder.glob("*.csv"):
+                    archive.write(file, file.name)
+            # By page: first a trial, then on a press.
+            page.get_by_label("Drop the folder here").set_input_files(packed)
+            report = page.get_by_test_id("report")
+            expect(report.get_by_role("heading").first).to_have_text("quernside.zip: this would change")
+            expect(report).to_contain_text("sections7 new")
+            page.get_by_role("button", name="Take it over").click()
             self.assertIn("Everything in it is there already", self.run_command("import", str(folder)))
-        page.goto(self.server.url)
-        expect(page.get_by_role("heading", level=1)).to_have_text("Requests")
+        # The term is there, and nobody but her sees it yet.
+        expect(page.get_by_role("heading", level=1)).to_have_text("Autumn 2028")
         tam = self.welcome(self.invited("tam"), "six kettles and a drum")
+        expect(tam.get_by_role("heading", level=1)).to_have_text("There is no term yet")
+        page.get_by_role("button", name="Open it", exact=True).click()
+        opening = page.get_by_role("dialog")
+        expect(opening).to_contain_text("register as their windows say")
+        opening.get_by_role("button", name=re.compile("^Open it")).click()
+        expect(page.get_by_text("Open: students see it")).to_be_visible()
+        tam.goto(self.server.url)
         expect(tam.get_by_role("heading", level=1)).to_have_text("Week")
         cart = tam.get_by_role("complementary", name="Cart")
         expect(cart).to_contain_text("Type or paste one or many")

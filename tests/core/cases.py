@@ -8,6 +8,7 @@ from typing import Any
 
 from gremba.core.requisites import AllOf, CountOf, CourseNeed, PlacementNeed
 from gremba.core.situation import Hold, SeatFigures
+from gremba.core.states import TermState
 from tests.support.world import FIRST_HALF, LATE, SECOND_HALF, World, on
 
 Setup = Callable[[World], None]
@@ -32,6 +33,10 @@ def at(*when: int) -> Setup:
         w.now = on(*when)
 
     return set_time
+
+
+def state(of_term: TermState) -> Setup:
+    return lambda w: setattr(w, "state", of_term)
 
 
 def windows(*found: object) -> Setup:
@@ -92,6 +97,9 @@ CASES: tuple[Case, ...] = (
      [["load.below_half_time", "drop.withdrawal"]]),
     ("term ended", [held("30001", "30003"), at(12, 11)], ["-30001"], "r",
      [["term.closed", "drop.over"]]),
+    ("a term that is not open yet", [state(TermState.PREPARED)], ["+30001"], "r", [["term.not_open"]]),
+    ("a term that was closed", [held("30001", "30003"), state(TermState.CLOSED)], ["-30001", "+30004"], "rr",
+     [["term.not_open", "load.below_half_time"], ["term.not_open"]]),
     ("no window", [windows()], ["+30001"], "r", [["window.none"]]),
     ("before the window", [at(4, 19, 7, 59)], ["+30001"], "r", [["window.early"]]),
     ("at the window's first moment", [at(4, 19, 8)], ["+30001"], "a", [[]]),

@@ -8,7 +8,7 @@ from dataclasses import replace
 from datetime import date, time
 
 from gremba.core.account.tariff import Tariff, plain_tariff
-from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
+from gremba.core.calendar import Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
 from gremba.core.requisites import CourseNeed
 from gremba.core.states import Component
@@ -20,10 +20,9 @@ SOIL = Course("SOIL 110", "Soil", 3, 3)
 BEES = Course("APIC 110", "Bees", 3, 3)
 
 
-def meeting(pattern: str, room: str = "Hall", block: Block = FULL, **days: date) -> Meeting:
+def meeting(pattern: str, room: str = "Hall", first: date = FULL.first, last: date = FULL.last) -> Meeting:
     letters, span = pattern.split()
     starts, ends = (time.fromisoformat(t) for t in span.split("-"))
-    first, last = days.get("first", block.first), days.get("last", block.last)
     return Meeting.in_term(CALENDAR, letters, starts, ends, first, last, "hill", room)
 
 
@@ -76,8 +75,7 @@ class CheckList(unittest.TestCase):
         early = replace(FULL, add_by=date(2027, 8, 1))
         refunds = (RefundStep(date(2027, 8, 27), 50), RefundStep(date(2027, 9, 3), 80))
         outside = Break(date(2027, 12, 20), date(2027, 12, 24), "feast")
-        first_week = {"first": FULL.first, "last": date(2027, 8, 24)}
-        holiday = {"first": date(2027, 9, 6), "last": date(2027, 9, 6)}
+        holiday = date(2027, 9, 6)
         circle = (
             replace(SOIL, requisites=CourseNeed("APIC 110")),
             replace(BEES, requisites=CourseNeed("SOIL 110")),
@@ -131,12 +129,16 @@ class CheckList(unittest.TestCase):
                 ),
                 (
                     "lies in a break",
-                    lambda: term(section(1, SOIL, meeting("M 09:00-10:00", **holiday)), two, lab),
+                    lambda: term(
+                        section(1, SOIL, meeting("M 09:00-10:00", first=holiday, last=holiday)), two, lab
+                    ),
                     FACTS,
                 ),
                 (
                     "has no such weekday",
-                    lambda: term(section(1, SOIL, meeting("F 09:00-10:00", **first_week)), two, lab),
+                    lambda: term(
+                        section(1, SOIL, meeting("F 09:00-10:00", last=date(2027, 8, 24))), two, lab
+                    ),
                     FACTS,
                 ),
             ],

@@ -109,9 +109,9 @@ class Laws(unittest.TestCase):
     )
     def test_for_any_days(self, first: date, length: int, pauses: list[tuple[int, int]]) -> None:
         last = first + timedelta(length)
-        breaks = []
-        for begins, days in sorted(pauses):
-            start = first + timedelta(begins)
+        breaks: list[Break] = []
+        for after, days in sorted(pauses):
+            start = first + timedelta(after)
             end = min(last, start + timedelta(days))
             if start <= last and (not breaks or start > breaks[-1].last):
                 breaks.append(Break(start, end, "break"))

@@ -27,6 +27,7 @@ from gremba.core.situation import (
     WaitlistEntry,
     Window,
 )
+from gremba.core.states import TermState
 
 ZONE = ZoneInfo("America/New_York")
 FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)
@@ -100,6 +101,7 @@ class World:
         """Of sections held, where they are not the usual ones."""
         self.other_terms: dict[str, tuple[str, ...]] = {}
         self.now = OPEN
+        self.state = TermState.OPEN
         self.clearance_open: tuple[ClearanceKind, ...] = ()
         self.consents: dict[str, Consent] = {}
         self.grants: dict[int, tuple[Consent, ...]] = {}
@@ -188,6 +190,7 @@ class World:
             other_terms=self.other_terms,
             travel=self.travel | {(b, a): n for (a, b), n in self.travel.items()},
             not_offered=tuple(c for c in self._courses.values() if c not in offered),
+            state=self.state,
         )
 
     def situation(self) -> Situation:

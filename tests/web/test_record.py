@@ -131,7 +131,12 @@ class Record(unittest.TestCase):
         now = datetime.now(UTC)
         for days in (1, 29, 31, 100, 179, 181, 399, 401):
             at = now - timedelta(days=days)
-            self.campus.run("INSERT INTO audit_entries (at, kind, detail) VALUES (%s, 'refused', 'old')", at)
+            # What is older was written before.
+            self.campus.run(
+                "INSERT INTO audit_entries (id, at, kind, detail) VALUES (%s, %s, 'refused', 'old')",
+                -days,
+                at,
+            )
             self.campus.run(
                 "INSERT INTO sign_ins (account, origin, at, result) VALUES ('old', 'x', %s, 'wrong')", at
             )

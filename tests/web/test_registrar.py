@@ -139,14 +139,8 @@ class Terms(Office):
                 {"breaks": [{"name": "b", "first_day": "2020-01-01", "last_day": "2020-01-02"}]},
                 "within the term",
             ),
-            ({"last_day": (first + timedelta(1)).isoformat()}, ""),
         ):
-            refused = self.maud.post(path, json=wanted | wrong)
-            self.assertIn(refused.status_code, (200, 422), refused.text)
-            if refused.status_code == 422:
-                self.assertIn(words, refused.json()["detail"])
-            else:
-                self.fail(f"{wrong} makes no term")
+            self.assertIn(words, self.ask("POST", path, wanted | wrong, 422)["detail"])
         sections = self.campus.value("SELECT count(*) FROM sections WHERE term_id = 1")
         carried = self.ask("POST", path, wanted)
         self.assertEqual((carried["sections"], carried["cancelled"]), (sections, 0))
