@@ -19,8 +19,9 @@ from gremba.actions.exchange.rosters import write_rosters
 from gremba.actions.exchange.told import told
 from gremba.actions.exchange.write_out import write_out
 from gremba.actions.problem import Problem
+from gremba.core.audit_chain import verify
 from gremba.core.exchange.tables import BY_NAME
-from gremba.core.states import Role
+from gremba.core.states import AuditKind, Role
 from gremba.formats.exchange.sheets import UnreadableFile
 from gremba.formats.exchange.source import open_source
 from gremba.launch.cluster import ClusterProblem
@@ -29,6 +30,7 @@ from gremba.launch.own_database import own_database
 from gremba.standins.clock import CampusClock
 from gremba.standins.password_links import invite
 from gremba.standins.sign_in import account_of
+from gremba.store.audit import Entry, recorded, write_entries
 from gremba.store.database import Unavailable, connect, connected
 from gremba.store.installation import look_at
 
@@ -67,6 +69,13 @@ def _opened(url: str) -> Iterator[PooledPostgresqlDatabase]:
         raise typer.Exit(2) from None
 
 
+def _put_on_record(database: PooledPostgresqlDatabase, detail: str) -> None:
+    """What is done from the command line stands in the record too."""
+    with connected(database):
+        at = datetime.now(UTC)
+        write_entries(database, [Entry(at, AuditKind.OFFICE_ACT, account="command line", detail=detail)])
+
+
 def _campus_time(database: PooledPostgresqlDatabase) -> datetime:
     """The time in force: in the demo its own."""
     with connected(database):
@@ -95,6 +104,8 @@ def import_(
                 is_trial=trial,
                 say=lambda now: progress.update(task, description=now.doing, completed=now.share),
             )
+            if report.is_done and not report.changes_nothing:
+                _put_on_record(found, f"exchange folder {source.name} taken over")
     except UnreadableFile as problem:
         say(f"{source.name}: {problem}.")
         raise typer.Exit(1) from None
@@ -148,6 +159,27 @@ def rosters(
     say(f"Written to {target}.")
 
 
+@college.command(name="verify-record")
+def verify_record(database: Database = "") -> None:
+    """Go through the record of what was done, and tell whether anything in it was altered, taken out or put
+    in (docs/registrar.md)."""
+    with _opened(database) as found, connected(found):
+        chain = verify(recorded(found))
+    for one in chain.breaks:
+        say(f"Entry {one.id} {one.what}.")
+    if chain.older:
+        say(f"{chain.older:,} entries are from before there was a chain.")
+    if chain.breaks:
+        say("The record has been altered.")
+        raise typer.Exit(1)
+    if chain.many and chain.first_at and chain.last_at:
+        first, last = chain.first_at.date(), chain.last_at.date()
+        say(f"{chain.many:,} entries from {first} to {last} are as written.")
+        say(f"The last digest: {chain.last.hex()}")
+    else:
+        say("Nothing is on record yet.")
+
+
 @college.command(name="invite")
 def invite_(
     name: Annotated[str, typer.Argument(help="The user name.")],
@@ -165,6 +197,7 @@ def invite_(
         except ValueError as problem:
             say(str(problem))
             raise typer.Exit(1) from None
+        _put_on_record(found, f"password link for {invited.username}")
     if invited.is_new:
         say(f"{invited.username} is known now.")
     say(f"Within seven days, and once: {at.rstrip('/')}/welcome#{invited.token}")

@@ -181,13 +181,29 @@ def _written(context: ActionContext, message: Outgoing, now: datetime) -> EmailM
     return mail
 
 
+def send_now(server: MailServer, address: str, title: str, body: str) -> bool:
+    """Send a mail that is not kept, since it carries a secret; gives whether it was taken."""
+    mail = EmailMessage()
+    try:
+        mail["From"] = SENDER
+        mail["To"] = address
+        mail["Subject"] = title
+        mail.set_content(body)
+        with smtplib.SMTP(server.host, server.port, timeout=server.patience) as connection:
+            _send(connection, mail)
+    except (_Lasting, _ForNow, OSError, ValueError, smtplib.SMTPException) as problem:
+        log.warning("a mail was not taken", problem=str(problem))
+        return False
+    return True
+
+
 class Postman(threading.Thread):
     """Delivers what is in the outbox."""
 
     def __init__(self, context: ActionContext, server: MailServer) -> None:
         super().__init__(name="postman", daemon=True)
         self._context = context
-        self._server = server
+        self.server = server
         self._ending = threading.Event()
 
     def run(self) -> None:
@@ -196,7 +212,7 @@ class Postman(threading.Thread):
         while not self._ending.wait(pause):
             pause = OFTEN
             try:
-                deliver(self._context, self._server, self._ending.is_set)
+                deliver(self._context, self.server, self._ending.is_set)
             except Unavailable as problem:
                 log.warning("the outbox cannot be read", problem=str(problem).strip())
             except OSError as problem:

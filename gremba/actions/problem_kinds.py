@@ -38,6 +38,7 @@ class ProblemKind(Enum):
     FILE_UNKNOWN = ("file-unknown", 404, "No such file")
     REQUEST_UNKNOWN = ("request-unknown", 404, "No such request")
     DEPUTY_UNKNOWN = ("deputy-unknown", 404, "No such deputy")
+    PERSON_UNKNOWN = ("person-unknown", 404, "Nobody has that user name")
     PAYMENT_UNKNOWN = ("payment-unknown", 404, "No such payment")
     RECEIPT_UNKNOWN = ("receipt-unknown", 404, "No such receipt")
     SECTION_NOT_YOURS = ("section-not-yours", 404, "No such section of yours")

@@ -13,6 +13,12 @@ from gremba.store.queries import fetch_one, fetch_value, keeping_keys, write
 from gremba.store.sessions import Person
 
 
+def email_of(database: PooledPostgresqlDatabase, person_id: int) -> str:
+    """Where mail to somebody goes; empty where that is not known."""
+    own = models.Person
+    return str(fetch_value(database, own.select(own.email).where(own.id == person_id)) or "")
+
+
 def add_person(
     database: PooledPostgresqlDatabase, username: str, full_name: str, email: str, role: Role
 ) -> int:

@@ -20,6 +20,7 @@ WITH_SECRETS = frozenset(
         "read_session",
         "change_password",
         "page",
+        "make_password_link",
         "make_week_link",
         "read_taught_section",
         "give_consent_codes",

@@ -94,7 +94,9 @@ class Registrar(BrowserTest):
         wren.get_by_label("Term", exact=True).select_option(label="Thaw 2028")
         expect(wren).to_have_url(re.compile("/thaw-2028/"))
         wren.get_by_role("link", name="Clearance").first.click()
-        expect(wren.get_by_test_id("sentence")).to_contain_text("Your window opens on Monday 18 October")
+        expect(wren.get_by_test_id("sentence")).to_contain_text(
+            re.compile(r"Your window opens on \w+ \d+ October")
+        )
 
     def test_a_setting_is_changed_and_stands_in_the_record(self) -> None:
         page = self.open("maud")
@@ -146,7 +148,6 @@ class Registrar(BrowserTest):
         expect(sheet).to_be_hidden()
         # The page of the student is open all the while.
         expect(row).to_contain_text("MS ")
-        expect(student.get_by_role("link", name=re.compile("Messages"))).to_be_visible()
         told = self.value(
             "SELECT count(*) FROM messages WHERE kind = 'section moved' AND facts->>'number' = %s", number
         )

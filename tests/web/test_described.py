@@ -89,6 +89,7 @@ class Described(unittest.TestCase):
                 "draft": st.integers(-1, 9),
                 "entry": st.integers(-1, 9),
                 "promise": st.integers(-1, 9),
+                "username": st.sampled_from(["nobody", "x" * 61]),
                 "key": st.sampled_from(["offer_hours", "instructors_lift", "leave_office", "none"]),
             }
         )

@@ -17,6 +17,8 @@ SOMETHING = {
     "change_id": "1",
     "receipt_id": "1",
     "hold_id": "1",
+    "key": "offer_hours",
+    "username": "nobody",
     "reference": "none",
     "student": "1",
     "number": "40001",

@@ -2,19 +2,35 @@
 
 from __future__ import annotations
 
+import re
 import threading
 import unittest
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import httpx
+from aiosmtpd.controller import Controller
 
 from gremba.core.states import Role
+from gremba.launch.serve import free_port
 from gremba.standins.password_links import invite
 from gremba.store.database import connect
 from tests.support.campus import Campus
 from tests.support.servers import Server, new_database
 
 GOOD, OTHER = "seven geese in the reeds", "a kettle on the landing"
+
+
+class Mailbox:
+    """Takes every mail."""
+
+    def __init__(self) -> None:
+        self.taken: list[str] = []
+
+    async def handle_DATA(self, server: Any, session: Any, envelope: Any) -> str:
+        """Keep it (aiosmtpd)."""
+        self.taken.append(envelope.content.decode())
+        return "250 Taken"
 
 
 class Passwords(unittest.TestCase):
@@ -63,6 +79,36 @@ class Passwords(unittest.TestCase):
             self.kind(self.client.post("/api/password-links/look", json={"token": token})), "link-gone"
         )
         self.assertEqual(self.sign_in("first", GOOD).json()["person"]["role"], "registrar")
+
+    def test_the_registrar_has_a_link_made_which_is_handed_over_or_mailed(self) -> None:
+        registrar, forgetful = self.campus.person("registrar"), self.campus.person("instructor")
+        link = f"/api/office/people/{forgetful.username}/password-link"
+        with self.campus.client(registrar, self.server.url) as office:
+            made = office.post(link).json()
+            self.assertEqual((made["mailed_to"], made["full_name"]), ("", forgetful.username.title()))
+            self.assertEqual(self.set(made["path"].partition("#")[2], GOOD).status_code, 204)
+            self.assertEqual(self.sign_in(forgetful.username, GOOD).status_code, 200)
+            nobody = office.post("/api/office/people/nobody/password-link")
+            self.assertEqual((nobody.status_code, self.kind(nobody)), (404, "person-unknown"))
+        with self.campus.client(forgetful, self.server.url) as other:
+            self.assertEqual(other.post(link).status_code, 403)
+
+    def test_where_mail_goes_out_only_the_mail_holds_the_link(self) -> None:
+        registrar, forgetful = self.campus.person("registrar"), self.campus.person("advisor")
+        mailbox = Mailbox()
+        post = Controller(mailbox, hostname="127.0.0.1", port=free_port())
+        post.start()
+        self.addCleanup(post.stop)
+        server = Server(self.campus.url, mail=f"127.0.0.1:{post.port}")
+        self.addCleanup(server.stop)
+        with self.campus.client(registrar, server.url) as office:
+            made = office.post(f"/api/office/people/{forgetful.username}/password-link")
+        self.assertEqual((made.json()["mailed_to"], made.json()["path"]), ("nobody@college.example", ""))
+        [mail] = mailbox.taken
+        found = re.search(r"http\S+/welcome#(\S+)", mail)
+        assert found is not None, mail
+        self.assertNotIn(found[1], made.text)
+        self.assertEqual(self.set(found[1], GOOD).status_code, 204)
 
     def test_a_reset_ends_earlier_links_and_everybodys_sessions_with_the_old_one(self) -> None:
         earlier = self.invite("second")

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Request, Response
 from starlette.concurrency import run_in_threadpool
 
+from gremba.actions.mail import send_now
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.sessions import BROWSER_KNOWN, SESSION_LASTS
 from gremba.standins import password_links, sign_in
+from gremba.store.database import connected
+from gremba.store.passwords import email_of
+from gremba.store.sessions import find_person
 from gremba.web.access import SignedIn
 from gremba.web.browsers import browser_name
 from gremba.web.limits import address_of
@@ -17,6 +23,7 @@ from gremba.web.schemas import (
     PasswordByLink,
     PasswordChange,
     PasswordLink,
+    PasswordLinkMade,
     PasswordOwner,
     SessionResponse,
 )
@@ -78,6 +85,48 @@ async def change_password(
 def _count(services: Services, request: Request) -> None:
     if services.links_a_minute.take(address_of(request)):
         raise Problem(ProblemKind.LINKS_LIMITED, "Wait a minute, then open the link again.")
+
+
+@router.post("/api/office/people/{username}/password-link")
+def make_password_link(
+    request: Request, session: SignedIn, username: Annotated[str, Path(min_length=1, max_length=60)]
+) -> PasswordLinkMade:
+    """Make a link by which somebody sets their password, once; earlier ones are over. It is mailed to them;
+    only where no mail goes out the registrar is told it, to hand it over."""
+    services = services_of(request)
+    _not_in_the_demo(services)
+    database = services.context.database
+    with connected(database):
+        found = find_person(database, username.strip())
+        address = "" if found is None else email_of(database, found[0].id)
+    if found is None:
+        raise Problem(ProblemKind.PERSON_UNKNOWN, "Write it as it stands in the list of people.")
+    person = found[0]
+    link = password_links.invite(database, person.username, None)
+    request.state.detail = f"password link for {person.username}"
+    path = f"/welcome#{link.token}"
+    body = _MAIL.format(name=person.full_name, link=f"{str(request.base_url).rstrip('/')}{path}")
+    is_mailed = (
+        services.postman is not None
+        and "@" in address
+        and send_now(services.postman.server, address, "Set your password", body)
+    )
+    return PasswordLinkMade(
+        full_name=person.full_name,
+        mailed_to=address if is_mailed else "",
+        path="" if is_mailed else path,
+        ends_at=link.ends_at,
+    )
+
+
+_MAIL = """{name},
+
+by this link you set your password, once and within seven days:
+
+{link}
+
+Nobody else needs it; if you did not ask for it, ask the registrar's office.
+"""
 
 
 def _not_in_the_demo(services: Services) -> None:

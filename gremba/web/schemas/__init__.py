@@ -135,6 +135,7 @@ from gremba.web.schemas.passwords import (
     PasswordByLink,
     PasswordChange,
     PasswordLink,
+    PasswordLinkMade,
     PasswordOwner,
 )
 from gremba.web.schemas.plans import FallbackChoice, PlanOrder, PlanResponse, PlansResponse
@@ -377,6 +378,7 @@ __all__ = [
     "PasswordByLink",
     "PasswordChange",
     "PasswordLink",
+    "PasswordLinkMade",
     "PasswordOwner",
     "PastDealing",
     "Pasted",

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated
 
-from pydantic import StringConstraints
+from pydantic import Field, StringConstraints
 
 from gremba.web.schemas.base import Schema
 
@@ -36,3 +37,12 @@ class PasswordOwner(Schema):
 
     username: str
     full_name: str
+
+
+class PasswordLinkMade(Schema):
+    """A link by which somebody sets their password."""
+
+    full_name: str
+    mailed_to: str = Field(description="Where it went; empty where no mail goes out")
+    path: str = Field(description="To be handed over, where it was not mailed; told this once")
+    ends_at: datetime

@@ -52,7 +52,7 @@ function heading(report: Report): string {
 
 function Mistakes({ report }: { report: Report }) {
   return (
-    <div className="mt-2 overflow-x-auto">
+    <div className="mt-2 relative overflow-x-auto">
       <table className="w-full border-t border-ink text-[13px]">
         <thead>
           <tr className="border-b border-hair text-left text-small text-soft">

@@ -116,7 +116,7 @@ type EntriesProps = { entries: Schemas["AuditEntryResponse"][]; session: SignedI
 
 function Entries({ entries, session }: EntriesProps) {
   return (
-    <div className="mt-4 overflow-x-auto">
+    <div className="mt-4 relative overflow-x-auto">
       <table className="w-full border-t border-ink text-[13px]">
         <thead>
           <tr className="border-b border-hair text-left text-small text-soft">

@@ -82,7 +82,7 @@ function Sections({ term, all }: { term: string; all: Schemas["OfficeSections"] 
           {chosen.length > 0 ? `Change the ${chosen.length} marked` : "Change those marked"}
         </Button>
       </div>
-      <div className="mt-3 overflow-x-auto">
+      <div className="mt-3 relative overflow-x-auto">
         <table className="w-full border-t border-hair text-[13px]">
           <thead>
             <tr className="border-b border-hair text-left text-small text-soft">
@@ -100,9 +100,9 @@ function Sections({ term, all }: { term: string; all: Schemas["OfficeSections"] 
               <th className="pr-3 font-normal">Number</th>
               <th className="pr-3 font-normal">Section</th>
               <th className="pr-3 font-normal">When and where</th>
-              <th className="pr-3 font-normal">Who</th>
+              <th className="pr-3 font-normal max-md:hidden">Who</th>
               <th className="pr-3 text-right font-normal">Taken</th>
-              <th className="pr-3 text-right font-normal">Waiting</th>
+              <th className="pr-3 text-right font-normal max-md:hidden">Waiting</th>
               <th className="font-normal">
                 <span className="sr-only">Change</span>
               </th>
@@ -178,13 +178,15 @@ function Line({ section, isMarked, onMark, onChange }: LineProps) {
         {times}
         {rooms.length > 0 && <span className="block text-small text-soft">{rooms.join(", ")}</span>}
       </td>
-      <td className="pr-3">{teachers.map(({ full_name }) => full_name).join(", ") || "Open"}</td>
+      <td className="pr-3 max-md:hidden">
+        {teachers.map(({ full_name }) => full_name).join(", ") || "Open"}
+      </td>
       <td
         className={`pr-3 text-right whitespace-nowrap tabular-nums ${taken > limit ? "text-ochre" : ""}`}
       >
         {taken} of {limit}
       </td>
-      <td className="pr-3 text-right tabular-nums">
+      <td className="pr-3 text-right tabular-nums max-md:hidden">
         {waiting > 0 ? waiting : <span className="text-soft">–</span>}
       </td>
       <td className="text-right">

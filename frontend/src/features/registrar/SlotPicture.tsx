@@ -94,7 +94,8 @@ export function SlotPicture({ bars, parts }: Props) {
       </div>
       <details className="mt-2">
         <summary className="w-fit py-1 text-[13px] text-soft hover:text-ink">As a table</summary>
-        <div className="max-h-[320px] overflow-y-auto">
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, by keys as well */}
+        <section className="max-h-[320px] overflow-y-auto" aria-label="As a table" tabIndex={0}>
           <table className="w-full text-[13px]">
             <thead>
               <tr className="border-b border-hair text-left text-small text-soft">
@@ -119,7 +120,7 @@ export function SlotPicture({ bars, parts }: Props) {
               )}
             </tbody>
           </table>
-        </div>
+        </section>
       </details>
     </figure>
   );

@@ -7,6 +7,7 @@ import { Page } from "../../ui/Page";
 import { SearchField } from "../../ui/SearchField";
 import { OfficeTabs } from "../office/OfficeTabs";
 import { usePageSubject } from "../subject/usePageSubject";
+import { ForgottenPassword } from "./ForgottenPassword";
 
 /** Finding anybody who studies here. */
 export function StudentsPage() {
@@ -42,6 +43,7 @@ export function StudentsPage() {
             </li>
           ))}
       </ul>
+      <ForgottenPassword />
     </Page>
   );
 }

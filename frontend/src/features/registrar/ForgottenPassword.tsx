@@ -1,0 +1,57 @@
+import { useMutation } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { api, take } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Made } from "../../ui/Made";
+import { Notice, ProblemNotice } from "../../ui/Notice";
+import { UserNameField } from "../../ui/UserNameField";
+
+/** A new link for somebody who has forgotten the password, student or not. */
+export function ForgottenPassword() {
+  const [username, setUsername] = useState("");
+  const make = useMutation({
+    mutationFn: (name: string) =>
+      take(
+        api.POST("/api/office/people/{username}/password-link", {
+          params: { path: { username: name } },
+        }),
+      ),
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    make.mutate(username.trim());
+  };
+  return (
+    <section className="mt-10 border-t border-hair pt-3" aria-labelledby="forgotten">
+      <h2 id="forgotten" className="text-[18px]">
+        Somebody has no password, or has forgotten it
+      </h2>
+      <p className="mt-1 max-w-[62ch] text-[13px] text-soft">
+        They get a link by mail by which they set one, once and within seven days. Earlier links of
+        theirs are over; the password they have goes on until they set another.
+      </p>
+      <form className="mt-2 flex flex-wrap items-end gap-3" onSubmit={submit}>
+        <UserNameField label="User name" required value={username} onChange={setUsername} />
+        <Button type="submit" disabled={make.isPending || !username.trim()}>
+          Send a link
+        </Button>
+      </form>
+      <div className="mt-3 max-w-[560px]">
+        {make.error && <ProblemNotice problem={make.error} />}
+        {make.data?.mailed_to && (
+          <Notice tone="note">
+            The link went to {make.data.mailed_to}, for {make.data.full_name}.
+          </Notice>
+        )}
+        {make.data?.path && (
+          <>
+            <Notice tone="warning">
+              No mail goes out. Hand this link to {make.data.full_name} and to nobody else.
+            </Notice>
+            <Made path={make.data.path} />
+          </>
+        )}
+      </div>
+    </section>
+  );
+}
