@@ -32,7 +32,7 @@ from gremba.standins.password_links import invite
 from gremba.standins.sign_in import account_of
 from gremba.store.audit import Entry, recorded, write_entries
 from gremba.store.database import Unavailable, connect, connected
-from gremba.store.installation import look_at
+from gremba.store.installation import is_current, look_at
 
 college = typer.Typer()
 console = Console(highlight=False, soft_wrap=True)
@@ -58,6 +58,10 @@ def _opened(url: str) -> Iterator[PooledPostgresqlDatabase]:
         with own_database(url) as found:
             database = connect(found)
             try:
+                if not is_current(database):
+                    raise NotServed(
+                        "This database is of another version, or holds no college. Start Gremba with it once."
+                    )
                 yield database
             finally:
                 database.close_all()

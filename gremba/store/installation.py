@@ -139,6 +139,15 @@ def migrate(database: PooledPostgresqlDatabase) -> list[str]:
             give_lock_back(database, _MIGRATION_LOCK)
 
 
+def is_current(database: PooledPostgresqlDatabase) -> bool:
+    """Whether the schema is that of this version: it has been through every migration, and nothing else."""
+    with connected(database):
+        if look_at(database).kind is not InstallationKind.OURS:
+            return False
+        applied = {row[0] for row in fetch_sql(database, f"SELECT name FROM {HISTORY}")}
+        return applied == {path.stem for path in MIGRATIONS.glob("0*.py")}
+
+
 def _put_triggers_in_force(database: PooledPostgresqlDatabase) -> bool:
     """Have the triggers be what their file says; gives whether they were not."""
     text = TRIGGERS.read_text()

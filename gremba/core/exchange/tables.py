@@ -238,9 +238,9 @@ TABLES: tuple[ExchangeTable, ...] = (
             _must("username", "by which they sign in", "wren", **_USERNAME),
             _must("full_name", "as they are called", "Wren Halloway"),
             _choice("role", Role, "what they are at the college", required=True),
-            _must(
+            _text(
                 "email",
-                "college address",
+                "where mail to them goes; empty where there is none",
                 "wren@brindlemere.example",
                 pattern=r"[^@\s]+@[^@\s]+",
                 pattern_words="an address with an @",
