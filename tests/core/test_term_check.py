@@ -149,6 +149,14 @@ class CheckList(unittest.TestCase):
                     FACTS,
                 ),
                 (
+                    "Mondays, Tuesdays and Wednesdays 09:00–10:00, first on 23 August.",
+                    lambda: term(
+                        section(1, SOIL, meeting("MTW 09:00-10:00")),
+                        section(2, BEES, meeting("MTW 08:00-11:00")),
+                    ),
+                    FACTS,
+                ),
+                (
                     "on 26 August, 09:00–10:00.",
                     lambda: term(
                         section(

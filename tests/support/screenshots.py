@@ -84,7 +84,14 @@ def _registrar(browser: Browser, url: str) -> None:
     maud.get_by_role("button", name="Look whom it reaches").click()
     expect(maud.get_by_test_id("told")).to_be_visible()
     _take(maud, "sections")
+    maud.goto(f"{url}/office/harvest-2027")
+    maud.get_by_role("button", name="Change An offer is held").click()
+    maud.get_by_label("An offer is held").fill("36")
+    maud.get_by_role("button", name="Set it").click()
+    expect(maud.get_by_text("36 hours")).to_be_visible()
     maud.goto(f"{url}/office/harvest-2027/record")
+    expect(maud.get_by_text("24 hours → 36 hours")).to_be_visible()
+    maud.get_by_role("button", name="Verify that nothing was altered").click()
     _take(maud, "record")
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Hashable, Iterable, Iterator
 from itertools import combinations
 
-from gremba.core.calendar import Meeting, find_clash
+from gremba.core.calendar import Meeting, find_clash, week_mask
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.term_check.facts import TermFacts
 from gremba.core.term_check.line import Fault
@@ -59,8 +59,9 @@ def _meetings(term: TermCatalogue) -> Iterator[tuple[Section, Meeting]]:
 
 def _twice(term: TermCatalogue, what: str, there: dict[Section, list[Meeting]]) -> Iterator[Fault]:
     in_order = sorted(there, key=lambda s: s.reference_number)[:MOST_COMPARED]
+    weeks = {section: week_mask(there[section]) for section in in_order}
     for one, other in combinations(in_order, 2):
-        if one.pool == other.pool:
+        if one.pool == other.pool or not weeks[one] & weeks[other]:
             continue
         clash = find_clash(there[one], there[other])
         if clash is not None:

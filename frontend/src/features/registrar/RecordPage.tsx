@@ -120,11 +120,11 @@ function Entries({ entries, session }: EntriesProps) {
       <table className="w-full border-t border-ink text-[13px]">
         <thead>
           <tr className="border-b border-hair text-left text-small text-soft">
-            <th className="py-1.5 pr-4 text-right font-normal">No.</th>
-            <th className="pr-4 font-normal">When</th>
-            <th className="pr-4 font-normal">Who</th>
+            <th className="w-14 py-1.5 pr-4 text-right font-normal">No.</th>
+            <th className="w-32 pr-4 font-normal">When</th>
+            <th className="w-44 pr-4 font-normal">Who</th>
             <th className="pr-4 font-normal">What</th>
-            <th className="font-normal">About</th>
+            <th className="w-44 font-normal">About</th>
           </tr>
         </thead>
         <tbody>
@@ -142,10 +142,12 @@ function Entries({ entries, session }: EntriesProps) {
               </td>
               <td className="pr-4 break-words">
                 {entry.kind === "office act" || entry.kind === "acted for" ? (
-                  entry.detail
+                  sentence(entry.detail)
                 ) : (
                   <>
-                    <span className={BAD.has(entry.kind) ? "text-madder" : ""}>{entry.kind}</span>
+                    <span className={BAD.has(entry.kind) ? "text-madder" : ""}>
+                      {sentence(entry.kind)}
+                    </span>
                     {!PLAIN.has(entry.kind) && (
                       <span className="block text-small text-soft">{entry.detail}</span>
                     )}
@@ -159,6 +161,10 @@ function Entries({ entries, session }: EntriesProps) {
       </table>
     </div>
   );
+}
+
+function sentence(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
 /** What says all there is to say. */
