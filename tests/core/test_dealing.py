@@ -109,6 +109,9 @@ class Examples(unittest.TestCase):
         students = [somebody(1, 100), somebody(2, 3, cohort="2028"), somebody(3, 0, program="Bees")]
         groups = (Group(DealtTo.PROGRAM, "Bees"), Group(DealtTo.COHORT, "2028"))
         self.assertEqual(in_order(deal(students, replace(RULE, groups=groups), ZONE)), [3, 2, 1])
+        alone = deal(students, replace(RULE, groups=groups[:1], bands=()), ZONE)
+        self.assertEqual(alone.parts, ("program Bees", "everybody else"))
+        self.assertEqual(deal(students, replace(RULE, bands=()), ZONE).parts, ("everybody",))
 
     def test_the_draw_in_ten_lines(self) -> None:
         # Whoever knows the seed and the user names works it out, without anything of ours.
@@ -142,6 +145,11 @@ class Examples(unittest.TestCase):
         self.assertEqual([(slot.kept, len(slot.dealt)) for slot in dealing.slots], [(1, 2), (0, 1)])
         self.assertNotIn(0, in_order(dealing))
 
+    def test_a_slot_may_fill_the_hours_to_their_end(self) -> None:
+        rule = replace(RULE, starts=9 * 60, ends=10 * 60, slot_minutes=60, capacity=1)
+        dealing = deal([somebody(n, 40) for n in range(2)], rule, ZONE)
+        self.assertEqual([f"{s.opens_at:%d %H:%M}" for s in dealing.slots], ["19 09:00", "20 09:00"])
+
     def test_those_for_whom_no_slot_is_left_are_counted(self) -> None:
         rule = replace(RULE, closes_at=datetime(2027, 4, 19, 9, tzinfo=ZONE))
         dealing = deal([somebody(n, 40) for n in range(8)], rule, ZONE)
@@ -164,6 +172,7 @@ class Examples(unittest.TestCase):
 
     def test_sendings_to_expect(self) -> None:
         slot = Slot(datetime(2027, 4, 19, 8, tzinfo=ZONE), 0, kept=10, dealt=[1] * 51)
+        self.assertEqual(expected_a_minute(slot, Habit()), 61)
         self.assertEqual(expected_a_minute(slot, Habit(199, 2)), 61)
         self.assertEqual(expected_a_minute(slot, Habit(1000, 500)), 31)
         self.assertEqual(expected_a_minute(slot, Habit(1000, 0)), 0)

@@ -49,6 +49,17 @@ class PolicyBook(unittest.TestCase):
             with self.subTest(key, value=value), self.assertRaisesRegex(SettingMistake, words):
                 check_value(BY_KEY[key], value)
 
+    def test_in_words_for_the_record(self) -> None:
+        for key, value, words in (
+            ("offer_hours", 24, "24 hours"),
+            ("full_time", 12.5, "12.5 credits"),
+            ("may_leave_by_dropping", True, "yes"),
+            ("may_leave_by_dropping", False, "no"),
+            ("leave_office", "the dean", "the dean"),
+            ("instructors_lift", ["consent", "seats"], "consent and seats"),
+        ):
+            self.assertEqual(describe(BY_KEY[key], value), words)
+
     def test_one_of_several_leaves_the_others(self) -> None:
         changed = with_setting({}, Policy(), BY_KEY["credit_limits.probation"], 12.0)
         self.assertEqual(policy_from_data(changed).credit_limits, {"good": 18.0, "probation": 12.0})

@@ -68,6 +68,9 @@ def faults(found: TermCatalogue, facts: TermFacts = FACTS) -> dict[str, list[str
 class CheckList(unittest.TestCase):
     def test_a_term_that_is_ready(self) -> None:
         self.assertEqual(faults(term(*GOOD)), {})
+        # Deadlines may fall on one day, also on the first.
+        short = replace(FULL, add_by=FULL.first, drop_by=FULL.first, withdraw_by=FULL.last)
+        self.assertEqual(faults(term(*GOOD, calendar=replace(CALENDAR, blocks={"full": short}))), {})
 
     def test_each_line_finds_its_own_fault_and_no_other_does(self) -> None:
         one, two, lab = GOOD
