@@ -29,7 +29,9 @@ log = structlog.get_logger()
 ROLES = frozenset({"student", "advisor", "instructor", "registrar", "cashier"})
 ANYONE = ROLES | {"nobody"}
 STUDENTS = frozenset({"student"})
-STUDENTS_AND_THEIR_OFFICES = frozenset({"student", "advisor", "registrar"})
+STUDENTS_AND_ADVISORS = frozenset({"student", "advisor"})
+"""What the two agree between them."""
+STUDENTS_AND_THEIR_OFFICES = STUDENTS_AND_ADVISORS | {"registrar"}
 """Students for themselves, advisors for their own students, the registrar for anybody."""
 """Advisors name one of their own students; see :mod:`gremba.web.subject`."""
 ADVISORS = frozenset({"advisor"})
@@ -65,9 +67,9 @@ ACCESS: dict[str, frozenset[str]] = {
     "find_timetables": STUDENTS_AND_THEIR_OFFICES,
     "take_timetable": STUDENTS_AND_THEIR_OFFICES,
     "read_study_plan": STUDENTS_AND_THEIR_OFFICES,
-    "write_study_plan": STUDENTS_AND_THEIR_OFFICES,
-    "agree_to_study_plan": STUDENTS_AND_THEIR_OFFICES,
-    "read_study_plan_file": STUDENTS_AND_THEIR_OFFICES,
+    "write_study_plan": STUDENTS_AND_ADVISORS,
+    "agree_to_study_plan": STUDENTS_AND_ADVISORS,
+    "read_study_plan_file": STUDENTS_AND_ADVISORS,
     "download_study_plan": STUDENTS_AND_THEIR_OFFICES,
     "list_drafts": STUDENTS_AND_THEIR_OFFICES,
     "keep_draft": STUDENTS_AND_THEIR_OFFICES,

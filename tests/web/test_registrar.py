@@ -435,7 +435,7 @@ class Folders(Office):
         self.assertTrue(done["is_done"])
         self.assertEqual(self.campus.value("SELECT name FROM subjects WHERE code = 'SALT'"), "Salt making")
         self.assertTrue(self.bring(row, trial=False)["report"]["changes_nothing"])
-        self.recorded("and taken over")
+        self.recorded("exchange folder taken over")
 
     def test_a_folder_may_hold_only_what_changes(self) -> None:
         changed = {"sections": f"term,number,notes\r\n{TERM},{self.number},Bring a spade.\r\n"}

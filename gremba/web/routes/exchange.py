@@ -7,6 +7,7 @@ import queue
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
+from datetime import UTC, datetime
 from tempfile import SpooledTemporaryFile, TemporaryFile
 from typing import IO, Annotated, Any, Literal
 
@@ -22,11 +23,14 @@ from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.exchange.tables import TABLES
 from gremba.core.plain_text import plain
+from gremba.core.states import AuditKind
 from gremba.formats.exchange.json_schema import json_schema
 from gremba.formats.exchange.sheets import UnreadableFile
 from gremba.formats.exchange.source import open_packed
 from gremba.formats.exchange.writing import write_archive, write_workbook
+from gremba.store.audit import Entry
 from gremba.store.database import Unavailable
+from gremba.web.access import SignedIn
 from gremba.web.files import as_file
 from gremba.web.folder_responses import report_response
 from gremba.web.problems import document_of
@@ -61,6 +65,7 @@ Form = Annotated[Literal["zip", "xlsx"], Query(description="One archive of text 
 @router.post("/folder", responses=_AS_LINES, response_class=StreamingResponse)
 async def bring_in_folder(
     request: Request,
+    session: SignedIn,
     name: Annotated[str, Query(max_length=200, description="What the file is called")] = "",
     trial: bool = True,
     expected: Annotated[str, Query(max_length=64, description="The digest of the trial's report")] = "",
@@ -71,9 +76,9 @@ async def bring_in_folder(
         raise Problem(ProblemKind.FOLDERS_WAITING, "Try again when they are done.", retry_after=10)
     try:
         file = await _received(request)
-        what = "tried" if trial else "sent to be taken over"
-        request.state.detail = plain(f"exchange folder {name} {what}")
-        lines = _lines(request, file, trial, expected)
+        what = plain(f"exchange folder {name}").strip()
+        request.state.detail = f"{what} {'tried' if trial else 'sent'}"
+        lines = _lines(request, session.person.id, what, file, trial, expected)
     except BaseException:
         _places.release()
         raise
@@ -90,11 +95,14 @@ async def _received(request: Request) -> IO[bytes]:
     return file
 
 
-def _lines(request: Request, file: IO[bytes], is_trial: bool, expected: str) -> Iterator[str]:
+def _lines(
+    request: Request, person: int, what: str, file: IO[bytes], is_trial: bool, expected: str
+) -> Iterator[str]:
     """Have a folder read on a thread of its own, which goes on to its end even where nobody listens any more;
     gives what is told meanwhile."""
     told: queue.Queue[FolderProgress | None] = queue.Queue()
-    context = services_of(request).context
+    services = services_of(request)
+    context, record = services.context, services.record
 
     def work() -> None:
         try:
@@ -107,8 +115,9 @@ def _lines(request: Request, file: IO[bytes], is_trial: bool, expected: str) -> 
                     say=lambda now: told.put(_progress(now)),
                     expected=expected,
                 )
-            if report.is_done:
-                request.state.detail = f"{request.state.detail}, and taken over"
+            if report.is_done and not report.changes_nothing:
+                done = f"{what} taken over"
+                record.note(Entry(datetime.now(UTC), AuditKind.OFFICE_ACT, person, detail=done))
             told.put(FolderProgress(doing="done", share=1.0, report=report_response(report)))
         except UnreadableFile as problem:
             told.put(_problem(Problem(ProblemKind.FOLDER_UNREADABLE, f"{problem}.")))

@@ -18,6 +18,8 @@ type Written = Schemas["PlanLineSchema"];
 export function PlanPage({ session }: { session: SignedIn }) {
   const subject = usePageSubject();
   const plan = useQuery(studyPlanQuery(subject));
+  // The plan is between student and advisor; the registrar reads it.
+  const isTheirs = session.person.role !== "registrar";
   const [isWriting, setIsWriting] = useState(false);
   return (
     <Page
@@ -43,14 +45,16 @@ export function PlanPage({ session }: { session: SignedIn }) {
           ) : (
             <>
               <Lines lines={plan.data.lines} session={session} />
-              <p className="mt-3">
-                <Button onClick={() => setIsWriting(true)}>
-                  {plan.data.lines.length ? "Write another version" : "Write a plan"}
-                </Button>
-              </p>
+              {isTheirs && (
+                <p className="mt-3">
+                  <Button onClick={() => setIsWriting(true)}>
+                    {plan.data.lines.length ? "Write another version" : "Write a plan"}
+                  </Button>
+                </p>
+              )}
             </>
           )}
-          <Files subject={subject} hasLines={plan.data.lines.length > 0} />
+          {isTheirs && <Files subject={subject} hasLines={plan.data.lines.length > 0} />}
           <Versions plan={plan.data} session={session} />
         </>
       )}
@@ -99,7 +103,7 @@ function Agreement({ plan, session, subject }: PartProps) {
           </b>
         )}
       </p>
-      {!mine && (
+      {!mine && session.person.role !== "registrar" && (
         <Button
           className="mt-2"
           disabled={agree.isPending}
