@@ -124,6 +124,7 @@ def export(
     target: Annotated[Path, typer.Argument(help="A new folder, or a file that ends in .zip or .xlsx.")],
     database: Database = "",
     table: Annotated[list[str] | None, typer.Option(help="Only this table; may be said again.")] = None,
+    term: Annotated[str, typer.Option(help="Only this term, without what is the college's.")] = "",
 ) -> None:
     """Write the college out as an exchange folder, which can be read in again."""
     unknown = [name for name in table or () if name not in BY_NAME]
@@ -133,7 +134,7 @@ def export(
     form = target.suffix.lower().removeprefix(".") if target.suffix.lower() in (".zip", ".xlsx") else "folder"
     try:
         with _opened(database) as found:
-            write_out(found, target, form, target.stem, table or ())
+            write_out(found, target, form, target.stem, table or (), term)
     except OSError as problem:
         say(f"{target}: {problem.strerror or problem}.")
         raise typer.Exit(1) from None

@@ -19,7 +19,8 @@ same in one `.zip`, or as the sheets of one `.xlsx`. `examples/` has a small col
 - `./tools/gremba import FOLDER --trial` tells every mistake, by table, line and column, and what would
   change; without `--trial` it is taken over, all of it or nothing. `./tools/gremba export FOLDER` writes it
   out.
-- A table that is left out is left alone, and so is a column that need not be there. A row that is left out
+- A table that is left out is left alone, and so is a column, but for those by which a row is known; a row
+  that is new needs those that must not be empty too. A row that is left out
   stays; it is told. Nothing is ever removed: a section that does not take place is `cancelled`.
 - Reading the same folder again changes nothing. Registrations, waitlists, carts and accounts are not in it,
   and are never touched.

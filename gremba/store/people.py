@@ -215,6 +215,46 @@ def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[Ros
     )
 
 
+@dataclass(frozen=True, slots=True)
+class TermRegistration:
+    """A registration in force, with whose it is."""
+
+    section_id: int
+    username: str
+    full_name: str
+    program: str
+    credits: float
+    grading: str
+    registered_at: datetime
+
+
+def registrations_of_term(
+    database: PooledPostgresqlDatabase, term_id: int, section_id: int | None = None
+) -> list[TermRegistration]:
+    """Who is registered for what in a term, or for one of its sections, by section and name. One
+    statement."""
+    own = Registration
+    query = (
+        own.select(
+            *columns(
+                TermRegistration,
+                own,
+                username=Person.username,
+                full_name=Person.full_name,
+                program=Student.program,
+            )
+        )
+        .join(StudentTerm, on=StudentTerm.id == own.student_term_id)
+        .join(Student)
+        .join(Person, on=Person.id == Student.id)
+        .where(own.term_id == term_id, own.state == literal(RegistrationState.REGISTERED))
+        .order_by(own.section_id, Person.full_name)
+    )
+    if section_id is not None:
+        query = query.where(own.section_id == section_id)
+    return fetch(database, query, TermRegistration)
+
+
 def sections_of_instructors(
     database: PooledPostgresqlDatabase, people: Collection[int], term_id: int
 ) -> list[int]:

@@ -173,6 +173,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "download_folder": REGISTRARS,
     "download_template": REGISTRARS,
     "download_schema": REGISTRARS,
+    "download_registrations": REGISTRARS,
     "download_rosters": REGISTRARS,
     "read_record": REGISTRARS,
     "download_record": REGISTRARS,

@@ -31,7 +31,7 @@ MOST_BYTES_OF_A_FOLDER = 64 << 20
 ONLY_LOOKED = frozenset({"preview_windows", "try_a_cut", "read_cut_results", "look_at_password_link"})
 """Routes that change nothing although they are sent a body."""
 
-TAKEN_ALONG = frozenset({"download_folder", "download_rosters", "download_record"})
+TAKEN_ALONG = frozenset({"download_folder", "download_rosters", "download_registrations", "download_record"})
 """Routes that change nothing and are put on record all the same: what they give leaves the application."""
 
 _HEADERS = [

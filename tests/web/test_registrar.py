@@ -366,6 +366,18 @@ class Sections(Office):
         self.assertTrue(self.section(self.far)["cancelled"])
         self.assertEqual(outcome(send(self.client, [f"+{self.far}"])), "r")
 
+    def test_seats_are_reserved(self) -> None:
+        number = self.numbers[0]
+        part = {"kind": "cohort", "value": "2031", "seats": 5, "release_on": "2031-01-01"}
+        done = self.change([number], limit=5, reserved=[part], trial=False)["report"]
+        self.assertTrue(done["is_done"])
+        self.assertEqual(self.section(number)["reserved"], [part])
+        refused = send(self.client, [f"+{number}"])
+        self.assertEqual(outcome(refused), "r")
+        self.assertIn("seat.reserved", refused.text)
+        self.change([number], reserved=[{**part, "seats": 1}], trial=False)
+        self.assertEqual(outcome(send(self.client, [f"+{number}"])), "a")
+
     def test_what_makes_no_sense_is_told_and_changes_nothing(self) -> None:
         self.change(["49999"], 404, limit=3)
         self.change([self.numbers[0]], 422)
@@ -460,6 +472,21 @@ class Folders(Office):
                 for c in ("course", "block", "component", "seats")
             ],
         )
+
+    def test_a_term_alone_and_who_is_registered(self) -> None:
+        packed = self.maud.get("/api/exchange/folder", params={"term": TERM}).content
+        names = zipfile.ZipFile(io.BytesIO(packed)).namelist()
+        self.assertIn("sections.csv", names)
+        self.assertFalse({"people.csv", "courses.csv", "records.csv"} & set(names))
+        self.assertTrue(self.send(packed)["report"]["changes_nothing"])
+        self.assertEqual(self.maud.get("/api/exchange/folder", params={"term": "never"}).status_code, 404)
+        self.assertEqual(outcome(send(self.client, [f"+{self.number}"])), "a")
+        path = f"/api/exchange/terms/{TERM}/registrations"
+        for query in ({}, {"number": self.number}):
+            rows = self.maud.get(path, params=query).text.strip().splitlines()
+            self.assertEqual(len(rows), 2)
+            self.assertIn(f"{self.number},LAND 101,{self.student.username}", rows[1])
+        self.assertEqual(self.maud.get(path, params={"number": "54321"}).status_code, 404)
 
     def test_a_term_that_students_have_seen_is_not_prepared_again(self) -> None:
         report = self.bring({"terms": f"code,state\r\n{TERM},in preparation\r\n"})["report"]

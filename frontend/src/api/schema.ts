@@ -113,7 +113,8 @@ export interface paths {
         };
         /**
          * Download Folder
-         * @description The whole college as an exchange folder, which can be read in again.
+         * @description The whole college as an exchange folder, which can be read in again; or of one term the tables that are
+         *     by term.
          */
         get: operations["download_folder"];
         put?: never;
@@ -161,6 +162,26 @@ export interface paths {
          * @description Every table of the folder with its columns and no row, to be filled.
          */
         get: operations["download_template"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exchange/terms/{term}/registrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Registrations
+         * @description Who is registered for what in a term, or for one section of it, as a table file.
+         */
+        get: operations["download_registrations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5152,6 +5173,8 @@ export interface components {
             block_last: string;
             /** Cancelled */
             cancelled: boolean;
+            /** Carries Credit */
+            carries_credit: boolean;
             /** Component */
             component: string;
             /** Consent Needed */
@@ -5166,6 +5189,8 @@ export interface components {
             notes: string;
             /** Number */
             number: string;
+            /** Reserved */
+            reserved: components["schemas"]["ReservedResponse"][];
             /** Rooms */
             rooms: string[];
             /**
@@ -6593,6 +6618,23 @@ export interface components {
             kind: "cohort" | "program" | "campus" | "residence";
             /** Release On */
             release_on?: string | null;
+            /** Seats */
+            seats: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * ReservedResponse
+         * @description Seats that are for some.
+         */
+        ReservedResponse: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cohort" | "program" | "campus" | "residence";
+            /** Release On */
+            release_on: string | null;
             /** Seats */
             seats: number;
             /** Value */
@@ -8612,6 +8654,7 @@ export interface operations {
             query?: {
                 /** @description One archive of text files, or one workbook */
                 form?: "zip" | "xlsx";
+                term?: string;
             };
             header?: never;
             path?: never;
@@ -9025,6 +9068,140 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
+                };
+            };
+            /** @description The request is not well-formed. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Nobody is signed in, or the session has ended. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not for this person, or the CSRF token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description There is no such thing, or it is somebody else's. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The address is too long. */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something in the request could not be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too many attempts. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Something went wrong on our side. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description The records cannot be reached right now. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    download_registrations: {
+        parameters: {
+            query?: {
+                number?: string;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table (RFC 4180) */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description The request is not well-formed. */

@@ -9,7 +9,7 @@ from typing import IO, Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.exchange.definition import ExchangeTable
-from gremba.core.exchange.tables import TABLES
+from gremba.core.exchange.tables import TABLES, is_by_term
 from gremba.formats.exchange.writing import write_archive, write_folder, write_workbook
 from gremba.store.database import connected, run_sql
 from gremba.store.exchange.staging import stream
@@ -21,6 +21,7 @@ def write_out(
     form: str,
     title: str,
     names: Iterable[str] = (),
+    term: str = "",
 ) -> None:
     """Write tables out.
 
@@ -29,17 +30,22 @@ def write_out(
         form: "folder", "zip" or "xlsx".
         title: what the package is called.
         names: of the tables; all if none is named.
+        term: code of the only term that is wanted, without what is the college's whatever the term.
 
     Raises:
         FileExistsError: the folder holds something.
     """
     wanted = set(names)
-    tables = [table for table in TABLES if not wanted or table.name in wanted]
+    tables = [
+        table
+        for table in TABLES
+        if (not wanted or table.name in wanted) and (not term or is_by_term(table) or table.name == "terms")
+    ]
     with connected(database), database.atomic():
         run_sql(database, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
 
         def rows(table: ExchangeTable) -> Iterable[tuple[Any, ...]]:
-            return stream(database, table.name)
+            return stream(database, table.name, term)
 
         if form == "folder":
             assert isinstance(target, Path)

@@ -15,6 +15,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.calendar import WEEKDAY_LETTERS
 from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.situation import ReservedBlock
 from gremba.core.states import WaitlistWay
 from gremba.core.wording import clock_time
 from gremba.formats.exchange.source import of_rows
@@ -41,6 +42,7 @@ class OfficeSection:
     waiting: int
     seats_with: str
     teachers: tuple[tuple[str, str], ...]
+    reserved: tuple[ReservedBlock, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +117,7 @@ def list_sections(context: ActionContext, code: str) -> list[OfficeSection]:
             waiting.get(section.id, 0),
             "" if owners[section.pool] is section else owners[section.pool].reference_number,
             tuple(teachers.get(section.id, ())),
+            seats[section.pool].reserved_blocks,
         )
         for section in term.sections
         if section.pool in seats

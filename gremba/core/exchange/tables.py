@@ -72,6 +72,11 @@ def _names(table: str, **columns: str) -> Target:
     return Target(table, columns)
 
 
+def is_by_term(table: ExchangeTable) -> bool:
+    """Whether each of a table's rows belongs to a term. Records name terms, but belong to students."""
+    return "term" in table.key and table.name != "records"
+
+
 _TERM = _must("term", "code of the term", "harvest-2027", **_CODE)
 _SECTION = _must("number", "reference number of the section", "30412", **_NUMBER)
 _STUDENT = _must("username", "user name of the student", "wren", **_USERNAME)

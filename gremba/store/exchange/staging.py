@@ -12,7 +12,7 @@ from psycopg import sql
 from psycopg.types.json import Jsonb
 
 from gremba.core.exchange.definition import Column, ExchangeTable, Target, ValueKind
-from gremba.core.exchange.tables import BY_NAME
+from gremba.core.exchange.tables import BY_NAME, is_by_term
 from gremba.core.states import TermState
 from gremba.store import models as m
 from gremba.store.database import run_sql
@@ -291,7 +291,7 @@ class Staged:
         own = self._stage.alias("own")
         there = _all_equal((getattr(own.c, name), getattr(kept.c, name)) for name in self.table.key)
         query = Select((kept,), (fn.COUNT(SQL("*")),)).where(~fn.EXISTS(own.select(SQL("1")).where(there)))
-        if "term" in self.table.key and self.table.name != "records":
+        if is_by_term(self.table):
             terms = self._stage.alias("terms")
             query = query.where(kept.c.term.in_(terms.select(terms.c.term)))
         return int(fetch_value(self._database, query))
@@ -444,14 +444,21 @@ def _matching(other: Any, target: Target, ours: Sequence[Any]) -> Any:
     return Select((other,), (SQL("1"),)).where(_all_equal(pairs))
 
 
-def stream(database: PooledPostgresqlDatabase, name: str) -> Iterator[tuple[Any, ...]]:
+def stream(database: PooledPostgresqlDatabase, name: str, term: str = "") -> Iterator[tuple[Any, ...]]:
     """What is kept of a table, row by row in the order of its key, a value for each column of the
-    definition; within a transaction, and in bounded memory."""
+    definition; within a transaction, and in bounded memory.
+
+    Args:
+        term: code of the only term whose rows are wanted, of a table by term; "" for all.
+    """
     table = BY_NAME[name]
     kept = kept_query(name).alias("kept")
     columns = [getattr(kept.c, column.name) for column in table.columns]
     order = [getattr(kept.c, key) for key in table.key]
-    text, values = Select((kept,), columns).order_by(*order).bind(database).sql()
+    query = Select((kept,), columns).order_by(*order)
+    if term:
+        query = query.where((kept.c.code if name == "terms" else kept.c.term) == term)
+    text, values = query.bind(database).sql()
     with database.connection().cursor(name=f"reading_{name}") as cursor:
         cursor.itersize = 5_000
         cursor.execute(text, values)

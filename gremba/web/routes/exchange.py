@@ -24,14 +24,17 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.exchange.tables import TABLES
 from gremba.core.plain_text import plain
 from gremba.core.states import AuditKind
+from gremba.formats import table_file
 from gremba.formats.exchange.json_schema import json_schema
 from gremba.formats.exchange.sheets import UnreadableFile
 from gremba.formats.exchange.source import open_packed
 from gremba.formats.exchange.writing import write_archive, write_workbook
+from gremba.formats.registrations_file import RegistrationRow, registrations_file
 from gremba.store.audit import Entry
-from gremba.store.database import Unavailable
+from gremba.store.database import Unavailable, connected
+from gremba.store.people import registrations_of_term
 from gremba.web.access import SignedIn
-from gremba.web.files import as_file
+from gremba.web.files import TABLE, as_file
 from gremba.web.folder_responses import report_response
 from gremba.web.problems import document_of
 from gremba.web.schemas import FolderProgress
@@ -148,15 +151,19 @@ def _problem(problem: Problem) -> FolderProgress:
 
 
 @router.get("/folder", responses=_FILE, response_class=Response)
-def download_folder(request: Request, form: Form = "zip") -> StreamingResponse:
-    """The whole college as an exchange folder, which can be read in again."""
+def download_folder(
+    request: Request, form: Form = "zip", term: Annotated[str, Query(max_length=40)] = ""
+) -> StreamingResponse:
+    """The whole college as an exchange folder, which can be read in again; or of one term the tables that are
+    by term."""
     services = services_of(request)
     title = services.settings.college or "College"
+    code = services.context.term(term).code if term else ""
 
     def write(file: IO[bytes]) -> None:
-        write_out(services.context.database, file, form, title)
+        write_out(services.context.database, file, form, title, term=code)
 
-    return _sent(write, _MEDIA_TYPES[form], f"college.{form}")
+    return _sent(write, _MEDIA_TYPES[form], f"{code or 'college'}.{form}")
 
 
 def _sent(write: Callable[[IO[bytes]], None], media_type: str, name: str) -> StreamingResponse:
@@ -213,3 +220,32 @@ def download_rosters(request: Request, term: str) -> StreamingResponse:
         write_rosters(services.context.database, found.code, college, file)
 
     return _sent(write, _MEDIA_TYPES["zip"], f"rosters-{found.code}.zip")
+
+
+@router.get("/terms/{term}/registrations", responses=TABLE, response_class=Response)
+def download_registrations(
+    request: Request, term: str, number: Annotated[str, Query(max_length=5)] = ""
+) -> Response:
+    """Who is registered for what in a term, or for one section of it, as a table file."""
+    context = services_of(request).context
+    found = context.term(term)
+    section = found.by_number.get(number)
+    if number and section is None:
+        raise Problem(ProblemKind.SECTION_UNKNOWN, "Look at the list again.", term=found.name, number=number)
+    with connected(context.database) as database:
+        lines = registrations_of_term(database, found.id, section.id if section else None)
+    rows = (
+        RegistrationRow(
+            found.by_id[line.section_id].reference_number,
+            found.by_id[line.section_id].name,
+            line.username,
+            line.full_name,
+            line.program,
+            line.credits,
+            line.grading,
+            line.registered_at.astimezone(found.calendar.zone),
+        )
+        for line in lines
+        if line.section_id in found.by_id
+    )
+    return as_file(registrations_file(rows), table_file.MEDIA_TYPE, f"{number or term}-registered.csv")

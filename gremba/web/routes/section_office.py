@@ -22,6 +22,7 @@ from gremba.web.schemas import (
     MeetingCells,
     OfficeSectionResponse,
     OfficeSections,
+    ReservedResponse,
     SectionsChange,
     SectionsReport,
     TeacherResponse,
@@ -48,6 +49,7 @@ def _section(one: OfficeSection) -> OfficeSectionResponse:
         name=section.name,
         title=title_of(section),
         component=section.component,
+        carries_credit=section.carries_credit,
         block=section.block.name,
         block_first=section.block.first,
         block_last=section.block.last,
@@ -75,6 +77,12 @@ def _section(one: OfficeSection) -> OfficeSectionResponse:
                 room=meeting.room,
             )
             for meeting in section.meetings
+        ],
+        reserved=[
+            ReservedResponse.model_validate(
+                {"kind": b.kind, "value": b.value, "seats": b.seats, "release_on": b.release_on}
+            )
+            for b in one.reserved
         ],
     )
 

@@ -32,6 +32,15 @@ class MeetingCells(Schema):
     room: str
 
 
+class ReservedResponse(Schema):
+    """Seats that are for some."""
+
+    kind: Literal["cohort", "program", "campus", "residence"]
+    value: str
+    seats: int
+    release_on: date | None
+
+
 class OfficeSectionResponse(Schema):
     """A section with its seats."""
 
@@ -39,6 +48,7 @@ class OfficeSectionResponse(Schema):
     name: str
     title: str
     component: str
+    carries_credit: bool
     block: str
     block_first: date
     block_last: date
@@ -56,6 +66,7 @@ class OfficeSectionResponse(Schema):
     topic: str
     notes: str
     meetings: list[MeetingCells]
+    reserved: list[ReservedResponse]
 
 
 class OfficeSections(Schema):

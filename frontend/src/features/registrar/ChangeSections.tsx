@@ -10,6 +10,7 @@ import { counted } from "../../ui/text";
 import { UserNameField } from "../../ui/UserNameField";
 import { MeetingFields } from "./MeetingFields";
 import { Reached } from "./Reached";
+import { ReservedFields } from "./ReservedFields";
 import { changeOf, draftOf, type SectionDraft } from "./sections";
 import { TableTold } from "./TableTold";
 
@@ -169,6 +170,9 @@ function Fields({ draft, single, sections, campuses, set }: FieldsProps) {
           }
         />
       ))}
+      {single && (
+        <ReservedFields parts={draft.reserved} onChange={(reserved) => set({ reserved })} />
+      )}
       {single && (
         <Field id={`${id}-notes`} label="Notes, for whoever looks at it">
           <textarea

@@ -23,11 +23,26 @@ export function FolderPage() {
             ]}
           />
           {term && (
-            <Files
-              title="Rosters of this term"
-              says="For learning platforms: OneRoster 1.2 CSV."
-              files={[["As .zip", `/api/exchange/terms/${term}/rosters`]]}
-            />
+            <>
+              <Files
+                title="This term alone"
+                says="Its sections, hours, windows and so on, without people and courses."
+                files={[
+                  ["As .zip", `/api/exchange/folder?form=zip&term=${term}`],
+                  ["As .xlsx", `/api/exchange/folder?form=xlsx&term=${term}`],
+                ]}
+              />
+              <Files
+                title="Who is registered"
+                says="Every registration of this term, a line each."
+                files={[["Table file", `/api/exchange/terms/${term}/registrations`]]}
+              />
+              <Files
+                title="Rosters of this term"
+                says="For learning platforms: OneRoster 1.2 CSV."
+                files={[["As .zip", `/api/exchange/terms/${term}/rosters`]]}
+              />
+            </>
           )}
           <Files
             title="Templates"

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useMemo, useState } from "react";
+import { lazy, Suspense, useCallback, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { officeSectionsQuery } from "../../api/registrarQueries";
@@ -10,8 +10,13 @@ import { SearchField } from "../../ui/SearchField";
 import { counted } from "../../ui/text";
 import { OfficeTabs } from "../office/OfficeTabs";
 import { usePageSubject } from "../subject/usePageSubject";
+import { seatsBySubject } from "./bySubject";
 import { ChangeSections } from "./ChangeSections";
 import { matching } from "./sections";
+
+const SubjectPicture = lazy(async () => ({
+  default: (await import("./SubjectPicture")).SubjectPicture,
+}));
 
 type Section = Schemas["OfficeSectionResponse"];
 
@@ -40,6 +45,7 @@ function Sections({ term, all }: { term: string; all: Schemas["OfficeSections"] 
   const [words, setWords] = useState(asked.get("number") ?? "");
   const [most, setMost] = useState(FIRST);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const [isDrawn, setIsDrawn] = useState(false);
   const [changes, setChanges] = useState<Section[]>([]);
   const onSearch = useCallback((text: string) => {
     setWords(text);
@@ -127,6 +133,14 @@ function Sections({ term, all }: { term: string; all: Schemas["OfficeSections"] 
           More of the {found.length}
         </Button>
       )}
+      <details className="mt-8" onToggle={(event) => setIsDrawn(event.currentTarget.open)}>
+        <summary className="w-fit py-1 text-soft hover:text-ink">Seats by subject</summary>
+        {isDrawn && (
+          <Suspense fallback={<Reading what="the picture" />}>
+            <SubjectPicture subjects={seatsBySubject(all.sections)} />
+          </Suspense>
+        )}
+      </details>
       {changes.length > 0 && (
         <ChangeSections
           key={changes.map(({ number }) => number).join()}

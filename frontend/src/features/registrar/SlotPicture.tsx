@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import { Bar, BarChart, CartesianGrid, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
 import { shortDay } from "../../ui/text";
+import { PictureTable } from "./PictureTable";
 import { barName, type Bar as Slot } from "./slots";
 
 type Props = {
@@ -92,36 +93,14 @@ export function SlotPicture({ bars, parts }: Props) {
           </BarChart>
         </ResponsiveContainer>
       </div>
-      <details className="mt-2">
-        <summary className="w-fit py-1 text-[13px] text-soft hover:text-ink">As a table</summary>
-        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, by keys as well */}
-        <section className="max-h-[320px] overflow-y-auto" aria-label="As a table" tabIndex={0}>
-          <table className="w-full text-[13px]">
-            <thead>
-              <tr className="border-b border-hair text-left text-small text-soft">
-                <th className="py-1 pr-4 font-normal">Day</th>
-                <th className="pr-4 font-normal">Opens</th>
-                <th className="pr-4 font-normal">Who</th>
-                <th className="text-right font-normal">Students</th>
-              </tr>
-            </thead>
-            <tbody>
-              {bars.flatMap((bar) =>
-                shown
-                  .filter(({ part }) => (bar.many[part] ?? 0) > 0)
-                  .map(({ name, part }) => (
-                    <tr key={`${bar.day}${bar.time}${part}`} className="border-b border-hair">
-                      <td className="py-0.5 pr-4">{shortDay(bar.day)}</td>
-                      <td className="number pr-4">{bar.time}</td>
-                      <td className="pr-4">{name}</td>
-                      <td className="text-right tabular-nums">{bar.many[part]}</td>
-                    </tr>
-                  )),
-              )}
-            </tbody>
-          </table>
-        </section>
-      </details>
+      <PictureTable
+        headings={["Day", "Opens", "Who", "Students"]}
+        rows={bars.flatMap((bar) =>
+          shown
+            .filter(({ part }) => (bar.many[part] ?? 0) > 0)
+            .map(({ name, part }) => [shortDay(bar.day), bar.time, name, bar.many[part] ?? 0]),
+        )}
+      />
     </figure>
   );
 }

@@ -7,6 +7,7 @@ const SECTION: Schemas["OfficeSectionResponse"] = {
   name: "SOIL 240",
   title: "Peat",
   component: "lecture",
+  carries_credit: true,
   block: "full term",
   block_first: "2027-08-23",
   block_last: "2027-12-10",
@@ -34,6 +35,7 @@ const SECTION: Schemas["OfficeSectionResponse"] = {
       room: "Hillfoot 12",
     },
   ],
+  reserved: [{ kind: "cohort", value: "first year", seats: 6, release_on: null }],
 };
 const OTHER = { ...SECTION, number: "30413", name: "SOIL 310", limit: 30 };
 
@@ -64,6 +66,14 @@ describe("a change", () => {
       { ...SECTION.meetings[0], weekdays: "TR", place: 1 },
     ]);
     expect(changeOf([SECTION], { ...draft, meetings: [{ ...meeting, starts: null }] })).toBeNull();
+  });
+  it("of reserved seats names those that are others", () => {
+    const draft = draftOf([SECTION]);
+    const bees = { kind: "program" as const, value: " Bees ", seats: 2, release_on: null };
+    const more = { ...draft, reserved: [...draft.reserved, { ...bees, isNew: true }] };
+    expect(changeOf([SECTION], more)?.reserved).toEqual([{ ...bees, value: "Bees" }]);
+    const none = { ...draft, reserved: [...draft.reserved, { ...bees, value: " " }] };
+    expect(changeOf([SECTION], none)).toBeNull();
   });
   it("that cannot be read is none", () => {
     expect(changeOf([SECTION], { ...draftOf([SECTION]), limit: "many" })).toBeNull();

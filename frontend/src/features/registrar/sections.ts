@@ -34,6 +34,7 @@ export type SectionDraft = {
   takesPlace: "stays" | "yes" | "no";
   notes: string;
   meetings: MeetingDraft[];
+  reserved: ReservedDraft[];
   teacher: string;
   replaces: string;
 };
@@ -41,6 +42,11 @@ export type SectionDraft = {
 export type MeetingDraft = Omit<Meeting, "starts" | "ends"> & {
   starts: number | null;
   ends: number | null;
+};
+
+export type ReservedDraft = Schemas["ReservedResponse"] & {
+  /** Those that are there already keep whom they are for. */
+  isNew?: boolean;
 };
 
 export function draftOf(sections: Section[]): SectionDraft {
@@ -54,6 +60,7 @@ export function draftOf(sections: Section[]): SectionDraft {
     takesPlace: single ? (one.cancelled ? "no" : "yes") : "stays",
     notes: single ? one.notes : "",
     meetings: single ? one.meetings.map((meeting) => ({ ...meeting })) : [],
+    reserved: single ? one.reserved.map((part) => ({ ...part })) : [],
     teacher: "",
     replaces: single ? (one.teachers[0]?.username ?? "") : "",
   };
@@ -85,6 +92,15 @@ export function changeOf(sections: Section[], draft: SectionDraft): Change | nul
   const meetings = changedMeetings(before.meetings, draft.meetings);
   if (meetings === null) return null;
   if (meetings.length > 0) change.meetings = meetings;
+  const reserved = draft.reserved.filter(
+    (part, index) => JSON.stringify(part) !== JSON.stringify(before.reserved[index]),
+  );
+  if (reserved.some(({ value, seats }) => !value.trim() || !(seats >= 1))) return null;
+  if (reserved.length > 0)
+    change.reserved = reserved.map(({ isNew: _, value, ...part }) => ({
+      ...part,
+      value: value.trim(),
+    }));
   if (draft.teacher.trim()) {
     change.new_teacher = draft.teacher.trim();
     if (isSingle) change.old_teacher = draft.replaces;
