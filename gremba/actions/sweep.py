@@ -20,7 +20,7 @@ from gremba.actions.rings import close_rings
 from gremba.actions.vacancies import fill_vacancies
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message
-from gremba.core.states import WaitlistEventKind, WaitlistState
+from gremba.core.states import TermState, WaitlistEventKind, WaitlistState
 from gremba.core.waitlist import closes_at
 from gremba.store.database import Unavailable, connected
 from gremba.store.entries import (
@@ -178,6 +178,12 @@ class Sweeper(threading.Thread):
         self.join(timeout=5)
 
 
+def _close_rings(context: ActionContext, terms: Sequence[TermCatalogue]) -> None:
+    for term in terms:
+        if term.state is TermState.OPEN:
+            close_rings(context, term)
+
+
 class Sweepers:
     """Offers and lapses, and apart from them, since they are no promise to anybody, rings; due dates, which
     take long when they come; and requests to people."""
@@ -187,9 +193,7 @@ class Sweepers:
         self._dues = Sweeper("due dates", self._due_dates.work, terms, DUE_DATES_OFTEN)
         self._offers = Sweeper("sweeper", lambda found: sweep(context, found), terms, OFTEN)
         self._requests = Sweeper("requests", RequestFollower(context).work, terms, REQUESTS_OFTEN)
-        self._rings = Sweeper(
-            "rings", lambda found: [close_rings(context, term) for term in found], terms, RINGS_OFTEN
-        )
+        self._rings = Sweeper("rings", lambda found: _close_rings(context, found), terms, RINGS_OFTEN)
 
     def start(self) -> None:
         """Begin."""

@@ -10,10 +10,11 @@ from typing import Any
 from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
+from gremba.core.states import Blocked, TermState, WaitlistEventKind, WaitlistState
 from gremba.store.database import fetch_sql, run_sql
 from gremba.store.models import (
     ReservedBlock,
+    SeatPool,
     StudentTerm,
     Term,
     Vacancy,
@@ -183,8 +184,10 @@ def note_event(
 
 
 def vacant_pools(database: PooledPostgresqlDatabase) -> list[int]:
-    """Pools with a seat that somebody waits for, the longest free first. One statement."""
-    query = Vacancy.select(Vacancy.pool)
+    """Pools with a seat that somebody waits for, the longest free first; those of terms that are not open
+    wait until they are. One statement."""
+    query = Vacancy.select(Vacancy.pool).join(SeatPool).join(Term)
+    query = query.where(Term.state == literal(TermState.OPEN))
     return fetch_values(database, query.order_by(Vacancy.at, Vacancy.pool))
 
 

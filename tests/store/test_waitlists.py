@@ -39,6 +39,23 @@ class Waitlists(OnWaitlists):
         self.assertEqual(self.states(), ["given", "waiting"])
         self.assertEqual(self.campus.disagreements(), [])
 
+    def test_in_a_term_that_was_closed_no_seat_is_given_until_it_is_open_again(self) -> None:
+        number = self.section(seats=1)
+        one, two = self.campus.people(2)
+        other = self.section(seats=5)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.send(one, f"-{number}", f"+{other}")
+        self.campus.run("UPDATE terms SET state = 'closed' WHERE code = %s", TERM)
+        self.context.catalogue.reload(TERM)
+        self.assertEqual(self.sweep(), 0)
+        self.assertEqual(self.states(), ["waiting"])
+        self.assertEqual(self.campus.told(), [])
+        self.campus.run("UPDATE terms SET state = 'open' WHERE code = %s", TERM)
+        self.context.catalogue.reload(TERM)
+        self.sweep()
+        self.assertEqual(self.states(), ["offered"])
+
     def test_declined_and_lapsed_offers_go_on_at_once(self) -> None:
         number = self.section(seats=1)
         one, two, three, four = self.campus.people(4)
