@@ -173,6 +173,22 @@ def count_opening(database: PooledPostgresqlDatabase, term_id: int) -> list[tupl
     return [tuple(row) for row in fetch_tuples(database, query.group_by(own.opens_at).order_by(own.opens_at))]
 
 
+def first_windows(
+    database: PooledPostgresqlDatabase, term_id: int, now: datetime
+) -> list[tuple[int, datetime, datetime]]:
+    """Of each student of a term the first window that is not over: their row, when it opens and closes. One
+    statement."""
+    own = Window
+    query = (
+        own.select(own.student_term, own.opens_at, own.closes_at)
+        .join(StudentTerm)
+        .where(StudentTerm.term == term_id, own.closes_at > now)
+        .order_by(own.student_term, own.opens_at)
+        .distinct(own.student_term)
+    )
+    return [tuple(row) for row in fetch_tuples(database, query)]
+
+
 @dataclass(frozen=True, slots=True)
 class OwnWindow:
     """A window of one student."""

@@ -76,8 +76,10 @@ class Registrar(BrowserTest):
         rows = preview.get_by_role("row")
         expect(rows.nth(1)).to_have_text("18 Oct08:0081 credits and more60")
         self.look_for_barriers(page, "windows")
-        preview.get_by_role("button", name="Publish, and tell everybody").click()
-        expect(page.get_by_text("2400 windows are published; each student has a message.")).to_be_visible()
+        preview.get_by_role("button", name="Publish them").click()
+        expect(
+            page.get_by_text("2400 windows are published. Students are told when the term is opened.")
+        ).to_be_visible()
         expect(page.get_by_text("2,400 students are expected; each has a window.")).to_be_visible()
 
         page.get_by_role("link", name="Term", exact=True).click()

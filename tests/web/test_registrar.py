@@ -87,6 +87,9 @@ class Terms(Office):
         self.assertIn("Look at the check list again", told["detail"])
         opened = self.ask("PUT", f"{OFFICE}/state", {"state": "open", "despite": faults})
         self.assertEqual(opened["state"], "open")
+        # Who has a window is told now, once, and not when it is closed and opened again.
+        [told] = self.messages(self.student)
+        self.assertIn("You can register for Coming Term from", told)
         self.assertEqual(outcome(send(self.client, [f"+{self.number}"])), "a")
         self.recorded("opened Coming Term, although not in order: ")
 
@@ -204,7 +207,7 @@ class Windows(Office):
         # Another seed is another dealing than the one that was looked at.
         self.ask("POST", publish, body | {"rule": self.rule(seed="walnut")}, 409)
         done = self.ask("POST", publish, body)
-        self.assertEqual(done, {"dealt": 5, "moved": 0})
+        self.assertEqual(done, {"dealt": 5, "moved": 0, "is_told": True})
         for who in self.people:
             self.assertIn("You can register for Coming Term from", self.messages(who)[0])
         opens = dict(self.opens())
@@ -218,7 +221,7 @@ class Windows(Office):
         )
         self.assertEqual(anew["dealt"], 5)
         moved = {"rule": self.rule(starts=600), "moves_dealt": True, "digest": anew["digest"]}
-        self.assertEqual(self.ask("POST", publish, moved), {"dealt": 5, "moved": 5})
+        self.assertEqual(self.ask("POST", publish, moved), {"dealt": 5, "moved": 5, "is_told": True})
         self.assertTrue(all(opens[row] != at for row, at in self.opens()))
         self.assertIn("it was from", self.messages(self.people[0])[1])
         windows = self.get(f"{OFFICE}/windows")

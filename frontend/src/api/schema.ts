@@ -3891,6 +3891,11 @@ export interface components {
         DealingPublished: {
             /** Dealt */
             dealt: number;
+            /**
+             * Is Told
+             * @description Students are told; else they are when the term is opened
+             */
+            is_told: boolean;
             /** Moved */
             moved: number;
         };

@@ -7,6 +7,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem, no_such_term
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.registrar.windows import tell_windows
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.states import TermState
 from gremba.core.term_check.check_list import Checked, go_through
@@ -35,7 +36,8 @@ def _checked(database: PooledPostgresqlDatabase, code: str) -> tuple[Checked, ..
 
 
 def open_term(context: ActionContext, code: str, *, despite: frozenset[str]) -> TermCatalogue:
-    """Open a term: students see it, and can register as their windows say.
+    """Open a term: students see it, and can register as their windows say. Of one that is open for the first
+    time everybody is told their window.
 
     Args:
         despite: keys of lines of the check list that are not in order, and of which whoever opens it knows.
@@ -44,7 +46,7 @@ def open_term(context: ActionContext, code: str, *, despite: frozenset[str]) -> 
         Problem: there is no such term, or another line is not in order.
     """
     with connected(context.database) as database, database.atomic():
-        lock_term(database, code)
+        state = lock_term(database, code)
         unknown = [
             line.check.title
             for line in _checked(database, code)
@@ -56,6 +58,9 @@ def open_term(context: ActionContext, code: str, *, despite: frozenset[str]) -> 
                 f"Not so yet: {listed([title.lower() for title in unknown])}. Look at the check list again.",
             )
         set_state(database, code, TermState.OPEN)
+        term = read_term(database, code)
+        if state is TermState.PREPARED and term is not None:
+            tell_windows(database, term, context.clock.now())
     return _anew(context, code)
 
 

@@ -16,7 +16,7 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.dealing import Dealing, DealingMistake, DealingRule, Group, Habit, deal
 from gremba.core.messages import Message, MessageKind, message_of
-from gremba.core.states import DealtTo
+from gremba.core.states import DealtTo, TermState
 from gremba.core.wording import moment
 from gremba.store.database import connected
 from gremba.store.messages import put_notice, put_notices
@@ -26,6 +26,7 @@ from gremba.store.terms import lock_term
 from gremba.store.windows import (
     Dealt,
     OwnWindow,
+    first_windows,
     lock_window,
     read_candidates,
     read_habit,
@@ -64,7 +65,8 @@ def publish_dealing(
     digest: str,
     person_id: int,
 ) -> list[Dealt]:
-    """Deal, give the windows out, and tell everybody theirs.
+    """Deal, give the windows out, and tell everybody theirs; in a term that is being prepared they are told
+    when it is opened.
 
     Args:
         digest: of the dealing that was looked at.
@@ -77,7 +79,7 @@ def publish_dealing(
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
         # Of two at once the second deals what the first has left.
-        lock_term(database, code)
+        state = lock_term(database, code)
         dealing = _deal(context, database, term, rule, moves_dealt=moves_dealt)
         if dealing.digest() != digest:
             raise Problem(
@@ -93,8 +95,18 @@ def publish_dealing(
         dealt = write_dealing(
             database, term.id, rule_data(rule), dealing.opens_by_id(), rule.closes_at, now, person_id
         )
-        put_notices(database, _told(term, rule, dealt), now)
+        if state is not TermState.PREPARED:
+            put_notices(database, _told(term, rule, dealt), now)
     return dealt
+
+
+def tell_windows(database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime) -> None:
+    """Tell everybody their window: of a term that nobody has seen before this."""
+    told = (
+        (row, _message(term, opens_at, closes_at, None))
+        for row, opens_at, closes_at in first_windows(database, term.id, now)
+    )
+    put_notices(database, told, now)
 
 
 def _deal(
@@ -216,6 +228,7 @@ def give_window(
         times = " to ".join(moment(one.astimezone(zone)) for one in (wanted.opens_at, wanted.closes_at))
         detail = f"{times}, {term.name}: {wanted.reason}"
         note_office_event(database, student_id, person_id, "window", detail, now)
-        told = _message(term, wanted.opens_at, wanted.closes_at, wanted.before, wanted.reason)
-        put_notice(database, row, told, now)
+        if term.state is not TermState.PREPARED:
+            told = _message(term, wanted.opens_at, wanted.closes_at, wanted.before, wanted.reason)
+            put_notice(database, row, told, now)
         return windows_of(database, row)

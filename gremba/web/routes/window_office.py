@@ -8,7 +8,7 @@ from gremba.actions.registrar import windows
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.dealing import CARRIED_A_MINUTE, DealingRule, Group, expected_a_minute
 from gremba.core.plain_text import plain
-from gremba.core.states import DealtTo
+from gremba.core.states import DealtTo, TermState
 from gremba.store.database import connected
 from gremba.store.people import groups_of_term
 from gremba.store.term_facts import read_term_facts
@@ -148,7 +148,7 @@ def publish_windows(
     request.state.detail = plain(
         f"{found.name}: {len(dealt)} windows dealt with the seed “{wanted.rule.seed}”, {moved} of them moved"
     )
-    return DealingPublished(dealt=len(dealt), moved=moved)
+    return DealingPublished(dealt=len(dealt), moved=moved, is_told=found.state is not TermState.PREPARED)
 
 
 @router.get("/students/{student}/windows")

@@ -172,6 +172,7 @@ class DealingPublished(Schema):
 
     dealt: int
     moved: int
+    is_told: bool = Field(description="Students are told; else they are when the term is opened")
 
 
 class PastDealing(Schema):

@@ -34,7 +34,7 @@ export function Dealing({ windows, term, session }: Props) {
         api.POST("/api/office/terms/{term}/windows/dealings", { params: { path: { term } }, body }),
       ),
     onSuccess: ({ dealt }) => {
-      announce(`${dealt} windows are published, and each student is told.`);
+      announce(`${dealt} windows are published.`);
       preview.reset();
       client.invalidateQueries({ queryKey: termWindowsQuery(term).queryKey });
     },
@@ -75,8 +75,10 @@ export function Dealing({ windows, term, session }: Props) {
         <div className="mt-4">
           <Notice tone="note">
             {counted(publish.data.dealt, "window is", "windows are")} published
-            {publish.data.moved > 0 && `, ${publish.data.moved} of them moved`}; each student has a
-            message.
+            {publish.data.moved > 0 && `, ${publish.data.moved} of them moved`}.{" "}
+            {publish.data.is_told
+              ? "Each student has a message."
+              : "Students are told when the term is opened."}
           </Notice>
         </div>
       )}
@@ -121,7 +123,7 @@ function Preview({ dealing, isPublishing, onPublish }: PreviewProps) {
           </p>
         </div>
         <Button look="main" disabled={isPublishing || dealt === 0 || left > 0} onClick={onPublish}>
-          {isPublishing ? "Publishing…" : "Publish, and tell everybody"}
+          {isPublishing ? "Publishing…" : "Publish them"}
         </Button>
       </div>
       <Suspense fallback={<Reading what="the picture" />}>

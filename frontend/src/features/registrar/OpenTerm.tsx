@@ -53,7 +53,7 @@ export function OpenTerm({ term }: Props) {
             again.
           </p>
         ) : (
-          <Before faulty={faulty} />
+          <Before faulty={faulty} isFirst={term.state === "in preparation"} />
         )}
         {setState.error && (
           <div className="mt-3">
@@ -74,10 +74,13 @@ export function OpenTerm({ term }: Props) {
 }
 
 /** What opening does, and what is not in order. */
-function Before({ faulty }: { faulty: Schemas["CheckResponse"][] }) {
+function Before({ faulty, isFirst }: { faulty: Schemas["CheckResponse"][]; isFirst: boolean }) {
   return (
     <>
-      <p>Students see it from now on, and register as their windows say.</p>
+      <p>
+        Students see it from now on, and register as their windows say.
+        {isFirst && " Everybody is told theirs."}
+      </p>
       {faulty.length > 0 && (
         <>
           <p className="mt-3">Not so yet:</p>
