@@ -23,11 +23,12 @@ from benchmarks.charging import Charging, measure_charging
 from benchmarks.charging import rows_of as charging_rows
 from benchmarks.college import TERM, fill
 from benchmarks.crowd import Crowd, measure_crowd, rows_of
-from benchmarks.exchanging import Exchanging, measure_exchanging
+from benchmarks.exchanging import measure_exchanging
 from benchmarks.exchanging import rows_of as exchanging_rows
 from benchmarks.fitting import measure_fits, time_reasons
 from benchmarks.fitting import rows_of as fits_rows
 from benchmarks.judging import time_decisions, time_tangled
+from benchmarks.preparing import measure_preparing, rows_of_prepared
 from benchmarks.searching import Typing
 from benchmarks.trouble import BLOCKED, SWAPS, offered_beside_trouble
 from benchmarks.waiting import Freeing, set_apart, time_sweeps
@@ -231,7 +232,7 @@ def main(
             _print(console, charging_rows(_measure_charging(console, cluster, workers)))
             return
         if only_exchange:
-            _print(console, exchanging_rows(_measure_exchanging(console, cluster)))
+            _print(console, _measure_exchanging(console, cluster))
             return
         if only_crowd:
             _print(console, rows_of(_measure_crowd(console, cluster, workers)))
@@ -264,18 +265,20 @@ def main(
     _print_table(console, found, loads, rush, troubled, sweeps, receipts, taken, wrong)
     _print(console, rows_of(crowd))
     _print(console, charging_rows(charging))
-    _print(console, exchanging_rows(exchanging))
+    _print(console, exchanging)
     _print(console, fits_rows(measure_fits(), time_reasons()))
 
 
-def _measure_exchanging(console: Console, cluster: Cluster) -> Exchanging:
+def _measure_exchanging(console: Console, cluster: Cluster) -> list[tuple[str, str]]:
     console.print("A college read in …")
     cluster.create("bench_exchange", anew=True)
     url = cluster.url("bench_exchange")
     database = connect(url)
     migrate(database)
     database.close_all()
-    return measure_exchanging(url, LOCAL)
+    found = exchanging_rows(measure_exchanging(url, LOCAL))
+    console.print("Preparing a term of it")
+    return found + rows_of_prepared(measure_preparing(url))
 
 
 def _measure_charging(console: Console, cluster: Cluster, workers: int) -> Charging:
