@@ -70,6 +70,7 @@ class ProblemKind(Enum):
     SENT_ALREADY = ("sent-already", 429, "It was sent just now")
     RECORDS_MOVED = ("records-moved", 409, "Something changed while this was put through")
     DEALING_MOVED = ("dealing-moved", 409, "It would be another dealing now")
+    NO_MAIL = ("no-mail", 409, "No mail goes out from here")
     TERM_NOT_OPEN = ("term-not-open", 409, "This term has not been opened")
     TERM_NOT_READY = ("term-not-ready", 409, "This term is not ready to be opened")
     TERM_THERE = ("term-there", 409, "There is such a term already")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -17,7 +18,15 @@ from gremba.core.states import Role
 from gremba.standins.passwords import hash_password
 from gremba.standins.sign_in import SignInAttempt, settle
 from gremba.store.database import connected
-from gremba.store.passwords import add_link, add_person, person_of_link, put_password
+from gremba.store.passwords import (
+    Invitee,
+    add_link,
+    add_person,
+    end_links,
+    person_of_link,
+    put_password,
+    without_password,
+)
 from gremba.store.sessions import Person, find_person
 
 LINK_LASTS = timedelta(days=7)
@@ -66,6 +75,44 @@ def invite(
                 raise ValueError(f"{username} is there already, as {found[0].role}. Leave out --role.")
         add_link(database, token_digest(token), person, now, now + LINK_LASTS)
     return Invited(username, token, now + LINK_LASTS, found is None)
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """What became of some invitations.
+
+    Attributes:
+        many: that went out.
+        without_mail: user names of people to whom none went; they have no link.
+        after: id of the last one looked at; None where there are no more.
+    """
+
+    many: int
+    without_mail: tuple[str, ...]
+    after: int | None
+
+
+def invite_some(
+    database: PooledPostgresqlDatabase, after: int, most: int, send: Callable[[Invitee, str], bool]
+) -> Sent:
+    """Send a link to people who have no password and no link yet, some at a time: a second go sends nothing
+    twice.
+
+    Args:
+        after: id behind which to go on.
+        send: told whom and the secret part of the link; gives whether it was taken.
+    """
+    with connected(database):
+        people = without_password(database, after, most, datetime.now(UTC))
+    many, failed = 0, []
+    for one in people:
+        if send(one, invite(database, one.username, None).token):
+            many += 1
+            continue
+        failed.append(one.username)
+        with connected(database):
+            end_links(database, one.id, datetime.now(UTC))
+    return Sent(many, tuple(failed), people[-1].id if len(people) == most else None)
 
 
 def look_at_link(database: PooledPostgresqlDatabase, token: str) -> Person:

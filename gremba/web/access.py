@@ -161,6 +161,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "publish_windows": REGISTRARS,
     "read_windows_of_student": REGISTRARS,
     "set_window_of_student": REGISTRARS,
+    "send_password_links": REGISTRARS,
     "make_password_link": REGISTRARS,
     "see_student": REGISTRARS,
     "allow_limit": REGISTRARS,

@@ -110,6 +110,37 @@ class Passwords(unittest.TestCase):
         self.assertNotIn(found[1], made.text)
         self.assertEqual(self.set(found[1], GOOD).status_code, 204)
 
+    def test_everybody_without_a_password_is_sent_a_link_once(self) -> None:
+        registrar = self.campus.person("registrar")
+        mailbox = Mailbox()
+        post = Controller(mailbox, hostname="127.0.0.1", port=free_port())
+        post.start()
+        self.addCleanup(post.stop)
+        server = Server(self.campus.url, mail=f"127.0.0.1:{post.port}")
+        self.addCleanup(server.stop)
+        new = self.campus.people(60)
+        self.campus.run(
+            "UPDATE persons SET password_hash = 'none yet' WHERE id = ANY(%s)", [p.id for p in new]
+        )
+        self.campus.run("UPDATE persons SET email = '' WHERE id = %s", new[3].id)
+        path = "/api/office/people/password-links"
+        sent, without, after = 0, [], 0
+        with self.campus.client(registrar, server.url) as office:
+            while after is not None:
+                answer = office.post(path, json={"after": after}).json()
+                sent, after = sent + answer["sent"], answer["after"]
+                # Those of other tests have no address.
+                without += [name for name in answer["without_mail"] if name.startswith("student")]
+            again = office.post(path, json={}).json()
+        self.assertEqual((sent, without), (59, [new[3].username]))
+        self.assertEqual(again["sent"], 0)
+        self.assertIn(new[3].username, again["without_mail"])
+        links = {re.search(r"welcome#(\S+)", mail)[1] for mail in mailbox.taken}
+        self.assertEqual(len(links), 59)
+        self.assertEqual(self.set(links.pop(), GOOD).status_code, 204)
+        with self.campus.client(registrar, self.server.url) as office:
+            self.assertEqual(self.kind(office.post(path, json={})), "no-mail")
+
     def test_a_reset_ends_earlier_links_and_everybodys_sessions_with_the_old_one(self) -> None:
         earlier = self.invite("second")
         self.set(self.invite("second", None), GOOD)

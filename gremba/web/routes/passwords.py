@@ -13,13 +13,15 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.sessions import BROWSER_KNOWN, SESSION_LASTS
 from gremba.standins import password_links, sign_in
 from gremba.store.database import connected
-from gremba.store.passwords import email_of
+from gremba.store.passwords import Invitee, email_of
 from gremba.store.sessions import find_person
 from gremba.web.access import SignedIn
 from gremba.web.browsers import browser_name
 from gremba.web.limits import address_of
 from gremba.web.routes.session import session_response
 from gremba.web.schemas import (
+    LinksSent,
+    LinksWanted,
     PasswordByLink,
     PasswordChange,
     PasswordLink,
@@ -118,6 +120,28 @@ def make_password_link(
         ends_at=link.ends_at,
     )
 
+
+@router.post("/api/office/people/password-links")
+def send_password_links(request: Request, wanted: LinksWanted) -> LinksSent:
+    """Mail a link to everybody who has no password and none on its way, some at a time; a page goes on from
+    where the answer ended."""
+    services = services_of(request)
+    _not_in_the_demo(services)
+    postman = services.postman
+    if postman is None:
+        raise Problem(ProblemKind.NO_MAIL, "Make links one by one, and hand them over.")
+    base = str(request.base_url).rstrip("/")
+
+    def send(one: Invitee, token: str) -> bool:
+        body = _MAIL.format(name=one.full_name, link=f"{base}/welcome#{token}")
+        return "@" in one.email and send_now(postman.server, one.email, "Set your password", body)
+
+    sent = password_links.invite_some(services.context.database, wanted.after, _LINKS_AT_ONCE, send)
+    request.state.detail = f"{sent.many} password links sent"
+    return LinksSent(sent=sent.many, without_mail=list(sent.without_mail), after=sent.after)
+
+
+_LINKS_AT_ONCE = 50
 
 _MAIL = """{name},
 

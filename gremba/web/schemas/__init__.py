@@ -132,6 +132,8 @@ from gremba.web.schemas.offices import (
     WaitingEntry,
 )
 from gremba.web.schemas.passwords import (
+    LinksSent,
+    LinksWanted,
     PasswordByLink,
     PasswordChange,
     PasswordLink,
@@ -347,6 +349,8 @@ __all__ = [
     "LinkResponse",
     "LinkWanted",
     "LinksResponse",
+    "LinksSent",
+    "LinksWanted",
     "LostSection",
     "MeetingCells",
     "MeetingChange",

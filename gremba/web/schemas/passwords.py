@@ -46,3 +46,17 @@ class PasswordLinkMade(Schema):
     mailed_to: str = Field(description="Where it went; empty where no mail goes out")
     path: str = Field(description="To be handed over, where it was not mailed; told this once")
     ends_at: datetime
+
+
+class LinksWanted(Schema):
+    """Where to go on sending links."""
+
+    after: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
+
+
+class LinksSent(Schema):
+    """Links that were sent."""
+
+    sent: int
+    without_mail: list[str] = Field(description="User names of people to whom no mail went")
+    after: int | None = Field(description="Where to go on; none at the end")

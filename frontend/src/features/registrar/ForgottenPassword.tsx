@@ -1,9 +1,11 @@
 import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { api, take } from "../../api/client";
+import { api, type Schemas, take } from "../../api/client";
+import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Made } from "../../ui/Made";
 import { Notice, ProblemNotice } from "../../ui/Notice";
+import { counted, listed } from "../../ui/text";
 import { UserNameField } from "../../ui/UserNameField";
 
 /** A new link for somebody who has forgotten the password, student or not. */
@@ -36,6 +38,7 @@ export function ForgottenPassword() {
           Send a link
         </Button>
       </form>
+      <ToEverybody />
       <div className="mt-3 max-w-[560px]">
         {make.error && <ProblemNotice problem={make.error} />}
         {make.data?.mailed_to && (
@@ -53,5 +56,49 @@ export function ForgottenPassword() {
         )}
       </div>
     </section>
+  );
+}
+
+/** Links for all who have none, some at a time until there are no more. */
+function ToEverybody() {
+  const announce = useAnnounce();
+  const [so, setSo] = useState({ sent: 0, without: [] as string[] });
+  const send = useMutation({
+    mutationFn: async () => {
+      let [sent, after] = [0, 0 as number | null];
+      const without: string[] = [];
+      while (after !== null) {
+        const now: Schemas["LinksSent"] = await take(
+          api.POST("/api/office/people/password-links", { body: { after } }),
+        );
+        sent += now.sent;
+        without.push(...now.without_mail);
+        after = now.after;
+        setSo({ sent, without });
+      }
+      return sent;
+    },
+    onSuccess: (sent) => announce(`${sent} links went out.`),
+  });
+  return (
+    <div className="mt-4 max-w-[560px]">
+      <Button disabled={send.isPending} onClick={() => send.mutate()}>
+        {send.isPending
+          ? `${so.sent.toLocaleString("en-US")} sent…`
+          : "Send everybody without a password a link"}
+      </Button>
+      <div className="mt-2">
+        {send.error && <ProblemNotice problem={send.error} />}
+        {send.isSuccess && (
+          <Notice tone="note">
+            {so.sent === 0
+              ? "Everybody has a password, or a link on its way."
+              : `${counted(so.sent, "link", "links")} went out.`}
+            {so.without.length > 0 &&
+              ` No mail could be sent to ${listed(so.without.slice(0, 10))}${so.without.length > 10 ? ` and ${so.without.length - 10} more` : ""}.`}
+          </Notice>
+        )}
+      </div>
+    </div>
   );
 }
