@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import re
+import tempfile
+import zipfile
+from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import Page, expect
@@ -99,6 +102,49 @@ class Registrar(BrowserTest):
         expect(wren.get_by_test_id("sentence")).to_contain_text(
             re.compile(r"Your window opens on \w+ \d+ October")
         )
+
+    def test_a_past_term_is_carried_forward(self) -> None:
+        page = self.open("maud")
+        page.goto(f"{self.server.url}/office/thaw-2027")
+        page.get_by_role("button", name="Carry it forward").click()
+        sheet = page.get_by_role("dialog")
+        name = sheet.get_by_label("Name of the new term")
+        expect(name).to_have_value("Thaw 2028")
+        self.look_for_barriers(page, "carry forward")
+        sheet.get_by_role("button", name="Carry it forward").click()
+        expect(sheet).to_contain_text("There is such a term already.")
+        name.fill("Second Thaw 2028")
+        sheet.get_by_role("button", name="Add a break").click()
+        sheet.get_by_label("Break 1").fill("spring break")
+        sheet.get_by_label("From").fill("6 Mar 2028")
+        sheet.get_by_label("Through").fill("10 Mar 2028")
+        sheet.get_by_role("button", name="Carry it forward").click()
+        expect(page.get_by_role("heading", level=1)).to_have_text("Second Thaw 2028")
+        expect(page.get_by_text("In preparation: only you see it.")).to_be_visible()
+        expect(self.line(page, "Days and deadlines are in order")).to_contain_text("In order")
+        page.get_by_role("link", name="Sections").first.click()
+        expect(page.get_by_role("status")).to_have_text("483 sections")
+
+    def test_a_folder_with_mistakes_is_told_and_changes_nothing(self) -> None:
+        page = self.open("maud")
+        page.get_by_role("link", name="In and out").click()
+        self.look_for_barriers(page, "in and out")
+        with tempfile.TemporaryDirectory() as held:
+            packed = Path(held) / "courses.zip"
+            with zipfile.ZipFile(packed, "w") as archive:
+                archive.writestr(
+                    "courses.csv", "subject,number,credits_least,credits_most,title\nSOYL,110,3,3,Soil\n"
+                )
+                archive.writestr("notes.csv", "a\n")
+            page.get_by_label("Drop the folder here").set_input_files(packed)
+        report = page.get_by_test_id("report")
+        expect(report).to_contain_text("courses.zip: 1 mistake, nothing was changed")
+        expect(report).to_contain_text("Not read, being no table of the folder: notes.csv")
+        expect(report.get_by_role("row").nth(1)).to_have_text(
+            "courses2subjectSOYLthere is no such subject; SOIL?"
+        )
+        expect(page.get_by_role("button", name="Take it over")).to_have_count(0)
+        self.look_for_barriers(page, "mistakes")
 
     def test_a_setting_is_changed_and_stands_in_the_record(self) -> None:
         page = self.open("maud")
