@@ -22,6 +22,7 @@ from gremba.actions.problem import Problem
 from gremba.core.audit_chain import verify
 from gremba.core.exchange.tables import BY_NAME
 from gremba.core.states import AuditKind, Role
+from gremba.core.wording import counted
 from gremba.formats.exchange.sheets import UnreadableFile
 from gremba.formats.exchange.source import open_source
 from gremba.launch.cluster import ClusterProblem
@@ -179,7 +180,7 @@ def verify_record(database: Database = "") -> None:
         raise typer.Exit(1)
     if chain.many and chain.first_at and chain.last_at:
         first, last = chain.first_at.date(), chain.last_at.date()
-        say(f"{chain.many:,} entries from {first} to {last} are as written.")
+        say(f"{counted(chain.many, 'entry', 'entries')} from {first} to {last}: all as written.")
         say(f"The last digest: {chain.last.hex()}")
     else:
         say("Nothing is on record yet.")

@@ -264,7 +264,7 @@ class Windows(Office):
         self.assertEqual((seen["dealt"], seen["left"]), (4, 1))
         body = {"rule": self.rule(**short), "digest": seen["digest"]}
         told = self.ask("POST", f"{OFFICE}/windows/dealings", body, 422)
-        self.assertIn("1 students would be left", told["detail"])
+        self.assertIn("1 student would be left", told["detail"])
         past = self.rule(first_day=(date.today() - timedelta(3)).isoformat())
         self.assertIn(
             "begin later", self.ask("POST", f"{OFFICE}/windows/preview", {"rule": past}, 422)["detail"]

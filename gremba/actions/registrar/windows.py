@@ -17,7 +17,7 @@ from gremba.core.catalogue import TermCatalogue
 from gremba.core.dealing import Dealing, DealingMistake, DealingRule, Group, Habit, deal
 from gremba.core.messages import Message, MessageKind, message_of
 from gremba.core.states import DealtTo, TermState
-from gremba.core.wording import moment
+from gremba.core.wording import counted, moment
 from gremba.store.database import connected
 from gremba.store.messages import put_notice, put_notices
 from gremba.store.people import find_student, note_office_event
@@ -88,7 +88,8 @@ def publish_dealing(
         if dealing.left:
             raise Problem(
                 ProblemKind.DEALING_WRONG,
-                f"{dealing.left} students would be left without a window; give it more slots.",
+                f"{counted(dealing.left, 'student', 'students')} would be left without a window; give it "
+                "more slots.",
             )
         if not dealing.dealt:
             raise Problem(ProblemKind.DEALING_WRONG, "Everybody has a window already.")

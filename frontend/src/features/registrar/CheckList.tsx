@@ -92,6 +92,7 @@ function Faulty({ check, term }: { check: Check; term: string }) {
       <p className="shrink-0">
         <Link className="link" to={`/office/${term}${mend.path}`}>
           {mend.name}
+          <span className="sr-only">: {check.title}</span>
         </Link>
       </p>
     </li>
