@@ -123,9 +123,6 @@ class Terms(Office):
         self.assertEqual(self.campus.value("SELECT policy->'offer_hours' FROM terms WHERE id = 1"), 6)
 
     def test_carried_forward(self) -> None:
-        # The campus has given ids by itself.
-        for table in ("terms", "blocks", "sections", "seat_pools"):
-            self.campus.value(f"SELECT setval(pg_get_serial_sequence('{table}', 'id'), 5000)")
         first = self.campus.begins + timedelta(weeks=52)
         wanted = {
             "code": "next",
@@ -137,6 +134,7 @@ class Terms(Office):
         path = f"{OFFICE}/carried-forward"
         for wrong, words in (
             ({"last_day": first.isoformat()}, "after the first"),
+            ({"first_day": "9999-12-01", "last_day": "9999-12-30"}, "between 1990 and 2200"),
             ({"last_day": (first + timedelta(500)).isoformat()}, "no longer than 400"),
             (
                 {"breaks": [{"name": "b", "first_day": "2020-01-01", "last_day": "2020-01-02"}]},
@@ -633,6 +631,12 @@ class Record(Office):
         self.assertEqual(self.get("/api/record", words="cmd", kind="refused")["entries"], [])
         self.assertEqual(self.get("/api/record", words="cmd", until="2020-01-01")["entries"], [])
         self.assertEqual(self.get("/api/record", words="%_\\ '; --")["entries"], [])
+        for path in ("/api/record", "/api/record/file"):
+            for words in ("\x00", "%", "'"):
+                self.assertIn(
+                    self.maud.get(path, params={"words": words}).status_code, (200, 400, 422), words
+                )
+            self.assertEqual(self.maud.get(path, params={"since": "0001-01-01"}).status_code, 200)
         for wrong in ({"kind": "x"}, {"since": "soon"}, {"before": 0}, {"words": "x" * 101}):
             self.assertEqual(self.maud.get("/api/record", params=wrong).status_code, 422, wrong)
         table = self.maud.get("/api/record/file", params={"words": "cmd"})

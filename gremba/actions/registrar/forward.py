@@ -82,11 +82,16 @@ def carry_term_forward(context: ActionContext, old_code: str, new: NewTerm) -> C
     return carried
 
 
+_YEARS = (1990, 2200)
+
+
 def _there() -> Problem:
     return Problem(ProblemKind.TERM_THERE, "Give it another code and another name.")
 
 
 def _check_days(first: date, last: date, breaks: Sequence[Break]) -> None:
+    if not _YEARS[0] <= first.year <= _YEARS[1]:
+        raise Problem(ProblemKind.TERM_DAYS, f"A term begins between {_YEARS[0]} and {_YEARS[1]}.")
     if not first < last:
         raise Problem(ProblemKind.TERM_DAYS, "The last day must lie after the first.")
     if (last - first).days > MOST_DAYS:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import date, datetime, time, timedelta
 from typing import Annotated
 from zoneinfo import ZoneInfo
@@ -67,7 +68,7 @@ def _sought(
     today = datetime.now(zone).date()
     first, last = since or today - timedelta(days=31), until or today
     return Sought(
-        since=datetime.combine(first, time(), zone),
+        since=datetime.combine(max(first, date(1970, 1, 1)), time(), zone),
         until=datetime.combine(min(last, date(9000, 1, 1)) + timedelta(days=1), time(), zone),
         words=words,
         kind=kind,
@@ -95,20 +96,29 @@ def download_record(
         "Content-Disposition": 'attachment; filename="record.csv"',
         "Cache-Control": "private, no-store",
     }
-    return StreamingResponse(_table(services, sought), media_type=table_file.MEDIA_TYPE, headers=headers)
+    # What cannot be looked for is told before anything has been sent.
+    with connected(services.context.database) as database:
+        first = find_entries(database, sought, _CHUNK)
+    lines = _table(services, sought, first)
+    return StreamingResponse(lines, media_type=table_file.MEDIA_TYPE, headers=headers)
 
 
-def _table(services: Services, sought: Sought) -> Iterator[str]:
-    yield "﻿" + _written([COLUMNS])
+def _table(services: Services, sought: Sought, found: list[FoundEntry]) -> Iterator[str]:
+    """The table, piece by piece.
+
+    Args:
+        found: the first entries.
+    """
+    yield "\ufeff" + _written([COLUMNS])
     many = 0
-    while many < _MOST_EXPORTED:
-        with connected(services.context.database) as database:
-            found = find_entries(database, sought, _CHUNK)
+    while found:
         yield _written(_cells(entry) for entry in found)
         many += len(found)
-        if len(found) < _CHUNK:
+        if len(found) < _CHUNK or many >= _MOST_EXPORTED:
             return
-        sought = Sought(sought.since, sought.until, sought.words, sought.kind, found[-1].id)
+        sought = replace(sought, before_id=found[-1].id)
+        with connected(services.context.database) as database:
+            found = find_entries(database, sought, _CHUNK)
 
 
 def _cells(entry: FoundEntry) -> list[str]:
