@@ -147,14 +147,35 @@ def lift_fee_hold(context: ActionContext, cashier_id: int, student_id: int, hold
     Raises:
         Problem: the student has no such fee hold, or it was lifted before.
     """
+    lift(context, cashier_id, student_id, hold_id, why, kinds=frozenset({"fee"}))
+
+
+def lift(
+    context: ActionContext,
+    person_id: int,
+    student_id: int,
+    hold_id: int,
+    why: str,
+    *,
+    kinds: frozenset[str] | None = None,
+) -> None:
+    """Lift a hold of a student.
+
+    Args:
+        kinds: that the office may lift; None for all.
+
+    Raises:
+        Problem: the student has no such hold, or it was lifted before.
+    """
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
         hold = lock_hold(database, hold_id)
-        if hold is None or hold.kind != "fee" or hold.student_id != student_id:
-            raise Problem(ProblemKind.FEE_HOLD_UNKNOWN, "Look at the student's holds again.")
-        if not lift_hold(database, hold_id, why, cashier_id, now):
+        may_lift = hold is not None and (kinds is None or hold.kind in kinds)
+        if hold is None or not may_lift or hold.student_id != student_id:
+            raise Problem(ProblemKind.HOLD_NOT_THERE, "Look at the student's holds again.")
+        if not lift_hold(database, hold_id, why, person_id, now):
             raise Problem(ProblemKind.HOLD_LIFTED, "Nothing is left to do.")
-        note_office_event(database, hold.student_id, cashier_id, "hold lifted", why, now)
+        note_office_event(database, student_id, person_id, "hold lifted", why, now)
 
 
 def _not_yours() -> Problem:

@@ -27,7 +27,7 @@ class ProblemKind(Enum):
     NOT_FOR_YOU = ("not-for-you", 403, "This is not open to you")
     PAYMENT_FORGED = ("payment-forged", 403, "The answer is not signed by the payment service")
     DRAFT_UNKNOWN = ("draft-unknown", 404, "No such timetable of yours")
-    FEE_HOLD_UNKNOWN = ("fee-hold-unknown", 404, "No such fee hold")
+    HOLD_NOT_THERE = ("hold-not-there", 404, "The student has no such hold")
     ENTRY_UNKNOWN = ("entry-unknown", 404, "No such entry of this student")
     HOLD_UNKNOWN = ("hold-unknown", 404, "No such hold of yours")
     LINK_GONE = ("link-gone", 404, "This link does not lead anywhere any more")

@@ -292,6 +292,15 @@ class TermCatalogue:
         return {s.id: s for s in self.sections}
 
     @cached_property
+    def by_pool(self) -> dict[int, Section]:
+        """By seat pool the section whose seats they are: of those that share them the one of the lowest
+        number."""
+        found: dict[int, Section] = {}
+        for section in sorted(self.sections, key=lambda s: s.reference_number):
+            found.setdefault(section.pool, section)
+        return found
+
+    @cached_property
     def by_course(self) -> dict[str, tuple[Section, ...]]:
         """Sections of each course, in order of reference number."""
         found: dict[str, list[Section]] = {}

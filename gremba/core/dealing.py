@@ -13,6 +13,7 @@ from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, time, timedelta
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from gremba.core.calendar import parse_weekdays
@@ -267,3 +268,35 @@ class Habit:
 def expected_a_minute(slot: Slot, habit: Habit) -> int:
     """Sendings to expect in the first minute of a slot, rounded up."""
     return math.ceil((slot.kept + len(slot.dealt)) * habit.each)
+
+
+def rule_data(rule: DealingRule) -> dict[str, Any]:
+    """A rule as it is kept."""
+    return {
+        "groups": [[group.kind.value, group.value] for group in rule.groups],
+        "bands": list(rule.bands),
+        "first_day": rule.first_day.isoformat(),
+        "weekdays": rule.weekdays,
+        "starts": rule.starts,
+        "ends": rule.ends,
+        "slot_minutes": rule.slot_minutes,
+        "capacity": rule.capacity,
+        "closes_at": rule.closes_at.isoformat(),
+        "seed": rule.seed,
+    }
+
+
+def rule_from_data(data: dict[str, Any]) -> DealingRule:
+    """The other way round; see :func:`rule_data`."""
+    return DealingRule(
+        first_day=date.fromisoformat(data["first_day"]),
+        closes_at=datetime.fromisoformat(data["closes_at"]),
+        seed=data["seed"],
+        groups=tuple(Group(DealtTo(kind), value) for kind, value in data["groups"]),
+        bands=tuple(data["bands"]),
+        weekdays=data["weekdays"],
+        starts=data["starts"],
+        ends=data["ends"],
+        slot_minutes=data["slot_minutes"],
+        capacity=data["capacity"],
+    )

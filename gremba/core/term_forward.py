@@ -18,6 +18,35 @@ MOST_DAYS = 400
 """A term lasts no longer."""
 
 
+YEARS = (1990, 2200)
+"""Between which a term begins: what lies far outside is a slip."""
+
+
+class TermDaysMistake(ValueError):
+    """Days that do not make a term; its text says what to change."""
+
+
+def check_days(first: date, last: date, breaks: Sequence[Break]) -> None:
+    """See whether days make a term.
+
+    Raises:
+        TermDaysMistake: they do not.
+    """
+    if not YEARS[0] <= first.year <= YEARS[1]:
+        raise TermDaysMistake(f"A term begins between {YEARS[0]} and {YEARS[1]}.")
+    if not first < last:
+        raise TermDaysMistake("The last day must lie after the first.")
+    if (last - first).days > MOST_DAYS:
+        raise TermDaysMistake(f"A term lasts no longer than {MOST_DAYS} days.")
+    ended = None
+    for pause in breaks:
+        if not first <= pause.first <= pause.last <= last:
+            raise TermDaysMistake(f"The {pause.name} must lie within the term, its days in order.")
+        if ended is not None and pause.first <= ended:
+            raise TermDaysMistake("Write the breaks in order; none begins within another.")
+        ended = pause.last
+
+
 @dataclass(frozen=True)
 class Forward:
     """How days of one term become days of another.

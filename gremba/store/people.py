@@ -177,13 +177,15 @@ def note_office_event(
 
 @dataclass(frozen=True, slots=True)
 class RosterLine:
-    """A student of a section, as far as who teaches it needs to know."""
+    """A registration in force, as far as who teaches the section needs to know whose it is."""
 
+    section_id: int
     full_name: str
     username: str
     program: str
     credits: float
     grading: str
+    registered_at: datetime
 
     @property
     def earns_credits(self) -> bool:
@@ -193,66 +195,28 @@ class RosterLine:
 
 def read_roster(database: PooledPostgresqlDatabase, section_id: int) -> list[RosterLine]:
     """Who is registered for a section, by name. One statement."""
-    selected = columns(
-        RosterLine,
-        Registration,
-        full_name=Person.full_name,
-        username=Person.username,
-        program=Student.program,
-    )
-    return fetch(
-        database,
-        Registration.select(*selected)
-        .join(StudentTerm, on=StudentTerm.id == Registration.student_term_id)
-        .join(Student)
-        .join(Person, on=Person.id == Student.id)
-        .where(
-            Registration.section_id == section_id,
-            Registration.state == literal(RegistrationState.REGISTERED),
-        )
-        .order_by(Person.full_name),
-        RosterLine,
-    )
+    return _roster(database, Registration.section_id == section_id)
 
 
-@dataclass(frozen=True, slots=True)
-class TermRegistration:
-    """A registration in force, with whose it is."""
-
-    section_id: int
-    username: str
-    full_name: str
-    program: str
-    credits: float
-    grading: str
-    registered_at: datetime
+def rosters_of_term(database: PooledPostgresqlDatabase, term_id: int) -> list[RosterLine]:
+    """Who is registered for what in a term, by section and name. One statement."""
+    return _roster(database, Registration.term_id == term_id)
 
 
-def registrations_of_term(
-    database: PooledPostgresqlDatabase, term_id: int, section_id: int | None = None
-) -> list[TermRegistration]:
-    """Who is registered for what in a term, or for one of its sections, by section and name. One
-    statement."""
+def _roster(database: PooledPostgresqlDatabase, which: Any) -> list[RosterLine]:
     own = Registration
+    chosen = columns(
+        RosterLine, own, full_name=Person.full_name, username=Person.username, program=Student.program
+    )
     query = (
-        own.select(
-            *columns(
-                TermRegistration,
-                own,
-                username=Person.username,
-                full_name=Person.full_name,
-                program=Student.program,
-            )
-        )
+        own.select(*chosen)
         .join(StudentTerm, on=StudentTerm.id == own.student_term_id)
         .join(Student)
         .join(Person, on=Person.id == Student.id)
-        .where(own.term_id == term_id, own.state == literal(RegistrationState.REGISTERED))
+        .where(which, own.state == literal(RegistrationState.REGISTERED))
         .order_by(own.section_id, Person.full_name)
     )
-    if section_id is not None:
-        query = query.where(own.section_id == section_id)
-    return fetch(database, query, TermRegistration)
+    return fetch(database, query, RosterLine)
 
 
 def sections_of_instructors(

@@ -4,29 +4,39 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection
+from typing import NamedTuple
 
+from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import Role
 from gremba.store.models import Person, Section, SectionInstructor
 from gremba.store.models.base import literal
-from gremba.store.queries import fetch_tuples, fetch_value, has_rows, write
+from gremba.store.queries import fetch_tuples, fetch_value, one_of, write
 
 
-def teachers_of(database: PooledPostgresqlDatabase, term_id: int) -> dict[int, list[tuple[str, str]]]:
-    """By section of a term the user names and names of who teaches it. One statement."""
+class Teacher(NamedTuple):
+    """Somebody who teaches a section."""
+
+    id: int
+    username: str
+    full_name: str
+
+
+def teachers_of(database: PooledPostgresqlDatabase, term_id: int) -> dict[int, list[Teacher]]:
+    """By section of a term who teaches it, by name. One statement."""
     own = SectionInstructor
     query = (
-        own.select(own.section, Person.username, Person.full_name)
+        own.select(own.section, Person.id, Person.username, Person.full_name)
         .join(Section)
         .switch(own)
         .join(Person)
         .where(Section.term == term_id)
         .order_by(own.section, Person.full_name)
     )
-    found: dict[int, list[tuple[str, str]]] = defaultdict(list)
-    for section, username, name in fetch_tuples(database, query):
-        found[section].append((username, name))
+    found: dict[int, list[Teacher]] = defaultdict(list)
+    for section, *person in fetch_tuples(database, query):
+        found[section].append(Teacher(*person))
     return found
 
 
@@ -41,17 +51,13 @@ def instructor_named(database: PooledPostgresqlDatabase, username: str) -> int |
 
 def hand_over(database: PooledPostgresqlDatabase, sections: Collection[int], old: str, new: int) -> int:
     """Have somebody teach sections whom another one was to teach; gives how many changed hands. A section
-    that the new one teaches already is left alone.
+    that the new one teaches already is left alone. One statement.
 
     Args:
         old: user name of the other.
     """
-    own = SectionInstructor
-    many = 0
-    was = fetch_value(database, Person.select(Person.id).where(Person.username == old))
-    for section in sorted(sections):
-        taught = own.select(own.person).where(own.section == section, own.person == new)
-        if was is not None and not has_rows(database, taught):
-            mine = (own.section == section) & (own.person == was)
-            many += write(database, own.update(person=new).where(mine))
-    return many
+    own, beside = SectionInstructor, SectionInstructor.alias("beside")
+    was = Person.select(Person.id).where(Person.username == old)
+    taught = beside.select(beside.person).where(beside.section == own.section, beside.person == new)
+    theirs = one_of(own.section, list(sections)) & own.person.in_(was) & ~fn.EXISTS(taught)
+    return write(database, own.update(person=new).where(theirs))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from typing import Any
 
 from peewee import fn
@@ -13,13 +12,12 @@ from gremba.store.models import (
     Person,
     Room,
     SeatPool,
-    Section,
-    SectionInstructor,
     Student,
     StudentTerm,
     Window,
 )
 from gremba.store.queries import fetch_tuples, fetch_value, fetch_values
+from gremba.store.teaching import teachers_of
 
 _NAMED = 5
 
@@ -28,27 +26,26 @@ def read_term_facts(database: PooledPostgresqlDatabase, term_id: int) -> TermFac
     """The facts of a term. Eight statements."""
     pools = SeatPool.select(SeatPool.id, SeatPool.seat_limit).where(SeatPool.term == term_id)
     rooms = Room.select(Room.campus, Room.name, Room.capacity)
-    own = SectionInstructor
-    teaching = (
-        own.select(own.section, Person.id, Person.full_name)
-        .join(Section)
-        .switch(own)
-        .join(Person)
-        .where(Section.term == term_id)
-        .order_by(own.section, Person.full_name)
-    )
-    teachers: dict[int, list[tuple[int, str]]] = defaultdict(list)
-    for section, person, name in fetch_tuples(database, teaching):
-        teachers[section].append((person, name))
-    no_window = ~fn.EXISTS(Window.select(Window.student_term).where(Window.student_term == StudentTerm.id))
+    teaching = teachers_of(database, term_id).items()
     return TermFacts(
         seat_limits=dict(fetch_tuples(database, pools)),
         capacities={(campus, name): holds for campus, name, holds in fetch_tuples(database, rooms)},
-        teachers={section: tuple(people) for section, people in teachers.items()},
-        students=_count(database, term_id),
-        without_window=_without(database, term_id, no_window),
+        teachers={section: tuple((t.id, t.full_name) for t in people) for section, people in teaching},
+        students=count_expected(database, term_id),
+        without_window=without_window(database, term_id),
         without_advisor=_without(database, term_id, Student.advisor.is_null()),
     )
+
+
+def count_expected(database: PooledPostgresqlDatabase, term_id: int) -> int:
+    """Students of a term. One statement."""
+    return _count(database, term_id)
+
+
+def without_window(database: PooledPostgresqlDatabase, term_id: int) -> StudentsWithout:
+    """Students of a term who have no window. Two statements."""
+    theirs = Window.select(Window.student_term).where(Window.student_term == StudentTerm.id)
+    return _without(database, term_id, ~fn.EXISTS(theirs))
 
 
 def _expected(term_id: int, *chosen: Any) -> Any:

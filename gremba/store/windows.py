@@ -24,7 +24,7 @@ from gremba.store.models import (
     Window,
     WindowDealing,
 )
-from gremba.store.queries import columns, fetch, fetch_one, fetch_tuples, fetch_value, one_of, write
+from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, one_of, write
 
 _AT_ONCE = 2_000
 """Students whose records are in memory at a time."""
@@ -204,16 +204,6 @@ def windows_of(database: PooledPostgresqlDatabase, student_term_id: int) -> list
     chosen = columns(OwnWindow, own, was_dealt=own.dealing.is_null(False))
     query = own.select(*chosen).where(own.student_term == student_term_id).order_by(own.opens_at)
     return fetch(database, query, OwnWindow)
-
-
-def lock_window(
-    database: PooledPostgresqlDatabase, student_term_id: int, opens_at: datetime
-) -> OwnWindow | None:
-    """Lock a window until the transaction ends; None if there is none that opens then."""
-    own = Window
-    chosen = columns(OwnWindow, own, was_dealt=own.dealing.is_null(False))
-    query = own.select(*chosen).where(own.student_term == student_term_id, own.opens_at == opens_at)
-    return fetch_one(database, query.for_update(), OwnWindow)
 
 
 def set_window(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -12,7 +11,7 @@ from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem, no_such_term
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.calendar import Break
-from gremba.core.term_forward import MOST_DAYS, Forward, free_numbers
+from gremba.core.term_forward import Forward, TermDaysMistake, check_days, free_numbers
 from gremba.store.catalogue import read_term
 from gremba.store.database import connected
 from gremba.store.exchange.staging import lock_exchange
@@ -44,7 +43,10 @@ def carry_term_forward(context: ActionContext, old_code: str, new: NewTerm) -> C
     Raises:
         Problem: there is no such term, the days are not in order, or there is a term of that name.
     """
-    _check_days(new.first, new.last, new.breaks)
+    try:
+        check_days(new.first, new.last, new.breaks)
+    except TermDaysMistake as problem:
+        raise Problem(ProblemKind.TERM_DAYS, str(problem)) from None
     with connected(context.database) as database, database.atomic():
         # Beside an import that brings sections their numbers could be given twice.
         lock_exchange(database)
@@ -82,26 +84,5 @@ def carry_term_forward(context: ActionContext, old_code: str, new: NewTerm) -> C
     return carried
 
 
-_YEARS = (1990, 2200)
-
-
 def _there() -> Problem:
     return Problem(ProblemKind.TERM_THERE, "Give it another code and another name.")
-
-
-def _check_days(first: date, last: date, breaks: Sequence[Break]) -> None:
-    if not _YEARS[0] <= first.year <= _YEARS[1]:
-        raise Problem(ProblemKind.TERM_DAYS, f"A term begins between {_YEARS[0]} and {_YEARS[1]}.")
-    if not first < last:
-        raise Problem(ProblemKind.TERM_DAYS, "The last day must lie after the first.")
-    if (last - first).days > MOST_DAYS:
-        raise Problem(ProblemKind.TERM_DAYS, f"A term lasts no longer than {MOST_DAYS} days.")
-    ended = None
-    for pause in breaks:
-        if not first <= pause.first <= pause.last <= last:
-            raise Problem(
-                ProblemKind.TERM_DAYS, f"The {pause.name} must lie within the term, its days in order."
-            )
-        if ended is not None and pause.first <= ended:
-            raise Problem(ProblemKind.TERM_DAYS, "Write the breaks in order; none begins within another.")
-        ended = pause.last

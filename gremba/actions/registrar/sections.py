@@ -3,9 +3,10 @@ same way as an exchange folder, with the same checks."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, time
+from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
@@ -15,14 +16,15 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.calendar import WEEKDAY_LETTERS
 from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.exchange.tables import BY_NAME
+from gremba.core.exchange.values import write_value
 from gremba.core.situation import ReservedBlock
 from gremba.core.states import WaitlistWay
-from gremba.core.wording import clock_time
 from gremba.formats.exchange.source import of_rows
 from gremba.store.database import connected
 from gremba.store.exchange.reach import waiting_for
 from gremba.store.situations import read_seats
-from gremba.store.teaching import hand_over, instructor_named, teachers_of
+from gremba.store.teaching import Teacher, hand_over, instructor_named, teachers_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +35,6 @@ class OfficeSection:
         seats_with: reference number of the section whose seats these are, where they share them; "" where
             they are its own.
         waiting: for this section; others that share its seats are not counted.
-        teachers: user name and name of each.
     """
 
     section: Section
@@ -41,7 +42,7 @@ class OfficeSection:
     taken: int
     waiting: int
     seats_with: str
-    teachers: tuple[tuple[str, str], ...]
+    teachers: tuple[Teacher, ...]
     reserved: tuple[ReservedBlock, ...]
 
 
@@ -108,14 +109,13 @@ def list_sections(context: ActionContext, code: str) -> list[OfficeSection]:
         seats = read_seats(database, {s.pool for s in term.sections})
         waiting = waiting_for(database, [s.id for s in term.sections])
         teachers = teachers_of(database, term.id)
-    owners = _owners(term)
     return [
         OfficeSection(
             section,
             seats[section.pool].limit,
             seats[section.pool].taken,
             waiting.get(section.id, 0),
-            "" if owners[section.pool] is section else owners[section.pool].reference_number,
+            _seats_with(term, section),
             tuple(teachers.get(section.id, ())),
             seats[section.pool].reserved_blocks,
         )
@@ -124,12 +124,9 @@ def list_sections(context: ActionContext, code: str) -> list[OfficeSection]:
     ]
 
 
-def _owners(term: TermCatalogue) -> dict[int, Section]:
-    """By seat pool the section whose seats they are: the one of the lowest number."""
-    owners: dict[int, Section] = {}
-    for section in sorted(term.sections, key=lambda s: s.reference_number):
-        owners.setdefault(section.pool, section)
-    return owners
+def _seats_with(term: TermCatalogue, section: Section) -> str:
+    owner = term.by_pool[section.pool]
+    return "" if owner is section else owner.reference_number
 
 
 def change_sections(
@@ -172,61 +169,60 @@ def change_sections(
     )
 
 
-_CELLS: Mapping[str, Callable[[SectionWanted], str | None]] = {
-    "waitlist_limit": lambda w: None if w.waitlist_limit is None else str(w.waitlist_limit),
-    "waitlist_way": lambda w: None if w.waitlist_way is None else w.waitlist_way.value,
-    "consent_needed": lambda w: _yes(w.consent_needed),
-    "cancelled": lambda w: _yes(w.cancelled),
-    "notes": lambda w: w.notes,
-}
+_PLAIN = ("waitlist_limit", "waitlist_way", "consent_needed", "cancelled", "notes")
+"""What is called the same here and in the folder's table of sections."""
+
+Rows = list[list[str]]
 
 
-def _yes(value: bool | None) -> str | None:
-    return None if value is None else "yes" if value else "no"
+def _written(table: str, names: Sequence[str], rows: Iterable[Sequence[Any]]) -> Rows:
+    """Rows of one of the folder's tables, the heading first, as they stand in it."""
+    columns = [BY_NAME[table].column(name) for name in names]
+    cells = ([write_value(column, value) for column, value in zip(columns, row, strict=True)] for row in rows)
+    return [list(names), *cells]
 
 
 def _tables(
     context: ActionContext, term: TermCatalogue, sections: Sequence[Section], wanted: SectionWanted
-) -> dict[str, list[list[str]]]:
-    cells = {name: cell for name, say in _CELLS.items() if (cell := say(wanted)) is not None}
+) -> dict[str, Rows]:
+    """What is to be another thing, as a folder of a few rows says it."""
+    plain = {name: value for name in _PLAIN if (value := getattr(wanted, name)) is not None}
     limits = _limits(context, sections, wanted)
-    tables: dict[str, list[list[str]]] = {}
+    key = [(section, (term.code, section.reference_number)) for section in sections]
+    tables: dict[str, Rows] = {}
     # Who teaches is changed beside; which sections it is about stands in a table all the same.
-    if cells or limits or wanted.old_teacher:
-        heading = ["term", "number", *cells, *(["seats"] if limits else [])]
-        tables["sections"] = [heading] + [
-            [term.code, s.reference_number, *cells.values(), *([str(limits[s.pool])] if limits else [])]
-            for s in sections
-        ]
+    if plain or limits or wanted.old_teacher:
+        names = ("term", "number", *plain, *(("seats",) if limits else ()))
+        rows = ((*own, *plain.values(), *((limits[s.pool],) if limits else ())) for s, own in key)
+        tables["sections"] = _written("sections", names, rows)
     if wanted.meetings:
-        heading = ["term", "number", "place", "weekdays", "starts", "ends", "first_day", "last_day"]
-        tables["meetings"] = [[*heading, "campus", "room"]] + [
-            [term.code, section.reference_number, *_meeting_cells(meeting)]
-            for section in sections
-            for meeting in wanted.meetings
-        ]
+        tables["meetings"] = _written(
+            "meetings", _OF_MEETING, ((*own, *_meeting(one)) for _, own in key for one in wanted.meetings)
+        )
     if wanted.new_teacher and not wanted.old_teacher:
-        tables["instructors"] = [["term", "number", "username"]] + [
-            [term.code, section.reference_number, wanted.new_teacher] for section in sections
-        ]
+        rows = ((*own, wanted.new_teacher) for _, own in key)
+        tables["instructors"] = _written("instructors", ("term", "number", "username"), rows)
     if wanted.reserved:
-        tables["reserved_seats"] = [["term", "number", "kind", "value", "seats", "release_on"]] + [
-            [term.code, number, part.kind, part.value, str(part.seats), _day(part.release_on)]
-            for number in sorted({_owners(term)[s.pool].reference_number for s in sections})
+        owners = sorted({term.by_pool[section.pool].reference_number for section in sections})
+        rows = (
+            (term.code, number, part.kind, part.value, part.seats, part.release_on)
+            for number in owners
             for part in wanted.reserved
-        ]
+        )
+        tables["reserved_seats"] = _written("reserved_seats", _OF_RESERVED, rows)
     return tables
 
 
-def _day(day: date | None) -> str:
-    return "" if day is None else day.isoformat()
+_OF_MEETING = (
+    *("term", "number", "place", "weekdays", "starts", "ends", "first_day", "last_day", "campus", "room"),
+)
+_OF_RESERVED = ("term", "number", "kind", "value", "seats", "release_on")
 
 
-def _meeting_cells(meeting: MeetingWanted) -> list[str]:
-    in_order = "".join(letter for letter in WEEKDAY_LETTERS if letter in meeting.weekdays)
-    times = [clock_time(meeting.starts), clock_time(meeting.ends)]
-    days = [meeting.first.isoformat(), meeting.last.isoformat()]
-    return [str(meeting.place), in_order, *times, *days, meeting.campus, meeting.room]
+def _meeting(one: MeetingWanted) -> tuple[Any, ...]:
+    in_order = "".join(letter for letter in WEEKDAY_LETTERS if letter in one.weekdays)
+    starts, ends = (time(*divmod(minutes, 60)) for minutes in (one.starts, one.ends))
+    return one.place, in_order, starts, ends, one.first, one.last, one.campus or None, one.room
 
 
 def _limits(context: ActionContext, sections: Sequence[Section], wanted: SectionWanted) -> dict[int, int]:

@@ -6,16 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from gremba.actions.context import ActionContext
+from gremba.actions.offices import any_student
 from gremba.actions.problem import Problem
-from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import Situation
 from gremba.core.states import Stopped
 from gremba.core.wording import credits_text
 from gremba.store.database import connected
-from gremba.store.holds import HoldLine, NewHold, holds_of, lift_hold, lock_hold, place_office_hold
+from gremba.store.holds import HoldLine, NewHold, holds_of, place_office_hold
 from gremba.store.office_events import OfficeEventLine, list_office_events
-from gremba.store.people import StudentLine, find_student, note_office_event, set_credit_limit
+from gremba.store.people import StudentLine, note_office_event, set_credit_limit
 from gremba.store.situations import lock_student_terms, read_situations
 from gremba.store.windows import OwnWindow, windows_of
 
@@ -48,10 +48,7 @@ def see_student(context: ActionContext, code: str, student_id: int) -> StudentSe
         Problem: there is no such student or term.
     """
     term = context.term(code)
-    with connected(context.database) as database:
-        student = find_student(database, student_id)
-    if student is None:
-        raise _unknown()
+    student = any_student(context, student_id)
     try:
         row = context.student_term(student_id, term)
     except Problem:
@@ -102,32 +99,11 @@ def place_hold(
     Raises:
         Problem: there is no such student.
     """
+    any_student(context, student_id)
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
-        if find_student(database, student_id) is None:
-            raise _unknown()
         new = NewHold(student_id, "office", reason, "the registrar's office", contact, tuple(stops))
         hold = place_office_hold(database, new, person_id, now)
         stopped = ", ".join(stops)
         note_office_event(database, student_id, person_id, "hold placed", f"{reason} Stops {stopped}.", now)
     return hold
-
-
-def lift_any_hold(context: ActionContext, student_id: int, hold_id: int, why: str, person_id: int) -> None:
-    """Lift a hold, whoever placed it.
-
-    Raises:
-        Problem: the student has no such hold, or it was lifted before.
-    """
-    now = context.clock.now()
-    with connected(context.database) as database, database.atomic():
-        hold = lock_hold(database, hold_id)
-        if hold is None or hold.student_id != student_id:
-            raise Problem(ProblemKind.HOLD_UNKNOWN, "Look at the student's holds again.")
-        if not lift_hold(database, hold_id, why, person_id, now):
-            raise Problem(ProblemKind.HOLD_LIFTED, "Nothing is left to do.")
-        note_office_event(database, student_id, person_id, "hold lifted", f"{hold.reason} {why}", now)
-
-
-def _unknown() -> Problem:
-    return Problem(ProblemKind.STUDENT_UNKNOWN, "Look for the student by name.")

@@ -25,13 +25,17 @@ def check_term(context: ActionContext, code: str) -> tuple[Checked, ...]:
         Problem: there is no such term.
     """
     with connected(context.database) as database, database.atomic():
-        return _checked(database, code)
+        return _checked(database, _read(database, code))
 
 
-def _checked(database: PooledPostgresqlDatabase, code: str) -> tuple[Checked, ...]:
+def _read(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue:
     term = read_term(database, code)
     if term is None:
         raise no_such_term(code)
+    return term
+
+
+def _checked(database: PooledPostgresqlDatabase, term: TermCatalogue) -> tuple[Checked, ...]:
     return go_through(term, read_term_facts(database, term.id))
 
 
@@ -47,9 +51,10 @@ def open_term(context: ActionContext, code: str, *, despite: frozenset[str]) -> 
     """
     with connected(context.database) as database, database.atomic():
         state = lock_term(database, code)
+        term = _read(database, code)
         unknown = [
             line.check.title
-            for line in _checked(database, code)
+            for line in _checked(database, term)
             if line.faults and line.check.key not in despite
         ]
         if unknown:
@@ -58,8 +63,7 @@ def open_term(context: ActionContext, code: str, *, despite: frozenset[str]) -> 
                 f"Not so yet: {listed([title.lower() for title in unknown])}. Look at the check list again.",
             )
         set_state(database, code, TermState.OPEN)
-        term = read_term(database, code)
-        if state is TermState.PREPARED and term is not None:
+        if state is TermState.PREPARED:
             tell_windows(database, term, context.clock.now())
     return _anew(context, code)
 

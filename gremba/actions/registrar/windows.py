@@ -4,30 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import date, datetime
-from typing import Any
+from datetime import datetime
 
-from peewee import IntegrityError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
-from gremba.actions.problem import Problem, not_expected
+from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.dealing import Dealing, DealingMistake, DealingRule, Group, Habit, deal
+from gremba.core.dealing import Dealing, DealingMistake, DealingRule, Habit, deal, rule_data
 from gremba.core.messages import Message, MessageKind, message_of
-from gremba.core.states import DealtTo, TermState
+from gremba.core.states import TermState
 from gremba.core.wording import counted, moment
 from gremba.store.database import connected
 from gremba.store.messages import put_notice, put_notices
-from gremba.store.people import find_student, note_office_event
-from gremba.store.situations import lock_student_terms
+from gremba.store.people import note_office_event
 from gremba.store.terms import lock_term
 from gremba.store.windows import (
     Dealt,
     OwnWindow,
     first_windows,
-    lock_window,
     read_candidates,
     read_habit,
     set_window,
@@ -151,38 +147,6 @@ def _message(
     )
 
 
-def rule_data(rule: DealingRule) -> dict[str, Any]:
-    """A rule as it is kept."""
-    return {
-        "groups": [[group.kind.value, group.value] for group in rule.groups],
-        "bands": list(rule.bands),
-        "first_day": rule.first_day.isoformat(),
-        "weekdays": rule.weekdays,
-        "starts": rule.starts,
-        "ends": rule.ends,
-        "slot_minutes": rule.slot_minutes,
-        "capacity": rule.capacity,
-        "closes_at": rule.closes_at.isoformat(),
-        "seed": rule.seed,
-    }
-
-
-def rule_from_data(data: dict[str, Any]) -> DealingRule:
-    """The other way round; see :func:`rule_data`."""
-    return DealingRule(
-        first_day=date.fromisoformat(data["first_day"]),
-        closes_at=datetime.fromisoformat(data["closes_at"]),
-        seed=data["seed"],
-        groups=tuple(Group(DealtTo(kind), value) for kind, value in data["groups"]),
-        bands=tuple(data["bands"]),
-        weekdays=data["weekdays"],
-        starts=data["starts"],
-        ends=data["ends"],
-        slot_minutes=data["slot_minutes"],
-        capacity=data["capacity"],
-    )
-
-
 @dataclass(frozen=True, slots=True)
 class WindowWanted:
     """A window for one student.
@@ -213,23 +177,19 @@ def give_window(
         raise Problem(ProblemKind.WINDOW_WRONG, "It must close after it opens.")
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
-        lock_student_terms(database, [row])
-        if find_student(database, student_id) is None:
-            raise not_expected(term.name)
-        if wanted.before is not None and lock_window(database, row, wanted.before) is None:
+        # Whoever deals windows at this moment has done so, or waits.
+        state = lock_term(database, code)
+        opening = {window.opens_at for window in windows_of(database, row)}
+        if wanted.before is not None and wanted.before not in opening:
             raise Problem(ProblemKind.WINDOW_WRONG, "That window is another one meanwhile; look at it again.")
-        opening = {window.opens_at for window in windows_of(database, row)} - {wanted.before}
-        if wanted.opens_at in opening:
+        if wanted.opens_at in opening - {wanted.before}:
             raise Problem(ProblemKind.WINDOW_WRONG, "The student has a window that opens at that moment.")
-        try:
-            set_window(database, row, wanted.before, wanted.opens_at, wanted.closes_at)
-        except IntegrityError:
-            raise Problem(ProblemKind.WINDOW_WRONG, "It cannot be set like that; look at it again.") from None
+        set_window(database, row, wanted.before, wanted.opens_at, wanted.closes_at)
         zone = term.calendar.zone
         times = " to ".join(moment(one.astimezone(zone)) for one in (wanted.opens_at, wanted.closes_at))
         detail = f"{times}, {term.name}: {wanted.reason}"
         note_office_event(database, student_id, person_id, "window", detail, now)
-        if term.state is not TermState.PREPARED:
+        if state is not TermState.PREPARED:
             told = _message(term, wanted.opens_at, wanted.closes_at, wanted.before, wanted.reason)
             put_notice(database, row, told, now)
         return windows_of(database, row)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
 from gremba.core.catalogue import Section, TermCatalogue
@@ -35,6 +35,22 @@ def changed_sections(before: TermCatalogue, after: TermCatalogue) -> list[Sectio
         if has_moved or is_off:
             found.append(SectionChange(was, section, has_moved, is_off))
     return sorted(found, key=lambda change: change.after.reference_number)
+
+
+def companions_left(term: TermCatalogue, taken_off: Collection[str]) -> list[Section]:
+    """Sections that go with some that do not take place, and are to take place themselves.
+
+    Args:
+        taken_off: reference numbers.
+    """
+    found: dict[str, Section] = {}
+    for number in taken_off:
+        section = term.by_number.get(number)
+        for other in sorted(section.companions) if section is not None else ():
+            companion = term.by_number.get(other)
+            if companion is not None and other not in taken_off and not companion.cancelled:
+                found[other] = companion
+    return [found[number] for number in sorted(found)]
 
 
 def new_clashes(change: SectionChange, others: Iterable[Section], before: TermCatalogue) -> list[Section]:

@@ -32,7 +32,7 @@ from gremba.formats.exchange.writing import write_archive, write_workbook
 from gremba.formats.registrations_file import RegistrationRow, registrations_file
 from gremba.store.audit import Entry
 from gremba.store.database import Unavailable, connected
-from gremba.store.people import registrations_of_term
+from gremba.store.people import read_roster, rosters_of_term
 from gremba.web.access import SignedIn
 from gremba.web.files import TABLE, as_file
 from gremba.web.folder_responses import report_response
@@ -233,7 +233,7 @@ def download_registrations(
     if number and section is None:
         raise Problem(ProblemKind.SECTION_UNKNOWN, "Look at the list again.", term=found.name, number=number)
     with connected(context.database) as database:
-        lines = registrations_of_term(database, found.id, section.id if section else None)
+        lines = read_roster(database, section.id) if section else rosters_of_term(database, found.id)
     rows = (
         RegistrationRow(
             found.by_id[line.section_id].reference_number,

@@ -12,7 +12,7 @@ from gremba.actions.registrar.sections import (
     change_sections,
     list_sections,
 )
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.exchange.reach import companions_left
 from gremba.core.plain_text import plain
 from gremba.core.states import WaitlistWay
 from gremba.core.wording import counted, times_text
@@ -55,7 +55,7 @@ def _section(one: OfficeSection) -> OfficeSectionResponse:
         block_last=section.block.last,
         times=times_text(section.meetings),
         rooms=list(dict.fromkeys(m.room for m in section.meetings if m.room)),
-        teachers=[TeacherResponse(username=username, full_name=name) for username, name in one.teachers],
+        teachers=[TeacherResponse(username=t.username, full_name=t.full_name) for t in one.teachers],
         limit=one.limit,
         taken=one.taken,
         waiting=one.waiting,
@@ -95,17 +95,18 @@ def change_office_sections(request: Request, term: str, change: SectionsChange) 
     report = change_sections(
         context, term, change.numbers, wanted, is_trial=change.trial, expected=change.expected
     )
-    found = context.catalogue.reload(term) if report.is_done else context.term(term)
     if report.is_done:
+        context.catalogue.reload(term)
         many = counted(len(change.numbers), "section", "sections")
         request.state.detail = plain(
             f"{term}: changed {many} ({', '.join(change.numbers[:20])}): {_told(change)}"
         )
     else:
         request.state.only_looked = True
+    left = companions_left(context.term(term), frozenset(change.numbers))
     return SectionsReport(
         report=report_response(report),
-        companions=_left_alone(found, change) if found is not None else [],
+        companions=[f"{one.name} {one.reference_number}" for one in left] if change.cancelled else [],
     )
 
 
@@ -143,18 +144,3 @@ def _told(change: SectionsChange) -> str:
     """What was changed, for the record."""
     said = change.model_dump(exclude={"numbers", "trial", "expected"}, exclude_defaults=True, mode="json")
     return ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in said.items())
-
-
-def _left_alone(term: TermCatalogue, change: SectionsChange) -> list[str]:
-    """Sections that go with those taken off, and are not taken off themselves."""
-    if not change.cancelled:
-        return []
-    off = set(change.numbers)
-    found: dict[str, str] = {}
-    for number in change.numbers:
-        section = term.by_number.get(number)
-        for other in sorted(section.companions) if section is not None else ():
-            companion = term.by_number.get(other)
-            if companion is not None and other not in off and not companion.cancelled:
-                found[other] = f"{companion.name} {other}"
-    return list(found.values())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request
 
+from gremba.actions.offices import lift
 from gremba.actions.permission.let_in import let_in
 from gremba.actions.registrar import students
 from gremba.core.plain_text import plain
@@ -98,7 +99,7 @@ def lift_office_hold(
     """Lift a hold, whoever placed it."""
     context = services_of(request).context
     why = plain(lifted.why).strip()
-    students.lift_any_hold(context, known_id(student), known_id(hold_id), why, session.person.id)
+    lift(context, session.person.id, known_id(student), known_id(hold_id), why)
     request.state.detail = plain(f"hold {hold_id} lifted: {why}")
     return _seen(request, term, student)
 

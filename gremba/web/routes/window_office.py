@@ -6,12 +6,18 @@ from fastapi import APIRouter, Request
 
 from gremba.actions.registrar import windows
 from gremba.core.catalogue import TermCatalogue
-from gremba.core.dealing import CARRIED_A_MINUTE, DealingRule, Group, expected_a_minute
+from gremba.core.dealing import (
+    CARRIED_A_MINUTE,
+    DealingRule,
+    Group,
+    expected_a_minute,
+    rule_from_data,
+)
 from gremba.core.plain_text import plain
 from gremba.core.states import DealtTo, TermState
 from gremba.store.database import connected
 from gremba.store.people import groups_of_term
-from gremba.store.term_facts import read_term_facts
+from gremba.store.term_facts import count_expected, without_window
 from gremba.store.windows import OwnWindow, count_opening, list_dealings, windows_of
 from gremba.web.access import SignedIn
 from gremba.web.campus_time import campus_time
@@ -40,18 +46,18 @@ def read_term_windows(request: Request, term: str) -> WindowsResponse:
     found = context.term(term)
     zone = found.calendar.zone
     with connected(context.database) as database:
-        facts = read_term_facts(database, found.id)
+        students, without = count_expected(database, found.id), without_window(database, found.id)
         opening = count_opening(database, found.id)
         dealings = list_dealings(database, found.id)
         cohorts, programs = groups_of_term(database, found.id)
     return WindowsResponse(
-        students=facts.students,
-        without=facts.without_window.many,
+        students=students,
+        without=without.many,
         opening=[OpeningAt(opens_at=at.astimezone(zone), many=many) for at, many in opening],
         dealings=[
             PastDealing(
                 id=line.id,
-                rule=_rule_response(windows.rule_from_data(line.rule), found),
+                rule=_rule_response(rule_from_data(line.rule), found),
                 dealt=line.dealt,
                 moved=line.moved,
                 published_at=line.published_at.astimezone(zone),

@@ -103,6 +103,14 @@ from gremba.web.schemas.fits import (
     QuestionSchema,
     TimetableResponse,
 )
+from gremba.web.schemas.folder import (
+    FolderProgress,
+    FolderReport,
+    MistakeResponse,
+    ReachedResponse,
+    RowChange,
+    TableChange,
+)
 from gremba.web.schemas.keep import (
     LinkMade,
     LinkResponse,
@@ -141,38 +149,11 @@ from gremba.web.schemas.passwords import (
     PasswordOwner,
 )
 from gremba.web.schemas.plans import FallbackChoice, PlanOrder, PlanResponse, PlansResponse
-from gremba.web.schemas.registrar import (
+from gremba.web.schemas.record import (
     AuditEntryResponse,
     AuditPage,
-    BreakWanted,
-    CarriedResponse,
     ChainBreak,
     ChainResponse,
-    CheckResponse,
-    DealingPublished,
-    DealingResponse,
-    DealingWanted,
-    DocumentResponse,
-    FaultResponse,
-    FolderProgress,
-    FolderReport,
-    ForwardWanted,
-    GroupWanted,
-    MistakeResponse,
-    Opening,
-    OpeningAt,
-    OwnWindowResponse,
-    PastDealing,
-    PreparedTerm,
-    ReachedResponse,
-    RowChange,
-    RuleOfDealing,
-    SettingResponse,
-    SettingWanted,
-    SlotResponse,
-    TableChange,
-    WindowForOne,
-    WindowsResponse,
 )
 from gremba.web.schemas.requests import (
     AnswerBack,
@@ -227,6 +208,18 @@ from gremba.web.schemas.student_office import (
     RulesLifted,
 )
 from gremba.web.schemas.study_plans import PlanAgreed, PlanFile, PlanWritten, StudyPlanResponse
+from gremba.web.schemas.term_office import (
+    BreakWanted,
+    CarriedResponse,
+    CheckResponse,
+    DocumentResponse,
+    FaultResponse,
+    ForwardWanted,
+    Opening,
+    PreparedTerm,
+    SettingResponse,
+    SettingWanted,
+)
 from gremba.web.schemas.terms import (
     BlockResponse,
     BreakResponse,
@@ -250,6 +243,19 @@ from gremba.web.schemas.waitlists import (
     WaitlistEntriesResponse,
     WaitlistEntryResponse,
     WaitlistEventResponse,
+)
+from gremba.web.schemas.window_office import (
+    DealingPublished,
+    DealingResponse,
+    DealingWanted,
+    GroupWanted,
+    OpeningAt,
+    OwnWindowResponse,
+    PastDealing,
+    RuleOfDealing,
+    SlotResponse,
+    WindowForOne,
+    WindowsResponse,
 )
 
 __all__ = [

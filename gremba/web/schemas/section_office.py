@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from gremba.web.schemas.base import Schema
-from gremba.web.schemas.registrar import FolderReport
+from gremba.web.schemas.folder import FolderReport
 
 Number = Annotated[str, Field(pattern=r"^\d{5}$")]
 
@@ -87,10 +87,9 @@ class MeetingChange(MeetingCells):
     room: Annotated[str, Field(max_length=80)] = ""
 
 
-class ReservedChange(Schema):
-    """Seats for some."""
+class ReservedChange(ReservedResponse):
+    """Seats that are to be for some."""
 
-    kind: Literal["cohort", "program", "campus", "residence"]
     value: Annotated[str, Field(min_length=1, max_length=80)]
     seats: Annotated[int, Field(ge=1, le=100_000)]
     release_on: date | None = None

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from gremba.web.schemas.base import Schema
+from gremba.web.schemas.term_office import TermStateName
 
 
 class Health(Schema):
@@ -31,7 +32,7 @@ class TermName(Schema):
     name: str
     first_day: date
     last_day: date
-    state: Literal["in preparation", "open", "closed"]
+    state: TermStateName
 
 
 class SessionResponse(Schema):

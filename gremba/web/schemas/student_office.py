@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from gremba.web.schemas.base import Schema
+from gremba.web.schemas.base import Lift, Schema
 from gremba.web.schemas.clearance import HoldResponse
-from gremba.web.schemas.registrar import OwnWindowResponse
+from gremba.web.schemas.window_office import OwnWindowResponse
 
 Reason = Annotated[str, Field(min_length=3, max_length=300)]
 
@@ -63,18 +63,6 @@ class RulesLifted(Schema):
     """What is lifted for a student in one section, once."""
 
     number: Annotated[str, Field(pattern=r"^\d{5}$")]
-    waives: list[
-        Literal[
-            "consent",
-            "seats",
-            "requisite",
-            "restriction",
-            "late add",
-            "repeat",
-            "credits",
-            "conflict",
-            "hold",
-        ]
-    ] = Field(min_length=1, max_length=9)
+    waives: list[Lift] = Field(min_length=1, max_length=9)
     words: Annotated[str, Field(max_length=500)] = ""
     until: datetime | None = None

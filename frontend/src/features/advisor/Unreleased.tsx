@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
+import { Tick } from "../../ui/Ticks";
 import { counted, shortMoment } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { useAdvising } from "../subject/useAdvising";
@@ -45,15 +46,13 @@ export function Unreleased({ students, session, term }: Props) {
           {counted(students.length, "student is", "students are")} not released, and the window is
           open or near
         </h3>
-        <label className="ml-auto flex min-h-[28px] items-center gap-2 text-[13px]">
-          <input
-            type="checkbox"
-            className="size-4 accent-pine"
-            checked={isAll}
-            onChange={() => setPicked(new Set(isAll ? [] : students.map(({ id }) => id)))}
-          />
+        <Tick
+          className="ml-auto text-[13px]"
+          checked={isAll}
+          onChange={() => setPicked(new Set(isAll ? [] : students.map(({ id }) => id)))}
+        >
           All {students.length}
-        </label>
+        </Tick>
         <Button
           look="main"
           className="px-4 py-1"

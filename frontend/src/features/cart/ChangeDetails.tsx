@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Tick } from "../../ui/Ticks";
 import { credits } from "../../ui/text";
 import type { Chosen } from "../changes/useCartChanges";
 import { choicesOf } from "../changes/verdict";
@@ -36,15 +37,13 @@ export function ChangeDetails({ change, notes, onChoose }: Props) {
         <OptionsForm key={change.version} options={options} onChoose={onChoose} />
       )}
       {change.may_wait && (
-        <label className="mt-1 flex min-h-[28px] w-fit cursor-pointer items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 accent-pine"
-            checked={change.wait_if_full}
-            onChange={(event) => onChoose({ wait_if_full: event.target.checked })}
-          />
+        <Tick
+          className="mt-1 w-fit"
+          checked={change.wait_if_full}
+          onChange={(wait_if_full) => onChoose({ wait_if_full })}
+        >
           else wait for a seat<span className="sr-only">: {what}</span>
-        </label>
+        </Tick>
       )}
       {change.takes_next && !addsNext && (
         <Button look="link" className="min-h-[24px] py-1" onClick={() => setAddsNext(true)}>

@@ -7,6 +7,7 @@ import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { SearchField } from "../../ui/SearchField";
+import { Tick } from "../../ui/Ticks";
 import { dayAndTime, money } from "../../ui/text";
 import { OfficeTabs } from "../office/OfficeTabs";
 import type { SignedIn } from "../session/useSignedIn";
@@ -25,14 +26,9 @@ export function CashierPage({ session }: { session: SignedIn }) {
         <div className="w-64">
           <SearchField label="Student" placeholder="Name" onSearch={setSearch} />
         </div>
-        <label className="flex items-center gap-2 py-1.5">
-          <input
-            type="checkbox"
-            checked={onlyOpen}
-            onChange={(event) => setOnlyOpen(event.target.checked)}
-          />
+        <Tick checked={onlyOpen} onChange={setOnlyOpen}>
           Only with something open or paid too much
-        </label>
+        </Tick>
       </div>
       {found.error && <ProblemNotice problem={found.error} />}
       {found.isPending ? (

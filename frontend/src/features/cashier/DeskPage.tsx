@@ -7,6 +7,7 @@ import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
+import { ReasonForm } from "../../ui/ReasonForm";
 import { money } from "../../ui/text";
 import { PaidLine } from "../account/PaidLine";
 import { type StatementLine, StatementTable } from "../account/StatementTable";
@@ -17,7 +18,6 @@ import { usePageSubject } from "../subject/usePageSubject";
 import { FeeHolds } from "./FeeHolds";
 import { PostForm } from "./PostForm";
 import { PromiseForm } from "./PromiseForm";
-import { ReasonForm } from "./ReasonForm";
 
 type Desk = Schemas["DeskResponse"];
 type Opened = "post" | "promise" | "keep" | null;

@@ -6,6 +6,7 @@ import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
+import { ReasonForm } from "../../ui/ReasonForm";
 import { dayAndTime, money } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 
@@ -45,6 +46,7 @@ export function FeeHolds({ student, session }: { student: number; session: Signe
             key={hold.id}
             hold={hold}
             session={session}
+            isPending={lift.isPending}
             onLift={(why) => lift.mutate({ hold_id: hold.id, why })}
           />
         ))}
@@ -54,11 +56,14 @@ export function FeeHolds({ student, session }: { student: number; session: Signe
   );
 }
 
-type RowProps = { hold: Hold; session: SignedIn; onLift: (why: string) => void };
+type RowProps = {
+  hold: Hold;
+  session: SignedIn;
+  isPending: boolean;
+  onLift: (why: string) => void;
+};
 
-function HoldRow({ hold, session, onLift }: RowProps) {
-  const id = useId();
-  const [why, setWhy] = useState("");
+function HoldRow({ hold, session, isPending, onLift }: RowProps) {
   const [lifting, setLifting] = useState(false);
   return (
     <li className="border-b border-hair py-2.5 text-[13px]">
@@ -75,30 +80,13 @@ function HoldRow({ hold, session, onLift }: RowProps) {
         {!hold.lifted_at && !lifting && <Button onClick={() => setLifting(true)}>Lift</Button>}
       </div>
       {lifting && !hold.lifted_at && (
-        <form
-          className="mt-2 flex items-end gap-3"
-          onSubmit={(event: FormEvent) => {
-            event.preventDefault();
-            onLift(why);
-          }}
-        >
-          <div className="flex-1">
-            <Field id={id} label="Why it is lifted">
-              <input
-                id={id}
-                className={INPUT}
-                required
-                minLength={3}
-                maxLength={300}
-                value={why}
-                onChange={(event) => setWhy(event.target.value)}
-              />
-            </Field>
-          </div>
-          <Button type="submit" disabled={why.trim().length < 3}>
-            Lift the hold
-          </Button>
-        </form>
+        <ReasonForm
+          label="Why it is lifted"
+          button="Lift the hold"
+          isPending={isPending}
+          onReason={onLift}
+          onCancel={() => setLifting(false)}
+        />
       )}
     </li>
   );

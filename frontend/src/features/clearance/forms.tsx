@@ -1,8 +1,10 @@
 /** The four things a student does alone, each a small form. */
+
 import { type FormEvent, useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { Tick } from "../../ui/Ticks";
 
 type AgreementProps = { paragraphs: string[]; isPending: boolean; onAccept: () => void };
 
@@ -15,15 +17,9 @@ export function AgreementForm({ paragraphs, isPending, onAccept }: AgreementProp
           <li key={text}>{text}</li>
         ))}
       </ol>
-      <label className="mb-3 flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-pine"
-          checked={agreed}
-          onChange={(event) => setAgreed(event.target.checked)}
-        />
+      <Tick className="mb-3" checked={agreed} onChange={setAgreed}>
         I have read it and agree.
-      </label>
+      </Tick>
       <Button look="main" disabled={!agreed || isPending} onClick={onAccept}>
         Accept the agreement
       </Button>

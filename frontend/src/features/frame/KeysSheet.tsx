@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Sheet } from "../../ui/Sheet";
+import { Tick } from "../../ui/Ticks";
 import { singleKeys } from "./singleKeys";
 
 const KEYS = [
@@ -30,18 +31,16 @@ export function KeysSheet({ open, onClose }: { open: boolean; onClose: () => voi
           </div>
         ))}
       </dl>
-      <label className="mt-5 flex min-h-[28px] cursor-pointer items-center gap-2 border-t border-hair pt-4">
-        <input
-          type="checkbox"
-          className="size-4 accent-pine"
-          checked={isOn}
-          onChange={(event) => {
-            singleKeys.set(event.target.checked);
-            setIsOn(event.target.checked);
-          }}
-        />
+      <Tick
+        className="mt-5 border-t border-hair pt-4"
+        checked={isOn}
+        onChange={(checked) => {
+          singleKeys.set(checked);
+          setIsOn(checked);
+        }}
+      >
         Keys of a single letter, such as n and /
-      </label>
+      </Tick>
     </Sheet>
   );
 }

@@ -8,10 +8,10 @@ import type { PageSubject } from "../subject/usePageSubject";
 /** The first parts of the keys of what is read, by what the server says has changed. */
 const READ: Record<Kind, string[]> = {
   cart: ["cart", "outlook"],
-  week: ["cart", "receipts", "outlook", "fits", "account"],
+  week: ["cart", "receipts", "outlook", "fits", "account", "office"],
   waitlists: ["waitlists", "news", "cart", "outlook"],
   messages: ["messages", "news"],
-  clearance: ["clearance", "cart", "news"],
+  clearance: ["clearance", "cart", "news", "office"],
   account: ["account", "cart"],
   requests: ["requests", "cart"],
   clock: [
@@ -29,7 +29,7 @@ const READ: Record<Kind, string[]> = {
     "requests",
     "to answer",
   ],
-  term: ["term", "search", "section", "cart", "outlook", "taught", "fits"],
+  term: ["term", "search", "section", "cart", "outlook", "taught", "fits", "office"],
   "signed out": [],
 };
 

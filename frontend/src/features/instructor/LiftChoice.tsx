@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { Ticks } from "../../ui/Ticks";
 
 export type Lift = Schemas["ConsentWanted"]["waives"][number];
 
@@ -19,23 +20,7 @@ export function LiftChoice({ legend, chosen, onChoose }: Props) {
   return (
     <fieldset className="mb-3">
       <legend className="mb-1">{legend}</legend>
-      <div className="flex flex-wrap gap-x-5 gap-y-1">
-        {LIFTS.map(([lift, name]) => (
-          <label key={lift} className="flex min-h-[24px] items-center gap-1.5">
-            <input
-              type="checkbox"
-              className="size-4 accent-pine"
-              checked={chosen.includes(lift)}
-              onChange={(event) =>
-                onChoose(
-                  event.target.checked ? [...chosen, lift] : chosen.filter((one) => one !== lift),
-                )
-              }
-            />
-            {name}
-          </label>
-        ))}
-      </div>
+      <Ticks among={LIFTS} chosen={chosen} onChange={onChoose} />
     </fieldset>
   );
 }

@@ -7,6 +7,7 @@ import { DayField } from "../../ui/DayField";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { Sheet } from "../../ui/Sheet";
+import { Tick } from "../../ui/Ticks";
 import { addDays, counted } from "../../ui/text";
 import { useToday } from "../session/useToday";
 import { codeOf, nameAYearOn } from "./names";
@@ -134,15 +135,9 @@ export function CarryForward({ term, onClose }: Props) {
             Add a break
           </Button>
         </fieldset>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 accent-pine"
-            checked={withStudents}
-            onChange={(event) => setWithStudents(event.target.checked)}
-          />
+        <Tick checked={withStudents} onChange={setWithStudents}>
           Expect the same students
-        </label>
+        </Tick>
         {carry.error && <ProblemNotice problem={carry.error} />}
         <Button look="main" type="submit" disabled={carry.isPending || !codeOf(name)}>
           {carry.isPending ? "Carrying it forward…" : "Carry it forward"}

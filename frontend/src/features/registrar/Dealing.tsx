@@ -7,17 +7,16 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted } from "../../ui/text";
-import type { SignedIn } from "../session/useSignedIn";
 import { DealingForm } from "./DealingForm";
 import { dealingBars } from "./slots";
 
 const SlotPicture = lazy(async () => ({ default: (await import("./SlotPicture")).SlotPicture }));
 
 type Wanted = Schemas["DealingWanted"];
-type Props = { windows: Schemas["WindowsResponse"]; term: string; session: SignedIn };
+type Props = { windows: Schemas["WindowsResponse"]; term: string };
 
 /** Dealing windows: say how, look at what comes of it, publish that. */
-export function Dealing({ windows, term, session }: Props) {
+export function Dealing({ windows, term }: Props) {
   const client = useQueryClient();
   const announce = useAnnounce();
   const [looked, setLooked] = useState<Wanted | null>(null);
@@ -50,7 +49,6 @@ export function Dealing({ windows, term, session }: Props) {
       </p>
       <DealingForm
         windows={windows}
-        session={session}
         isLooking={preview.isPending}
         onChange={() => {
           preview.reset();

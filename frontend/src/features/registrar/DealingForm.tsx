@@ -3,8 +3,8 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { DayField } from "../../ui/DayField";
 import { Field, INPUT } from "../../ui/Field";
+import { Tick } from "../../ui/Ticks";
 import { addDays } from "../../ui/text";
-import type { SignedIn } from "../session/useSignedIn";
 import { useToday } from "../session/useToday";
 import { HourField } from "./HourField";
 import { type Draft, ruleOf } from "./slots";
@@ -15,7 +15,6 @@ type Group = Schemas["GroupWanted"];
 
 type Props = {
   windows: Schemas["WindowsResponse"];
-  session: SignedIn;
   isLooking: boolean;
   /** Something is another thing now: what was looked at is not what would come. */
   onChange: () => void;
@@ -122,18 +121,15 @@ export function DealingForm({ windows, isLooking, onChange, onLook }: Props) {
           {isLooking ? "Dealing…" : "Look at it"}
         </Button>
         {hasDealt && (
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="size-4 accent-pine"
-              checked={moves}
-              onChange={(event) => {
-                setMoves(event.target.checked);
-                onChange();
-              }}
-            />
+          <Tick
+            checked={moves}
+            onChange={(checked) => {
+              setMoves(checked);
+              onChange();
+            }}
+          >
             Deal those anew that were dealt before and have not opened yet
-          </label>
+          </Tick>
         )}
         {!rule && <p className="text-[13px] text-soft">Something is missing yet.</p>}
       </div>

@@ -5,6 +5,7 @@ import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
+import { Tick, Ticks } from "../../ui/Ticks";
 import { listed } from "../../ui/text";
 import { useTermChanges } from "./useTermChanges";
 
@@ -110,34 +111,21 @@ function ValueField({ setting, value, onChange }: ValueProps) {
   const id = useId();
   if (Array.isArray(value))
     return (
-      <fieldset className="grid max-w-[340px] grid-cols-2 gap-x-4">
+      <fieldset>
         <legend className="sr-only">{setting.title}</legend>
-        {setting.among.map((one) => (
-          <label key={one} className="flex min-h-[28px] items-center gap-2">
-            <input
-              type="checkbox"
-              className="size-4 accent-pine"
-              checked={value.includes(one)}
-              onChange={() =>
-                onChange(value.includes(one) ? value.filter((v) => v !== one) : [...value, one])
-              }
-            />
-            {one}
-          </label>
-        ))}
+        <Ticks
+          className="grid max-w-[340px] grid-cols-2 gap-x-4"
+          among={setting.among.map((one) => [one, one])}
+          chosen={value}
+          onChange={onChange}
+        />
       </fieldset>
     );
   if (typeof value === "boolean")
     return (
-      <label className="flex min-h-[28px] items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-pine"
-          checked={value}
-          onChange={(event) => onChange(event.target.checked)}
-        />
+      <Tick checked={value} onChange={onChange}>
         {setting.title}
-      </label>
+      </Tick>
     );
   if (typeof value === "number")
     return (

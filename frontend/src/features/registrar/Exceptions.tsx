@@ -4,27 +4,19 @@ import { Button } from "../../ui/Button";
 import { DayField } from "../../ui/DayField";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
+import { ReasonForm } from "../../ui/ReasonForm";
+import { Ticks } from "../../ui/Ticks";
 import { clockTime, dayAndTime } from "../../ui/text";
+import { LIFTED } from "../requests/words";
 import type { SignedIn } from "../session/useSignedIn";
 import { useToday } from "../session/useToday";
 import { HourField } from "./HourField";
 import { useStudentChanges } from "./useStudentChanges";
-import { WhyForm } from "./WhyForm";
 
 type Props = { student: Schemas["OfficeStudent"]; term: string; session: SignedIn };
 type Waiver = Schemas["RulesLifted"]["waives"][number];
 
-const WAIVERS: Waiver[] = [
-  "consent",
-  "seats",
-  "requisite",
-  "restriction",
-  "late add",
-  "repeat",
-  "credits",
-  "conflict",
-  "hold",
-];
+const WAIVERS = Object.entries(LIFTED) as [Waiver, string][];
 
 /** What is out of the common for one student: the window, the limit, rules lifted; each with its reason. */
 export function Exceptions({ student, term, session }: Props) {
@@ -111,13 +103,13 @@ function WindowForm({ before, closes, isPending, onSet, onCancel }: WindowProps)
   const [closesAt, setClosesAt] = useState<number | null>(minutesOf(closes) ?? 17 * 60);
   const isReady = !!opensDay && !!closesDay && opensAt !== null && closesAt !== null;
   return (
-    <WhyForm
+    <ReasonForm
       label="Why, as the student will read it"
       button="Set the window"
       isPending={isPending}
       isReady={isReady}
       onCancel={onCancel}
-      onWhy={(reason) => {
+      onReason={(reason) => {
         if (opensAt === null || closesAt === null) return;
         onSet({
           before: before ?? null,
@@ -140,7 +132,7 @@ function WindowForm({ before, closes, isPending, onSet, onCancel }: WindowProps)
         />
         <HourField label="at" value={closesAt} onChange={setClosesAt} />
       </div>
-    </WhyForm>
+    </ReasonForm>
   );
 }
 
@@ -156,13 +148,13 @@ function LimitForm({ student, isPending, onSet, onCancel }: LimitProps) {
   const [text, setText] = useState(student.own_limit === null ? "" : String(student.own_limit));
   const limit = text.trim() === "" ? null : Number(text);
   return (
-    <WhyForm
+    <ReasonForm
       label="Why"
       button={limit === null ? "Back to the limit of the standing" : "Allow it"}
       isPending={isPending}
       isReady={limit === null || limit > 0}
       onCancel={onCancel}
-      onWhy={(reason) => onSet({ credits: limit, reason })}
+      onReason={(reason) => onSet({ credits: limit, reason })}
     >
       <Field id={id} label="Credits this student may take; nothing for that of the standing">
         <input
@@ -176,7 +168,7 @@ function LimitForm({ student, isPending, onSet, onCancel }: LimitProps) {
           onChange={(event) => setText(event.target.value)}
         />
       </Field>
-    </WhyForm>
+    </ReasonForm>
   );
 }
 
@@ -187,13 +179,15 @@ function RulesForm({ isPending, onSet, onCancel }: FormProps<Schemas["RulesLifte
   const [waives, setWaives] = useState<Waiver[]>([]);
   const [until, setUntil] = useState("");
   return (
-    <WhyForm
+    <ReasonForm
       label="Why, as the student will read it"
       button="Lift it, once"
       isPending={isPending}
       isReady={/^\d{5}$/.test(number) && waives.length > 0}
       onCancel={onCancel}
-      onWhy={(words) => onSet({ number, waives, words, until: until ? `${until}T23:59:00` : null })}
+      onReason={(words) =>
+        onSet({ number, waives, words, until: until ? `${until}T23:59:00` : null })
+      }
     >
       <div className="grid grid-cols-2 gap-3">
         <Field id={id} label="Section">
@@ -212,24 +206,13 @@ function RulesForm({ isPending, onSet, onCancel }: FormProps<Schemas["RulesLifte
       </div>
       <fieldset>
         <legend className="mb-1 text-[13px]">What is lifted</legend>
-        <div className="grid grid-cols-3 gap-x-3">
-          {WAIVERS.map((one) => (
-            <label key={one} className="flex min-h-[28px] items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="size-4 accent-pine"
-                checked={waives.includes(one)}
-                onChange={() =>
-                  setWaives(
-                    waives.includes(one) ? waives.filter((w) => w !== one) : [...waives, one],
-                  )
-                }
-              />
-              {one}
-            </label>
-          ))}
-        </div>
+        <Ticks
+          className="grid grid-cols-2 gap-x-3"
+          among={WAIVERS}
+          chosen={waives}
+          onChange={setWaives}
+        />
       </fieldset>
-    </WhyForm>
+    </ReasonForm>
   );
 }

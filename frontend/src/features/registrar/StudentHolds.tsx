@@ -3,10 +3,11 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
+import { ReasonForm } from "../../ui/ReasonForm";
+import { Ticks } from "../../ui/Ticks";
 import { dayAndTime, listed } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { useStudentChanges } from "./useStudentChanges";
-import { WhyForm } from "./WhyForm";
 
 type Props = { student: Schemas["OfficeStudent"]; term: string; session: SignedIn };
 type Stop = Schemas["HoldWanted"]["stops"][number];
@@ -48,11 +49,11 @@ export function StudentHolds({ student, term, session }: Props) {
               )}
             </div>
             {lifts === hold.id && !hold.lifted_at && (
-              <WhyForm
+              <ReasonForm
                 label="Why it is lifted"
                 button="Lift the hold"
                 isPending={lift.isPending}
-                onWhy={(why) =>
+                onReason={(why) =>
                   lift.mutate({ hold_id: hold.id, why }, { onSuccess: () => setLifts(0) })
                 }
                 onCancel={() => setLifts(0)}
@@ -119,23 +120,7 @@ function PlaceHold({ isPending, onPlace, onCancel }: PlaceProps) {
       </Field>
       <fieldset>
         <legend className="mb-1 text-[13px]">It stops</legend>
-        <div className="flex flex-wrap gap-x-4">
-          {STOPS.map(([stop, name]) => (
-            <label key={stop} className="flex min-h-[28px] items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="size-4 accent-pine"
-                checked={stops.includes(stop)}
-                onChange={() =>
-                  setStops(
-                    stops.includes(stop) ? stops.filter((one) => one !== stop) : [...stops, stop],
-                  )
-                }
-              />
-              {name}
-            </label>
-          ))}
-        </div>
+        <Ticks among={STOPS} chosen={stops} onChange={setStops} />
       </fieldset>
       <div className="flex gap-2">
         <Button type="submit" disabled={isPending || stops.length === 0}>

@@ -1,3 +1,5 @@
+import { Ticks } from "../../ui/Ticks";
+
 const WEEKDAYS = [
   ["M", "Mon"],
   ["T", "Tue"],
@@ -17,24 +19,11 @@ type Props = {
 /** Weekdays to choose. */
 export function Weekdays({ value, onChange }: Props) {
   return (
-    <div className="flex flex-wrap gap-x-3">
-      {WEEKDAYS.map(([letter, name]) => (
-        <label key={letter} className="flex min-h-[32px] items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="size-4 accent-pine"
-            checked={value.includes(letter)}
-            onChange={() =>
-              onChange(
-                WEEKDAYS.map(([one]) => one)
-                  .filter((one) => value.includes(one) !== (one === letter))
-                  .join(""),
-              )
-            }
-          />
-          {name}
-        </label>
-      ))}
-    </div>
+    <Ticks
+      className="flex flex-wrap gap-x-3"
+      among={WEEKDAYS}
+      chosen={WEEKDAYS.map(([letter]) => letter).filter((letter) => value.includes(letter))}
+      onChange={(letters) => onChange(letters.join(""))}
+    />
   );
 }

@@ -59,7 +59,7 @@ function Windows({ windows, term, session }: Props) {
           </Suspense>
         </section>
       )}
-      <Dealing windows={windows} term={term} session={session} />
+      <Dealing windows={windows} term={term} />
       {dealings.length > 0 && (
         <section className="mt-9" aria-labelledby="dealings">
           <h2 id="dealings" className="text-[20px]">

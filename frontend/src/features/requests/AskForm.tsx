@@ -7,6 +7,7 @@ import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
+import { Tick } from "../../ui/Ticks";
 import { listed } from "../../ui/text";
 import { useSectionLink } from "../section/useSectionLink";
 import { LimitForm } from "../subject/LimitForm";
@@ -134,15 +135,9 @@ function Form({ asking, onDone }: { asking: Schemas["AskingResponse"]; onDone: (
         />
       </div>
       <FilesField files={files} most={3} onChange={setFiles} />
-      <label className="mt-2 flex min-h-[28px] w-fit cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-pine"
-          checked={goesThrough}
-          onChange={(event) => setGoesThrough(event.target.checked)}
-        />
+      <Tick className="mt-2 w-fit" checked={goesThrough} onChange={setGoesThrough}>
         Put it through for me when it is granted
-      </label>
+      </Tick>
       {ask.isError && (
         <div className="mt-2">
           <ProblemNotice problem={ask.error} />

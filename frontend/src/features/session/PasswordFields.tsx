@@ -1,6 +1,7 @@
 import { useId, useState } from "react";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { Tick } from "../../ui/Ticks";
 import { LEAST_SIGNS, passwordProblem } from "./passwordRules";
 
 type Props = {
@@ -44,14 +45,9 @@ export function PasswordFields({ names, isPending, word, onSet }: Props) {
           ? problem
           : `At least ${LEAST_SIGNS} signs; a few words in a row are easy to remember.`}
       </p>
-      <label className="my-3 flex items-center gap-2 text-[13px]">
-        <input
-          type="checkbox"
-          checked={shows}
-          onChange={(event) => setShows(event.target.checked)}
-        />
+      <Tick className="my-3 text-[13px]" checked={shows} onChange={setShows}>
         Show what I type
-      </label>
+      </Tick>
       <Button look="main" type="submit" disabled={isPending || problem !== ""}>
         {isPending ? "Setting it…" : word}
       </Button>
