@@ -146,6 +146,23 @@ class Registrar(BrowserTest):
         expect(page.get_by_role("button", name="Take it over")).to_have_count(0)
         self.look_for_barriers(page, "mistakes")
 
+    def test_a_folder_is_dropped(self) -> None:
+        page = self.open("maud")
+        page.get_by_role("link", name="In and out").click()
+        area = page.get_by_text("Drop the folder here").locator("..")
+        dropped = page.evaluate_handle(
+            """() => {
+                const data = new DataTransfer();
+                data.items.add(new File(["no archive"], "papers.zip"));
+                return data;
+            }"""
+        )
+        area.dispatch_event("dragover", {"dataTransfer": dropped})
+        expect(area).to_have_class(re.compile("bg-shade"))
+        area.dispatch_event("drop", {"dataTransfer": dropped})
+        expect(area).not_to_have_class(re.compile("bg-shade"))
+        expect(page.get_by_role("main")).to_contain_text("This folder cannot be read.")
+
     def test_a_setting_is_changed_and_stands_in_the_record(self) -> None:
         page = self.open("maud")
         page.get_by_role("button", name="Change An offer is held").click()
@@ -184,8 +201,11 @@ class Registrar(BrowserTest):
         student.goto(f"{self.server.url}/harvest-2027/week")
         row = student.get_by_test_id(f"registered-{number}")
         expect(row).to_contain_text("MW ")
+        beside = self.open("maud")
         page = self.open("maud")
-        page.goto(f"{self.server.url}/office/harvest-2027/sections?number={number}")
+        for one in (beside, page):
+            one.goto(f"{self.server.url}/office/harvest-2027/sections?number={number}")
+        expect(beside.get_by_role("row").nth(1)).to_contain_text("MW ")
         page.get_by_role("button", name=f"Change {number}").click()
         sheet = page.get_by_role("dialog")
         sheet.get_by_label("Wed").uncheck()
@@ -196,6 +216,8 @@ class Registrar(BrowserTest):
         expect(sheet).to_be_hidden()
         # The page of the student is open all the while.
         expect(row).to_contain_text("MS ")
+        # So is another one of the registrar's.
+        expect(beside.get_by_role("row").nth(1)).to_contain_text("MS ")
         told = self.value(
             "SELECT count(*) FROM messages WHERE kind = 'section moved' AND facts->>'number' = %s", number
         )

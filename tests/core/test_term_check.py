@@ -14,6 +14,7 @@ from gremba.core.requisites import CourseNeed
 from gremba.core.states import Component
 from gremba.core.term_check.check_list import CHECKS, MOST_TOLD, go_through
 from gremba.core.term_check.facts import StudentsWithout, TermFacts
+from gremba.core.term_check.places import MOST_COMPARED
 from tests.support.world import CALENDAR, FULL, ZONE
 
 SOIL = Course("SOIL 110", "Soil", 3, 3)
@@ -254,3 +255,18 @@ class CheckList(unittest.TestCase):
         facts = replace(FACTS, seat_limits={}, teachers={})
         [rooms] = [line for line in go_through(term(*many), facts) if line.check.key == "rooms"]
         self.assertEqual((len(rooms.faults), rooms.has_more), (MOST_TOLD, True))
+
+    def test_more_in_one_room_than_are_held_against_each_other_are_told(self) -> None:
+        # Each alone in its minute.
+        many = [
+            section(
+                n, SOIL, meeting(f"M {n // 60 + 8:02}:{n % 60:02}-{(n + 1) // 60 + 8:02}:{(n + 1) % 60:02}")
+            )
+            for n in range(1, MOST_COMPARED + 2)
+        ]
+        facts = replace(FACTS, seat_limits={}, teachers={})
+        self.assertNotIn("rooms", faults(term(*many[:-1]), facts))
+        self.assertEqual(
+            faults(term(*many), facts)["rooms"],
+            [f"Hall: {MOST_COMPARED + 1} sections, so many that only {MOST_COMPARED} were looked at."],
+        )

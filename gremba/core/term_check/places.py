@@ -58,7 +58,10 @@ def _meetings(term: TermCatalogue) -> Iterator[tuple[Section, Meeting]]:
 
 
 def _twice(term: TermCatalogue, what: str, there: dict[Section, list[Meeting]]) -> Iterator[Fault]:
-    in_order = sorted(there, key=lambda s: s.reference_number)[:MOST_COMPARED]
+    in_order = sorted(there, key=lambda s: s.reference_number)
+    if len(in_order) > MOST_COMPARED:
+        yield Fault(f"{what}: {len(in_order)} sections, so many that only {MOST_COMPARED} were looked at.")
+        in_order = in_order[:MOST_COMPARED]
     weeks = {section: week_mask(there[section]) for section in in_order}
     for one, other in combinations(in_order, 2):
         if one.pool == other.pool or not weeks[one] & weeks[other]:
