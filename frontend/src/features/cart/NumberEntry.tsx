@@ -4,6 +4,7 @@ import { Problem } from "../../api/problem";
 import { useAnnounce } from "../../ui/announce";
 import { NUMBER_FIELD } from "../../ui/fields";
 import { ProblemNotice } from "../../ui/Notice";
+import { pressable } from "../../ui/pressable";
 import { counted } from "../../ui/text";
 import type { useCartChanges } from "../changes/useCartChanges";
 
@@ -64,8 +65,8 @@ export function NumberEntry({ add, disabled }: Props) {
         />
         <button
           type="submit"
-          className="rounded-r-sm border-l border-hair px-3 font-semibold text-pine hover:bg-shade disabled:text-soft"
-          disabled={!text.trim() || add.isPending || disabled}
+          className="rounded-r-sm border-l border-hair px-3 font-semibold text-pine hover:bg-shade aria-disabled:text-soft"
+          {...pressable(!text.trim() || add.isPending || disabled)}
         >
           {many > 1 ? `Add ${many}` : "Add"}
         </button>

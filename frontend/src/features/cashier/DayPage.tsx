@@ -5,6 +5,7 @@ import { DayField } from "../../ui/DayField";
 import { Field } from "../../ui/Field";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page } from "../../ui/Page";
+import { pressable } from "../../ui/pressable";
 import { counted } from "../../ui/text";
 import { OfficeTabs } from "../office/OfficeTabs";
 import { useToday } from "../session/useToday";
@@ -70,7 +71,7 @@ export function DayPage() {
               className="block w-full text-[13px] file:mr-3 file:cursor-pointer file:rounded-sm file:border file:border-solid file:border-pine file:bg-transparent file:px-3 file:py-1 file:font-semibold file:text-pine"
               type="file"
               accept=".csv,text/csv"
-              disabled={bring.isPending}
+              {...pressable(bring.isPending)}
               onChange={onFile}
             />
           </Field>

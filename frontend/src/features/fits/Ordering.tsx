@@ -1,4 +1,5 @@
 import { Dropdown } from "../../ui/Dropdown";
+import { pressable } from "../../ui/pressable";
 import { CRITERIA, type Criterion } from "./question";
 import type { Asking } from "./useQuestion";
 
@@ -32,16 +33,15 @@ export function Ordering({ asking }: { asking: Asking }) {
                 <button
                   type="button"
                   aria-pressed={isOn}
-                  disabled={!isOn && order.length >= MOST}
-                  className="grid min-h-[28px] w-full grid-cols-[20px_1fr] items-center rounded-sm px-1 text-left hover:bg-shade disabled:text-soft disabled:hover:bg-transparent"
-                  onClick={() =>
+                  className="grid min-h-[28px] w-full grid-cols-[20px_1fr] items-center rounded-sm px-1 text-left hover:bg-shade aria-disabled:text-soft aria-disabled:hover:bg-transparent"
+                  {...pressable(!isOn && order.length >= MOST, () =>
                     asking.ask((question) => ({
                       ...question,
                       order: isOn
                         ? question.order.filter((other) => other !== criterion)
                         : [...question.order, criterion].slice(0, MOST),
-                    }))
-                  }
+                    })),
+                  )}
                 >
                   <span className="number">{isOn ? place + 1 : ""}</span>
                   <span className={isOn ? "font-semibold" : ""}>{name}</span>

@@ -6,6 +6,7 @@ import { Button } from "../../ui/Button";
 import { DayField } from "../../ui/DayField";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
+import { pressable } from "../../ui/pressable";
 import { clockTime, minuteOf, shortMoment } from "../../ui/text";
 import type { SignedIn } from "../session/useSignedIn";
 import { useToday } from "../session/useToday";
@@ -36,8 +37,7 @@ export function ClockPanel({ session }: { session: SignedIn }) {
             <button
               type="button"
               className="flex w-full flex-col py-1.5 text-left hover:bg-shade"
-              disabled={move.isPending}
-              onClick={() => move.mutate(at)}
+              {...pressable(move.isPending, () => move.mutate(at))}
             >
               <span>{name}</span>
               <span className="number text-soft">{shortMoment(new Date(at), session.zone)}</span>

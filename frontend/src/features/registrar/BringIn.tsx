@@ -3,6 +3,7 @@ import { type DragEvent, useId, useState } from "react";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
+import { pressable } from "../../ui/pressable";
 import { FolderTold } from "./FolderTold";
 import { type Progress, sendFolder } from "./sendFolder";
 
@@ -66,7 +67,7 @@ export function BringIn() {
           className="block w-full text-[13px] file:mr-3 file:cursor-pointer file:rounded-sm file:border file:border-solid file:border-pine file:bg-transparent file:px-3 file:py-1 file:font-semibold file:text-pine"
           type="file"
           accept=".zip,.xlsx"
-          disabled={send.isPending}
+          {...pressable(send.isPending)}
           onChange={(event) => {
             look(event.target.files?.[0]);
             // The same file, mended, is chosen again.
@@ -90,7 +91,7 @@ export function BringIn() {
               <div className="mt-4">
                 <Button
                   look="main"
-                  disabled={send.isPending}
+                  {...pressable(send.isPending)}
                   onClick={() => send.mutate({ file, trial: false, expected: report.digest })}
                 >
                   Take it over

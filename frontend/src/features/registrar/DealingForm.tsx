@@ -208,13 +208,18 @@ function Groups({ windows, groups, onChange }: GroupsProps) {
         id={id}
         className={INPUT}
         value=""
-        disabled={free.length === 0}
         onChange={(event) => {
           const chosen = free[Number(event.target.value)];
           if (chosen) onChange([...groups, chosen]);
         }}
       >
-        <option value="">{groups.length > 0 ? "Add another" : "None; add one"}</option>
+        <option value="">
+          {free.length === 0
+            ? "No other group"
+            : groups.length > 0
+              ? "Add another"
+              : "None; add one"}
+        </option>
         {free.map(({ kind, value }, index) => (
           <option key={`${kind} ${value}`} value={index}>
             {kind} {value}

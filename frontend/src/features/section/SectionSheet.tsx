@@ -7,6 +7,7 @@ import { sectionQuery } from "../../api/queries";
 import { ProblemNotice } from "../../ui/Notice";
 import { Overlay, OverlayClose, OverlayTitle } from "../../ui/Overlay";
 import { Reading } from "../../ui/Page";
+import { pressable } from "../../ui/pressable";
 import { money, shortDay } from "../../ui/text";
 import { useSearch } from "../../ui/useSearch";
 import { usePageSubject } from "../subject/usePageSubject";
@@ -102,8 +103,7 @@ function StarButton({ number }: { number: string }) {
       type="button"
       aria-pressed={on}
       className="flex items-center gap-1.5 rounded-sm border border-hair px-2.5 py-1 hover:border-ink"
-      disabled={isPending}
-      onClick={() => toggle(number)}
+      {...pressable(isPending, () => toggle(number))}
     >
       <Star size={14} className={on ? "fill-ochre text-ochre" : "text-soft"} aria-hidden />
       {on ? "Starred" : "Star"}

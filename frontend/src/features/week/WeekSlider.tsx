@@ -1,6 +1,7 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { lazy, Suspense } from "react";
 import type { Schemas } from "../../api/client";
+import { pressable } from "../../ui/pressable";
 import { addDays, mondayOf, parseDay, shortDay } from "../../ui/text";
 
 type Term = Schemas["TermResponse"];
@@ -31,15 +32,14 @@ export function WeekSlider({ term, monday, onChange }: Props) {
     const next = weeks[index + by];
     if (next) onChange(next);
   };
-  const arrow = "rounded-sm p-1 text-soft hover:bg-shade hover:text-ink disabled:opacity-40";
+  const arrow = "rounded-sm p-1 text-soft hover:bg-shade hover:text-ink aria-disabled:opacity-40";
   return (
     <div className="my-3 flex items-center gap-2 text-[13px]">
       <button
         type="button"
         className={arrow}
         aria-label="Week before"
-        disabled={index === 0}
-        onClick={() => step(-1)}
+        {...pressable(index === 0, () => step(-1))}
       >
         <ChevronLeft size={16} aria-hidden />
       </button>
@@ -79,8 +79,7 @@ export function WeekSlider({ term, monday, onChange }: Props) {
         type="button"
         className={arrow}
         aria-label="Week after"
-        disabled={index === weeks.length - 1}
-        onClick={() => step(1)}
+        {...pressable(index === weeks.length - 1, () => step(1))}
       >
         <ChevronRight size={16} aria-hidden />
       </button>
