@@ -22,11 +22,12 @@ from gremba.actions.submission import Submission
 from gremba.core import conclusion
 from gremba.core.account.charges import Charges
 from gremba.core.account.policy import AccountPolicy, DueDate, account_policy_data
-from gremba.core.account.tariff import FeeScope, RateClass, Tariff, TariffFee, tariff_data
+from gremba.core.account.tariff import FeeScope, RateClass, Tariff, TariffFee
 from gremba.core.changes import Change, Kind, Request
 from gremba.demo.morning import SetClock
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql, run_sql
+from gremba.store.tariffs import insert_tariff
 
 BATCH = 32
 TURNS = 24
@@ -87,11 +88,9 @@ def measure_charging(url: str, folder: Path, serve: Callable[[], Callable[[], No
     database = connect(url)
     fill(database, CUT + BATCH * TURNS * 2, folder / "bench-charging.tsv")
     with connected(database):
-        run_sql(
-            database,
-            "UPDATE terms SET policy = policy || %s WHERE code = %s",
-            (Jsonb({"tariff": tariff_data(TARIFF)}), TERM),
-        )
+        ((term_id,),) = fetch_sql(database, "SELECT id FROM terms WHERE code = %s", (TERM,))
+        run_sql(database, "INSERT INTO campuses VALUES ('hill', 'Hill')")
+        insert_tariff(database, term_id, TARIFF)
     context = ActionContext(database, CatalogueCache(database), SetClock(datetime.now(UTC)))
     withs, withouts = _submit(context)
     ratio = statistics.median(a / b for a, b in zip(withs, withouts, strict=True))

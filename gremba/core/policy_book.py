@@ -184,7 +184,7 @@ _CHECKS: Mapping[SettingKind, Callable[[Setting, Any], Any]] = {
 
 
 def documents_of(policy: Policy) -> tuple[tuple[str, str, str], ...]:
-    """What is a document of its own: its name in the folder, its title, and what it comes to."""
+    """What is not a setting: its name in the policy, its title, and what it comes to."""
     tariff, account, permission = policy.tariff, policy.account, policy.permission
     rates = sum(1 for rate in tariff.classes.values() if rate.per_credit or rate.band_cents)
     standings = listed([name for _, name in policy.class_standings])

@@ -12,7 +12,6 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
 from gremba.core.account.policy import AccountPolicy, account_policy_data
-from gremba.core.account.tariff import tariff_data
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.requisites import to_data
@@ -69,6 +68,7 @@ from gremba.store.database import connected, run_sql
 from gremba.store.installation import InstallationKind, look_at, mark_as_demo, migrate
 from gremba.store.models import Message, WaitlistEntry
 from gremba.store.queries import fetch, write
+from gremba.store.tariffs import fee_rows, rate_rows
 
 SEED = 20270419
 Say = Callable[[str], None]
@@ -279,6 +279,7 @@ def _term(
     teachers: dict[str, list[int]],
 ) -> None:
     tables = build.tables
+    tariff = HARVEST_TARIFF if plan is HARVEST else THAW_TARIFF
     tables.add(
         "terms",
         code=plan.code,
@@ -287,13 +288,18 @@ def _term(
         first_day=plan.first,
         last_day=plan.last,
         state=plan.state,
+        late_from=tariff.late_from,
+        late_cents=tariff.late_cents,
         policy={
             "credit_limits": {"good": 18, "probation": 13},
-            "tariff": tariff_data(HARVEST_TARIFF if plan is HARVEST else THAW_TARIFF),
             "account": account_policy_data(HARVEST_ACCOUNT if plan is HARVEST else AccountPolicy()),
             "clearance": CLEARANCE_TEXTS,
         },
     )
+    for rate in rate_rows(tariff):
+        tables.add_link("tariff_rates", term_id=term_id, **rate)
+    for fee in fee_rows(tariff):
+        tables.add("tariff_fees", term_id=term_id, **fee)
     for name, first, last in plan.breaks:
         tables.add_link("term_breaks", term_id=term_id, name=name, first_day=first, last_day=last)
     blocks = {b.code: tables.add("blocks", term_id=term_id, **b.row()) for b in plan.blocks}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from dataclasses import replace
 from datetime import date
 from types import SimpleNamespace
 from typing import Any
@@ -12,7 +13,6 @@ from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.policy import account_policy_from_data
-from gremba.core.account.tariff import tariff_from_data
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import (
     Course,
@@ -28,10 +28,11 @@ from gremba.core.requisites import from_data
 from gremba.core.states import TermState
 from gremba.store import models
 from gremba.store.queries import fetch, fetch_one, fetch_tuples
+from gremba.store.tariffs import read_tariff
 
 
 def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | None:
-    """Read a whole term, in twelve statements; None if there is no term of that code."""
+    """Read a whole term, in fourteen statements; None if there is no term of that code."""
     found = fetch_one(database, models.Term.select().where(models.Term.code == code), _record)
     if found is None:
         return None
@@ -93,7 +94,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         code=code,
         name=found.name,
         calendar=calendar,
-        policy=policy_from_data(found.policy),
+        policy=replace(policy_from_data(found.policy), tariff=read_tariff(database, found)),
         sections=sections,
         other_terms={number: tuple(terms) for number, terms in others.items()},
         travel=_read_travel(database),
@@ -226,14 +227,12 @@ def _fees(data: list[dict[str, Any]]) -> tuple[Fee, ...]:
 
 
 def policy_from_data(data: dict[str, Any]) -> Policy:
-    """A term's policy, of which any setting may be missing.
+    """A term's policy but for its tariff, which stands in tables; any setting may be missing.
 
     Raises:
         TypeError, ValueError, KeyError, AttributeError: it is none.
     """
     values = dict(data)
-    if "tariff" in values:
-        values["tariff"] = tariff_from_data(values["tariff"])
     if "account" in values:
         values["account"] = account_policy_from_data(values["account"])
     if "permission" in values:

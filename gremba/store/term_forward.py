@@ -11,7 +11,6 @@ from peewee import Select, Value, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.policy import account_policy_data
-from gremba.core.account.tariff import tariff_data
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.term_forward import Forward
 from gremba.store.models import (
@@ -29,6 +28,7 @@ from gremba.store.models import (
     TermBreak,
 )
 from gremba.store.queries import fetch, fetch_tuples, fetch_value, fetch_values, one_of, write
+from gremba.store.tariffs import insert_tariff
 
 _AT_ONCE = 1_000
 """Rows in one statement."""
@@ -90,7 +90,7 @@ def _insert_term(
     database: PooledPostgresqlDatabase, old: TermCatalogue, forward: Forward, code: str, name: str
 ) -> int:
     policy = dict(fetch_value(database, Term.select(Term.policy).where(Term.id == old.id)))
-    policy["tariff"] = tariff_data(forward.tariff(old.policy.tariff))
+    tariff = forward.tariff(old.policy.tariff)
     policy["account"] = account_policy_data(forward.account(old.policy.account))
     row = {
         "code": code,
@@ -98,10 +98,13 @@ def _insert_term(
         "zone": str(old.calendar.zone),
         "first_day": forward.first,
         "last_day": forward.last,
+        "late_from": tariff.late_from,
+        "late_cents": tariff.late_cents,
         "policy": policy,
     }
     _insert(database, Term, [row])
     term_id = int(fetch_value(database, Term.select(Term.id).where(Term.code == code)))
+    insert_tariff(database, term_id, tariff)
     _insert(
         database,
         TermBreak,

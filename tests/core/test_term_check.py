@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, time
 
-from gremba.core.account.tariff import Tariff, plain_tariff
+from gremba.core.account.tariff import Tariff
 from gremba.core.calendar import Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
 from gremba.core.requisites import CourseNeed
@@ -15,6 +15,7 @@ from gremba.core.states import Component
 from gremba.core.term_check.check_list import CHECKS, MOST_TOLD, go_through
 from gremba.core.term_check.facts import StudentsWithout, TermFacts
 from gremba.core.term_check.places import MOST_COMPARED
+from tests.support.tariffs import plain_tariff
 from tests.support.world import CALENDAR, FULL, ZONE
 
 SOIL = Course("SOIL 110", "Soil", 3, 3)

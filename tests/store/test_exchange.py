@@ -14,6 +14,7 @@ from typing import Any
 from unittest import mock
 
 import frictionless
+import orjson
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError
 from playhouse.pool import PooledPostgresqlDatabase
@@ -23,12 +24,15 @@ from gremba.actions.exchange import bring_in as bringing
 from gremba.actions.exchange.bring_in import Report, bring_in
 from gremba.actions.exchange.told import told
 from gremba.actions.exchange.write_out import write_out
+from gremba.core.account.tariff import FeeScope, RateClass, Tariff, TariffFee
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.exchange.tables import TABLES
+from gremba.core.study_plans import PlanLine
 from gremba.demo.morning import SetClock
 from gremba.demo.season import MORNING
 from gremba.formats.exchange.source import open_source
+from gremba.formats.study_plan_file import line_data
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import Unavailable, connect, connected, fetch_sql, run_sql
 from gremba.store.exchange.kept import NO_PASSWORD
@@ -190,6 +194,22 @@ class RoundTrip(OneFolder):
         self.assertEqual(kept, {NO_PASSWORD})
         with self.assertRaises(InvalidHashError):
             PasswordHasher().verify(NO_PASSWORD, NO_PASSWORD)
+
+
+class Example(unittest.TestCase):
+    def test_the_example_is_a_folder_as_it_is_written_out(self) -> None:
+        """So it shows every column that there is by now."""
+        example = Path(__file__).parents[2] / "examples/quernside"
+        database = connect(new_database())
+        self.addCleanup(database.close_all)
+        self.assertEqual(bring(database, example).mistakes.noted, [])
+        held = tempfile.TemporaryDirectory()
+        self.addCleanup(held.cleanup)
+        written = Path(held.name) / "out"
+        names = [file.stem for file in example.glob("*.csv")]
+        write_out(database, written, "folder", "Quernside Evening School", names)
+        for file in sorted(example.iterdir()):
+            self.assertEqual((written / file.name).read_bytes(), file.read_bytes(), file.name)
 
 
 class Taking(OneFolder):
@@ -385,17 +405,106 @@ class Taking(OneFolder):
         which = {"term": TERM}
         folder = self.part(
             ("policies", which | {"setting": "credit_limit"}, {"value": "18"}),
-            ("policies", which | {"setting": "tariff"}, {"value": '"much"'}),
+            ("policies", which | {"setting": "account"}, {"value": '"much"'}),
+            ("policies", which | {"setting": "clearance"}, {"setting": "tariff"}),
             ("policies", which | {"setting": "full_time"}, {"value": "11"}),
             ("policies", which | {"setting": "half_time"}, {"value": '"six"'}),
             ("policies", which | {"setting": "credit_limits"}, {"value": '{"good": "many"}'}),
         )
         said = [str(mistake) for mistake in bring(self.database, folder).mistakes.noted]
-        self.assertEqual(len(said), 4, said)
+        self.assertEqual(len(said), 5, said)
+        self.assertTrue(any("stands in the tables tariff_rates and tariff_fees" in line for line in said))
         self.assertTrue(any("there is no such setting; credit_limits?" in line for line in said), said)
         self.assertTrue(
-            any("setting “tariff”: is not what this setting holds" in line for line in said), said
+            any("setting “account”: is not what this setting holds" in line for line in said), said
         )
+
+    def tariff(self) -> Tariff:
+        context = ActionContext(self.database, CatalogueCache(self.database), SetClock(MORNING))
+        return context.term(TERM).policy.tariff
+
+    def test_what_a_term_costs(self) -> None:
+        before = self.tariff()
+        folder = self.part(
+            ("tariff_rates", {"term": TERM, "rate_class": "beyond"}, {"per_credit": "400.00"}),
+            ("tariff_rates", {"term": TERM, "rate_class": "hill", "name": "", "per_credit": "1"}, {}),
+            (
+                "tariff_fees",
+                {"term": TERM, "label": "Bus", "amount": "9.50", "campus": "hillfoot", "place": "3"},
+                {},
+            ),
+            ("terms", {"code": TERM}, {"late_fee": "55.00"}),
+        )
+        self.assertTrue(bring(self.database, folder).is_done)
+        after = self.tariff()
+        rates = before.classes
+        self.assertEqual(
+            after.classes,
+            rates | {"beyond": replace(rates["beyond"], per_credit=400_00), "hill": RateClass(100)},
+        )
+        self.assertEqual(after.fees[:2], before.fees)
+        self.assertEqual(after.fees[2:], (TariffFee("Bus", 9_50, FeeScope.CAMPUS, "hillfoot"),))
+        self.assertEqual((after.late_from, after.late_cents), (before.late_from, 55_00))
+        self.assertTrue(bring(self.database, folder).changes_nothing)
+        wrong = self.part(
+            ("tariff_rates", {"term": TERM, "rate_class": ""}, {"term": "high-summer-2028"}),
+            ("tariff_rates", {"term": TERM, "rate_class": "beyond"}, {"band_from": "19"}),
+            ("tariff_fees", {"term": TERM, "place": "2"}, {"campus": "hillfoot"}),
+            ("tariff_fees", {"term": TERM, "place": "1"}, {"amount": "99999999"}),
+            ("terms", {"code": TERM}, {"code": "high-summer-2028", "name": "High Summer 2028"}),
+        )
+        said = " ".join(map(str, bring(self.database, wrong).mistakes.noted))
+        for words in (
+            "is before band_from",
+            "by a campus or by a way of teaching",
+            "is more than 20,000,000",
+        ):
+            self.assertIn(words, said)
+        alone = self.part(
+            ("tariff_rates", {"term": TERM, "rate_class": "beyond"}, {"term": "high-summer-2028"}),
+            ("terms", {"code": TERM}, {"code": "high-summer-2028", "name": "High Summer 2028"}),
+        )
+        said = " ".join(map(str, bring(self.database, alone).mistakes.noted))
+        self.assertIn("the term has no usual rates", said)
+
+    def test_a_plan_is_written_once_and_its_next_version_comes_behind(self) -> None:
+        juniper = {"username": "juniper", "version": "1"}
+        lines = "SELECT lines::text FROM study_plans sp JOIN persons p ON p.id = sp.student_id "
+        lines += "WHERE p.username = 'juniper' AND version = "
+        before = self.ask(f"{lines}1")
+        plan = {"username": "juniper", "version": "2", "written_by": "idris"}
+        plan |= {"written_at": "2027-03-22T09:00"}
+        line = {"username": "juniper", "version": "2", "term": TERM}
+        second = self.part(
+            ("plans", plan, {}),
+            ("plan_lines", line | {"place": "2", "courses": "SOIL 110", "note": "=1"}, {}),
+            ("plan_lines", line | {"place": "1", "courses": "SOIL 110; CHEM 140", "count": "2"}, {}),
+        )
+        report = bring(self.database, second)
+        self.assertEqual(report.mistakes.noted, [])
+        self.assertEqual(self.ask(f"{lines}1"), before)
+        written = orjson.loads(self.ask(f"{lines}2"))
+        self.assertEqual([one["courses"] for one in written], [["SOIL 110", "CHEM 140"], ["SOIL 110"]])
+        self.assertEqual(written[1], line_data(PlanLine(TERM, ("SOIL 110",), note="=1")))
+        self.assertTrue(bring(self.database, second).changes_nothing)
+        wrong = self.part(
+            ("plan_lines", juniper | {"place": "1"}, {"note": "otherwise"}),
+            ("plan_lines", line | {"place": "3", "courses": "SOIL 110"}, {}),
+            ("plans", plan | {"version": "3", "advisor": "idris"}, {}),
+            ("plan_lines", line | {"version": "3", "place": "2", "courses": "SOYL 110; SOIL 110"}, {}),
+            ("plan_lines", line | {"version": "4", "place": "1", "courses": "SOIL 110", "count": "2"}, {}),
+        )
+        said = [str(mistake) for mistake in bring(self.database, wrong).mistakes.noted]
+        self.assertEqual(self.ask(f"{lines}1"), before)
+        for many, words in (
+            (2, "stays as it was written"),
+            (1, "who agreed for the college and when go together"),
+            (1, "stands behind a place that there is not"),
+            (1, "“SOYL 110”: there is no such course; SOIL 110?"),
+            (1, "there is no such plan"),
+            (1, "is more than the courses that it names"),
+        ):
+            self.assertEqual(sum(words in one for one in said), many, (words, said))
 
     def test_what_no_check_foresees_is_refused_in_words(self) -> None:
         """Two terms of one name: the tables say no."""

@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 import unittest
+from datetime import date
+from types import SimpleNamespace
+from typing import Any
 
+from playhouse.migrations import Runner
 from playhouse.pool import PooledPostgresqlDatabase
+from psycopg.types.json import Jsonb
 
-from gremba.store.database import connect, connected
-from gremba.store.installation import TRIGGERS, migrate
-from gremba.store.models import TABLES
+from gremba.core.account.tariff import FeeRefund, FeeScope, RateClass, Tariff, TariffFee
+from gremba.store.database import connect, connected, run_sql
+from gremba.store.installation import MIGRATIONS, TRIGGERS, migrate
+from gremba.store.models import TABLES, Term
+from gremba.store.queries import fetch
+from gremba.store.tariffs import read_tariff
 from tests.support.catalog import described
 from tests.support.servers import cluster
+from tests.support.tariffs import plain_tariff
 
 
 class Models(unittest.TestCase):
@@ -46,6 +57,51 @@ class Models(unittest.TestCase):
         self.assertEqual(migrate(self.migrated), ["triggers"])
         self.assertEqual(migrate(self.migrated), [])
         self.assertEqual(described(self.migrated), before)
+
+    def test_tariffs_that_were_documents_are_read_as_they_were(self) -> None:
+        database = connect(cluster().url("test_before_tariffs"))
+        cluster().create(database.database, anew=True)
+        self.addCleanup(database.close_all)
+        held = tempfile.TemporaryDirectory()
+        self.addCleanup(held.cleanup)
+        for file in MIGRATIONS.glob("000*.py"):
+            shutil.copy(file, held.name)
+        bus = {"label": "Bus", "cents": 950, "scope": "campus", "value": "hill", "each": True}
+        fees = [bus | {"refund": "never"}, bus | {"value": "nowhere", "refund": "never"}]
+        fees.append(bus | {"scope": "delivery", "value": "mixed", "refund": "by steps"})
+        hill = {"per_credit": 5, "name": "up there", "band_cents": 70, "band_from": 9.5, "band_to": 20.0}
+        whole = {"classes": {"": {"per_credit": 3}, "hill": hill | {"audit_per_credit": 2}}, "fees": fees}
+        whole |= {"late_from": "2027-08-16", "late_cents": 40}
+        policies: tuple[dict[str, Any], ...] = (
+            {"tariff": whole},
+            {"tariff": {"per_credit": 18, "per_term": 45}},
+            {"full_time": 6},
+        )
+        with connected(database):
+            Runner(database, held.name).up()
+            run_sql(database, "INSERT INTO campuses VALUES ('hill', 'Hill')")
+            for number, policy in enumerate(policies):
+                run_sql(
+                    database,
+                    "INSERT INTO terms (code, name, zone, first_day, last_day, policy) "
+                    "VALUES (%s, %s, 'UTC', '2027-08-23', '2027-12-10', %s)",
+                    (f"t{number}", f"Term {number}", Jsonb(policy)),
+                )
+        self.assertIn("0010_tariffs", migrate(database))
+        with connected(database):
+            rows = fetch(database, Term.select().order_by(Term.id), SimpleNamespace)
+            tariffs = [read_tariff(database, row) for row in rows]
+        expected = Tariff(
+            {"": RateClass(3), "hill": RateClass(5, "up there", 70, 9.5, 20.0, 2)},
+            (
+                TariffFee("Bus", 950, FeeScope.CAMPUS, "hill", True, FeeRefund.NEVER),
+                TariffFee("Bus", 950, FeeScope.DELIVERY, "mixed", True, FeeRefund.BY_STEPS),
+            ),
+            date(2027, 8, 16),
+            40,
+        )
+        self.assertEqual(tariffs, [expected, plain_tariff(18, 45), Tariff()])
+        self.assertEqual([row.policy for row in rows], [{}, {}, {"full_time": 6}])
 
     def test_every_table_and_every_model_says_what_it_is(self) -> None:
         for table in TABLES:

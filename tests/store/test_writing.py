@@ -116,9 +116,12 @@ class Written(unittest.TestCase):
         """A clock so many days into the term, when half of the charge comes back until day 11."""
         steps = [{"through": str(self.campus.begins + timedelta(11)), "percent": 50}]
         self.campus.run("UPDATE blocks SET refund_steps = %s", Jsonb(steps))
+        self.campus.run("UPDATE terms SET policy = policy || %s", Jsonb({"may_leave_by_dropping": True}))
+        self.campus.run("UPDATE tariff_rates SET per_credit_cents = 10001")
+        self.campus.run("DELETE FROM tariff_fees")
         self.campus.run(
-            "UPDATE terms SET policy = policy || %s",
-            Jsonb({"may_leave_by_dropping": True, "tariff": {"per_credit": 10_001, "per_term": 5_000}}),
+            "INSERT INTO tariff_fees (term_id, label, cents, refund) "
+            "VALUES (1, 'Term fee', 5000, 'while all is')"
         )
         self.campus.run("UPDATE windows SET closes_at = now() + interval '300 days'")
         return SetClock(datetime.combine(self.campus.begins, time(12), tzinfo=UTC) + timedelta(days))

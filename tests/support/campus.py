@@ -55,7 +55,6 @@ class Campus:
         ends = self.begins + timedelta(109)
         policy = {
             "credit_limits": {"good": 18, "probation": 13},
-            "tariff": {"per_credit": 10_000, "per_term": 0},
             "clearance": {
                 "agreement": ["A promise."],
                 "survey": [
@@ -72,6 +71,7 @@ class Campus:
             "VALUES (1, %s, 'Coming Term', 'America/New_York', %s, %s, %s, 'open')",
             (TERM, self.begins, ends, Jsonb(policy)),
         )
+        run_sql(self.database, "INSERT INTO tariff_rates VALUES (1, '', '', 10000)")
         run_sql(
             self.database,
             "INSERT INTO blocks (id, term_id, code, name, first_day, last_day, add_by, drop_by, "

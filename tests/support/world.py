@@ -8,7 +8,6 @@ from dataclasses import replace
 from datetime import date, datetime, time
 from zoneinfo import ZoneInfo
 
-from gremba.core.account.tariff import plain_tariff
 from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
@@ -28,6 +27,7 @@ from gremba.core.situation import (
     Window,
 )
 from gremba.core.states import TermState
+from tests.support.tariffs import plain_tariff
 
 ZONE = ZoneInfo("America/New_York")
 FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)

@@ -25,6 +25,7 @@ from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
 from gremba.store.catalogue import policy_from_data, read_term
 from gremba.store.database import connected
+from gremba.store.exchange.odd_rows import odd_rows
 from gremba.store.exchange.staging import Staged, lock_exchange, names_kept, plan_for_sets
 from gremba.store.models import Term
 from gremba.store.queries import fetch_values, write
@@ -35,7 +36,12 @@ MOST_SHOWN = 200
 _MOST_GUESSES = 50
 """Names of one kind for which the nearest is looked up; each look goes through all that there are."""
 
-_NOT_OF_TERMS = frozenset({"people", "students", "details", "records", "placements", "holds", "heads"})
+_NOT_OF_TERMS = frozenset(
+    {
+        *("people", "students", "details", "records", "placements", "holds", "heads"),
+        *("plans", "plan_lines"),
+    }
+)
 """Tables that no catalogue in memory is made of."""
 
 
@@ -267,7 +273,7 @@ def _check(database: PooledPostgresqlDatabase, staged: dict[str, Staged], mistak
             for needed in lacking:
                 said = "is not in the heading, and this row is new"
                 mistakes.note(Mistake(one.table.name, line, needed.name, "", said))
-        for line, column, problem in one.odd_rows():
+        for line, column, problem in odd_rows(database, one):
             mistakes.note(Mistake(one.table.name, line, column, "", problem))
 
 

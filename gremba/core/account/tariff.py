@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
-from typing import Any
 
 
 class FeeScope(StrEnum):
@@ -79,42 +78,3 @@ class Tariff:
         """The rates of a class; of a class that the tariff does not name, the usual ones."""
         found = self.classes.get(rate_class)
         return self.classes[""] if found is None else found
-
-
-def plain_tariff(per_credit: int = 0, per_term: int = 0) -> Tariff:
-    """A tariff of one rate for every credit and one fee for the term."""
-    fees = (TariffFee("Term fee", per_term),) if per_term else ()
-    return Tariff({"": RateClass(per_credit)}, fees)
-
-
-def tariff_from_data(data: dict[str, Any]) -> Tariff:
-    """A tariff as a term's policy keeps it. One of `per_credit` and `per_term` alone is a plain one.
-
-    Raises:
-        ValueError, TypeError, KeyError: it is none.
-    """
-    if "classes" not in data:
-        return plain_tariff(**data)
-    late = data.get("late_from")
-    return Tariff(
-        {key: RateClass(**rates) for key, rates in data["classes"].items()},
-        tuple(
-            TariffFee(**{**fee, "scope": FeeScope(fee["scope"]), "refund": FeeRefund(fee["refund"])})
-            for fee in data["fees"]
-        ),
-        None if late is None else date.fromisoformat(late),
-        data["late_cents"],
-    )
-
-
-def tariff_data(tariff: Tariff) -> dict[str, Any]:
-    """A tariff as a term's policy keeps it; see :func:`tariff_from_data`."""
-    return {
-        "classes": {
-            key: {name: getattr(rates, name) for name in RateClass.__slots__}
-            for key, rates in tariff.classes.items()
-        },
-        "fees": [{name: getattr(fee, name) for name in TariffFee.__slots__} for fee in tariff.fees],
-        "late_from": None if tariff.late_from is None else tariff.late_from.isoformat(),
-        "late_cents": tariff.late_cents,
-    }

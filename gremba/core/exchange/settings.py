@@ -31,7 +31,9 @@ def check_name(setting: str) -> None:
     Raises:
         ValueMistake: there is none.
     """
-    known = [field.name for field in fields(Policy)]
+    if setting == "tariff":
+        raise ValueMistake("what a term costs stands in the tables tariff_rates and tariff_fees")
+    known = [field.name for field in fields(Policy) if field.name != "tariff"]
     if setting not in known:
         raise ValueMistake("there is no such setting", nearest(setting, known))
 

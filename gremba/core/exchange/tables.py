@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from enum import StrEnum
 from typing import Any
 
+from gremba.core.account.tariff import FeeRefund
 from gremba.core.exchange.definition import Column, ExchangeTable, Target, ValueKind
 from gremba.core.situation import ClearanceKind
 from gremba.core.states import (
@@ -19,6 +20,7 @@ from gremba.core.states import (
     TermState,
     WaitlistWay,
 )
+from gremba.core.study_plans import MOST_ALTERNATIVES, MOST_LINES, MOST_OF_NOTE
 
 _CODE: dict[str, Any] = {
     "pattern": r"[a-z0-9][a-z0-9-]{0,39}",
@@ -133,13 +135,20 @@ TABLES: tuple[ExchangeTable, ...] = (
                 "whether students see it and can change anything; the registrar opens it on a page",
                 if_empty=TermState.PREPARED.value,
             ),
+            _may(
+                "late_from",
+                ValueKind.DAY,
+                "whoever first registers on this day or later pays the late fee",
+                "2027-08-16",
+            ),
+            _may("late_fee", ValueKind.MONEY, "charged once", "40.00", if_empty=0, least=0),
         ),
         key=("code",),
         ordered=(("first_day", "last_day"),),
     ),
     ExchangeTable(
         "policies",
-        "What the college has decided for a term: limits, tariff, due dates, requests, texts.",
+        "What the college has decided for a term: limits, due dates, requests, texts.",
         (
             _TERM,
             _must("setting", "which decision", "credit_limits", pattern="[a-z_]{1,40}"),
@@ -147,6 +156,67 @@ TABLES: tuple[ExchangeTable, ...] = (
         ),
         key=("term", "setting"),
         targets=(_OF_TERM,),
+    ),
+    ExchangeTable(
+        "tariff_rates",
+        "What students pay for tuition in a term, by the class that they are in.",
+        (
+            _TERM,
+            _text("rate_class", "as students name it; empty for the usual one", "beyond"),
+            _text("name", "behind “rates” on a statement", "from beyond the valley"),
+            _must("per_credit", "for each credit", "385.00", ValueKind.MONEY, least=0),
+            _may("band_price", ValueKind.MONEY, "for any credits of the band", "4620.00", least=0),
+            _may(
+                "band_from",
+                ValueKind.CREDITS,
+                "first credits of the band",
+                "12",
+                if_empty=12.0,
+                least=0,
+                most=99,
+            ),
+            _may(
+                "band_to",
+                ValueKind.CREDITS,
+                "last of them; each above costs as a credit does",
+                "18",
+                if_empty=18.0,
+                least=0,
+                most=99,
+            ),
+            _may(
+                "audit_per_credit",
+                ValueKind.MONEY,
+                "for each credit of a course that is audited",
+                "60.00",
+                if_empty=0,
+                least=0,
+            ),
+        ),
+        key=("term", "rate_class"),
+        targets=(_OF_TERM,),
+        ordered=(("band_from", "band_to"),),
+    ),
+    ExchangeTable(
+        "tariff_fees",
+        "Fees of a term beside tuition and beside those of courses and sections.",
+        (
+            _TERM,
+            _must("label", "as it stands on a statement", "Term fee"),
+            _must("amount", "what it is", "165.00", ValueKind.MONEY, least=0),
+            _may("campus", ValueKind.TEXT, "code of the campus whose sections bring it", "hillfoot"),
+            _choice("delivery", Delivery, "how the sections are taught that bring it; with neither, any do"),
+            _yes("each", "whether it is charged with every one of them, not once"),
+            _choice(
+                "refund",
+                FeeRefund,
+                "what is given back of it when what brought it is dropped",
+                if_empty=FeeRefund.WHILE_ALL_IS.value,
+            ),
+            _place("2 for the second fee of a term, and so on"),
+        ),
+        key=("term", "place"),
+        targets=(_OF_TERM, _names("campuses", code="campus")),
     ),
     ExchangeTable(
         "breaks",
@@ -442,13 +512,82 @@ TABLES: tuple[ExchangeTable, ...] = (
         targets=(_OF_SECTION,),
     ),
     ExchangeTable(
+        "plans",
+        "What students and their advisors mean to do, term by term: versions, of which the last counts.",
+        (
+            _STUDENT,
+            _must("version", "1 for the first", "2", ValueKind.WHOLE, least=1, most=100_000),
+            _must("written_by", "user name", "idris", **_USERNAME),
+            _must("written_at", "when", "2027-03-19T11:00-04:00", ValueKind.MOMENT),
+            _may(
+                "student_agreed_at", ValueKind.MOMENT, "empty while they have not", "2027-03-20T09:00-04:00"
+            ),
+            _may("advisor_agreed_at", ValueKind.MOMENT, "likewise for the college", "2027-03-19T11:00-04:00"),
+            _may("advisor", ValueKind.TEXT, "user name of who agreed for the college", "idris"),
+        ),
+        key=("username", "version"),
+        targets=(
+            _OF_STUDENT,
+            _names("people", username="written_by"),
+            _names("people", username="advisor"),
+        ),
+    ),
+    ExchangeTable(
+        "plan_lines",
+        "What stands in a version of a plan. It is written once: what changes is another version.",
+        (
+            _STUDENT,
+            _must("version", "of the plan", "2", ValueKind.WHOLE, least=1, most=100_000),
+            _must("place", "1 for the first line", "1", ValueKind.WHOLE, least=1, most=MOST_LINES),
+            _must("term", "code of the term", "harvest-2027", **_CODE),
+            _must("courses", "of several, so many as are counted", "SOIL 240; SOIL 110", ValueKind.LIST),
+            _may(
+                "count",
+                ValueKind.WHOLE,
+                "how many of the courses",
+                "1",
+                if_empty=1,
+                least=1,
+                most=MOST_ALTERNATIVES,
+            ),
+            _may(
+                "section",
+                ValueKind.TEXT,
+                "reference number, where the very section is meant",
+                "30412",
+                **_NUMBER,
+            ),
+            _text(
+                "note",
+                "for whoever reads the plan",
+                "Only with the field hours.",
+                pattern=rf"(?s:.{{0,{MOST_OF_NOTE}}})",
+                pattern_words=f"{MOST_OF_NOTE} characters at the most",
+            ),
+        ),
+        key=("username", "version", "place"),
+        targets=(
+            _names("plans", username="username", version="version"),
+            _OF_TERM,
+            _names("courses", course="courses"),
+            _names("sections", term="term", number="section"),
+        ),
+    ),
+    ExchangeTable(
         "student_terms",
         "Who may register for which term, with their standing.",
         (
             _TERM,
             _STUDENT,
             _text("standing", "academic standing", "good", if_empty="good"),
-            _may("credit_limit", ValueKind.CREDITS, "their own; else that of the standing", "20", least=0),
+            _may(
+                "credit_limit",
+                ValueKind.CREDITS,
+                "their own; else that of the standing",
+                "20",
+                least=0,
+                most=99,
+            ),
         ),
         key=("term", "username"),
         targets=(_OF_TERM, _OF_STUDENT),

@@ -123,8 +123,15 @@ def _credits(column: Column, text: str) -> float:
     return float(_bounded(column, _decimal(text, 1, "a number of credits"), text))
 
 
+_MOST_MONEY = 20_000_000
+"""Whole units of it, above which an amount is a slip; in cents the tables hold no more either."""
+
+
 def _cents(text: str) -> int:
-    return int(_decimal(text, 2, "an amount such as 62.00") * 100)
+    amount = _decimal(text, 2, "an amount such as 62.00")
+    if abs(amount) > _MOST_MONEY:
+        raise ValueMistake(f"is more than {_MOST_MONEY:,}.00")
+    return int(amount * 100)
 
 
 def _money(column: Column, text: str) -> int:

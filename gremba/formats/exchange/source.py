@@ -122,7 +122,9 @@ def open_packed(file: IO[bytes]) -> Source:
         return _open_archive(archive, entries, closing)
     except (zipfile.BadZipFile, EOFError, OSError):
         closing.close()
-        raise UnreadableFile("This is no .zip and no .xlsx that can be read; pack the tables anew, as one .zip or one .xlsx") from None
+        raise UnreadableFile(
+            "This is no .zip and no .xlsx that can be read; pack the tables anew, as one .zip or one .xlsx"
+        ) from None
     except UnreadableFile:
         closing.close()
         raise

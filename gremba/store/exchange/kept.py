@@ -154,8 +154,26 @@ KEPT: Mapping[str, Kept] = {
     "rooms": Kept(m.Room, _same(m.Room, "campus", "name", "capacity")),
     "terms": Kept(
         m.Term,
-        _same(m.Term, "code", "name", "zone", "first_day", "last_day", "state"),
+        _same(m.Term, "code", "name", "zone", "first_day", "last_day", "state", "late_from")
+        | {"late_fee": m.Term.late_cents},
         at_first={"policy": SQL("'{}'::jsonb")},
+    ),
+    "tariff_rates": Kept(
+        m.TariffRate,
+        _same(m.TariffRate, "rate_class", "name", "band_from", "band_to")
+        | {
+            "per_credit": m.TariffRate.per_credit_cents,
+            "band_price": m.TariffRate.band_cents,
+            "audit_per_credit": m.TariffRate.audit_per_credit_cents,
+        },
+        (_term(m.TariffRate),),
+    ),
+    "tariff_fees": Kept(
+        m.TariffFee,
+        _same(m.TariffFee, "label", "campus", "delivery", "refund")
+        | {"amount": m.TariffFee.cents, "each": m.TariffFee.for_each},
+        (_term(m.TariffFee),),
+        placed=(m.TariffFee.term, m.TariffFee.id),
     ),
     "breaks": Kept(m.TermBreak, _same(m.TermBreak, "name", "first_day", "last_day"), (_term(m.TermBreak),)),
     "blocks": Kept(
@@ -241,6 +259,16 @@ KEPT: Mapping[str, Kept] = {
             ),
         ),
     ),
+    "plans": Kept(
+        m.StudyPlan,
+        _same(m.StudyPlan, "version", "written_at", "student_agreed_at", "advisor_agreed_at"),
+        (
+            _person(m.StudyPlan.student),
+            _person(m.StudyPlan.written_by, "written_by"),
+            _person(m.StudyPlan.advisor, "advisor"),
+        ),
+        at_first={"lines": SQL("'[]'::jsonb")},
+    ),
     "student_terms": Kept(
         m.StudentTerm,
         _same(m.StudentTerm, "standing", "credit_limit"),
@@ -264,7 +292,7 @@ KEPT: Mapping[str, Kept] = {
         (_person(m.Hold.student),),
     ),
 }
-"""All but "policies", which stand in a document of their term (see policies.py)."""
+"""All but "policies", which stand in a document of their term, and "plan_lines", in one of their plan."""
 
 
 def as_kept(name: str) -> Any:

@@ -13,10 +13,10 @@ from psycopg.types.json import Jsonb
 
 from gremba.core.exchange.definition import Column, ExchangeTable, Target, ValueKind
 from gremba.core.exchange.tables import BY_NAME, is_by_term
-from gremba.core.states import TermState
 from gremba.store import models as m
 from gremba.store.database import run_sql
 from gremba.store.exchange.kept import KEPT, Kept, as_kept, pools_of_sections, terms_by_code
+from gremba.store.exchange.plans import merge_plan_lines, plan_lines_as_kept
 from gremba.store.exchange.policies import merge_policies, policies_as_kept
 from gremba.store.queries import fetch_tuples, fetch_value, lock_until_end, write
 
@@ -50,9 +50,16 @@ MOST_TOLD = 1_000
 """Mistakes of one kind in one table that are told one by one."""
 
 
+_IN_DOCUMENTS = {
+    "policies": (policies_as_kept, merge_policies),
+    "plan_lines": (plan_lines_as_kept, merge_plan_lines),
+}
+"""Tables whose rows are kept in documents of others: how they are read out, and merged in."""
+
+
 def kept_query(name: str) -> Select:
     """What is kept of a table, under the folder's names."""
-    return policies_as_kept() if name == "policies" else as_kept(name)
+    return _IN_DOCUMENTS[name][0]() if name in _IN_DOCUMENTS else as_kept(name)
 
 
 _LOCK = 0x6578636861
@@ -77,6 +84,7 @@ class Staged:
         table: its definition.
         columns: those that the folder has, in the definition's order.
         rows: how many there are of it.
+        stage: the staged rows.
     """
 
     def __init__(
@@ -88,7 +96,7 @@ class Staged:
         given = set(present) | set(table.key)
         self.columns = tuple(column for column in table.columns if column.name in given)
         self.stage_name = f"staged_{table.name}"
-        self._stage = Table(self.stage_name)
+        self.stage = Table(self.stage_name)
         listed = ", ".join(f'"{c.name}" {_TYPES[c.kind]}' for c in table.columns)
         more = _MORE.get(table.name, "")
         columns = f"line integer, {listed}{more}"
@@ -121,10 +129,10 @@ class Staged:
 
     def twice(self) -> list[tuple[list[int], tuple[Any, ...]]]:
         """Keys that stand in more than one row: the lines, and the key."""
-        keys = [self._column(name) for name in self.table.key]
+        keys = [self.column(name) for name in self.table.key]
         lines = fn.array_agg(SQL("line ORDER BY line"))
         query = (
-            self._stage.select(lines, *keys).group_by(*keys).having(fn.COUNT(SQL("*")) > 1).limit(MOST_TOLD)
+            self.stage.select(lines, *keys).group_by(*keys).having(fn.COUNT(SQL("*")) > 1).limit(MOST_TOLD)
         )
         return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
 
@@ -135,106 +143,37 @@ class Staged:
         Args:
             staged: the other table, where the folder has it.
         """
-        ours = [self._column(name) for name in target.columns.values()]
-        named = self._stage.select(SQL("line"), *ours)
+        rows = self._one_a_row(target)
+        ours = [getattr(rows.c, name) for name in target.columns.values()]
+        named = Select((rows,), (rows.c.line, *ours))
         for column in ours:
             named = named.where(column.is_null(False))
         kept = kept_query(target.table).alias("kept")
-        named = named.where(~fn.EXISTS(_matching(kept, target, ours)))
+        named = named.where(~fn.EXISTS(matching(kept, target, ours)))
         if staged is not None:
-            named = named.where(~fn.EXISTS(_matching(staged._stage.alias("other"), target, ours)))
+            named = named.where(~fn.EXISTS(matching(staged.stage.alias("other"), target, ours)))
         query = named.order_by(SQL("line")).limit(MOST_TOLD)
         return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
 
+    def _one_a_row(self, target: Target) -> Any:
+        """The staged rows; where a column names several, each of them in a row of its own."""
+        several = {c.name for c in self.table.columns if c.kind is ValueKind.LIST}
+        if several.isdisjoint(target.columns.values()):
+            return self.stage
+        names = {name: self.column(name) for name in target.columns.values()}
+        chosen = [(fn.unnest(c) if n in several else c).alias(n) for n, c in names.items()]
+        return self.stage.select(self.column("line"), *chosen).alias("named")
+
     def values_of(self, column: str, most: int) -> list[Any]:
         """Different values of a column."""
-        own = self._column(column)
-        query = self._stage.select(own).where(own.is_null(False)).distinct().order_by(own).limit(most)
+        own = self.column(column)
+        query = self.stage.select(own).where(own.is_null(False)).distinct().order_by(own).limit(most)
         return [value for (value,) in fetch_tuples(self._database, query)]
 
     def rows_with(self, *names: str) -> list[tuple[Any, ...]]:
         """The line and some columns of every row; for tables of which there is little."""
-        chosen = [self._column(name) for name in names]
-        return fetch_tuples(self._database, self._stage.select(SQL("line"), *chosen).order_by(SQL("line")))
-
-    def odd_rows(self) -> list[tuple[int, str, str]]:
-        """Rows that would be refused for what stands elsewhere: line, column, and what is the matter."""
-        kept_as = KEPT.get(self.table.name)
-        if kept_as is not None and kept_as.placed is not None:
-            return self._odd_places(kept_as)
-        if self.table.name == "terms":
-            return self._terms_taken_back()
-        if self.table.name != "sections" or "seats_with" not in {c.name for c in self.columns}:
-            return []
-        own, other = self._stage, self._stage.alias("other")
-        shared = own.select(own.c.line).where(
-            fn.EXISTS(
-                other.select(SQL("1")).where(
-                    (other.c.term == own.c.term)
-                    & (other.c.number == own.c.seats_with)
-                    & other.c.seats_with.is_null(False)
-                )
-            )
-        )
-        kept = kept_query("sections").alias("kept")
-        moved = own.select(own.c.line).join(
-            kept,
-            on=(
-                (kept.c.term == own.c.term)
-                & (kept.c.number == own.c.number)
-                & Expression(kept.c.seats_with, _DISTINCT, own.c.seats_with)
-            ),
-        )
-        told = (
-            (shared, "names a section that has no seats of its own; name the one whose seats they are"),
-            (moved, "cannot be changed once the section is there; make a new one and cancel this"),
-        )
-        return [
-            (line, "seats_with", problem)
-            for query, problem in told
-            for (line,) in fetch_tuples(self._database, query.order_by(own.c.line).limit(MOST_TOLD))
-        ]
-
-    def _terms_taken_back(self) -> list[tuple[int, str, str]]:
-        """Terms that students have seen and would see no more."""
-        own, kept = self._stage, kept_query("terms").alias("kept")
-        prepared = TermState.PREPARED.value
-        query = own.select(own.c.line).join(kept, on=(kept.c.code == own.c.code))
-        query = query.where(own.c.state == prepared, kept.c.state != prepared)
-        problem = "the term has been opened already, and is not prepared again; close it instead"
-        if "state" not in {c.name for c in self.columns}:
-            return []
-        return [(line, "state", problem) for (line,) in fetch_tuples(self._database, query)]
-
-    def _odd_places(self, kept_as: Kept) -> list[tuple[int, str, str]]:
-        """Rows whose place has none before it, or whose order is not that of their places."""
-        own, other = self._stage, self._stage.alias("other")
-        kept = kept_query(self.table.name).alias("kept")
-        owners = [name for name in self.table.key if name != "place"]
-
-        def before(rows: Any) -> Any:
-            same = _all_equal((getattr(rows.c, name), getattr(own.c, name)) for name in owners)
-            return same & (rows.c.place == own.c.place - 1)
-
-        staged = other.select(SQL("1")).where(before(other))
-        there = Select((kept,), (SQL("1"),)).where(before(kept))
-        alone = own.select(own.c.line).where((own.c.place > 1) & ~fn.EXISTS(staged) & ~fn.EXISTS(there))
-        told = [(alone, "place", "stands behind a place that there is not; count from 1")]
-        order = next((ours for ours, held in kept_as.fields.items() if held is kept_as.placed[1]), "")  # type: ignore[index]
-        if order:
-            earlier = Expression(getattr(other.c, order), ">=", getattr(own.c, order))
-            kept_earlier = Expression(getattr(kept.c, order), ">=", getattr(own.c, order))
-            behind = own.select(own.c.line).where(own.c.place > 1)
-            for wrong in (
-                fn.EXISTS(staged.where(earlier)),
-                ~fn.EXISTS(staged) & fn.EXISTS(there.where(kept_earlier)),
-            ):
-                told.append((behind.where(wrong), order, "is not after the place before"))
-        return [
-            (line, column, problem)
-            for query, column, problem in told
-            for (line,) in fetch_tuples(self._database, query.order_by(own.c.line).limit(MOST_TOLD))
-        ]
+        chosen = [self.column(name) for name in names]
+        return fetch_tuples(self._database, self.stage.select(SQL("line"), *chosen).order_by(SQL("line")))
 
     # ------------------------------------------------------------------ what would change
 
@@ -245,41 +184,43 @@ class Staged:
         lacking = [c for c in self.table.columns if c.required and c.name not in present]
         if not lacking:
             return [], []
-        new = self._new().select(SQL("line")).order_by(SQL("line")).limit(MOST_TOLD)
+        new = self.new().select(SQL("line")).order_by(SQL("line")).limit(MOST_TOLD)
         return lacking, [line for (line,) in fetch_tuples(self._database, new)]
 
     def count_new(self) -> int:
         """Rows whose key is not kept."""
-        return int(fetch_value(self._database, self._new().select(fn.COUNT(SQL("*")))))
+        return int(fetch_value(self._database, self.new().select(fn.COUNT(SQL("*")))))
 
-    def _new(self) -> Any:
+    def new(self) -> Any:
+        """A query of the rows whose key is not kept."""
         kept = kept_query(self.table.name).alias("kept")
         target = Target(self.table.name, {name: name for name in self.table.key})
-        keys = [self._column(name) for name in self.table.key]
-        return self._stage.select().where(~fn.EXISTS(_matching(kept, target, keys)))
+        keys = [self.column(name) for name in self.table.key]
+        return self.stage.select().where(~fn.EXISTS(matching(kept, target, keys)))
 
     def count_changed(self) -> int:
         """Rows of which something else is kept."""
-        return int(fetch_value(self._database, self._changed(fn.COUNT(SQL("*")))))
+        return int(fetch_value(self._database, self.changed(fn.COUNT(SQL("*")))))
 
     def first_changed(self, most: int) -> list[tuple[int, tuple[Any, ...], tuple[Any, ...]]]:
         """Some of them: the line, what is kept, and what is staged, a value for each column present."""
         kept = kept_query(self.table.name).alias("kept")
         before = [getattr(kept.c, c.name) for c in self.columns]
-        after = [self._column(c.name) for c in self.columns]
-        query = self._changed(SQL('"t1"."line"'), *before, *after, kept=kept).order_by(SQL("1")).limit(most)
+        after = [self.column(c.name) for c in self.columns]
+        query = self.changed(SQL('"t1"."line"'), *before, *after, kept=kept).order_by(SQL("1")).limit(most)
         many = len(self.columns)
         return [(row[0], row[1 : 1 + many], row[1 + many :]) for row in fetch_tuples(self._database, query)]
 
-    def _changed(self, *chosen: Any, kept: Any = None) -> Any:
+    def changed(self, *chosen: Any, kept: Any = None) -> Any:
+        """A query of something of the rows of which something else is kept."""
         kept = kept if kept is not None else kept_query(self.table.name).alias("kept")
-        same_key = _all_equal((getattr(kept.c, name), self._column(name)) for name in self.table.key)
-        query = self._stage.select(*chosen).join(kept, on=same_key)
+        same_key = all_equal((getattr(kept.c, name), self.column(name)) for name in self.table.key)
+        query = self.stage.select(*chosen).join(kept, on=same_key)
         return query.where(self._differs(kept.c))
 
     def _differs(self, kept: Any) -> Any:
         others = [c.name for c in self.columns if c.name not in self.table.key]
-        conditions = [Expression(getattr(kept, n), _DISTINCT, self._column(n)) for n in others]
+        conditions = [Expression(getattr(kept, n), DISTINCT, self.column(n)) for n in others]
         found: Any = Value(False)
         for condition in conditions:
             found = found | condition
@@ -288,11 +229,11 @@ class Staged:
     def count_left_out(self) -> int:
         """Rows that are kept and not in the folder; of tables by term only those of terms that are."""
         kept = kept_query(self.table.name).alias("kept")
-        own = self._stage.alias("own")
-        there = _all_equal((getattr(own.c, name), getattr(kept.c, name)) for name in self.table.key)
+        own = self.stage.alias("own")
+        there = all_equal((getattr(own.c, name), getattr(kept.c, name)) for name in self.table.key)
         query = Select((kept,), (fn.COUNT(SQL("*")),)).where(~fn.EXISTS(own.select(SQL("1")).where(there)))
         if is_by_term(self.table):
-            terms = self._stage.alias("terms")
+            terms = self.stage.alias("terms")
             query = query.where(kept.c.term.in_(terms.select(terms.c.term)))
         return int(fetch_value(self._database, query))
 
@@ -300,8 +241,8 @@ class Staged:
 
     def merge(self) -> None:
         """Write what is new and what has changed."""
-        if self.table.name == "policies":
-            merge_policies(self._database, self._stage)
+        if self.table.name in _IN_DOCUMENTS:
+            _IN_DOCUMENTS[self.table.name][1](self._database, self.stage)
             return
         if self.table.name == "sections":
             self._give_pools()
@@ -316,15 +257,15 @@ class Staged:
         """
         kept = KEPT[self.table.name]
         present = {c.name for c in columns}
-        query = self._stage.select()
+        query = self.stage.select()
         chosen: dict[Any, Any] = {
-            held: self._column(ours) for ours, held in kept.fields.items() if ours in present
+            held: self.column(ours) for ours, held in kept.fields.items() if ours in present
         }
         for number, link in enumerate(kept.links):
             if not set(link.columns.values()) <= present:
                 continue
             looked_up = link.lookup().alias(f"l{number}")
-            match = _all_equal((getattr(looked_up.c, t), self._column(o)) for t, o in link.columns.items())
+            match = all_equal((getattr(looked_up.c, t), self.column(o)) for t, o in link.columns.items())
             query = query.left_outer_join(looked_up, on=match)
             chosen[link.to] = looked_up.c.id
         return query, chosen
@@ -345,12 +286,12 @@ class Staged:
         names = {held: held.column_name for held in chosen}
         columns = [value.alias(names[held]) for held, value in chosen.items()]
         if kept.placed is not None:
-            columns.append(self._column("place").alias("place"))
+            columns.append(self.column("place").alias("place"))
         rows = query.select(*columns).alias("rows")
-        same = _all_equal((held, getattr(rows.c, names[held])) for held in keys)
+        same = all_equal((held, getattr(rows.c, names[held])) for held in keys)
         differs: Any = Value(False)
         for held in others:
-            differs = differs | Expression(held, _DISTINCT, getattr(rows.c, names[held]))
+            differs = differs | Expression(held, DISTINCT, getattr(rows.c, names[held]))
         update = kept.model.update({held: getattr(rows.c, names[held]) for held in others})
         if kept.placed is None:
             write(self._database, update.from_(rows).where(same & differs))
@@ -366,13 +307,13 @@ class Staged:
         query, chosen = self._resolved(self.table.columns)
         if kept.placed is None:
             own = kept.model.alias("there")
-            there = _all_equal((getattr(own, held.name), chosen[held]) for held in self._key_fields())
+            there = all_equal((getattr(own, held.name), chosen[held]) for held in self._key_fields())
             is_new: Any = ~fn.EXISTS(own.select(SQL("1")).where(there))
             order: list[Any] = [SQL("line")]
         else:
             # Joined, not asked for row by row: the places of all rows are reckoned once.
             ranked = _ranked(kept).alias("ranked")
-            place = self._column("place")
+            place = self.column("place")
             there = (ranked.c.owner == chosen[kept.placed[0]]) & (ranked.c.place == place)
             query = query.left_outer_join(ranked, on=there)
             is_new = ranked.c.owner.is_null()
@@ -383,7 +324,7 @@ class Staged:
 
     def _give_pools(self) -> None:
         """Each new section gets seats of its own, or those of the section it names; then the limits."""
-        stage, pool = self._stage, m.SeatPool
+        stage, pool = self.stage, m.SeatPool
         pools, terms = pools_of_sections().alias("pools"), terms_by_code().alias("terms")
         other = Table(self.stage_name).alias("other")
         own = stage.c.pool_id
@@ -410,11 +351,13 @@ class Staged:
         ):
             write(self._database, query)
 
-    def _column(self, name: str) -> Any:
-        return getattr(self._stage.c, name)
+    def column(self, name: str) -> Any:
+        """A column of the staged rows."""
+        return getattr(self.stage.c, name)
 
 
-_DISTINCT = "IS DISTINCT FROM"
+DISTINCT = "IS DISTINCT FROM"
+"""How to compare what may be empty."""
 
 
 def _ranked(kept: Kept) -> Any:
@@ -432,16 +375,22 @@ def names_kept(database: PooledPostgresqlDatabase, table: str, column: str, most
     return [str(value) for (value,) in fetch_tuples(database, query)]
 
 
-def _all_equal(pairs: Iterable[tuple[Any, Any]]) -> Any:
+def all_equal(pairs: Iterable[tuple[Any, Any]]) -> Any:
+    """That each of these is the same as the other."""
     found: Any = None
     for one, other in pairs:
         found = (one == other) if found is None else found & (one == other)
     return found
 
 
-def _matching(other: Any, target: Target, ours: Sequence[Any]) -> Any:
+def matching(other: Any, target: Target, ours: Sequence[Any]) -> Any:
+    """The rows of another table that a row names.
+
+    Args:
+        ours: what it names them by, in the order of the target's columns.
+    """
     pairs = zip((getattr(other.c, theirs) for theirs in target.columns), ours, strict=True)
-    return Select((other,), (SQL("1"),)).where(_all_equal(pairs))
+    return Select((other,), (SQL("1"),)).where(all_equal(pairs))
 
 
 def stream(database: PooledPostgresqlDatabase, name: str, term: str = "") -> Iterator[tuple[Any, ...]]:

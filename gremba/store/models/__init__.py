@@ -53,6 +53,7 @@ from gremba.store.models.registration import (
 )
 from gremba.store.models.seats import ReservedBlock, SeatPool, Vacancy
 from gremba.store.models.sections import Bundle, Companion, Meeting, Section
+from gremba.store.models.tariff import TariffFee, TariffRate
 from gremba.store.models.waitlists import Message, WaitlistEntry, WaitlistEvent
 
 TABLES: tuple[type[Table], ...] = (
@@ -62,6 +63,8 @@ TABLES: tuple[type[Table], ...] = (
     Travel,
     Term,
     TermBreak,
+    TariffRate,
+    TariffFee,
     Block,
     Subject,
     Course,

@@ -56,6 +56,8 @@ class Term(Table):
         constraints=[default("'in preparation'")],
         help_text="whether students see it, and can change anything in it",
     )
+    late_from = DateField(null=True, help_text="whoever first registers on this day or later pays late_cents")
+    late_cents = IntegerField(constraints=[default("0"), check("late_cents >= 0")])
     policy = Json(help_text="what the college has decided, see core.catalogue.Policy")
     catalogue_version = BigIntegerField(
         constraints=[default("1")],

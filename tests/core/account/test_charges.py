@@ -17,15 +17,13 @@ from gremba.core.account.tariff import (
     RateClass,
     Tariff,
     TariffFee,
-    plain_tariff,
-    tariff_data,
-    tariff_from_data,
 )
 from gremba.core.calendar import RefundStep
 from gremba.core.catalogue import Fee, Section
 from gremba.core.situation import Registration
 from gremba.core.states import Delivery
 from tests.core.account.plainly import total_cents
+from tests.support.tariffs import plain_tariff
 from tests.support.world import LATE, SECOND_HALF, World, on
 
 FULL_REFUND, HALF, NOTHING = date(2027, 8, 27), date(2027, 9, 3), date(2027, 9, 4)
@@ -197,11 +195,6 @@ class Examples(unittest.TestCase):
             [block.refund_percent(d) for d in (FULL_REFUND, date(2027, 8, 28), HALF, NOTHING)],
             [100, 50, 50, 0],
         )
-
-    def test_a_tariff_is_kept_and_read_as_it_is(self) -> None:
-        fee = TariffFee("Hill", 1, FeeScope.CAMPUS, "hill", True, FeeRefund.BY_STEPS)
-        for tariff in (TARIFF, BAND, Tariff(fees=(fee,), late_from=date(2027, 8, 20), late_cents=5)):
-            self.assertEqual(tariff_from_data(tariff_data(tariff)), tariff)
 
 
 def _event(kind: ChargeKind, section: Section, *more: Any) -> ChargeEvent:

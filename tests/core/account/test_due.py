@@ -48,12 +48,12 @@ from gremba.core.account.tariff import (
     RateClass,
     Tariff,
     TariffFee,
-    plain_tariff,
 )
 from gremba.core.calendar import RefundStep
 from gremba.core.catalogue import Fee, Section
 from gremba.core.states import Delivery
 from tests.core.account.test_charges import some_history, some_tariff
+from tests.support.tariffs import plain_tariff
 from tests.support.world import FULL, World, on
 
 FIRST, SECOND, REST = on(8, 13, 17), on(8, 20, 12), on(10, 1, 17)

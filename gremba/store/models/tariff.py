@@ -1,0 +1,50 @@
+"""What a term costs: rates by class of student, and fees beside tuition."""
+
+from __future__ import annotations
+
+from peewee import BooleanField, CompositeKey, IntegerField, TextField
+
+from gremba.core.account.tariff import FeeRefund
+from gremba.core.states import Delivery
+from gremba.store.models.base import Choice, Credits, Identity, Reference, Table, check, default, index
+from gremba.store.models.catalogue import Campus, Term
+
+
+class TariffRate(Table):
+    """What students of one class pay for tuition in a term; the class of no name is the usual one."""
+
+    term = Reference(Term)
+    rate_class = TextField()
+    name = TextField(constraints=[default("''")], help_text="behind “rates” on a statement")
+    per_credit_cents = IntegerField(constraints=[check("per_credit_cents >= 0")])
+    band_cents = IntegerField(
+        null=True, constraints=[check("band_cents >= 0")], help_text="one price for any credits of the band"
+    )
+    band_from = Credits(constraints=[default("12")])
+    band_to = Credits(constraints=[default("18")])
+    audit_per_credit_cents = IntegerField(constraints=[default("0"), check("audit_per_credit_cents >= 0")])
+
+    class Meta:
+        table_name = "tariff_rates"
+        primary_key = CompositeKey("term", "rate_class")
+        constraints = [check("band_from <= band_to")]
+
+
+class TariffFee(Table):
+    """A fee beside tuition and beside those of courses and sections, in the order in which they are told."""
+
+    id = Identity()
+    term = Reference(Term)
+    label = TextField()
+    cents = IntegerField(constraints=[check("cents >= 0")])
+    campus = Reference(Campus, null=True, column_name="campus", help_text="whose sections bring it")
+    delivery = Choice(Delivery, null=True, help_text="of the sections that bring it; neither: any section")
+    for_each = BooleanField(constraints=[default("false")], help_text="with every section, not once")
+    refund = Choice(FeeRefund)
+
+    class Meta:
+        table_name = "tariff_fees"
+        constraints = [check("campus IS NULL OR delivery IS NULL")]
+
+
+index(TariffFee, "tariff_fees_of_term", TariffFee.term)
