@@ -70,7 +70,10 @@ class Models(unittest.TestCase):
         fees = [bus | {"refund": "never"}, bus | {"value": "nowhere", "refund": "never"}]
         fees.append(bus | {"scope": "delivery", "value": "mixed", "refund": "by steps"})
         hill = {"per_credit": 5, "name": "up there", "band_cents": 70, "band_from": 9.5, "band_to": 20.0}
-        whole = {"classes": {"": {"per_credit": 3}, "hill": hill | {"audit_per_credit": 2}}, "fees": fees}
+        whole: dict[str, Any] = {
+            "classes": {"": {"per_credit": 3}, "hill": hill | {"audit_per_credit": 2}},
+            "fees": fees,
+        }
         whole |= {"late_from": "2027-08-16", "late_cents": 40}
         policies: tuple[dict[str, Any], ...] = (
             {"tariff": whole},
