@@ -18,6 +18,10 @@ HEAD_WITHIN = 10.0
 BODY_WITHIN = 30.0
 """Seconds for its body after that; half a megabyte on a slow phone takes about ten."""
 
+ENOUGH = 32 * 1024
+"""Bytes of a body a second: whoever sends so many has longer, for a large folder on a slow line. How many
+there may be in all is bounded elsewhere."""
+
 MOST_HEAD = 64 * 1024
 """Bytes of a head, beside what one reading of the socket brings."""
 
@@ -42,6 +46,8 @@ class PatientButNotForEver(HttpToolsProtocol):
     _address = ""
     _head_bytes = 0
     _in_head = True
+    _body_from = 0.0
+    _body_bytes = 0
     _counted = False
 
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
@@ -85,8 +91,15 @@ class PatientButNotForEver(HttpToolsProtocol):
         self._clear()
         self._in_head = False
         self._head_bytes = 0
-        self._deadline = self.loop.call_later(BODY_WITHIN, self._give_up)
+        self._body_from = self.loop.time()
+        self._body_bytes = 0
+        self._deadline = self.loop.call_later(BODY_WITHIN, self._body_is_due)
         super().on_headers_complete()
+
+    def on_body(self, body: bytes) -> None:
+        """A piece of it."""
+        self._body_bytes += len(body)
+        super().on_body(body)
 
     def on_message_complete(self) -> None:
         """The request is whole: now it is for us to answer."""
@@ -130,6 +143,14 @@ class PatientButNotForEver(HttpToolsProtocol):
         self._clear()
         self._in_head = True
         self._deadline = self.loop.call_later(HEAD_WITHIN, self._give_up)
+
+    def _body_is_due(self) -> None:
+        """Cut it off, or look again when what has come by now is used up."""
+        until = self._body_from + BODY_WITHIN + self._body_bytes / ENOUGH
+        if until <= self.loop.time():
+            self._give_up()
+        else:
+            self._deadline = self.loop.call_at(until, self._body_is_due)
 
     def _clear(self) -> None:
         if self._deadline is not None:

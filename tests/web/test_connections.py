@@ -110,6 +110,25 @@ class Connections(unittest.TestCase):
         with mock.patch.object(connections, "HEAD_WITHIN", 0.5):
             self.served(test)
 
+    def test_a_body_that_keeps_coming_is_waited_for_and_one_that_drips_is_not(self) -> None:
+        async def test(open_one: Opened) -> None:
+            head = b"POST / HTTP/1.1\r\nHost: localhost\r\nContent-Length: 40000\r\n\r\n"
+            steady, writer = await open_one(head)
+            for _ in range(40):
+                writer.write(b"x" * 1000)
+                await asyncio.sleep(0.02)
+            self.assertEqual(await asyncio.wait_for(steady.read(12), 60), b"HTTP/1.1 200")
+            dripping, writer = await open_one(head)
+            ended = asyncio.ensure_future(self.ends(dripping))
+            async with asyncio.timeout(60):
+                while not ended.done():
+                    writer.write(b"x")
+                    await asyncio.sleep(0.05)
+
+        # The first takes longer than it would have if it brought nothing.
+        with mock.patch.multiple(connections, BODY_WITHIN=0.2, ENOUGH=2_000):
+            self.served(test)
+
     def test_a_head_without_end_is_cut_off(self) -> None:
         async def test(open_one: Opened) -> None:
             _, writer = await open_one(b"GET / HTTP/1.1\r\n")
