@@ -1,5 +1,5 @@
-"""A large college from an exchange folder: 50,000 students with eight terms on their records and 5,000
-sections, into an empty database, and the same again, where nothing changes."""
+"""A large college from an exchange folder: 50,000 students, each with eight terms on their record and a
+plan of eight lines, and 5,000 sections, into an empty database, and the same again, where nothing changes."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from datetime import date, timedelta
 from pathlib import Path
 
 STUDENTS, SECTIONS, TERMS, COURSES_A_TERM = 50_000, 5_000, 8, 5
+LINES_OF_A_PLAN = 8
 _SUBJECTS = ["".join((one, other, "RT")) for one in "ABCDE" for other in "KLMNP"]
 _COURSES = [f"{subject} {number}" for subject in _SUBJECTS for number in range(100, 500, 10)]
 _FIRST, _LAST = date(2027, 8, 23), date(2027, 12, 10)
@@ -116,6 +117,25 @@ def _tables(rng: random.Random) -> Iterator[tuple[str, str, Iterable[Iterable[ob
         "instructors",
         "term,number,username",
         (("autumn", number, teachers[n % 1_000]) for n, number in enumerate(numbers)),
+    )
+    yield (
+        "tariff_rates",
+        "term,rate_class,per_credit",
+        [("autumn", "", "245.00"), ("autumn", "beyond", "385.00")],
+    )
+    yield (
+        "plans",
+        "username,version,written_by,written_at",
+        ((name, 1, "teacher0", "2027-03-19T11:00") for name in students),
+    )
+    yield (
+        "plan_lines",
+        "username,version,place,term,courses",
+        (
+            (name, 1, line + 1, "autumn", "; ".join(rng.sample(_COURSES, 1 + line % 2)))
+            for name in students
+            for line in range(LINES_OF_A_PLAN)
+        ),
     )
     yield "student_terms", "term,username", (("autumn", name) for name in students)
     opens = date(2027, 4, 19)
