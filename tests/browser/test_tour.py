@@ -259,7 +259,7 @@ class Tour(BrowserTest):
         expect(page.get_by_test_id("cut-done")).to_contain_text("lost seats", timeout=180_000)
         expect(main.get_by_role("table").first).to_contain_text("was due", timeout=60_000)
         maud = self.open("maud")
-        maud.get_by_role("link", name="Requests").click()
+        maud.get_by_role("link", name="Requests", exact=True).click()
         expect(maud.get_by_role("heading", name="Requests", level=1)).to_be_visible()
         maud.get_by_role("link", name="Mail").click()
         expect(maud.get_by_role("heading", name="Mail that did not arrive")).to_be_visible()
