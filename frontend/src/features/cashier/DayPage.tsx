@@ -1,11 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type ChangeEvent, useId, useState } from "react";
+import { useId, useState } from "react";
 import { api, take } from "../../api/client";
 import { DayField } from "../../ui/DayField";
 import { Field } from "../../ui/Field";
+import { FileInput } from "../../ui/FileInput";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page } from "../../ui/Page";
-import { pressable } from "../../ui/pressable";
 import { counted } from "../../ui/text";
 import { OfficeTabs } from "../office/OfficeTabs";
 import { useToday } from "../session/useToday";
@@ -29,12 +29,6 @@ export function DayPage() {
       ),
     onSuccess: () => client.invalidateQueries({ queryKey: ["owing", term] }),
   });
-  const onFile = (event: ChangeEvent<HTMLInputElement>) => {
-    const file = event.target.files?.[0];
-    if (file) bring.mutate(file);
-    // The same file, mended, is chosen again.
-    event.target.value = "";
-  };
   return (
     <Page title="The day" aside={<OfficeTabs of="cashier" />}>
       <div className="mt-3 grid gap-8 border-t border-ink pt-4 md:grid-cols-2">
@@ -66,13 +60,11 @@ export function DayPage() {
             that was told before counts once. With any line that is not right nothing is taken.
           </p>
           <Field id={`${id}-file`} label="File">
-            <input
+            <FileInput
               id={`${id}-file`}
-              className="block w-full text-[13px] file:mr-3 file:cursor-pointer file:rounded-sm file:border file:border-solid file:border-pine file:bg-transparent file:px-3 file:py-1 file:font-semibold file:text-pine"
-              type="file"
               accept=".csv,text/csv"
-              {...pressable(bring.isPending)}
-              onChange={onFile}
+              isBusy={bring.isPending}
+              onFile={bring.mutate}
             />
           </Field>
           <div className="mt-3" aria-live="polite">

@@ -5,6 +5,7 @@ import { api, type Schemas, take } from "../../api/client";
 import { pathOf, studyPlanQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
+import { FileInput } from "../../ui/FileInput";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { counted, dayAndTime } from "../../ui/text";
@@ -348,17 +349,14 @@ function Files({ subject, hasLines }: FilesProps) {
       <label htmlFor={id} className="mt-2 block">
         Write a version from a file, .csv or .json
       </label>
-      <input
-        id={id}
-        type="file"
-        accept=".csv,.json,text/csv,application/json"
-        className="mt-1"
-        onChange={({ target }) => {
-          const [chosen] = target.files ?? [];
-          if (chosen) read.mutate(chosen);
-          target.value = "";
-        }}
-      />
+      <div className="mt-1">
+        <FileInput
+          id={id}
+          accept=".csv,.json,text/csv,application/json"
+          isBusy={read.isPending}
+          onFile={read.mutate}
+        />
+      </div>
       {read.error && <ProblemNotice problem={read.error} />}
       {mistakes.length > 0 && (
         <Notice tone="stop">

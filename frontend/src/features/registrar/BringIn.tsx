@@ -2,8 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useId, useState } from "react";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
+import { FileInput } from "../../ui/FileInput";
 import { Notice, ProblemNotice } from "../../ui/Notice";
-import { pressable } from "../../ui/pressable";
 import { FolderTold } from "./FolderTold";
 import { type Progress, sendFolder } from "./sendFolder";
 
@@ -62,18 +62,7 @@ export function BringIn() {
         <label htmlFor={`${id}-file`} className="mb-2 block">
           Drop the folder here, or choose it
         </label>
-        <input
-          id={`${id}-file`}
-          className="block w-full text-[13px] file:mr-3 file:cursor-pointer file:rounded-sm file:border file:border-solid file:border-pine file:bg-transparent file:px-3 file:py-1 file:font-semibold file:text-pine"
-          type="file"
-          accept=".zip,.xlsx"
-          {...pressable(send.isPending)}
-          onChange={(event) => {
-            look(event.target.files?.[0]);
-            // The same file, mended, is chosen again.
-            event.target.value = "";
-          }}
-        />
+        <FileInput id={`${id}-file`} accept=".zip,.xlsx" isBusy={send.isPending} onFile={look} />
       </div>
       {send.isPending && <Bar progress={progress} />}
       <div className="mt-4">
@@ -91,7 +80,7 @@ export function BringIn() {
               <div className="mt-4">
                 <Button
                   look="main"
-                  {...pressable(send.isPending)}
+                  disabled={send.isPending}
                   onClick={() => send.mutate({ file, trial: false, expected: report.digest })}
                 >
                   Take it over
