@@ -460,6 +460,10 @@ class Taking(OneFolder):
             "is more than 20,000,000",
         ):
             self.assertIn(words, said)
+        # What a folder does not say counts as it is kept: the second fee is one of a way of teaching.
+        (wrong / "tariff_fees.csv").write_text(f"term,place,campus\n{TERM},2,hillfoot\n")
+        said = " ".join(map(str, bring(self.database, wrong).mistakes.noted))
+        self.assertIn("by a campus or by a way of teaching", said)
         alone = self.part(
             ("tariff_rates", {"term": TERM, "rate_class": "beyond"}, {"term": "high-summer-2028"}),
             ("terms", {"code": TERM}, {"code": "high-summer-2028", "name": "High Summer 2028"}),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Any
 
+from gremba.store.database import connected, fetch_sql
 from tests.support.campus import TERM, outcome, send
 from tests.support.office import OFFICE, OnOffice
 from tests.support.soon import soon
@@ -98,6 +99,11 @@ class Terms(OnOffice):
         ):
             self.assertIn(words, self.ask("POST", path, wanted | wrong, 422)["detail"])
         sections = self.campus.value("SELECT count(*) FROM sections WHERE term_id = 1")
+        self.campus.run(
+            "INSERT INTO tariff_fees (term_id, label, cents, delivery, refund) "
+            "VALUES (1, 'wires', 600, 'mixed', 'never'), (1, 'Term fee', 500, NULL, 'by steps')"
+        )
+        self.campus.run("UPDATE terms SET late_from = first_day + 2, late_cents = 70 WHERE id = 1")
         carried = self.ask("POST", path, wanted)
         self.assertEqual((carried["sections"], carried["cancelled"]), (sections, 0))
         self.assertEqual(self.ask("POST", path, wanted, 409)["title"], "There is such a term already")
@@ -112,6 +118,16 @@ class Terms(OnOffice):
         self.assertEqual(
             self.campus.value("SELECT count(DISTINCT reference_number) FROM sections"), 2 * sections
         )
+        costs = (
+            "SELECT ARRAY(SELECT (rate_class, per_credit_cents)::text FROM tariff_rates WHERE term_id = t.id), "
+            "ARRAY(SELECT (label, cents, delivery, refund)::text FROM tariff_fees "
+            "WHERE term_id = t.id ORDER BY id), late_from - first_day, late_cents FROM terms t WHERE code = %s"
+        )
+        with connected(self.campus.database):
+            old, new = (fetch_sql(self.campus.database, costs, (code,))[0] for code in (TERM, "next"))
+        self.assertEqual((new[:2], new[3]), (old[:2], 70))
+        self.assertEqual(len(new[1]), 2)
+        self.assertAlmostEqual(new[2], 2, delta=4)
         # The pages of this process know it at once, and students do not.
         self.assertEqual(self.get("/api/office/terms/next")["state"], "in preparation")
         self.assertEqual(self.client.get("/api/terms/next").status_code, 404)
