@@ -173,20 +173,22 @@ def count_opening(database: PooledPostgresqlDatabase, term_id: int) -> list[tupl
     return [tuple(row) for row in fetch_tuples(database, query.group_by(own.opens_at).order_by(own.opens_at))]
 
 
-def first_windows(
+def windows_to_come(
     database: PooledPostgresqlDatabase, term_id: int, now: datetime
-) -> list[tuple[int, datetime, datetime]]:
-    """Of each student of a term the first window that is not over: their row, when it opens and closes. One
-    statement."""
+) -> dict[int, list[tuple[datetime, datetime]]]:
+    """Of each student of a term the windows that are not over, in order, by the student's row: when each
+    opens and closes. One statement."""
     own = Window
     query = (
         own.select(own.student_term, own.opens_at, own.closes_at)
         .join(StudentTerm)
         .where(StudentTerm.term == term_id, own.closes_at > now)
         .order_by(own.student_term, own.opens_at)
-        .distinct(own.student_term)
     )
-    return [tuple(row) for row in fetch_tuples(database, query)]
+    found: dict[int, list[tuple[datetime, datetime]]] = defaultdict(list)
+    for row, opens_at, closes_at in fetch_tuples(database, query):
+        found[row].append((opens_at, closes_at))
+    return dict(found)
 
 
 @dataclass(frozen=True, slots=True)

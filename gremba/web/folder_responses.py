@@ -45,6 +45,8 @@ def report_response(report: Report) -> FolderReport:
             )
             for one in report.reach.sections
         ],
+        windows=report.reach.windows,
+        charged=report.reach.charged,
         strangers=list(report.strangers),
         changes_nothing=report.changes_nothing,
         has_moved=report.has_moved,

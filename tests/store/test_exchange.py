@@ -298,14 +298,32 @@ class Taking(OneFolder):
         which = {"term": TERM, "username": "odo", "place": ""}
         later = which | {"place": "3", "opens_at": "2027-11-01T08:00", "closes_at": "2027-11-02T08:00"}
         folder = self.part(("windows", which, {"opens_at": "2027-04-20T10:00"}), ("windows", later, {}))
+        kinds = "SELECT string_agg(kind, ', ' ORDER BY m.id) FROM messages m JOIN student_terms st "
+        kinds += "ON st.id = m.student_term_id JOIN persons p ON p.id = st.student_id "
+        kinds += "WHERE username = 'odo' AND kind LIKE 'window%%'"
+        trial = bring(self.database, folder, is_trial=True)
+        self.assertIn("1 student has other windows; they are told.", list(told(trial)))
+        self.assertIsNone(self.ask(kinds))
         report = bring(self.database, folder)
         self.assertEqual([(t.new, t.changed) for t in report.tables], [(1, 1)], list(told(report)))
+        self.assertEqual(self.ask(kinds), "window moved, window set")
         query = "SELECT to_char(opens_at AT TIME ZONE 'America/New_York', 'MM-DD HH24') FROM windows w "
         query += "JOIN student_terms st ON st.id = w.student_term_id JOIN persons p ON p.id = st.student_id "
         with connected(self.database):
             found = fetch_sql(self.database, query + "WHERE username = 'odo' ORDER BY opens_at")
         self.assertEqual([row[0] for row in found], ["04-20 10", "08-09 08", "11-01 08"])
         self.assertTrue(bring(self.database, folder).changes_nothing)
+        self.assertEqual(self.ask(kinds), "window moved, window set")
+
+    def test_windows_of_a_term_that_is_prepared_are_told_when_it_is_opened(self) -> None:
+        prepared = "thaw-2028"
+        window = {"term": prepared, "username": "wren", "place": "1"}
+        window |= {"opens_at": "2027-10-18T09:00", "closes_at": "2027-11-01T09:00"}
+        folder = self.part(("windows", window, {}))
+        many = "SELECT count(*) FROM messages WHERE kind = 'window set' AND facts->>'term' = 'Thaw 2028'"
+        self.assertEqual((bring(self.database, folder).reach.windows, self.ask(many)), (0, 0))
+        opened = self.part(("terms", {"code": prepared}, {"state": "open"}))
+        self.assertEqual((bring(self.database, opened).reach.windows, self.ask(many)), (1, 1))
 
     def test_without_places_each_is_the_first(self) -> None:
         folder = self.part(beside=("meetings",))
@@ -435,7 +453,15 @@ class Taking(OneFolder):
             ),
             ("terms", {"code": TERM}, {"late_fee": "55.00"}),
         )
-        self.assertTrue(bring(self.database, folder).is_done)
+        registered = (
+            "SELECT count(DISTINCT r.student_term_id) FROM registrations r JOIN sections s "
+            "ON s.id = r.section_id JOIN terms t ON t.id = s.term_id "
+            "WHERE r.state = 'registered' AND t.code = %s"
+        )
+        report = bring(self.database, folder)
+        self.assertGreater(report.reach.charged, 100)
+        self.assertEqual(report.reach.charged, self.ask(registered, TERM))
+        self.assertIn("registered and charged anew", " ".join(told(report)))
         after = self.tariff()
         rates = before.classes
         self.assertEqual(

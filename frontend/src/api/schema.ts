@@ -4486,6 +4486,11 @@ export interface components {
         FolderReport: {
             /** Changes Nothing */
             changes_nothing: boolean;
+            /**
+             * Charged
+             * @description Students registered in terms that cost something else now
+             */
+            charged: number;
             /** Digest */
             digest: string;
             /** Has Moved */
@@ -4502,6 +4507,11 @@ export interface components {
             strangers: string[];
             /** Tables */
             tables: components["schemas"]["TableChange"][];
+            /**
+             * Windows
+             * @description Students whose windows are others now, in terms that they see
+             */
+            windows: number;
         };
         /**
          * ForwardWanted

@@ -13,8 +13,8 @@ from zoneinfo import ZoneInfo
 from peewee import DataError, IntegrityError
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.exchange.reach import Reach, look_at_reach, tell_reached
-from gremba.core.catalogue import Policy, TermCatalogue
+from gremba.actions.exchange.reach import Reach, TermBefore, as_it_is, look_at_reach, tell_reached
+from gremba.core.catalogue import Policy
 from gremba.core.exchange.definition import ExchangeTable, Target
 from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, ValueMistake, nearest
 from gremba.core.exchange.rows import Mistakes, read_rows
@@ -23,7 +23,7 @@ from gremba.core.exchange.tables import BY_NAME
 from gremba.core.exchange.values import write_value
 from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
-from gremba.store.catalogue import policy_from_data, read_term
+from gremba.store.catalogue import policy_from_data
 from gremba.store.database import connected
 from gremba.store.exchange.odd_rows import odd_rows
 from gremba.store.exchange.staging import Staged, lock_exchange, names_kept, plan_for_sets
@@ -111,7 +111,7 @@ class Report:
 
     mistakes: Mistakes = field(default_factory=Mistakes)
     tables: list[TableReport] = field(default_factory=list)
-    reach: Reach = Reach((), ())
+    reach: Reach = Reach()
     strangers: tuple[str, ...] = ()
     has_moved: bool = False
     is_done: bool = False
@@ -123,7 +123,7 @@ class Report:
             (one.change.after.id, one.change.is_off, one.change.after.meetings, one.registered, one.clashing)
             for one in self.reach.sections
         ]
-        told = repr((self.tables, reached))
+        told = repr((self.tables, reached, self.reach.windows, self.reach.charged))
         return hashlib.sha256(told.encode()).hexdigest()
 
     @property
@@ -159,10 +159,10 @@ def bring_in(
         staged = _stage(database, source, report, say)
         _check(database, staged, report.mistakes)
         if report.mistakes.many == 0:
-            before = _terms_touched(database, staged)
+            before = _terms_touched(database, staged, now)
             if _merged(staged, report, say):
                 report.beside = beside(database)
-                report.reach = look_at_reach(database, before, _as_they_are(database, before))
+                report.reach = look_at_reach(database, before, now)
                 report.has_moved = bool(expected) and report.digest() != expected
                 keeps = not is_trial and not report.has_moved
                 if keeps and not report.changes_nothing:
@@ -364,22 +364,25 @@ def _change(one: Staged, line: int, before: tuple[Any, ...], after: tuple[Any, .
     )
 
 
-_OF_SECTIONS = ("sections", "meetings")
+_REACHING = {"terms": "code"} | dict.fromkeys(
+    ("tariff_rates", "tariff_fees", "sections", "meetings", "windows"), "term"
+)
+"""Tables whose changes students of a running term notice, and which column says the term."""
 
 
-def _terms_touched(database: PooledPostgresqlDatabase, staged: dict[str, Staged]) -> dict[str, TermCatalogue]:
-    """The terms that there are and of which sections or their hours are in the folder, as they are now."""
-    there = [staged[name] for name in _OF_SECTIONS if name in staged]
-    codes = {code for one in there for code in one.values_of("term", _MOST_TERMS)}
-    found = {code: read_term(database, code) for code in sorted(codes)}
-    return {code: term for code, term in found.items() if term is not None}
-
-
-def _as_they_are(
-    database: PooledPostgresqlDatabase, before: dict[str, TermCatalogue]
-) -> dict[str, TermCatalogue]:
-    found = {code: read_term(database, code) for code in before}
-    return {code: term for code, term in found.items() if term is not None}
+def _terms_touched(
+    database: PooledPostgresqlDatabase, staged: dict[str, Staged], now: datetime
+) -> dict[str, TermBefore]:
+    """The terms of which the folder has something that students notice, as they are now."""
+    codes = {
+        code
+        for name, column in _REACHING.items()
+        if name in staged
+        for code in staged[name].values_of(column, _MOST_TERMS)
+    }
+    # Of a term that is opened by a folder everybody is told theirs.
+    with_windows = not staged.keys().isdisjoint({"windows", "terms"})
+    return {code: as_it_is(database, code, now, with_windows=with_windows) for code in sorted(codes)}
 
 
 _MOST_TERMS = 100

@@ -1,8 +1,8 @@
-"""Whom a folder reaches that changes sections of a running term, and telling them."""
+"""Whom a folder reaches that changes a running term, its sections, windows or tariff, and telling them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -11,9 +11,13 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.exchange.reach import SectionChange, changed_sections, new_clashes
 from gremba.core.messages import Message, MessageKind, message
+from gremba.core.states import TermState
+from gremba.core.window_messages import Span, changed_windows
 from gremba.core.wording import listed, times_text
-from gremba.store.exchange.reach import held_with, in_carts, waiting_for
+from gremba.store.catalogue import read_term
+from gremba.store.exchange.reach import count_registered, held_with, in_carts, waiting_for
 from gremba.store.messages import put_notices
+from gremba.store.windows import windows_to_come
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,27 +41,67 @@ class Reach:
 
     Attributes:
         told: what each student is told, by their row.
+        windows: of how many students windows are others now, in terms that they see.
+        charged: how many are registered in terms that cost something else now.
     """
 
-    sections: tuple[Reached, ...]
-    told: tuple[tuple[int, Message], ...]
+    sections: tuple[Reached, ...] = ()
+    told: tuple[tuple[int, Message], ...] = ()
+    windows: int = 0
+    charged: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class TermBefore:
+    """A term as it is before a folder is taken over.
+
+    Attributes:
+        term: None where there is none yet.
+        windows: that are not over and that students have been told of, by the row of each student; None
+            where the folder has nothing of windows.
+    """
+
+    term: TermCatalogue | None
+    windows: Mapping[int, Sequence[Span]] | None
+
+
+def as_it_is(
+    database: PooledPostgresqlDatabase, code: str, now: datetime, *, with_windows: bool
+) -> TermBefore:
+    """A term as it is, to be compared afterwards."""
+    term = read_term(database, code)
+    if not with_windows:
+        return TermBefore(term, None)
+    is_seen = term is not None and term.state is not TermState.PREPARED
+    return TermBefore(term, windows_to_come(database, term.id, now) if term and is_seen else {})
 
 
 def look_at_reach(
-    database: PooledPostgresqlDatabase,
-    before: Mapping[str, TermCatalogue],
-    after: Mapping[str, TermCatalogue],
+    database: PooledPostgresqlDatabase, before: Mapping[str, TermBefore], now: datetime
 ) -> Reach:
     """Whom it reaches that terms are other than they were, by the code of each."""
     sections: list[Reached] = []
     told: list[tuple[int, Message]] = []
+    students: set[int] = set()
+    charged = 0
     for code, was in before.items():
-        changes = changed_sections(was, after[code])
+        term = read_term(database, code)
+        if term is None:
+            continue
+        if was.windows is not None and term.state is not TermState.PREPARED:
+            of_windows = list(changed_windows(term, was.windows, windows_to_come(database, term.id, now)))
+            told.extend(of_windows)
+            students.update(row for row, _ in of_windows)
+        if was.term is None:
+            continue
+        if was.term.policy.tariff != term.policy.tariff:
+            charged += count_registered(database, term.id)
+        changes = changed_sections(was.term, term)
         if changes:
-            reached, messages = _of_term(database, changes, was, after[code])
+            reached, messages = _of_term(database, changes, was.term, term)
             sections.extend(reached)
             told.extend(messages)
-    return Reach(tuple(sections), tuple(told))
+    return Reach(tuple(sections), tuple(told), len(students), charged)
 
 
 def tell_reached(database: PooledPostgresqlDatabase, reach: Reach, at: datetime) -> None:

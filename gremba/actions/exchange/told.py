@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gremba.actions.exchange.bring_in import Change, Report, TableReport
-from gremba.actions.exchange.reach import Reached
+from gremba.actions.exchange.reach import Reach, Reached
 from gremba.core.wording import counted
 
 _MOST = 10
@@ -28,6 +28,7 @@ def told(report: Report) -> Iterator[str]:
     yield from map(_reached, report.reach.sections[:_MOST_SECTIONS])
     if len(report.reach.sections) > _MOST_SECTIONS:
         yield f"… and {len(report.reach.sections) - _MOST_SECTIONS:,} more sections."
+    yield from _students(report.reach)
     if report.changes_nothing:
         yield "Everything in it is there already; nothing was changed."
     elif report.is_done:
@@ -56,6 +57,14 @@ def _reached(one: Reached) -> str:
     ]
     clash = f"; in the week of {one.clashing:,} it clashes now" if one.clashing else ""
     return f"{section.name} {section.reference_number} {what}: {', '.join(filter(None, whom))}{clash}"
+
+
+def _students(reach: Reach) -> Iterator[str]:
+    if reach.windows:
+        yield f"{counted(reach.windows, 'student has', 'students have')} other windows; they are told."
+    if reach.charged:
+        whom = counted(reach.charged, "student is", "students are")
+        yield f"What a term costs is something else: {whom} registered and charged anew."
 
 
 def _changed(change: Change) -> str:

@@ -13,8 +13,9 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.dealing import Dealing, DealingMistake, DealingRule, Habit, deal, rule_data
-from gremba.core.messages import Message, MessageKind, message_of
+from gremba.core.messages import Message
 from gremba.core.states import TermState
+from gremba.core.window_messages import window_message
 from gremba.core.wording import counted, moment
 from gremba.store.database import connected
 from gremba.store.messages import put_notice, put_notices
@@ -23,11 +24,11 @@ from gremba.store.terms import lock_term
 from gremba.store.windows import (
     Dealt,
     OwnWindow,
-    first_windows,
     read_candidates,
     read_habit,
     set_window,
     windows_of,
+    windows_to_come,
     write_dealing,
 )
 
@@ -100,8 +101,8 @@ def publish_dealing(
 def tell_windows(database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime) -> None:
     """Tell everybody their window: of a term that nobody has seen before this."""
     told = (
-        (row, _message(term, opens_at, closes_at, None))
-        for row, opens_at, closes_at in first_windows(database, term.id, now)
+        (row, window_message(term, *windows[0]))
+        for row, windows in windows_to_come(database, term.id, now).items()
     )
     put_notices(database, told, now)
 
@@ -127,24 +128,7 @@ def _deal(
 
 def _told(term: TermCatalogue, rule: DealingRule, dealt: list[Dealt]) -> Iterator[tuple[int, Message]]:
     for one in dealt:
-        yield one.student_term, _message(term, one.opens_at, rule.closes_at, one.before)
-
-
-def _message(
-    term: TermCatalogue,
-    opens_at: datetime,
-    closes_at: datetime,
-    before: datetime | None,
-    why: str | None = None,
-) -> Message:
-    zone = term.calendar.zone
-    opens, closes = (moment(one.astimezone(zone)) for one in (opens_at, closes_at))
-    if before is None:
-        return message_of(MessageKind.WINDOW_SET, term=term.name, opens=opens, closes=closes)
-    was = moment(before.astimezone(zone))
-    return message_of(
-        MessageKind.WINDOW_MOVED, term=term.name, opens=opens, closes=closes, before=was, why=why
-    )
+        yield one.student_term, window_message(term, one.opens_at, rule.closes_at, one.before)
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,6 +174,6 @@ def give_window(
         detail = f"{times}, {term.name}: {wanted.reason}"
         note_office_event(database, student_id, person_id, "window", detail, now)
         if state is not TermState.PREPARED:
-            told = _message(term, wanted.opens_at, wanted.closes_at, wanted.before, wanted.reason)
+            told = window_message(term, wanted.opens_at, wanted.closes_at, wanted.before, wanted.reason)
             put_notice(database, row, told, now)
         return windows_of(database, row)

@@ -104,10 +104,10 @@ def dues(account: Account) -> list[Due]:
     found = []
     before = 0
     for due in account.policy.due_dates:
-        needed = needed_by(account, due)
+        needed, why = _needed_and_why(account, due)
         missing, own = max(0, needed - covered), max(0, needed - before)
         before = max(before, needed)
-        found.append(Due(due.at, needed, missing, own, due.loses_seats, _why(account, due)))
+        found.append(Due(due.at, needed, missing, own, due.loses_seats, why))
     return found
 
 
@@ -190,19 +190,30 @@ def due_change(account: Account, after: Sequence[ChargeEvent], now: datetime) ->
 
 def needed_by(account: Account, due: DueDate) -> int:
     """What is to be paid or promised by a due date, in cents, rounded half up: the share of what the
-    sections cost that were registered in time for it. On the last date it is of all of them."""
-    return (_charges_of(account, due).total_cents * due.percent + 50) // 100
+    sections cost that were registered in time for it. On the last date it is of all of them. It is never
+    more than what is charged in all: with a section more a band may begin, which costs less."""
+    return _needed_and_why(account, due)[0]
+
+
+def _needed_and_why(account: Account, due: DueDate) -> tuple[int, str]:
+    through = _through(account, due)
+    events = registered_through(account.events, through)
+    total = Charges(account.tariff, account.rate_class, events).total_cents
+    needed = (total * due.percent + 50) // 100
+    if len(events) < len(account.events):
+        in_all = max(0, account.charges.total_cents)
+        if in_all < needed:
+            return in_all, "all of what is charged"
+    share = "all" if due.percent == 100 else f"{due.percent} per cent"
+    if through is None:
+        return needed, f"{share} of what is charged"
+    return needed, f"{share} of what was registered through {day(through)}"
 
 
 def _through(account: Account, due: DueDate) -> date | None:
     """Through which day sections must have been registered for a date to be about them: on the last it is
     about all."""
     return None if due == account.policy.due_dates[-1] else due.registered_through
-
-
-def _charges_of(account: Account, due: DueDate) -> Charges:
-    events = registered_through(account.events, _through(account, due))
-    return Charges(account.tariff, account.rate_class, events)
 
 
 def registered_through(events: Sequence[ChargeEvent], through: date | None) -> list[ChargeEvent]:
@@ -224,7 +235,9 @@ def registered_through(events: Sequence[ChargeEvent], through: date | None) -> l
 
 def sections_of(account: Account, due: DueDate) -> list[Section]:
     """The sections held that a due date is about."""
-    return [line.section for line in _charges_of(account, due).held.values()]
+    events = registered_through(account.events, _through(account, due))
+    held = Charges(account.tariff, account.rate_class, events).held
+    return [line.section for line in held.values()]
 
 
 def parts_of(plan: InstalmentPlan, open_cents: int, on_joining: datetime) -> list[tuple[datetime, int]]:
@@ -257,11 +270,3 @@ def _parts(account: Account, plan: InstalmentPlan, joined: JoinedPlan) -> list[D
 
 def _joined_plan(account: Account) -> InstalmentPlan | None:
     return account.policy.plan(account.joined.code) if account.joined else None
-
-
-def _why(account: Account, due: DueDate) -> str:
-    share = "all" if due.percent == 100 else f"{due.percent} per cent"
-    through = _through(account, due)
-    if through is None:
-        return f"{share} of what is charged"
-    return f"{share} of what was registered through {day(through)}"

@@ -1,4 +1,4 @@
-"""Who is registered for sections, waits for them, or has them in the cart."""
+"""Who is registered in a term or for sections, waits for them, or has them in the cart."""
 
 from __future__ import annotations
 
@@ -9,8 +9,18 @@ from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import RegistrationState, WaitlistState
-from gremba.store.models import CartChange, Registration, WaitlistEntry
-from gremba.store.queries import fetch_tuples, one_of
+from gremba.store.models import CartChange, Registration, Section, WaitlistEntry
+from gremba.store.queries import fetch_tuples, fetch_value, one_of
+
+
+def count_registered(database: PooledPostgresqlDatabase, term_id: int) -> int:
+    """How many students are registered for anything in a term."""
+    own = Registration
+    query = own.select(fn.COUNT(own.student_term_id.distinct())).join(
+        Section, on=Section.id == own.section_id
+    )
+    there = own.state == RegistrationState.REGISTERED
+    return int(fetch_value(database, query.where(there & (Section.term == term_id))))
 
 
 def held_with(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, set[int]]:

@@ -59,6 +59,8 @@ class FolderReport(Schema):
     mistakes_in_all: int
     tables: list[TableChange]
     reached: list[ReachedResponse]
+    windows: int = Field(description="Students whose windows are others now, in terms that they see")
+    charged: int = Field(description="Students registered in terms that cost something else now")
     strangers: list[str]
     changes_nothing: bool
     has_moved: bool

@@ -9,7 +9,7 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind
@@ -413,6 +413,9 @@ class Laws(unittest.TestCase):
 
     @settings(max_examples=150, deadline=None)
     @given(st.integers(0, 2**32), st.integers(0, 900_00), st.integers(0, 900_00))
+    @example(
+        8275, 0, 0
+    )  # Nine credits in time, and four more that begin a band: all costs less than three fourths.
     def test_more_paid_is_never_more_due_and_whoever_owes_nothing_keeps_the_seats(
         self, seed: int, paid: int, more: int
     ) -> None:

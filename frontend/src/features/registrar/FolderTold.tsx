@@ -24,6 +24,7 @@ export function FolderTold({ report, name }: { report: Report; name: string }) {
       {report.mistakes_in_all === 0 && (
         <>
           {report.reached.length > 0 && <Reached reached={report.reached} />}
+          <Students report={report} />
           {brings.map((table) => (
             <TableTold key={table.name} table={table} />
           ))}
@@ -40,6 +41,26 @@ export function FolderTold({ report, name }: { report: Report; name: string }) {
         </>
       )}
     </section>
+  );
+}
+
+/** Whom it reaches beside those of the sections. */
+function Students({ report: { windows, charged } }: { report: Report }) {
+  return (
+    <>
+      {windows > 0 && (
+        <p className="mt-2">
+          {counted(windows, "student has", "students have")} other windows, and{" "}
+          {windows === 1 ? "is" : "are"} told.
+        </p>
+      )}
+      {charged > 0 && (
+        <p className="mt-2">
+          What a term costs is something else: {counted(charged, "student is", "students are")}{" "}
+          registered and charged anew.
+        </p>
+      )}
+    </>
   );
 }
 
