@@ -66,8 +66,8 @@ def credits_text(credits: float) -> str:
 
 
 def counted(number: int, one: str, many: str) -> str:
-    """``1 seat`` or ``3 seats``."""
-    return f"{number} {one if number == 1 else many}"
+    """``1 seat`` or ``1,200 seats``."""
+    return f"{number:,} {one if number == 1 else many}"
 
 
 def listed(items: Sequence[str], last: str = "and") -> str:

@@ -183,6 +183,12 @@ class RoundTrip(OneFolder):
         outcomes = [(str(o.result), tuple((f.code, f.text) for f in o.findings)) for o in decision.outcomes]
         return decision.after.credits, outcomes
 
+    def test_moments_are_written_as_people_of_the_college_read_them(self) -> None:
+        """In their zone, whatever that of the machine is."""
+        with (self.folder / "windows.csv").open(encoding="utf-8-sig", newline="") as file:
+            opening = {row["opens_at"] for row in csv.DictReader(file) if row["username"] == "wren"}
+        self.assertIn("2027-04-19T08:00-04:00", opening)
+
     def test_a_validator_of_data_packages_finds_nothing_wrong_in_all_of_it(self) -> None:
         """By frictionless-py: types, patterns, keys, and references from table to table."""
         report = frictionless.Package(str(self.folder / "datapackage.json")).validate()

@@ -5,7 +5,7 @@ export function money(cents: number): string {
 }
 
 export function counted(number: number, one: string, many: string): string {
-  return `${number} ${number === 1 ? one : many}`;
+  return `${number.toLocaleString("en-US")} ${number === 1 ? one : many}`;
 }
 
 /** `a`, `a and b`, `a, b and c` */

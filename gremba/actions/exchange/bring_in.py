@@ -27,8 +27,9 @@ from gremba.store.catalogue import policy_from_data
 from gremba.store.database import connected
 from gremba.store.exchange.odd_rows import odd_rows
 from gremba.store.exchange.staging import Staged, lock_exchange, names_kept, plan_for_sets
+from gremba.store.exchange.zone import college_zone, speak_in
 from gremba.store.models import Term
-from gremba.store.queries import fetch_values, write
+from gremba.store.queries import write
 
 MOST_SHOWN = 200
 """Rows of a table whose change is told one by one; the rest are counted."""
@@ -195,7 +196,7 @@ def _merged(staged: dict[str, Staged], report: Report, say: Say) -> bool:
 
 
 def _stage(database: PooledPostgresqlDatabase, source: Source, report: Report, say: Say) -> dict[str, Staged]:
-    zone = _zone(database)
+    zone = college_zone(database)
     staged: dict[str, Staged] = {}
     size = sum(source.sizes.values()) or 1
     done = 0
@@ -209,6 +210,7 @@ def _stage(database: PooledPostgresqlDatabase, source: Source, report: Report, s
         staged[sheet.name] = one
         if sheet.name == "terms":
             zone = _zone_of(one) or zone
+    speak_in(database, zone)
     if not staged and report.mistakes.many == 0:
         names = ", ".join(list(BY_NAME)[:4])
         report.mistakes.note(
@@ -238,12 +240,6 @@ def _counted(
             read = min(1.0, many * _OCTETS_OF_ROW / max(octets, 1))
             say(Progress(f"reading {name}: {many:,} rows", _READING * (before + own * read)))
         yield row
-
-
-def _zone(database: PooledPostgresqlDatabase) -> ZoneInfo:
-    """The zone of the latest term there is; that of Greenwich before there is one."""
-    zones = fetch_values(database, Term.select(Term.zone).order_by(Term.first_day.desc()).limit(1))
-    return ZoneInfo(zones[0]) if zones else ZoneInfo("UTC")
 
 
 def _zone_of(terms: Staged) -> ZoneInfo | None:

@@ -13,6 +13,7 @@ from gremba.core.exchange.tables import TABLES, is_by_term
 from gremba.formats.exchange.writing import write_archive, write_folder, write_workbook
 from gremba.store.database import connected, run_sql
 from gremba.store.exchange.staging import stream
+from gremba.store.exchange.zone import college_zone, speak_in
 
 
 def write_out(
@@ -43,6 +44,7 @@ def write_out(
     ]
     with connected(database), database.atomic():
         run_sql(database, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+        speak_in(database, college_zone(database))
 
         def rows(table: ExchangeTable) -> Iterable[tuple[Any, ...]]:
             return stream(database, table.name, term)

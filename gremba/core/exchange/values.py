@@ -367,6 +367,12 @@ def _amount(cents: int) -> str:
     return f"{sign}{abs(cents) // 100}.{abs(cents) % 100:02d}"
 
 
+def _moment_text(moment: datetime) -> str:
+    """To the minute, as people write it, where nothing is lost by it."""
+    is_even = moment.second == 0 and moment.microsecond == 0
+    return moment.isoformat(timespec="minutes" if is_even else "auto")
+
+
 _WRITERS: dict[ValueKind, Callable[[Any], str]] = {
     ValueKind.TEXT: str,
     ValueKind.WHOLE: str,
@@ -374,7 +380,7 @@ _WRITERS: dict[ValueKind, Callable[[Any], str]] = {
     ValueKind.MONEY: _amount,
     ValueKind.DAY: lambda value: str(value.isoformat()),
     ValueKind.TIME: lambda value: f"{value:%H:%M}",
-    ValueKind.MOMENT: lambda value: str(value.isoformat()),
+    ValueKind.MOMENT: _moment_text,
     ValueKind.ZONE: str,
     ValueKind.YES_NO: lambda value: "yes" if value else "no",
     ValueKind.CHOICE: str,
