@@ -42,7 +42,8 @@ _KINDS: dict[ValueKind, str] = {
     ValueKind.DAY: "`2027-08-23`",
     ValueKind.TIME: "`09:30`",
     ValueKind.ZONE: "`America/New_York`, as the tz database names it",
-    ValueKind.MOMENT: "`2027-04-19T09:00-04:00`; without `-04:00` in the zone of the college's latest term, in which it is written, too",
+    ValueKind.MOMENT: "`2027-04-19T09:00-04:00`; without `-04:00` in the zone of the college's latest term, "
+    "in which it is written, too",
     ValueKind.YES_NO: "`yes` or `no`",
     ValueKind.CHOICE: "one of the words named",
     ValueKind.LIST: '`one; another`; what has `;` `,` `:` or `"` in it stands in double quotes',
