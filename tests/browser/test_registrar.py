@@ -74,14 +74,14 @@ class Registrar(BrowserTest):
         page.get_by_label("Seed of the draw").fill("chestnut")
         page.get_by_role("button", name="Look at it").click()
         preview = page.get_by_test_id("preview")
-        expect(preview).to_contain_text("2400 windows in 42 slots.")
+        expect(preview).to_contain_text("2,400 windows in 42 slots.")
         preview.get_by_text("As a table").click()
         rows = preview.get_by_role("row")
         expect(rows.nth(1)).to_have_text("18 Oct08:0081 credits and more60")
         self.look_for_barriers(page, "windows")
         preview.get_by_role("button", name="Publish them").click()
         expect(
-            page.get_by_text("2400 windows are published. Students are told when the term is opened.")
+            page.get_by_text("2,400 windows are published. Students are told when the term is opened.")
         ).to_be_visible()
         expect(page.get_by_text("2,400 students are expected; each has a window.")).to_be_visible()
 
