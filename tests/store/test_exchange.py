@@ -10,8 +10,10 @@ import unittest
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from types import SimpleNamespace
+from typing import Any, cast
 from unittest import mock
+from zoneinfo import ZoneInfo
 
 import frictionless
 import orjson
@@ -37,6 +39,7 @@ from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import Unavailable, connect, connected, fetch_sql, run_sql
 from gremba.store.exchange.kept import NO_PASSWORD
 from gremba.store.exchange.staging import stream
+from gremba.store.exchange.zone import speak_in
 from gremba.store.situations import read_seats, read_situations
 from tests.support.servers import as_served, new_database
 
@@ -320,6 +323,13 @@ class Taking(OneFolder):
         self.assertEqual([row[0] for row in found], ["04-20 10", "08-09 08", "11-01 08"])
         self.assertTrue(bring(self.database, folder).changes_nothing)
         self.assertEqual(self.ask(kinds), "window moved, window set")
+
+    def test_a_zone_that_the_database_does_not_know_is_that_of_greenwich(self) -> None:
+        now = "SELECT to_char(now(), 'OF')"
+        for key, offset in (("Asia/Kathmandu", "+05:45"), ("Nowhere/At-All", "+00")):
+            with connected(self.database), self.database.atomic():
+                speak_in(self.database, cast(ZoneInfo, SimpleNamespace(key=key)))
+                self.assertEqual(fetch_sql(self.database, now)[0][0], offset)
 
     def test_windows_of_a_term_that_is_prepared_are_told_when_it_is_opened(self) -> None:
         prepared = "thaw-2028"

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import io
 import json
-import threading
 import zipfile
 from typing import Any
 
 import httpx
 
+from tests.support.at_once import at_once
 from tests.support.campus import TERM, outcome, send
 from tests.support.office import OnOffice
 
@@ -124,11 +124,7 @@ class Folders(OnOffice):
                 answer = client.post("/api/exchange/folder", content=packed.getvalue())
                 statuses.append(answer.status_code)
 
-        threads = [threading.Thread(target=one, args=(n,)) for n in range(6)]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
+        at_once(one, range(6))
         self.assertTrue(set(statuses) <= {200, 503}, statuses)
         self.assertIn(200, statuses)
         # All places are free again.

@@ -11,6 +11,7 @@ from typing import Any
 import httpx
 
 from gremba.web.services import STREAMS_OF_ADDRESS, STREAMS_OF_SESSION
+from tests.support.at_once import at_once
 from tests.support.campus import TERM, Campus, send
 from tests.support.servers import Server, new_database
 from tests.support.soon import soon
@@ -185,11 +186,7 @@ class Live(unittest.TestCase):
             with self.campus.client(students[who], server.url) as client:
                 send(client, [f"+{n}" for n in numbers])
 
-        threads = [threading.Thread(target=add, args=(n,)) for n in range(60)]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
+        at_once(add, range(60))
         for screen in screens:
             soon(lambda screen=screen: all(s["left"] == 0 for s in screen.seats.values()))  # type: ignore[misc]
             # 300 seats were asked for and 200 taken; nobody was told of each.

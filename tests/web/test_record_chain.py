@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import threading
-
 import httpx
 
+from tests.support.at_once import at_once
 from tests.support.office import OFFICE, OnOffice
 
 
@@ -58,11 +57,7 @@ class Record(OnOffice):
             for n in range(8):
                 client.put(f"{OFFICE}/settings/offer_hours", json={"value": 1 + n})
 
-        threads = [threading.Thread(target=work, args=(client,)) for client in clients]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
+        at_once(work, clients)
         for client in clients:
             client.close()
         chained = self.campus.value("SELECT count(*) FROM audit_entries WHERE digest IS NOT NULL")

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import threading
 from datetime import date, timedelta
 from typing import Any
 
 import httpx
 
+from tests.support.at_once import at_once
 from tests.support.campus import Somebody
 from tests.support.office import OFFICE, OnOffice
 
@@ -92,11 +92,7 @@ class Windows(OnOffice):
         def publish(client: httpx.Client) -> None:
             answers.append(client.post(f"{OFFICE}/windows/dealings", json=body).status_code)
 
-        threads = [threading.Thread(target=publish, args=(client,)) for client in clients]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
+        at_once(publish, clients)
         for client in clients:
             client.close()
         self.assertEqual(sorted(answers), [200, 409, 409, 409])
