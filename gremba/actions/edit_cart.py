@@ -12,9 +12,9 @@ from gremba.actions.consent import normal_code, note_guesses
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind, Mode
+from gremba.core.effort import MAX_BACKUPS
 from gremba.core.findings import ProposedChange
 from gremba.core.plain_text import MOST as MOST_SIGNS
 from gremba.core.reference_numbers import read_pasted
@@ -331,8 +331,8 @@ def _next_choices(
     cart: _OpenCart, there: CartChange, alternatives: Sequence[Sequence[str]]
 ) -> list[Sequence[str]]:
     chosen = [numbers for numbers in alternatives if numbers[0] != there.change.number]
-    if len(chosen) > MOST_CHOICES:
-        raise Problem(ProblemKind.TOO_MANY_CHOICES, "Take one of them out first.", most=MOST_CHOICES)
+    if len(chosen) > MAX_BACKUPS:
+        raise Problem(ProblemKind.TOO_MANY_CHOICES, "Take one of them out first.", most=MAX_BACKUPS)
     for number in (n for numbers in chosen for n in numbers):
         if number not in cart.term.by_number:
             raise Problem(

@@ -15,9 +15,9 @@ from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.consent import with_what_is_granted
+from gremba.core.effort import Effort
 from gremba.core.findings import Remedy
 from gremba.core.outcome import Decision, Result
-from gremba.core.selection import Effort
 from gremba.core.situation import Consent, SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes

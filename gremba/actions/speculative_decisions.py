@@ -14,12 +14,16 @@ from dataclasses import replace
 from datetime import datetime
 
 from gremba.actions.submission import Submission
+from gremba.core.applicable_rules import all_name_what_they_depend_on
 from gremba.core.decision import decide
 from gremba.core.outcome import Decision
 from gremba.core.situation import SeatFigures, Situation
 
 PLENTY = SeatFigures(limit=1_000_000, taken=0)
 """Seats for everybody."""
+
+_RULES_ARE_KNOWN = all_name_what_they_depend_on()
+"""A rule that does not say what it depends on may look at how many seats are left."""
 
 
 class SpeculativeDecisions:
@@ -50,7 +54,7 @@ class SpeculativeDecisions:
         self.decisions = {
             s.student_term_id: _decide(s, situations[s.student_term_id], pools, now)
             for s, pools in zip(submissions, self._pools.values(), strict=True)
-            if s.is_plain and pools.isdisjoint(scarce_pools)
+            if s.is_plain and pools.isdisjoint(scarce_pools) and _RULES_ARE_KNOWN
         }
 
     @property

@@ -7,8 +7,9 @@ from itertools import groupby
 from typing import Any, NamedTuple
 
 from gremba.core.catalogue import Section
-from gremba.core.findings import Finding
-from gremba.core.rules import RULES, Case, Gate, Rule, Scope, Step
+from gremba.core.changes import Kind
+from gremba.core.findings import Finding, Severity
+from gremba.core.rules import RULES, Case, Gate, Matter, Rule, Scope, Step
 from gremba.core.rules.together import next_choice, together_stopped, unfinished
 
 _FOLLOWING = (next_choice, together_stopped, unfinished)
@@ -43,13 +44,7 @@ def rules_for(case: Case) -> _Concerned:
     """
     step = case.step
     cache = case.situation.catalogue.applicable_rules
-    key = (
-        _traits(step.section, cache),
-        step.does,
-        step.implied,
-        None if step.section is None else tuple([bool(of_step(step)) for of_step in _OF_STEP]),
-        step.consent.waives if step.consent else None,
-    )
+    key = _likeness(step, cache)
     found: _Concerned | None = cache.get(key)
     if found is None:
         everything = tuple((r, r.scope(step.section)) for r in BOOK if _concerns(r, step))
@@ -68,6 +63,47 @@ def rules_for(case: Case) -> _Concerned:
     return found
 
 
+def matters_of(step: Step, cache: dict[object, Any]) -> frozenset[Matter] | None:
+    """What other changes can alter of whether a step is stopped; None for anything at all.
+
+    Args:
+        cache: the catalogue's.
+    """
+    key = "matters", _likeness(step, cache)
+    if key not in cache:
+        depends_on = [
+            rule.depends_on
+            for rule in BOOK
+            if rule.severity is Severity.STOP
+            and rule.scope(step.section) is Scope.REQUEST
+            and _concerns(rule, step)
+        ]
+        cache[key] = None if None in depends_on else frozenset().union(*filter(None, depends_on))
+    found: frozenset[Matter] | None = cache[key]
+    return found
+
+
+def all_name_what_they_depend_on() -> bool:
+    """Whether every rule says what of its answer other changes can alter. Only then is it known
+    that no rule but those about seats looks at seats."""
+    return all(
+        rule.depends_on is not None
+        for rule in BOOK
+        if rule.severity is Severity.STOP and rule.scope(None) is Scope.REQUEST
+    )
+
+
+def _likeness(step: Step, cache: dict[object, Any]) -> tuple[object, ...]:
+    """The same for steps of which the same rules are asked."""
+    return (
+        _traits(step.section, cache),
+        step.does,
+        step.implied,
+        None if step.section is None else tuple([bool(of_step(step)) for of_step in _OF_STEP]),
+        step.consent.waives if step.consent else None,
+    )
+
+
 def _traits(section: Section | None, cache: dict[object, Any]) -> int:
     """A number for what the rules say of a section by itself; the same for sections alike."""
     if section is None:
@@ -83,7 +119,7 @@ def _traits(section: Section | None, cache: dict[object, Any]) -> int:
 def _concerns(rule: Rule, step: Step) -> bool:
     if step.does not in rule.on or rule.known not in (None, step.section is not None):
         return False
-    if step.implied and not rule.implied:
+    if step.implied and not (rule.named if step.does is Kind.WAIT else rule.implied):
         return False
     if rule.lifted_by is not None and step.is_lifted(rule.lifted_by):
         return False

@@ -7,15 +7,18 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from gremba.core.applicable_rules import OF_STUDENT, ApplicableRules, rules_for
+from gremba.core.applicable_rules import OF_STUDENT, ApplicableRules, matters_of, rules_for
 from gremba.core.changes import Kind, Request
+from gremba.core.effort import Effort
 from gremba.core.findings import Finding, Severity
-from gremba.core.interplay import find_relations
-from gremba.core.rules import Case, EndState, Scope, Step
+from gremba.core.interplay import Relations, find_relations
+from gremba.core.rules import Case, EndState, Matter, Scope, Step
 from gremba.core.rules.case import Before
-from gremba.core.selection import Effort, Selection, select
+from gremba.core.selection import Selection, select
 from gremba.core.situation import Registration, Situation
-from gremba.core.steps import Group, expand_changes, wanted_by
+from gremba.core.steps import Group, drops_along, expand_changes, wanted_by
+
+_COURSE = frozenset({Matter.COURSE})
 
 
 class Board:
@@ -28,7 +31,10 @@ class Board:
         self.credits_before = situation.credits
         self.held = {h.section.id: h for h in situation.held}
         self.expanded = expand_changes(situation, request, now)
-        self.wanted = wanted_by(self.expanded)
+        self._along: dict[tuple[int, int], Step] = {}
+        """By place and section, the drops that a change implies, so that each is one object."""
+        self._possible = [self._possible_steps(own) for own in self.expanded]
+        self.wanted = wanted_by(self._possible)
         self._applicable: dict[int, Sequence[ApplicableRules]] = {}
         """By the identity of a step, of which each is expanded once."""
         self._stopping: dict[int, Sequence[ApplicableRules]] = {}
@@ -36,12 +42,46 @@ class Board:
         self._of_student: dict[tuple[Kind, Kind], Mapping[str, Sequence[Finding]]] = {}
         self._memo: dict[object, object] = {}
 
-    def select(self, groups: Sequence[Group], known: Sequence[int], effort: Effort | None) -> Selection:
+    def _possible_steps(self, own: tuple[Step, ...]) -> tuple[Step, ...]:
+        """The steps of a change with all that it could take along."""
+        drops = [s for s in own if s.does is Kind.DROP]
+        return own + tuple([self._step_along(*d) for d in drops_along(self.situation.held, drops, ())])
+
+    def _step_along(self, step: Step, held: Registration) -> Step:
+        key = step.index, held.section.id
+        along = self._along.get(key)
+        if along is None:
+            along = self._along[key] = Step(
+                step.index, step.change, Kind.DROP, held.section, held.credits, held.grading, implied=True
+            )
+        return along
+
+    def steps_of(self, index: int, end: EndState) -> Sequence[Step]:
+        """What a change does in an end state that it is part of: its own steps, and the drops that
+        it implies there."""
+        along = end.along.get(index)
+        return self.expanded[index] if along is None else (*self.expanded[index], *along)
+
+    def relations(self, groups: Sequence[Group]) -> Relations:
+        """Which of these groups can alter what the rules say of which others."""
+        steps = [[s for i in g for s in self._possible[i]] for g in groups]
+        cache = self.situation.catalogue.applicable_rules
+        matters = [[matters_of(s, cache) for s in own] for own in steps]
+        return find_relations(self.situation, steps, matters)
+
+    def select(
+        self,
+        groups: Sequence[Group],
+        known: Sequence[int],
+        effort: Effort | None,
+        relations: Relations | None = None,
+    ) -> Selection:
         """What of these groups goes through, as places in the list of them. They are stopped as
         they are, all together.
 
         Args:
             known: changes that make a valid set.
+            relations: None for those that the rules name.
         """
         if len(groups) == 1:
             return Selection(0)
@@ -49,42 +89,54 @@ class Board:
         for position, group in enumerate(groups):
             witness |= (group[0] in known) << position
             hopeless |= any(self._is_stopped_by_facts(i) for i in group) << position
-        relations = find_relations(self.situation, [[s for i in g for s in self.expanded[i]] for g in groups])
+        relations = relations or self.relations(groups)
         ends: dict[int, tuple[list[int], EndState]] = {}
 
-        def is_stopped(position: int, trial: int) -> bool:
+        def stops(position: int, trial: int) -> list[int]:
             end = ends.get(trial)
             if end is None:
                 # Groups of one set are asked about one after another: only the last is kept.
                 ends.clear()
                 order = sorted([i for p, g in enumerate(groups) if trial >> p & 1 for i in g])
                 end = ends[trial] = order, self.end_state(order)
-            return self._is_stopped(groups[position], *end)
+            rules = self._rules_that_stop(groups[position], *end)
+            return [relations.savers(position, rule) for rule in rules]
 
-        return select(relations, is_stopped, hopeless, effort, witness)
+        return select(relations, stops, hopeless, effort, witness)
 
     def _is_stopped_by_facts(self, index: int) -> bool:
         """Whether a change is stopped whatever the others do."""
+        return any(self._has_stopping_fact(step) for step in self.expanded[index])
+
+    def _has_stopping_fact(self, step: Step) -> bool:
         return any(
-            f.severity is Severity.STOP
-            for step in self.expanded[index]
-            for _, _, known in self._applicable.get(id(step), ())
-            for f in known
+            f.severity is Severity.STOP for _, _, known in self._applicable.get(id(step), ()) for f in known
         )
 
-    def _is_stopped(self, group: Group, order: Sequence[int], end: EndState) -> bool:
-        """Whether a group is stopped, by more than facts alone, in the end state of these changes,
-        which hold it. Every change has been judged before."""
-        before = Before([], [], [])
+    def _rules_that_stop(
+        self, group: Group, order: Sequence[int], end: EndState
+    ) -> list[frozenset[Matter] | None]:
+        """What the rules depend on that stop a group in the end state of these changes, which hold
+        it; of a group's own facts nothing is said here. Every change has been judged before."""
+        before = Before()
+        found: list[frozenset[Matter] | None] = []
         for index in order:
-            for step in self.expanded[index]:
-                if index in group and self._stops_step(step, end, before):
-                    return True
+            for step in self.steps_of(index, end):
+                if index in group:
+                    found += self._rules_that_stop_step(step, end, before)
                 before.put(step)
-        return False
+        return found
 
-    def _stops_step(self, step: Step, end: EndState, before: Before) -> bool:
+    def _rules_that_stop_step(
+        self, step: Step, end: EndState, before: Before
+    ) -> Iterator[frozenset[Matter] | None]:
         case = self._case(step, end, before)
+        if id(step) not in self._applicable:
+            # A drop may take along here what it did not where it was judged before.
+            self._applicable[id(step)] = self._ask_facts(case)
+        if step.implied and self._has_stopping_fact(step):
+            # It can be kept from going along.
+            yield _COURSE
         stopping = self._stopping.get(id(step))
         if stopping is None:
             stopping = self._stopping[id(step)] = tuple(
@@ -96,8 +148,8 @@ class Board:
             if gate is None or gate(case):
                 for rule in rules:
                     for _ in rule.check(case, rule):
-                        return True
-        return False
+                        yield rule.depends_on
+                        break
 
     def end_state(self, order: Sequence[int]) -> EndState:
         """What the student would have if these changes went through, in this order of priority."""
@@ -116,6 +168,11 @@ class Board:
                         waits.append(step)
                 elif step.section is not None:
                     adjusts.append(step)
+        along: dict[int, list[Step]] = {}
+        if drops:
+            for step, held in drops_along(self.situation.held, drops, adds):
+                along.setdefault(step.index, []).append(self._step_along(step, held))
+            drops += [s for own in along.values() for s in own]
         remaining: Iterable[Registration] = self.situation.held
         if drops:
             given_up = {d.section.id for d in drops if d.section is not None}
@@ -129,7 +186,7 @@ class Board:
         if adjusts:
             credits_remaining -= sum([a.raises for a in adjusts])
         return EndState(
-            remaining, adds, drops, self.credits_before, credits_remaining, credits, waits, adjusts
+            remaining, adds, drops, self.credits_before, credits_remaining, credits, waits, adjusts, along
         )
 
     def judge(self, order: Sequence[int], last: Sequence[int] = ()) -> dict[int, list[Finding]]:
@@ -140,26 +197,26 @@ class Board:
             order: places in the request.
         """
         end = self.end_state([*order, *last])
-        before = Before([], [], [])
+        before = Before()
         found = {}
         judged = last or order
         for index in (*order, *last):
             if index in judged:
                 found[index] = self._judge_change(index, end, before)
             else:
-                for step in self.expanded[index]:
+                for step in self.steps_of(index, end):
                     before.put(step)
         return found
 
     def _judge_change(self, index: int, end: EndState, before: Before) -> list[Finding]:
         found = list(self._findings(index, end, before))
-        if len(self.expanded[index]) > 1:
+        if len(self.expanded[index]) > 1 or index in end.along:
             return list({(f.code, f.text): f for f in found}.values())
         return found
 
     def _findings(self, index: int, end: EndState, before: Before) -> Iterator[Finding]:
         """The findings on one change; its steps are put behind the earlier ones."""
-        for step in self.expanded[index]:
+        for step in self.steps_of(index, end):
             case = self._case(step, end, before)
             asked = self._applicable.get(id(step))
             if asked is None:

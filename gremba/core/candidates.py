@@ -15,22 +15,12 @@ from datetime import datetime
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
+from gremba.core.effort import MAX_BACKUPS, Effort, for_backups
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.outcome import Decision, Outcome, Result
 from gremba.core.rules.together import next_choice, unfinished
-from gremba.core.selection import Effort
 from gremba.core.situation import Situation
 from gremba.core.substitutes import companion_choices, companions_at_hand
-
-MOST = 4
-"""So many next choices at the most for one wish."""
-
-TRIED = 80
-"""Decisions that are tried for the next choices of one request at the most."""
-
-JUDGED = 320
-"""Changes judged in these, so that a long request tries fewer: forty changes eight times."""
-
 
 _NOT_ALL_TRIED = unfinished.finding(
     "With so many next choices at once, not all of this one's were tried.",
@@ -137,17 +127,15 @@ def choose(situation: Situation, request: Request, now: datetime, effort: Effort
     # What goes through alone is found one by one; then, with all or nothing, all are judged.
     alone = replace(request, mode=Mode.EACH)
     first = tried = decide(situation, alone, now, effort)
-    budget, units = TRIED, JUDGED
+    share = for_backups()
     cut_short = []
     for index, change in enumerate(request.changes):
         if tried.outcomes[index].result is Result.ACCEPTED:
             continue
         for trial in _in_its_place(situation, alone, index, change):
-            units -= len(trial.changes)
-            if budget == 0 or units < 0 or not effort.may_try(len(trial.changes)):
+            if not effort.may_try(len(trial.changes), share):
                 cut_short.append(index)
                 break
-            budget -= 1
             after = decide(situation, trial, now, effort)
             if _is_better(tried, after, index, len(alone.changes)):
                 alone, tried = trial, after
@@ -164,7 +152,7 @@ def _in_its_place(situation: Situation, request: Request, index: int, change: Ch
     """The request with each of the next choices, and where companions are needed and not named
     with each of those that may do."""
     catalogue = situation.catalogue
-    for numbers in change.alternatives[:MOST]:
+    for numbers in change.alternatives[:MAX_BACKUPS]:
         if numbers[0] == change.number or any(n not in catalogue.by_number for n in numbers):
             continue
         section = catalogue.by_number[numbers[0]]

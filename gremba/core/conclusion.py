@@ -24,11 +24,16 @@ from gremba.core.rules import Step
 from gremba.core.rules.seats import seat_to_take
 from gremba.core.situation import Registration, SeatFigures, WaitlistEntry
 
+_Steps = Mapping[int, Sequence[Step]]
+"""By place in the request, what each change that goes through does."""
+
 
 def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[Finding]]) -> Decision:
     """Put the outcomes into the order of the request, and work out the figures."""
     held = {h.section.id: h for h in board.situation.held}
-    seats = _seats_without(board, accepted)
+    through = board.end_state(sorted(accepted))
+    steps_through = {index: board.steps_of(index, through) for index in sorted(accepted)}
+    seats = _seats_without(board, steps_through)
     charges = Charges(
         board.situation.catalogue.policy.tariff,
         board.situation.student.rate_class,
@@ -36,13 +41,13 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
     )
     before = _figures(board, board.situation.held, charges)
     charged: list[ChargeEvent] = []
-    given_back = _give_back(board, accepted, charges, charged)
+    given_back = _give_back(board, steps_through, charges, charged)
     outcomes = []
-    for index, steps in enumerate(board.expanded):
+    for index, own in enumerate(board.expanded):
         if index not in accepted:
-            outcomes.append(_refused(board, steps, findings[index]))
+            outcomes.append(_refused(board, own, findings[index]))
             continue
-        outcome = _accepted(board, steps, tuple(findings[index]), seats, given_back)
+        outcome = _accepted(board, steps_through, index, tuple(findings[index]), seats, given_back)
         outcomes.append(outcome)
         for given_up in outcome.drops:
             held.pop(given_up.held.section.id, None)
@@ -66,15 +71,15 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
 
 
 def _give_back(
-    board: Board, accepted: set[int], charges: Charges, charged: list[ChargeEvent]
+    board: Board, through: _Steps, charges: Charges, charged: list[ChargeEvent]
 ) -> dict[int, GivenBack]:
     """What dropping and adjusting change of the charges, by the id of the section. First all drops, then
     all adjustments, each in the order in which the sections were registered for: so the history has
     them, too."""
     drops: set[int] = set()
     adjusts: dict[int, Step] = {}
-    for index in accepted:
-        for step in board.expanded[index]:
+    for steps in through.values():
+        for step in steps:
             if step.section is None:
                 continue
             if step.does is Kind.DROP:
@@ -117,12 +122,12 @@ def _entries_after(
     )
 
 
-def _seats_without(board: Board, accepted: set[int]) -> dict[int, SeatFigures]:
+def _seats_without(board: Board, through: _Steps) -> dict[int, SeatFigures]:
     """The seats of what goes through, as they are when what is given up has been given back."""
     moves = [
         (s.section, s.does is Kind.DROP)
-        for i in accepted
-        for s in board.expanded[i]
+        for steps in through.values()
+        for s in steps
         if s.section is not None and s.does in (Kind.ADD, Kind.DROP)
     ]
     seats = {section.pool: board.situation.seats[section.pool] for section, _ in moves}
@@ -135,11 +140,13 @@ def _seats_without(board: Board, accepted: set[int]) -> dict[int, SeatFigures]:
 
 def _accepted(
     board: Board,
-    steps: Sequence[Step],
+    through: _Steps,
+    index: int,
     findings: tuple[Finding, ...],
     seats: dict[int, SeatFigures],
     given_back: Mapping[int, GivenBack],
 ) -> Outcome:
+    steps = through[index]
     first = steps[0]
     if first.does is Kind.WAIT:
         return Outcome(
@@ -149,7 +156,7 @@ def _accepted(
             first.grading,
             Result.WAITING,
             findings,
-            waits=None if first.implied else _joining(board, first),
+            waits=None if first.implied else _joining(board, first, through),
         )
     takes: Seat | None = None
     drops: list[DroppedSeat] = []
@@ -181,11 +188,11 @@ def _accepted(
     )
 
 
-def _joining(board: Board, step: Step) -> NewWaitlistEntry:
+def _joining(board: Board, step: Step, through: _Steps) -> NewWaitlistEntry:
     section = step.section
     if section is None:
         raise LookupError("a waitlist entry was taken on no waitlist")
-    named = [s for own in board.expanded for s in own if s.does is Kind.WAIT and s.implied]
+    named = [s for own in through.values() for s in own if s.does is Kind.WAIT and s.implied]
     change = step.change
     return NewWaitlistEntry(
         section,

@@ -8,9 +8,9 @@ from enum import StrEnum
 
 from gremba.core.changes import Mode, Request
 from gremba.core.decision import decide
+from gremba.core.effort import Effort
 from gremba.core.findings import Finding, Severity
 from gremba.core.outcome import Decision, Result
-from gremba.core.selection import Effort
 from gremba.core.situation import Situation
 
 MOST_PLANS = 5

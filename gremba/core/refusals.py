@@ -24,10 +24,13 @@ def explain(
     board: Board, request: Request, accepted: Sequence[int], group: Group
 ) -> dict[int, list[Finding]]:
     """Why a group is refused: the stops it meets on top of what went through, first its own, then
-    those that it would cause there, by name. What else it would mean is said only where it is going
-    to happen, once a hold or the like is cleared."""
+    those that it would cause there, by name. Without any stop it could be added as it is. What else
+    it would mean is said only where it is going to happen, once a hold or the like is cleared."""
     judged = board.judge(accepted, group)
-    stops = {i: [f for f in own if f.severity is Severity.STOP] for i, own in judged.items()}
+    stops = {
+        i: sorted([f for f in own if f.severity is Severity.STOP], key=lambda f: bool(f.rests_on))
+        for i, own in judged.items()
+    }
     stopped = [i for i in group if stops[i]]
     passing = bool(stopped) and all(f.code in ABOUT_STUDENT for i in group for f in stops[i])
     found = judged if passing else stops
@@ -42,7 +45,7 @@ def explain(
             continue
         if undone:
             own.append(_would_undo(board, index, undone))
-        else:
+        elif stopped:
             own.append(_stands_or_falls(board, request, group, stopped, found))
     there = {(c.kind, c.number, c.in_exchange) for c in request.changes}
     # With all or nothing each of them is in the way of the others, whatever goes through.

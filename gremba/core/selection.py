@@ -8,42 +8,12 @@ valid set holds certain groups is found by following what could free whom.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from gremba.core.bits import bits_of
+from gremba.core.effort import EXACT_GROUPS, MAX_QUESTIONS, MAX_SETS, Effort
 from gremba.core.interplay import Relations
-
-EXACT = 10
-"""So many groups may hang together for the search to be complete whatever they are."""
-
-_ALL_OF_THEM = 1 << EXACT
-"""Sets tried for up to :data:`EXACT` groups that hang together: all there are."""
-
-_OF_MORE = 200
-"""Sets tried where more of them do."""
-
-
-@dataclass(slots=True)
-class Effort:
-    """What may be spent on trying, for one request or for several that belong together.
-
-    Attributes:
-        left: how many more sets may be tried beyond the first look at each group. At first it is
-            enough for forty changes to be decided exactly, ten by ten.
-        judged: how many more changes may be judged in requests that are only tried out: next
-            choices, other sections. Enough for fifty trials with twelve changes each.
-    """
-
-    left: int = 4 * _ALL_OF_THEM
-    judged: int = 640
-
-    def may_try(self, changes: int) -> bool:
-        """Whether a request of so many changes may be tried out as well; it is paid for."""
-        if changes > self.judged:
-            return False
-        self.judged -= changes
-        return True
 
 
 @dataclass(slots=True)
@@ -59,13 +29,14 @@ class Selection:
     unfinished: int = 0
 
 
-Stopped = Callable[[int, int], bool]
-"""Whether a group, by its place, is stopped in the end state of a set."""
+Stops = Callable[[int, int], Sequence[int]]
+"""For a group, by its place, in the end state of a set: for each rule that stops it there, the groups
+that could free it from that; empty if nothing stops it."""
 
 
 def select(
     relations: Relations,
-    is_stopped: Stopped,
+    stops: Stops,
     hopeless: int,
     effort: Effort | None = None,
     witness: int = 0,
@@ -73,11 +44,11 @@ def select(
     """Find the first of the valid sets.
 
     Args:
-        is_stopped: pure; asked at most once for each group and set of those that affect it.
+        stops: pure; asked at most once for each group and set of those that affect it.
         hopeless: groups that are stopped whatever the others do.
         witness: some valid set that is known already, the fuller the better.
     """
-    search = _Search(relations, is_stopped, effort or Effort())
+    search = _Search(relations, stops, effort or Effort())
     left = ((1 << len(relations.affected_by)) - 1) & ~hopeless
     left = search.without_lost(left, witness)
     chosen = unfinished = 0
@@ -115,22 +86,25 @@ class _RanOut(Exception):
 @dataclass(slots=True)
 class _Search:
     relations: Relations
-    is_stopped: Stopped
+    stops: Stops
     effort: Effort
-    _known: dict[tuple[int, int], bool] = field(default_factory=dict)
+    _known: dict[tuple[int, int], Sequence[int]] = field(default_factory=dict)
     _tried: dict[int, list[int]] = field(default_factory=dict)
     """By the set, what :meth:`_look` has found."""
     _failed: set[int] = field(default_factory=set)
     _groups: int = 0
-    _most: int = _ALL_OF_THEM
+    _sets: int = 0
+    """Sets that may still be tried for the group in question."""
+    _questions: int = 0
+    """Questions that may still be asked for it."""
 
     def without_lost(self, groups: int, witness: int) -> int:
-        """The groups without those that are stopped alone and that none of the rest could free."""
+        """The groups without those that are stopped alone by what none of the rest could free
+        them from."""
         while True:
             lost = 0
             for group in bits_of(groups & ~witness):
-                could = self.relations.saved_by[group] & groups
-                if not could and self._stopped(group, 1 << group):
+                if any(not savers & groups for savers in self._stops_of(group, 1 << group)):
                     lost |= 1 << group
             if not lost:
                 return groups
@@ -139,20 +113,29 @@ class _Search:
     def first_valid(self, groups: int, witness: int) -> Selection:
         """The first of the valid sets of groups that hang together, one of which is known."""
         self._groups = groups
-        self._most = _ALL_OF_THEM if groups.bit_count() <= EXACT else _OF_MORE
         self._tried.clear()
         self._failed.clear()
+        sets, questions = MAX_SETS, MAX_QUESTIONS
+        is_exact = groups.bit_count() <= EXACT_GROUPS
+        if not is_exact:
+            witness = max(witness, self._what_stands(groups), key=_in_order)
         chosen = unfinished = 0
         for group in bits_of(groups):
             one = 1 << group
             if not witness & one:
                 if self.relations.excludes[group] & chosen:
                     continue
+                # Where not everything can be tried, something is left for those further down.
+                self._sets = sets if is_exact else (sets + 1) // 2
+                self._questions = questions if is_exact else (questions + 1) // 2
+                sets, questions = sets - self._sets, questions - self._questions
                 try:
                     found = self._valid_with(chosen | one)
                 except _RanOut:
                     unfinished |= one
                     continue
+                finally:
+                    sets, questions = sets + self._sets, questions + self._questions
                 if found is None:
                     continue
                 witness = found
@@ -160,6 +143,14 @@ class _Search:
         if not unfinished:
             return Selection(chosen)
         return self._fill_up(groups, chosen | witness, unfinished)
+
+    def _what_stands(self, groups: int) -> int:
+        """A valid set: of all, those that are stopped are taken out until none is."""
+        while True:
+            stopped = sum(1 << g for g in bits_of(groups) if self._stops_of(g, groups))
+            if not stopped:
+                return groups
+            groups &= ~stopped
 
     def _fill_up(self, groups: int, chosen: int, unfinished: int) -> Selection:
         """Where the search was cut short: what can be added as it is, is added."""
@@ -184,7 +175,7 @@ class _Search:
             trial = waiting.pop()
             if trial in self._failed:
                 continue
-            stops = self._stops(trial)
+            stops = self._stops_in(trial)
             if not stops:
                 return trial
             # Whoever is freed must be freed by one of these, so one with few is looked at; the first
@@ -197,33 +188,41 @@ class _Search:
         self._failed |= seen
         return None
 
-    def _stops(self, trial: int) -> list[int]:
+    def _stops_in(self, trial: int) -> list[int]:
         found = self._tried.get(trial)
         if found is None:
             # The first set of a group is always looked at: without it nothing could be said.
             if trial.bit_count() > 1:
-                if len(self._tried) >= self._most or self.effort.left <= 0:
+                if min(self._sets, self._questions, self.effort.sets, self.effort.questions) <= 0:
                     raise _RanOut
-                self.effort.left -= 1
+                self._sets -= 1
+                self.effort.sets -= 1
             found = self._tried[trial] = self._look(trial)
         return found
 
     def _look(self, trial: int) -> list[int]:
-        """For groups of a set that are stopped in it, those beside it that could free them; not
-        for all where one is found that leaves no choice. Empty if the set is valid."""
+        """For each stop that groups of a set meet in it, those beside it that could free them; not
+        all where one is found that leaves no choice. Empty if the set is valid."""
         found = []
         # The last is mostly the one that is in question.
         for group in reversed(bits_of(trial)):
-            if self._stopped(group, trial):
-                savers = self.relations.saved_by[group] & self._groups & ~trial
+            for savers in self._stops_of(group, trial):
+                savers &= self._groups & ~trial
                 if savers.bit_count() < 2:
                     return [savers]
                 found.append(savers)
         return found
 
-    def _stopped(self, group: int, trial: int) -> bool:
+    def _stops_of(self, group: int, trial: int) -> Sequence[int]:
         key = group, trial & (self.relations.affected_by[group] | 1 << group)
         known = self._known.get(key)
         if known is None:
-            known = self._known[key] = self.is_stopped(group, trial)
+            known = self._known[key] = self.stops(group, trial)
+            self._questions -= 1
+            self.effort.questions -= 1
         return known
+
+
+def _in_order(groups: int) -> tuple[int, ...]:
+    """Sorts sets by which comes first in the order of the list, the last one first."""
+    return tuple(-g for g in bits_of(groups))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from typing import NamedTuple
@@ -48,8 +48,8 @@ _INSTEAD = Tie(
 def expand_changes(situation: Situation, request: Request, now: datetime) -> list[tuple[Step, ...]]:
     """The steps of each change, in order.
 
-    A swap is an add and a drop. Dropping one of several companions drops the others, unless the
-    request drops them itself or puts another section of the same component in its place.
+    A swap is an add and a drop. What a drop takes along depends on what goes through and is not
+    among them: see :func:`drops_along`.
     """
     if all(c.kind is Kind.ADD for c in request.changes):
         return [
@@ -59,34 +59,47 @@ def expand_changes(situation: Situation, request: Request, now: datetime) -> lis
     held = {h.section.reference_number: h for h in situation.held}
     expanded = [_own_steps(situation, held, i, c, now) for i, c in enumerate(request.changes)]
     _name_companions(expanded)
-    drops = [(i, s) for i, steps in enumerate(expanded) for s in steps if s.does is Kind.DROP]
-    if not any(s.section is not None and s.section.companions for _, s in drops):
-        return expanded
-    adds = [s for steps in expanded for s in steps if s.does is Kind.ADD and s.section is not None]
-    gone = {s.number for _, s in drops}
-    for index, step in drops:
-        if step.number not in held or step.section is None or _replacement(step.section, adds):
-            continue
-        leaving = [step.section]
-        for section in leaving:
-            along = [
-                h
-                for h in situation.held
-                if h.section.reference_number in section.companions
-                and h.section.reference_number not in gone
-                and not _replacement(h.section, adds)
-            ]
-            gone |= {h.section.reference_number for h in along}
-            leaving += [h.section for h in along]
-            expanded[index] += tuple(
-                Step(index, step.change, Kind.DROP, h.section, h.credits, h.grading, implied=True)
-                for h in along
-            )
     return expanded
 
 
-def wanted_by(expanded: Sequence[tuple[Step, ...]]) -> Wanted:
-    """The request as rules may look at it, whatever becomes of its changes."""
+def drops_along(
+    held: Sequence[Registration], drops: Sequence[Step], adds: Sequence[Step]
+) -> list[tuple[Step, Registration]]:
+    """What drops take along: companions of a section dropped that no other drop names, and theirs;
+    nothing where an add puts another section of the same component in its place.
+
+    Args:
+        drops: those that go through.
+        adds: those that go through.
+
+    Returns:
+        Each registration with the drop that takes it along.
+    """
+    if not any(s.section is not None and s.section.companions for s in drops):
+        return []
+    by_number = {h.section.reference_number: h for h in held}
+    gone = {s.number for s in drops}
+    along = []
+    for step in drops:
+        if step.section is None or step.number not in by_number or _replacement(step.section, adds):
+            continue
+        leaving = [step.section]
+        for section in leaving:
+            # In the order in which they were registered for.
+            for number, other in by_number.items():
+                if number in section.companions and number not in gone:
+                    gone.add(number)
+                    leaving.append(other.section)
+                    along.append((step, other))
+    return along
+
+
+def wanted_by(expanded: Iterable[Sequence[Step]]) -> Wanted:
+    """The request as rules may look at it, whatever becomes of its changes.
+
+    Args:
+        expanded: the steps of each change, those included that it could imply.
+    """
     steps = tuple(s for own in expanded for s in own)
     if all(s.does is Kind.ADD for s in steps):
         return Wanted(steps, frozenset())
@@ -181,7 +194,8 @@ def group_changes(
 
     With ``all`` the request is one group. Otherwise adds are tied that are companions, parts of
     one bundle, or corequisites of each other; drops of one bundle or of companions; and a drop with
-    the only add that puts another section of its course in its place.
+    the only add that puts another section of its course in its place. Adds of which only one can be
+    had, such as two labs of one lecture, are never tied to one another.
     """
     if len(expanded) < 2:
         return [(i,) for i in range(len(expanded))]
@@ -190,7 +204,11 @@ def group_changes(
     ties = _ties(expanded, catalogue)
     if not ties:
         return [(i,) for i in range(len(expanded))]
-    leader = list(range(len(expanded)))
+    return _tied(len(expanded), ties)
+
+
+def _tied(many: int, ties: Iterable[tuple[int, int, Tie]]) -> list[Group]:
+    leader = list(range(many))
 
     def find(index: int) -> int:
         while leader[index] != index:
@@ -201,7 +219,7 @@ def group_changes(
         low, high = sorted((find(one), find(other)))
         leader[high] = low
     groups: dict[int, list[int]] = {}
-    for index in range(len(expanded)):
+    for index in range(many):
         groups.setdefault(find(index), []).append(index)
     return [tuple(groups[first]) for first in sorted(groups)]
 
@@ -258,7 +276,32 @@ def _ties(expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue) -> lis
         instead = _replacement(one.section, adds)
         if len(instead) == 1:
             ties.append((one.index, instead[0].index, _INSTEAD))
-    return ties
+    return _without_rivals(expanded, ties)
+
+
+def _without_rivals(
+    expanded: Sequence[tuple[Step, ...]], ties: list[tuple[int, int, Tie]]
+) -> list[tuple[int, int, Tie]]:
+    """The ties without those of sections that would be tied to another one of the same course and
+    component: the first that can serve serves, and which one it is the rules find out."""
+    taken = [
+        (s.index, s.section)
+        for own in expanded
+        for s in own
+        if s.section is not None and (s.does is Kind.ADD or s.implied)
+    ]
+    rivals = {
+        index
+        for group in _tied(len(expanded), ties)
+        for index, section in taken
+        if index in group
+        and any(
+            other in group and other != index and section.stands_for_same(theirs) for other, theirs in taken
+        )
+    }
+    if not rivals:
+        return ties
+    return [t for t in ties if t[2] is _INSTEAD or (t[0] not in rivals and t[1] not in rivals)]
 
 
 def _could_be_tied(step: Step, needs: Mapping[str, frozenset[str]]) -> object:

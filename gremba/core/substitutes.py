@@ -10,20 +10,11 @@ from itertools import islice, product
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import decide
+from gremba.core.effort import MAX_MOVES, MAX_SUBSTITUTES, Effort, for_substitutes
 from gremba.core.findings import ProposedChange, PutInCart, Remedy, Severity, TakeInstead
 from gremba.core.outcome import Decision, Outcome, Result
-from gremba.core.selection import Effort
 from gremba.core.situation import Situation
 from gremba.core.wording import listed, times_text
-
-OFFERED = 3
-"""So many at the most for one change."""
-
-MOVES = 2
-"""So many ways to move a registered section out of the way, at the most."""
-
-TRIED = 60
-"""Decisions that are tried for one cart at the most, and fewer where it is long: see :class:`Effort`."""
 
 _OF_SECTION = frozenset(
     {
@@ -61,23 +52,21 @@ def find_substitutes(
         effort: what may be spent on all the decisions that are tried.
     """
     effort = effort or Effort()
-    budget = TRIED
+    share = for_substitutes()
     found: dict[int, tuple[Remedy, ...]] = {}
     for index, outcome in enumerate(decision.outcomes):
         if outcome.section is None or not _may_be_served(outcome):
             continue
         ways: list[Remedy] = []
         for numbers, trial in _candidates(situation, request, index, outcome.section):
-            if budget == 0 or len(ways) == OFFERED or not effort.may_try(len(trial.changes)):
+            if len(ways) == MAX_SUBSTITUTES or not effort.may_try(len(trial.changes), share):
                 break
-            budget -= 1
             if _serves(decision, decide(situation, trial, now, effort), index):
                 ways.append(_remedy(situation, numbers))
         moves = 0
         for swaps, trial in _moves(situation, request, outcome):
-            if budget == 0 or moves == MOVES or not effort.may_try(len(trial.changes)):
+            if moves == MAX_MOVES or not effort.may_try(len(trial.changes), share):
                 break
-            budget -= 1
             if _serves(decision, decide(situation, trial, now, effort), index, must=True):
                 ways.append(_move_remedy(situation, swaps))
                 moves += 1
@@ -130,7 +119,7 @@ def companion_choices(
         for component, many in catalogue.companions_of(section).items()
         if component in needed
     ]
-    return islice(product(*options), OFFERED)
+    return islice(product(*options), MAX_SUBSTITUTES)
 
 
 def companions_at_hand(
@@ -192,7 +181,7 @@ def _moves(
             ]
             for old in left_behind
         ]
-        for more in islice(product(*options), OFFERED):
+        for more in islice(product(*options), MAX_SUBSTITUTES):
             swaps = (ProposedChange(Kind.SWAP, number, in_way.reference_number), *more)
             added = tuple(Change(w.kind, w.number, in_exchange=w.in_exchange) for w in swaps)
             yield swaps, replace(request, changes=(*request.changes, *added))

@@ -14,9 +14,9 @@ from gremba.actions.look_at_cart import JudgedCart
 from gremba.actions.process_submissions import Receipt
 from gremba.core.account.due import DueChange
 from gremba.core.calendar import Calendar
-from gremba.core.candidates import MOST as MOST_CHOICES
 from gremba.core.catalogue import Section, TermCatalogue, earns_credits
 from gremba.core.changes import Change, Kind
+from gremba.core.effort import MAX_BACKUPS
 from gremba.core.findings import Severity
 from gremba.core.outcome import Outcome, Result
 from gremba.core.rules import LIFTABLE
@@ -171,7 +171,7 @@ def _change_data(judged: JudgedCart, index: int, group: tuple[int, ...]) -> dict
             for numbers in there.change.alternatives
             if numbers[0] in judged.term.by_number
         ],
-        "takes_next": is_wanted and len(there.change.alternatives) < MOST_CHOICES,
+        "takes_next": is_wanted and len(there.change.alternatives) < MAX_BACKUPS,
         "may_wait": is_wanted and section is not None and section.waitlist_limit > 0,
         "wait_if_full": there.change.wait_if_full,
         "outcome": outcome_data(outcome),

@@ -7,7 +7,7 @@ the handbook; this says it again, as slowly as it likes.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 from random import Random
@@ -81,17 +81,19 @@ def _slots(text: str, half: str) -> frozenset[Slot]:
     return frozenset((h, q, d) for h in _halves(half) for q in range(first, last) for d in days)
 
 
+Unheard = Callable[[Sequence[Offered], Offered], bool]
+"""A rule that the decision does not know: whether what is had in the end stops an add in it."""
+
+
 # --- what goes through -------------------------------------------------------------------------
 
 
 def groups(term: Term, wanted: Sequence[Wanted]) -> list[tuple[int, ...]]:
     """Changes that stand or fall together."""
-    tied = {i: {i} for i in range(len(wanted))}
+    ties: list[tuple[int, int, bool]] = []
 
-    def tie(one: int, other: int) -> None:
-        merged = tied[one] | tied[other]
-        for i in merged:
-            tied[i] = merged
+    def tie(one: int, other: int, replaces: bool = False) -> None:
+        ties.append((one, other, replaces))
 
     named = _named(term, wanted)
     for i, w in enumerate(wanted):
@@ -114,7 +116,24 @@ def groups(term: Term, wanted: Sequence[Wanted]) -> list[tuple[int, ...]]:
     for i, gone in drops:
         new = [j for j, a in adds if a is not gone and _same(term, a, gone)]
         if len(new) == 1:
-            tie(i, new[0])
+            tie(i, new[0], replaces=True)
+    # Of sections that exclude each other, none is tied to the other.
+    taken = dict(adds) | {i: term.sections[wanted[i].number] for i in named}
+    rivals = {
+        i
+        for together in _merged(len(wanted), ties)
+        for i in together
+        if i in taken and any(j != i and j in taken and _same(term, taken[i], taken[j]) for j in together)
+    }
+    return _merged(len(wanted), [t for t in ties if t[2] or not {t[0], t[1]} & rivals])
+
+
+def _merged(many: int, ties: Sequence[tuple[int, int, bool]]) -> list[tuple[int, ...]]:
+    tied = {i: {i} for i in range(many)}
+    for one, other, _ in ties:
+        merged = tied[one] | tied[other]
+        for i in merged:
+            tied[i] = merged
     return sorted({tuple(sorted(t)) for t in tied.values()})
 
 
@@ -139,13 +158,13 @@ def _same(term: Term, one: Offered, other: Offered) -> bool:
     return one.part == other.part and other.course in _numbers(term, one.course)
 
 
-def first_valid(term: Term, wanted: Sequence[Wanted]) -> set[int]:
+def first_valid(term: Term, wanted: Sequence[Wanted], unheard: Unheard | None = None) -> set[int]:
     """The changes that go through: of the valid sets the first in the order of the list."""
     found = groups(term, wanted)
     for pick in range(2 ** len(found) - 1, -1, -1):
         trial = [g for n, g in enumerate(found) if pick >> (len(found) - 1 - n) & 1]
         through = {i for g in trial for i in g}
-        if is_valid(term, wanted, through):
+        if is_valid(term, wanted, through, unheard):
             return through
     raise AssertionError("nothing at all is always valid")
 
@@ -160,37 +179,36 @@ def taken_one_by_one(term: Term, wanted: Sequence[Wanted]) -> set[int]:
 
 
 def _gone(term: Term, wanted: Sequence[Wanted], through: set[int]) -> list[str]:
-    """What is given up: what is named, and the companions that go along with it."""
-    named = [w.number if w.sign == "-" else w.gives for w in wanted if w.sign in "->"]
+    """What is dropped: what is named, and the companions that go along with it unless another
+    section takes its place."""
     only_named = _named(term, wanted)
-    adds = [term.sections[w.number] for i, w in enumerate(wanted) if w.sign in "+>" and i not in only_named]
-
-    def is_replaced(number: str) -> bool:
+    adds = [
+        term.sections[w.number]
+        for i, w in enumerate(wanted)
+        if i in through and w.sign in "+>" and i not in only_named
+    ]
+    named = [
+        w.number if w.sign == "-" else w.gives
+        for i, w in enumerate(wanted)
+        if i in through and w.sign in "->"
+    ]
+    found = list(named)
+    for number in named:
         own = term.sections[number]
-        return any(a is not own and _same(term, a, own) for a in adds)
-
-    found = []
-    taken = set(named)
-    for i, w in enumerate(wanted):
-        if w.sign not in "->":
-            continue
-        leaving = [w.number if w.sign == "-" else w.gives]
-        if leaving[0] not in term.held or is_replaced(leaving[0]):
-            found += leaving if i in through else []
-            continue
-        for number in leaving:
-            more = [
-                n
-                for n in term.held
-                if n in term.sections[number].goes_with and n not in taken and not is_replaced(n)
-            ]
-            taken |= set(more)
-            leaving += more
-        found += leaving if i in through else []
+        if number in term.held and not any(a is not own and _same(term, a, own) for a in adds):
+            found += [n for n in _along(term, number) if n not in found]
     return found
 
 
-def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
+def _along(term: Term, number: str) -> list[str]:
+    """What is held and goes with a section, and with that."""
+    found = [number]
+    for one in found:
+        found += [n for n in term.held if n in term.sections[one].goes_with and n not in found]
+    return found[1:]
+
+
+def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int], unheard: Unheard | None = None) -> bool:
     """Whether nothing in the set is stopped, in the end state it leads to."""
     if not through:
         return True
@@ -203,6 +221,8 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
     adjusts = [w for w in chosen if w.sign == "~"]
     kept = [of[n] for n in term.held if n not in gone]
     end = kept + adds
+    if unheard is not None and any(unheard(end, add) for add in adds):
+        return False
     # Contradictions.
     if len(gone) != len(set(gone)) or any(n not in term.held for n in gone):
         return False
@@ -256,10 +276,9 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
             return False
     for number in gone:
         drop = of[number]
-        named_drop = any(number in (w.number, w.gives) for w in chosen if w.sign in "->")
-        if drop.bundle and any(k.bundle == drop.bundle for k in kept) and named_drop:
+        if drop.bundle and any(k.bundle == drop.bundle for k in kept):
             return False
-        for k in kept if named_drop else ():
+        for k in kept:
             needed = {
                 c
                 for way in k.needs
@@ -270,7 +289,7 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
             held = [of[n] for n in term.held if n != k.number]
             was = _prepared(term, k, held)
             if (
-                k.part != "lab"
+                k.part == "lecture"
                 and drop.course in needed
                 and was
                 and not _prepared(term, k, [s for s in end if s is not k])
@@ -280,6 +299,23 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int]) -> bool:
                 return False
     if gone and not end:
         return False
+    only_named = [of[wanted[i].number] for i in sorted(named & through)]
+    for index, own in enumerate(only_named):
+        its_waits = [w for w in waits if own.number in of[w.number].goes_with]
+        if not its_waits or any(_same(term, own, other) for other in only_named[:index]):
+            return False
+        if not _prepared(term, own, [s for s in end + in_line if s is not own]):
+            return False
+        if own.bundle and any(o.bundle == own.bundle and o not in end for o in of.values() if o is not own):
+            return False
+        leaving = {n for w in its_waits if w.gives for n in [w.gives, *_along(term, w.gives)]}
+        for s in end:
+            if s is own or (_same(term, s, own) and s in adds):
+                return False
+            if s in kept and (s.number in leaving or _same(term, s, own)):
+                continue
+            if s.slots & own.slots:
+                return False
     return _waits_are_valid(term, waits, kept, adds)
 
 
@@ -300,10 +336,11 @@ def _waits_are_valid(
             return False
         if any(_same(term, own, of[o.number]) for o in waits[:index]):
             return False
+        leaving = [w.gives, *_along(term, w.gives)] if w.gives in term.held else []
         for s in [*kept, *adds]:
             if s is own:
                 return False
-            if s.number == w.gives and s in kept:
+            if s in kept and s.number in leaving:
                 continue
             if _same(term, own, s) or own.slots & s.slots:
                 return False
@@ -316,7 +353,7 @@ def _prepared(term: Term, section: Offered, beside: Sequence[Offered]) -> bool:
     if not section.needs:
         return True
     # A lab does not ask again for what its lecture asks for.
-    if section.part == "lab" and any(s.course == section.course and s.part != "lab" for s in beside):
+    if section.part != "lecture" and any(s.course == section.course and s.part == "lecture" for s in beside):
         return True
     have = {s.course for s in beside}
 
@@ -413,27 +450,32 @@ def _some_needs(rng: Random, courses: Sequence[str], own: str) -> tuple[Needs, .
 
 
 def _give_labs(rng: Random, sections: dict[str, Offered], needs: dict[str, tuple[Needs, ...]]) -> None:
+    """Make a lecture one of a course in two or three parts; those beside it go with one another as
+    well, or with the lecture alone."""
     lecture = rng.choice(list(sections.values()))
-    labs = []
-    for n in range(rng.randint(1, 2)):
-        number, half, text = f"{30050 + n}", lecture.half, rng.choice(_TIMES)
-        labs.append(
-            Offered(
+    parts: dict[str, list[str]] = {}
+    for part, first in (("lab", 30050), ("discussion", 30060))[: rng.choice([1, 1, 2])]:
+        for n in range(rng.randint(1, 2)):
+            number, half, text = f"{first + n}", lecture.half, rng.choice(_TIMES)
+            parts.setdefault(part, []).append(number)
+            sections[number] = Offered(
                 number,
                 lecture.course,
-                "lab",
+                part,
                 text,
                 half,
                 _slots(text, half),
-                50 + n,
+                int(number) - 30000,
                 (0.0, 0.0),
                 needs[lecture.course],
-                frozenset({lecture.number}),
                 places=1,
             )
-        )
-    lecture.goes_with = frozenset(lab.number for lab in labs)
-    sections |= {lab.number: lab for lab in labs}
+    mixed = rng.random() < 0.5
+    lecture.goes_with = frozenset(n for own in parts.values() for n in own)
+    for part, own in parts.items():
+        beside = {n for other, theirs in parts.items() if other != part and mixed for n in theirs}
+        for number in own:
+            sections[number].goes_with = frozenset({lecture.number} | beside)
 
 
 def _some_changes(rng: Random, term: Term) -> list[Wanted]:
@@ -490,7 +532,7 @@ def as_world(term: Term) -> World:
             block=_BLOCKS[s.half],
             pool=s.pool,
             component=s.part,
-            carries_credit=s.part != "lab",
+            carries_credit=s.part == "lecture",
             companions=s.goes_with,
             bundle=s.bundle or None,
             waitlist_limit=s.places,

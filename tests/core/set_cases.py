@@ -66,6 +66,21 @@ def varies(w: World) -> None:
     w.held.append("31030")
 
 
+def three_parts(w: World) -> None:
+    """A lecture with a lab of two, one of them full, and a discussion of two."""
+    parts = {"31200": "lecture", "31201": "lab", "31202": "lab", "31203": "discussion", "31204": "discussion"}
+    for number, part in parts.items():
+        w.section(
+            number,
+            "KILN 210",
+            f"{'MTWRF'[int(number[-1])]} 08:00-08:50",
+            component=part,
+            carries_credit=part == "lecture",
+            seats=0 if number == "31202" else 10,
+            companions=frozenset(n for n, other in parts.items() if other != part),
+        )
+
+
 def far_apart(w: World) -> None:
     w.travel.update({("hill", "moor"): 90})
     w.section("31040", "MOOR 110", "M 12:00-13:00 moor")
@@ -386,7 +401,55 @@ SET_CASES: tuple[Case, ...] = (
         ],
         ["-31111", "+31112", "+31113"],
         "rrr",
-        [["companion.missing"], ["course.held_already", "seat.full"], ["course.held_already", "seat.full"]],
+        [["drop.last"], ["course.held_already", "seat.full"], ["course.held_already", "seat.full"]],
+    ),
+    (
+        "a lecture dropped beside an add of a full lab: the drop alone goes through, its lab too",
+        [three_parts, held("31200", "31201", "31203", "30003")],
+        ["-31200", "+31202"],
+        "ar",
+        [
+            ["load.below_half_time", "drop.companions"],
+            ["seat.full", "companion.missing", "companion.missing"],
+        ],
+    ),
+    (
+        "a lab dropped beside an add of another discussion: nothing is left of the course",
+        [three_parts, held("31200", "31201", "31203", "30003")],
+        ["-31201", "+31204"],
+        "ar",
+        [["load.below_half_time", "drop.companions"], ["companion.missing", "companion.missing"]],
+    ),
+    (
+        "of two labs the first that has a seat serves",
+        [three_parts],
+        ["+31200", "+31202", "+31201", "+31203"],
+        "araa",
+        [[], ["seat.full", "course.twice_in_cart"], [], []],
+    ),
+    (
+        "of two labs that have a seat the first serves",
+        [three_parts, lambda w: w.seats.update({w.sections["31202"].pool: SeatFigures(4, 0)})],
+        ["+31200", "+31202", "+31201", "+31203"],
+        "aara",
+        [[], [], ["course.twice_in_cart"], []],
+    ),
+    (
+        "of two sections of a corequisite of each other the first with a seat serves",
+        [
+            section("31210", "CHEM 235", "M 18:00-19:00", needs=CourseNeed("CHEM 236", None, "together")),
+            section(
+                "31211",
+                "CHEM 236",
+                "T 18:00-19:00",
+                seats=0,
+                needs=CourseNeed("CHEM 235", None, "together"),
+            ),
+            section("31212", "CHEM 236", "W 18:00-19:00"),
+        ],
+        ["+31211", "+31212", "+31210"],
+        "raa",
+        [["seat.full", "course.twice_in_cart"], [], []],
     ),
     (
         "both of lecture and lab dropped by name",

@@ -14,6 +14,7 @@ from gremba.core import candidates
 from gremba.core.candidates import decide_with_alternatives
 from gremba.core.changes import Kind, Mode, Request
 from gremba.core.decision import decide
+from gremba.core.effort import for_backups
 from gremba.core.outcome import Decision, Result
 from gremba.core.situation import Situation
 from tests.core.more_cases import lecture_with_labs
@@ -112,7 +113,7 @@ class Candidates(unittest.TestCase):
         with mock.patch.object(candidates, "decide", decide):
             _, decision = wishes(world, *(f"+{32_000 + 5 * n}" for n in range(40)), alternatives=alternatives)
         # The first look and the last are not trials.
-        self.assertLessEqual(sum(judged) - 2 * 40, candidates.JUDGED)
+        self.assertLessEqual(sum(judged) - 2 * 40, for_backups().changes)
         self.assertEqual(results(decision)[:3], "aaa")
         told = [o for o in decision.outcomes if "together.unfinished" in {f.code for f in o.findings}]
         self.assertGreater(len(told), 30)

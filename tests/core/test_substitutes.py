@@ -9,9 +9,10 @@ from hypothesis import given
 
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
+from gremba.core.effort import MAX_SUBSTITUTES
 from gremba.core.findings import ProposedChange, PutInCart, TakeInstead
 from gremba.core.outcome import Result
-from gremba.core.substitutes import OFFERED, find_substitutes
+from gremba.core.substitutes import find_substitutes
 from tests.core.more_cases import lecture_with_labs
 from tests.core.test_decision import worlds
 from tests.support.examples import examples
@@ -104,7 +105,7 @@ class Alternatives(unittest.TestCase):
         before = decide(situation, wanted, world.now)
         for index, ways in find_substitutes(situation, wanted, before, world.now).items():
             self.assertIs(before.outcomes[index].result, Result.REFUSED)
-            self.assertLessEqual(len(ways), OFFERED)
+            self.assertLessEqual(len(ways), MAX_SUBSTITUTES)
             for way in ways:
                 changes = list(wanted.changes)
                 if isinstance(way.action, TakeInstead):

@@ -34,6 +34,31 @@ def waits(*numbers: str) -> Setup:
     return put
 
 
+def parts_waited_for(**of_lab: Any) -> Setup:
+    """A full lecture with a waitlist and a lab."""
+
+    def put(w: World) -> None:
+        w.section(
+            "31300",
+            "KILN 310",
+            "M 08:00-08:50",
+            seats=SeatFigures(4, 4),
+            waitlist_limit=5,
+            companions=frozenset({"31301", "31302"}),
+        )
+        w.section(
+            "31301",
+            "KILN 310",
+            "T 08:00-08:50",
+            component="lab",
+            carries_credit=False,
+            companions=frozenset({"31300"}),
+            **of_lab,
+        )
+
+    return put
+
+
 # Not formatted: a case is easier to compare with its neighbours where it takes a line or two.
 WAIT_CASES: tuple[Any, ...] = (
     ("wait for a full section", [waitlist("30001")], ["?30001"], "w", [["wait.place"]]),
@@ -102,4 +127,19 @@ WAIT_CASES: tuple[Any, ...] = (
         section("30041", "LAND 700", "T 13:00-14:15", component="lab", carries_credit=False,
                 companions=frozenset({"30040"}))],
      ["?30040", "+30041"], "rr", [["hold.stops", "wait.place"], ["wait.named", "together.stopped"]]),
+    ("a lab named for a lecture's place", [parts_waited_for()], ["?31300", "+31301"], "ww",
+     [["wait.place"], ["wait.named"]]),
+    ("of two labs named for a place the first that may be had is kept",
+     [parts_waited_for(), section("31302", "KILN 310", "W 08:00-08:50", component="lab",
+      carries_credit=False, companions=frozenset({"31300"}))],
+     ["?31300", "+31301", "+31302"], "wwr",
+     [["wait.place"], ["wait.named"], ["wait.twice"]]),
+    ("a lab that is closed to the student, named for a place",
+     [parts_waited_for(restrictions={"program": ("Orcharding",)})], ["?31300", "+31301"], "rr",
+     [["together.stopped"], ["restricted.program"]]),
+    ("a lab that clashes, named for a place",
+     [parts_waited_for(), section("30009", "LAMB 110", "T 08:30-09:00"), held("30009")],
+     ["?31300", "+31301"], "rr", [["together.stopped"], ["wait.needs_swap"]]),
+    ("a lab that was cancelled, named for a place", [parts_waited_for(cancelled=True)],
+     ["?31300", "+31301"], "rr", [["together.stopped"], ["section.cancelled"]])
 )  # fmt: skip

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from gremba.core.bits import bits_of
-from gremba.core.candidates import MOST
 from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.core.effort import MAX_BACKUPS
 from gremba.core.fits.best import Chosen
 from gremba.core.fits.instance import Instance, Option
 from gremba.core.fits.left_out import SeatState
@@ -103,7 +103,7 @@ def _next_choices(search: Search, chosen: Chosen, place: int, number: str) -> tu
             continue
         rest = [s.reference_number for s in sections if s is not head and s.course is head.course]
         found.setdefault((head.reference_number, *rest))
-    return tuple(found)[:MOST]
+    return tuple(found)[:MAX_BACKUPS]
 
 
 def _changes(instance: Instance, sections: Sequence[Section]) -> list[Change]:

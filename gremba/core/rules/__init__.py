@@ -4,7 +4,7 @@
 """
 
 from gremba.core.rules import access, drop, load, requisite, seats, section, time, together, wait, who
-from gremba.core.rules.case import Case, EndState, Gate, Rule, Scope, Step
+from gremba.core.rules.case import Case, EndState, Gate, Matter, Rule, Scope, Step
 from gremba.core.states import Waiver
 
 RULES: dict[str, tuple[Rule, ...]] = {
@@ -108,6 +108,7 @@ __all__ = [
     "Case",
     "EndState",
     "Gate",
+    "Matter",
     "Rule",
     "Scope",
     "Step",

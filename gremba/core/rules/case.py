@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import inspect
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from enum import Enum
 
@@ -26,7 +26,8 @@ class Step:
         index: the change's place in the request.
         does: ADD, DROP, ADJUST or WAIT.
         section: the section it is about; None if it is unknown.
-        implied: it follows from another step of the change.
+        implied: it follows from another step: a companion that goes along with a section dropped,
+            or an add that is only named for a waitlist spot.
         consent: the consent code given with it, if the code is good for it; else what was granted to
             the student for the section.
         raises: by how many credits it raises the load: those of an add, or what an adjustment
@@ -74,6 +75,8 @@ class EndState:
         credits: credits in the end.
         waits: standing waits, in order of priority.
         adjusts: standing adjustments, in order of priority.
+        along: by place in the request, the drops that a standing drop implies: companions of the
+            section dropped that no other drop names.
     """
 
     remaining: list[Registration]
@@ -84,6 +87,7 @@ class EndState:
     credits: float
     waits: list[Step]
     adjusts: list[Step]
+    along: Mapping[int, Sequence[Step]]
 
     @property
     def sections(self) -> list[Section]:
@@ -121,18 +125,20 @@ class Before:
         adds: its adds.
         raises: its adds and adjustments that raise the load.
         waits: its waits.
+        named: its adds that are only named for a waitlist spot.
     """
 
-    adds: list[Step]
-    raises: list[Step]
-    waits: list[Step]
+    adds: list[Step] = field(default_factory=list)
+    raises: list[Step] = field(default_factory=list)
+    waits: list[Step] = field(default_factory=list)
+    named: list[Step] = field(default_factory=list)
 
     def put(self, step: Step) -> None:
         """Put the step behind them."""
         if step.does is Kind.ADD:
             self.adds.append(step)
-        elif step.does is Kind.WAIT and not step.implied:
-            self.waits.append(step)
+        elif step.does is Kind.WAIT:
+            (self.named if step.implied else self.waits).append(step)
         if step.raises:
             self.raises.append(step)
 
@@ -195,6 +201,22 @@ class Scope(Enum):
     REQUEST = "the other changes of the request too"
 
 
+class Matter(Enum):
+    """What one change can alter for another; a rule names those that its answer depends on.
+
+    How far each reaches is worked out in :mod:`gremba.core.interplay`.
+    """
+
+    HOURS = "the hours at which the student is in class"
+    SEATS = "the seats and the waitlist of a seat pool"
+    COURSE = "the sections of one course that the student has, adds, drops or waits for"
+    BUNDLE = "the sections of one bundle"
+    NEEDS = "the courses of the same term that requisites ask for"
+    CREDITS = "the credits in all"
+    LEAVING = "whether anything is left of the term"
+    SPOTS = "how many waitlist spots the student has"
+
+
 Check = Callable[["Case", "Rule"], Iterable[Finding]]
 OfSection = Callable[[Section], object]
 OfStep = Callable[["Step"], object]
@@ -216,6 +238,9 @@ class Rule:
             and with which options.
         lifted_by: what a consent code must lift for the rule to be silent.
         implied: whether it is asked about what only goes along with a section dropped.
+        named: whether it is asked about what is only named for a waitlist spot.
+        depends_on: what other changes can alter of its answer; None for anything at all, which is
+            always right and costs more tries. Of no account unless the scope is the request.
         gate: whether the rule could have anything to say of a case, found out quickly. Most cases
             are plain, and rules that follow one another with one gate then cost as little as it.
     """
@@ -233,7 +258,9 @@ class Rule:
     of_step: OfStep | None
     lifted_by: Waiver | None
     implied: bool
+    named: bool
     gate: Gate | None
+    depends_on: frozenset[Matter] | None
 
     def finding(
         self,
@@ -258,7 +285,9 @@ def rule(
     of_step: OfStep | None = None,
     lifted_by: Waiver | None = None,
     implied: bool = False,
+    named: bool = True,
     gate: Gate | None = None,
+    depends_on: Iterable[Matter] | None = None,
 ) -> Callable[[Check], Rule]:
     """Make a rule of a function whose docstring says what it checks, "Why:" and "Ways on:".
 
@@ -286,7 +315,9 @@ def rule(
             of_step,
             lifted_by,
             implied,
+            named,
             gate,
+            None if depends_on is None else frozenset(depends_on),
         )
 
     return make

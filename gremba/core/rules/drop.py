@@ -8,12 +8,12 @@ from gremba.core.account.aid import NO_MORE_TO_EARN, share_completed
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import REGISTRAR, settle
-from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.rules.case import Case, Matter, Rule, Scope, rule
 from gremba.core.rules.load import FUNDING
 from gremba.core.wording import credits_text, day, listed
 
 
-@rule("drop.not_held", Severity.STOP, Kind.DROP)
+@rule("drop.not_held", Severity.STOP, Kind.DROP, depends_on=())
 def drop_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is not registered for the section.
 
@@ -29,7 +29,7 @@ def drop_not_held(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.last", Severity.STOP, Kind.DROP)
+@rule("drop.last", Severity.STOP, Kind.DROP, depends_on=[Matter.LEAVING])
 def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
     """Nothing would be left of the term. Dropping the last section is leaving the term, unless
     the college's policy allows it or the request adds another section.

@@ -8,7 +8,7 @@ from gremba.core.catalogue import AUDIT
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import ADVISING, REGISTRAR
-from gremba.core.rules.case import Case, Rule, Scope, Step, rule
+from gremba.core.rules.case import Case, Matter, Rule, Scope, Step, rule
 from gremba.core.rules.ways import take_out
 from gremba.core.states import Waiver
 from gremba.core.wording import credits_text, day, listed
@@ -28,6 +28,7 @@ def _is_over_in_all(case: Case) -> bool:
     of_section=lambda section: section.carries_credit,
     lifted_by=Waiver.CREDITS,
     gate=_is_over_in_all,
+    depends_on=[Matter.CREDITS],
 )
 def credits_over(case: Case, me: Rule) -> Iterator[Finding]:
     """With this change the credits would exceed the student's limit. Who is over it already
@@ -141,7 +142,7 @@ def grading_not_offered(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("adjust.not_held", Severity.STOP, Kind.ADJUST)
+@rule("adjust.not_held", Severity.STOP, Kind.ADJUST, depends_on=())
 def adjust_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is not registered for the section whose grading or credits are to change.
 

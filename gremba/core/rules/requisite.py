@@ -18,11 +18,14 @@ from gremba.core.requisites import (
     describe,
     evaluate,
 )
-from gremba.core.rules.case import Case, Rule, Scope, Step, rule
+from gremba.core.rules.case import Case, Matter, Rule, Scope, Step, rule
 from gremba.core.rules.ways import put_beside
 from gremba.core.situation import Registration, Situation
 from gremba.core.states import Waiver
 from gremba.core.wording import counted, listed
+
+_MATTERS = (Matter.NEEDS, Matter.COURSE)
+"""A lab leaves the prerequisites to the lecture of its course."""
 
 
 def _needs(section: Section) -> bool:
@@ -52,6 +55,7 @@ def _is_not_met(case: Case) -> bool:
     of_section=_needs,
     lifted_by=Waiver.REQUISITE,
     gate=_is_not_met,
+    depends_on=_MATTERS,
 )
 def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
     """The course's requisites are not met by the record, nor by what is taken in the same term
@@ -117,7 +121,9 @@ def _drops_or_needs_this_term(step: Step) -> object:
     Kind.DROP,
     lifted_by=Waiver.REQUISITE,
     of_step=_drops_or_needs_this_term,
+    implied=True,
     gate=_is_not_met,
+    depends_on=_MATTERS,
 )
 def corequisite_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """A course that must be taken in the same term is not: it is neither held nor in the
@@ -209,6 +215,7 @@ def _numbers(case: Case, course: str) -> frozenset[str]:
     of_section=_needs,
     lifted_by=Waiver.REQUISITE,
     gate=_is_not_met,
+    depends_on=_MATTERS,
 )
 def placement_expired(case: Case, me: Rule) -> Iterator[Finding]:
     """The requisites would be met if a placement score counted that is too old when the course

@@ -7,7 +7,7 @@ from datetime import date
 
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
-from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.case import Case, Matter, Rule, rule
 from gremba.core.rules.ways import wait_instead
 from gremba.core.situation import ReservedBlock, SeatFigures, Student
 from gremba.core.states import Waiver
@@ -22,7 +22,7 @@ def _is_tight(case: Case) -> bool:
     return not figures.has_open_for(len(case.earlier) + 1)
 
 
-@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
+@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight, depends_on=[Matter.SEATS])
 def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     """No seat is left in the section's pool: all are taken or offered to somebody waiting.
     Seats that the request itself gives up or takes further up count, and so does one that is
@@ -61,7 +61,14 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("seat.reserved", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
+@rule(
+    "seat.reserved",
+    Severity.STOP,
+    Kind.ADD,
+    lifted_by=Waiver.SEATS,
+    gate=_is_tight,
+    depends_on=[Matter.SEATS],
+)
 def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     """The seats that are left are all reserved for groups the student does not belong to.
 
@@ -98,7 +105,14 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("seat.waitlist_first", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight)
+@rule(
+    "seat.waitlist_first",
+    Severity.STOP,
+    Kind.ADD,
+    lifted_by=Waiver.SEATS,
+    gate=_is_tight,
+    depends_on=[Matter.SEATS],
+)
 def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
     """A seat is free, but students are waiting for it.
 

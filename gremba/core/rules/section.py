@@ -8,7 +8,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
-from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.rules.case import Case, Matter, Rule, Scope, rule
 from gremba.core.rules.ways import give_up, take_one_out
 from gremba.core.states import Waiver
 from gremba.core.wording import counted, listed
@@ -87,7 +87,7 @@ def _has_same(case: Case) -> bool:
     return False
 
 
-@rule("course.held_already", Severity.STOP, Kind.ADD, gate=_has_same)
+@rule("course.held_already", Severity.STOP, Kind.ADD, gate=_has_same, depends_on=[Matter.COURSE])
 def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is registered for the same course, or an equivalent one, in the same
     component already, and the request does not drop that section.
@@ -109,7 +109,7 @@ def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("course.twice_in_cart", Severity.STOP, Kind.ADD, gate=_has_same)
+@rule("course.twice_in_cart", Severity.STOP, Kind.ADD, gate=_has_same, depends_on=[Matter.COURSE])
 def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
     """A change further up adds the same course, or an equivalent one, in the same component.
 

@@ -8,7 +8,7 @@ from gremba.core.calendar import Clash
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
-from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.case import Case, Matter, Rule, rule
 from gremba.core.rules.ways import give_up, take_one_out
 from gremba.core.states import Waiver
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
@@ -26,6 +26,7 @@ def _meets_at_same_hours(case: Case) -> bool:
     "time.conflict",
     Severity.STOP,
     Kind.ADD,
+    depends_on=[Matter.HOURS],
     lifted_by=Waiver.CONFLICT,
     of_section=lambda section: section.meetings,
     gate=_meets_at_same_hours,

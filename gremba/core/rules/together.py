@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, swap
-from gremba.core.rules.case import Case, Rule, rule
+from gremba.core.rules.case import Case, Matter, Rule, rule
 from gremba.core.rules.ways import put_beside, take_one_out
 from gremba.core.wording import counted, listed, times_text
 
@@ -16,11 +16,20 @@ def _has_companions(section: Section) -> object:
     return section.companions
 
 
-@rule("companion.missing", Severity.STOP, Kind.ADD, Kind.DROP, of_section=_has_companions)
+@rule(
+    "companion.missing",
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    Kind.DROP,
+    of_section=_has_companions,
+    implied=True,
+    depends_on=[Matter.COURSE],
+)
 def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """The course is taught in components, and one that goes with this section is neither held
     nor in the request; or the section dropped is one that a section kept goes with, and no other
-    takes its place.
+    takes its place; or the section is named for a waitlist spot that the request does not take.
 
     Why: A lecture without its lab, or a lab without its lecture, is half a course.
 
@@ -28,6 +37,9 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """
     if case.step.does is Kind.DROP:
         yield from _left_without(case, me)
+        return
+    if case.step.does is Kind.WAIT:
+        yield from _named_for_nothing(case, me)
         return
     mine = case.section
     have = {s.component for s in case.end.sections if s.course is mine.course}
@@ -55,6 +67,18 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
+def _named_for_nothing(case: Case, me: Rule) -> Iterator[Finding]:
+    if not case.step.implied:
+        return
+    mine = case.section
+    if any(w.section is not None and w.section.reference_number in mine.companions for w in case.end.waits):
+        return
+    yield me.finding(
+        f"{mine.name} is taken only with a section of its own, and that cannot be waited for.",
+        remedies=[Remedy("See what stops the wait that it goes with in your cart first.")],
+    )
+
+
 def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
     gone = case.section
     if case.held is None:
@@ -78,7 +102,13 @@ def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("companion.mismatch", Severity.STOP, Kind.ADD, of_section=_has_companions)
+@rule(
+    "companion.mismatch",
+    Severity.STOP,
+    Kind.ADD,
+    of_section=_has_companions,
+    depends_on=[Matter.COURSE],
+)
 def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
     """The student would have the other component of the course, but in a section that does not
     go with this one.
@@ -131,6 +161,8 @@ def _fits(case: Case, option: Section, apart_from: Section | None = None) -> boo
     Kind.WAIT,
     Kind.DROP,
     of_section=lambda section: section.bundle is not None,
+    implied=True,
+    depends_on=[Matter.BUNDLE],
 )
 def bundle_incomplete(case: Case, me: Rule) -> Iterator[Finding]:
     """The section belongs to a bundle, and the others of it would not be taken, or kept, with it.
@@ -206,7 +238,14 @@ def _is_contested(case: Case) -> bool:
     return case.section.id in case.wanted.contested
 
 
-@rule("together.contradiction", Severity.STOP, *Kind, implied=True, gate=_is_contested)
+@rule(
+    "together.contradiction",
+    Severity.STOP,
+    *Kind,
+    implied=True,
+    gate=_is_contested,
+    depends_on=[Matter.COURSE],
+)
 def contradiction(case: Case, me: Rule) -> Iterator[Finding]:
     """Two changes of one section speak against each other: one gives it up, and the other gives
     it up as well, adjusts it, adds it or waits for it; or both adjust it.

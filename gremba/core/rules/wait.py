@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, wait
-from gremba.core.rules.case import Case, Rule, Step, rule
+from gremba.core.rules.case import Case, Matter, Rule, Step, rule
 from gremba.core.rules.seats import NO_FIGURES
 from gremba.core.rules.ways import take_one_out
 from gremba.core.waitlist import closes_at
@@ -15,7 +15,7 @@ from gremba.core.waitlist_policy import waitlist_policy
 from gremba.core.wording import counted, moment
 
 
-@rule("wait.none", Severity.STOP, Kind.WAIT)
+@rule("wait.none", Severity.STOP, Kind.WAIT, named=False, depends_on=())
 def wait_none(case: Case, me: Rule) -> Iterator[Finding]:
     """The section has no waitlist.
 
@@ -31,7 +31,11 @@ def wait_none(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("wait.closed", Severity.STOP, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
+def _has_waitlist(section: Section) -> object:
+    return section.waitlist_limit
+
+
+@rule("wait.closed", Severity.STOP, Kind.WAIT, of_section=_has_waitlist, named=False, depends_on=())
 def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
     """The waitlists of the section's block have closed: the evening before its first class.
 
@@ -48,7 +52,14 @@ def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("wait.full", Severity.STOP, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
+@rule(
+    "wait.full",
+    Severity.STOP,
+    Kind.WAIT,
+    of_section=_has_waitlist,
+    named=False,
+    depends_on=[Matter.SEATS],
+)
 def wait_full(case: Case, me: Rule) -> Iterator[Finding]:
     """As many are waiting as the waitlist holds.
 
@@ -78,7 +89,7 @@ def _ahead_in_line(case: Case) -> list[int]:
     return [w.index for w in case.before.waits if w.section and w.section.pool == pool]
 
 
-@rule("wait.limit", Severity.STOP, Kind.WAIT)
+@rule("wait.limit", Severity.STOP, Kind.WAIT, named=False, depends_on=[Matter.SPOTS])
 def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
     """The student holds, with those further up, as many places as anybody may.
 
@@ -102,7 +113,7 @@ def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("wait.course_held", Severity.STOP, Kind.WAIT)
+@rule("wait.course_held", Severity.STOP, Kind.WAIT, depends_on=[Matter.COURSE])
 def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is registered for the course in the same component, or the request adds it,
     and the place would not give that section up. Nobody waits for the very section they have.
@@ -111,7 +122,7 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Wait by swap: you keep what you have until the seat comes.
     """
-    mine, in_exchange = case.section, case.step.change.in_exchange
+    mine, leaving = case.section, _leaving(case)
     for held in case.end.remaining:
         other = held.section
         number = other.reference_number
@@ -121,7 +132,7 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
                 remedies=[Remedy("Take the wait out of the cart; you have the seat.")],
             )
             return
-        if other.stands_for_same(mine) and number != in_exchange:
+        if other.stands_for_same(mine) and number not in leaving:
             yield me.finding(
                 f"You are registered for {other.name} {number}, which is the same course.",
                 remedies=[
@@ -142,11 +153,31 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
+def _leaving(case: Case) -> frozenset[str]:
+    """Numbers of the registered sections that go when the seat comes: the one to be given up with
+    its companions; for a section that is only named, also what it is exchanged for."""
+    mine, step = case.section, case.step
+    given_up = {step.change.in_exchange}
+    if step.implied:
+        given_up = {
+            w.change.in_exchange
+            for w in case.end.waits
+            if w.section is not None and w.section.reference_number in mine.companions
+        }
+    held = [h.section for h in case.situation.held]
+    leaving = [s for s in held if s.reference_number in given_up]
+    for section in leaving:
+        leaving += [s for s in held if s.reference_number in section.companions and s not in leaving]
+    if step.implied:
+        leaving += [s for s in held if s.stands_for_same(mine)]
+    return frozenset([s.reference_number for s in leaving])
+
+
 def _put_first(step: Step) -> Remedy:
     return Remedy(f"Put {step.name} through first; then wait by swap for it, if you still want to.")
 
 
-@rule("wait.twice", Severity.STOP, Kind.WAIT)
+@rule("wait.twice", Severity.STOP, Kind.WAIT, depends_on=[Matter.COURSE])
 def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
     """The student waits for the course already, or does so further up.
 
@@ -154,8 +185,8 @@ def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Leave the other place first if you prefer this one.
     """
-    mine = case.section
-    for entry in case.situation.waitlist_entries:
+    mine, step = case.section, case.step
+    for entry in () if step.implied else case.situation.waitlist_entries:
         if entry.section.stands_for_same(mine):
             what = "are offered" if entry.offered else "wait for"
             number = entry.section.reference_number
@@ -164,7 +195,7 @@ def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
                 remedies=[Remedy("Leave that waitlist first if you prefer this one.")],
                 other=number,
             )
-    for other in case.before.waits:
+    for other in case.before.named if step.implied else case.before.waits:
         if other.section and other.section.stands_for_same(mine):
             yield me.finding(
                 "Your cart waits for the same course in another change; one place a course.",
@@ -173,7 +204,13 @@ def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("wait.needs_swap", Severity.STOP, Kind.WAIT, of_section=lambda section: section.meetings)
+@rule(
+    "wait.needs_swap",
+    Severity.STOP,
+    Kind.WAIT,
+    of_section=lambda section: section.meetings,
+    depends_on=[Matter.HOURS, Matter.COURSE],
+)
 def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
     """The section clashes with one that is registered, or that the request adds, and that the
     place would not give up.
@@ -210,18 +247,18 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 def _clashing(case: Case, sections: Sequence[Section]) -> list[Section]:
-    in_exchange = case.step.change.in_exchange
+    leaving = _leaving(case)
     return [
         s
         for s in sections
         if s is not case.section
-        and s.reference_number != in_exchange
+        and s.reference_number not in leaving
         and not s.stands_for_same(case.section)
         and case.section.clash_with(s) is not None
     ]
 
 
-@rule("wait.not_held", Severity.STOP, Kind.WAIT)
+@rule("wait.not_held", Severity.STOP, Kind.WAIT, named=False, depends_on=[Matter.COURSE])
 def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The section that the place would give up is not registered, or the request drops it.
 
@@ -237,7 +274,7 @@ def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("wait.place", Severity.NOTE, Kind.WAIT, of_section=lambda section: section.waitlist_limit)
+@rule("wait.place", Severity.NOTE, Kind.WAIT, of_section=_has_waitlist, named=False)
 def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
     """Says which position the place would have, and how this waitlist works.
 
@@ -257,7 +294,7 @@ def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("wait.named", Severity.NOTE, Kind.WAIT, implied=True)
+@rule("wait.named", Severity.NOTE, Kind.WAIT)
 def wait_named(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is a companion of one that is waited for in the same request: it is named for
     that place, and taken with it if it still has a seat then.

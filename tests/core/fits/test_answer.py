@@ -5,9 +5,10 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from gremba.core.candidates import MOST, decide_with_alternatives
+from gremba.core.candidates import decide_with_alternatives
 from gremba.core.changes import Kind, Mode, Request
 from gremba.core.decision import decide
+from gremba.core.effort import MAX_BACKUPS
 from gremba.core.findings import Severity
 from gremba.core.fits.answer import Answer, answer, chosen_of
 from gremba.core.fits.explained import cut
@@ -289,7 +290,7 @@ class Laws(unittest.TestCase):
             assert chosen is not None
             changes = changes_of(found.search, chosen)
             for change in changes:
-                self.assertLessEqual(len(change.alternatives), MOST)
+                self.assertLessEqual(len(change.alternatives), MAX_BACKUPS)
                 if not change.alternatives:
                     continue
                 lost += 1

@@ -1,0 +1,76 @@
+"""What may be spent on one request: the one place that bounds how much a decision tries."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+EXACT_GROUPS = 10
+"""Groups that may hang together for the search to be complete whatever they are."""
+
+MAX_SETS = 1 << EXACT_GROUPS
+"""Sets of groups tried where groups hang together: all subsets of :data:`EXACT_GROUPS`."""
+
+MAX_QUESTIONS = EXACT_GROUPS * MAX_SETS // 2
+"""Times the rules are asked about a group while such sets are tried: every group in every subset of
+:data:`EXACT_GROUPS` that holds it."""
+
+MAX_BACKUPS = 4
+"""Backup sections that are tried for one change."""
+
+MAX_SUBSTITUTES = 3
+"""Other sections that are offered for one refused change."""
+
+MAX_MOVES = 2
+"""Ways to move a registered section that are offered for one refused change."""
+
+
+@dataclass(slots=True)
+class Share:
+    """A part of the effort that goes to one purpose.
+
+    Attributes:
+        decisions: requests that may still be tried out.
+        changes: changes that these may hold in all, so that a long request tries fewer.
+    """
+
+    decisions: int
+    changes: int
+
+
+def for_backups() -> Share:
+    """What the backup sections of one request may cost."""
+    return Share(decisions=80, changes=320)
+
+
+def for_substitutes() -> Share:
+    """What looking for other sections that would serve may cost for one cart."""
+    return Share(decisions=60, changes=640)
+
+
+@dataclass(slots=True)
+class Effort:
+    """What may be spent on trying, for one request or for several that belong to one look.
+
+    Attributes:
+        sets: sets of groups that may still be tried beyond the first look at each group. At first
+            it is enough for forty changes to be decided exactly, ten by ten.
+        questions: times the rules may still be asked about a group in such sets.
+        changes: changes that may still be judged in requests that are only tried out. At first it
+            is enough for fifty trials with twelve changes each.
+    """
+
+    sets: int = 4 * MAX_SETS
+    questions: int = 4 * MAX_QUESTIONS
+    changes: int = 640
+
+    def may_try(self, changes: int, share: Share | None = None) -> bool:
+        """Whether a request of so many changes may be tried out as well; if so, it is paid for."""
+        if changes > self.changes:
+            return False
+        if share is not None:
+            if share.decisions < 1 or changes > share.changes:
+                return False
+            share.decisions -= 1
+            share.changes -= changes
+        self.changes -= changes
+        return True
