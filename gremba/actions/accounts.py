@@ -6,9 +6,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+import orjson
+
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.process_submissions import Receipt
 from gremba.core.account.due import Account, Due, dues, keeps_from, missing_for, next_due, parts_of
 from gremba.core.account.policy import InstalmentPlan
 from gremba.core.account.statement import Statement, statement
@@ -17,9 +20,10 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.wording import amount, moment
 from gremba.store.accounts import join_plan, read_account
 from gremba.store.cuts import LostSeats, lost_seats, sections_dropped_by
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.payments import AccountPayment, payments_to_account
 from gremba.store.situations import lock_student_terms
+from gremba.store.writing.receipts import ask_earlier_receipts
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +76,7 @@ def look_at_account(context: ActionContext, student_id: int, term_code: str) -> 
     term = context.term(term_code)
     row = context.student_term(student_id, term)
     now = context.clock.now()
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         account = read_account(database, term, row)
         payments = payments_to_account(database, row)
         back = _asking_back(context, term, row, account, now)
@@ -127,8 +131,24 @@ def join_instalments(context: ActionContext, student_id: int, term_code: str, co
         join_plan(database, row, plan.code, now, account.covered_cents)
 
 
-def request_back(context: ActionContext, student_id: int, term_code: str) -> tuple[int, Request]:
-    """What asks the sections back that were lost on a due date; gives the row of the term with it.
+@dataclass(frozen=True, slots=True)
+class RequestBack:
+    """What asks the sections back that were lost on a due date.
+
+    Attributes:
+        row: of the student's term.
+        key: under which its receipt is kept; no other submission has it.
+        before: its receipt, where it was asked by this key already.
+    """
+
+    row: int
+    key: str
+    request: Request
+    before: Receipt | None = None
+
+
+def request_back(context: ActionContext, student_id: int, term_code: str, key: str) -> RequestBack:
+    """What asks the sections back that were lost on a due date, once for a key.
 
     Raises:
         Problem: none were lost, it is too late, or something is to be paid before.
@@ -136,7 +156,11 @@ def request_back(context: ActionContext, student_id: int, term_code: str) -> tup
     term = context.term(term_code)
     row = context.student_term(student_id, term)
     now = context.clock.now()
-    with connected(context.database) as database:
+    own_key = f"asking back {key}"
+    with reading(context.database) as database:
+        for earlier in ask_earlier_receipts(database, [(row, own_key)])().values():
+            before = Receipt(earlier.id, earlier.sent_at, orjson.dumps(earlier.body), repeated=True)
+            return RequestBack(row, own_key, Request(()), before)
         account = read_account(database, term, row)
         back = _asking_back(context, term, row, account, now)
     if back is None or not back.sections:
@@ -148,7 +172,7 @@ def request_back(context: ActionContext, student_id: int, term_code: str) -> tup
     if back.pay_first_cents:
         raise Problem(ProblemKind.ASKING_BACK, f"Pay {amount(back.pay_first_cents)} first.")
     changes = tuple(Change(Kind.ADD, section.reference_number) for section in back.sections)
-    return row, Request(changes, Mode.EACH)
+    return RequestBack(row, own_key, Request(changes, Mode.EACH))
 
 
 def _asking_back(

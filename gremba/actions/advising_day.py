@@ -18,7 +18,7 @@ from gremba.core.rules import ABOUT_STUDENT
 from gremba.core.situation import ClearanceKind, SeatFigures, Situation
 from gremba.core.windows import WindowState, window_status
 from gremba.store.carts import read_carts
-from gremba.store.database import connected
+from gremba.store.database import reading
 from gremba.store.people import AdviseeLine, rows_of_advisees
 from gremba.store.situations import read_seats, read_situations
 from gremba.store.study_plans import plans_awaiting_advisor
@@ -68,7 +68,7 @@ def look_at_day(context: ActionContext, advisor_id: int, term_code: str) -> Advi
     """
     term = context.term(term_code)
     now = context.clock.now()
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         lines = rows_of_advisees(database, advisor_id, term.id, now, MOST)
         carts = read_carts(database, [row for row, line in lines.items() if line.in_cart], term)
         seats: dict[int, SeatFigures] = {}

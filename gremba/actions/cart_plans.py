@@ -37,7 +37,7 @@ from gremba.store.cart_plans import (
     set_fallback,
 )
 from gremba.store.carts import lock_cart
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.people import note_office_event
 from gremba.store.seat_board import SeatBoard
 from gremba.store.situations import read_seats, read_situations
@@ -73,7 +73,7 @@ def look_at_plans(context: ActionContext, student_id: int, term_code: str) -> Ju
     term = context.term(term_code)
     row = context.student_term(student_id, term)
     seats: dict[int, SeatFigures] = {}
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         stored = read_plans(database, row)
         fallback = read_fallback(database, row)
         situation = read_situations(database, {row: term}, seats)[row]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from gremba.actions.context import ActionContext
+from gremba.actions.once import is_repeated
 from gremba.actions.overdue_holds import lift_if_settled
 from gremba.actions.problem import Problem, key_used
 from gremba.actions.problem_kinds import ProblemKind
@@ -37,7 +38,7 @@ from gremba.store.accounts import (
     take_seat_note_away,
     withdraw_promise,
 )
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.people import note_office_event
 from gremba.store.situations import lock_student_terms
 
@@ -91,7 +92,7 @@ def list_owing(
         only_open: leave out whoever owes nothing.
     """
     now = context.clock.now()
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         holders = account_holders(database, term.id, after, LOOKED_AT if only_open else most, search)
         accounts = read_accounts(database, term, [holder.row for holder in holders])
     lines: list[Owing] = []
@@ -126,7 +127,7 @@ def holder_of(context: ActionContext, term: TermCatalogue, student_id: int) -> A
     Raises:
         Problem: there is none.
     """
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         found = account_holder(database, term.id, student_id)
     if found is None:
         raise Problem(ProblemKind.STUDENT_UNKNOWN, f"Look for the student by name in {term.name}.")
@@ -268,8 +269,9 @@ def promise_money(
     kind: PromiseKind,
     label: str,
     amount_cents: int,
+    key: str,
 ) -> None:
-    """Note what somebody has promised to pay for a student.
+    """Note what somebody has promised to pay for a student; once for a key.
 
     Raises:
         Problem: there is no such student, or the sum is none.
@@ -281,6 +283,8 @@ def promise_money(
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
         lock_student_terms(database, [holder.row])
+        if is_repeated(database, cashier_id, key, now, "promise", holder.row, kind, label, amount_cents):
+            return
         add_promise(database, holder.row, kind, label, amount_cents, cashier_id, now)
         lift_if_settled(context, term, holder.row, student_id, now)
         told = f"{amount(amount_cents)} by {label}, {term.name}"

@@ -21,7 +21,7 @@ from gremba.store.clearance import (
     write_details,
     write_survey,
 )
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.holds import HoldLine, holds_of
 from gremba.store.payments import waiting_payments
 from gremba.store.situations import read_situations
@@ -74,7 +74,7 @@ def look_at_clearance(
     """
     term = context.term(term_code)
     row = context.student_term(student_id, term)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         situation = read_situations(database, {row: term}, {})[row]
         lines = {line.kind: line for line in read_items(database, row)}
         holds = holds_of(database, student_id)

@@ -30,7 +30,7 @@ from gremba.store.consents import (
     withdraw_consent,
     write_guess,
 )
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.situations import lock_seats, lock_student_terms, read_consents
 
 log = structlog.get_logger()
@@ -202,7 +202,7 @@ def codes_of(
         Problem: the section is not one's own.
     """
     section = term.by_number.get(number)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
         return list_consents(database, section.id)

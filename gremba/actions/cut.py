@@ -47,7 +47,7 @@ from gremba.store.cuts import (
     take_cut,
     write_result,
 )
-from gremba.store.database import Unavailable, connected, in_few_trips
+from gremba.store.database import Unavailable, connected, in_few_trips, reading
 from gremba.store.situations import ask_seats, ask_situations, lock_seats, lock_student_terms
 from gremba.store.writing.batch import write
 from gremba.store.writing.decided import Writing
@@ -93,7 +93,7 @@ def try_cut(
 ) -> tuple[list[TrialLine], AccountHolder | None]:
     """What a cut would do to students by name, from behind one on, as things stand; nothing is changed.
     Gives with it the last of them that was looked at, None where there are no more."""
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         holders = account_holders(database, term.id, after, most)
         accounts = read_accounts(database, term, [holder.row for holder in holders])
     lines = [TrialLine(holder, judge_cut(accounts[holder.row], due)) for holder in holders]

@@ -21,7 +21,7 @@ from gremba.core.fits.answer import Answer, answer, chosen_of
 from gremba.core.fits.question import Question
 from gremba.core.fits.requested import changes_of
 from gremba.core.situation import SeatFigures
-from gremba.store.database import Unavailable, connected
+from gremba.store.database import Unavailable, connected, reading
 from gremba.store.demand import note_wanted
 from gremba.store.seat_board import SeatBoard
 from gremba.store.situations import read_situations
@@ -118,7 +118,7 @@ def fit_timetables(context: ActionContext, board: SeatBoard, asked: Asked) -> Fi
     term = context.term(asked.term_code)
     row = context.student_term(asked.student_id, term)
     seats: dict[int, SeatFigures] = dict(board.figures)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         starred = {term.by_id[i].reference_number for i in read_stars(database, row) if i in term.by_id}
         situation = read_situations(database, {row: term}, seats)[row]
     question = asked.question.with_stars(starred)

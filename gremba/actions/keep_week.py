@@ -18,7 +18,7 @@ from gremba.core.states import WeekLinkKind
 from gremba.core.wording import times_text
 from gremba.formats.calendar_file import calendar_file
 from gremba.formats.table_file import table_file
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.messages import put_notice, was_told_since
 from gremba.store.situations import lock_student_terms, read_situations
 from gremba.store.week_links import WeekLink, add_link, find_link, list_links, withdraw_link
@@ -51,7 +51,7 @@ def own_week(context: ActionContext, student_id: int, term_code: str) -> KeptWee
 
 
 def _week(context: ActionContext, term: TermCatalogue, row: int, expires: datetime | None = None) -> KeptWeek:
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         situation = read_situations(database, {row: term}, {})[row]
     return KeptWeek(term, situation.student.name, situation.held, expires)
 

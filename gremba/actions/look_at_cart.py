@@ -23,7 +23,7 @@ from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes
 from gremba.core.windows import WindowState, WindowStatus, window_status
 from gremba.store.carts import Cart, read_cart
-from gremba.store.database import connected
+from gremba.store.database import reading
 from gremba.store.permission import read_granted_changes
 from gremba.store.situations import read_consents, read_seats, read_situations
 
@@ -90,7 +90,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
     term = context.term(term_code)
     row = context.student_term(student_id, term)
     seats: dict[int, SeatFigures] = {}
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         cart = read_cart(database, row, term)
         request = cart.request
         consents = read_consents(database, (c.consent for c in request.changes))

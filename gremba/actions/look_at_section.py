@@ -17,7 +17,7 @@ from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.section_action import SectionAction, SectionState, as_change, section_action
 from gremba.core.situation import SeatFigures
 from gremba.store.carts import read_cart
-from gremba.store.database import connected
+from gremba.store.database import reading
 from gremba.store.situations import read_consents, read_seats, read_situations
 
 
@@ -66,7 +66,7 @@ def look_at_section(context: ActionContext, student_id: int, term_code: str, num
     section = section_of(term, number)
     row = context.student_term(student_id, term)
     seats: dict[int, SeatFigures] = {}
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         cart = read_cart(database, row, term).request
         consents = read_consents(database, (c.consent for c in cart.changes))
         situation = read_situations(database, {row: term}, seats, consents)[row]

@@ -32,7 +32,7 @@ from gremba.core.situation import Registration, SeatFigures
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.formats.deadline_file import deadline_file
 from gremba.formats.decision_json import decision_data
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.entries import EntryRow, change_entry, lock_entries, note_event, rank_before, read_entry
 from gremba.store.receipts import find_receipt
 from gremba.store.situations import lock_seats, read_consents, read_seats, read_situations
@@ -91,7 +91,7 @@ def look_at_offer(
     term, entry = _own_entry(context, student_id, entry_id)
     _still(entry, WaitlistState.OFFERED, context.clock.now())
     row = entry.student_term_id
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         seats: dict[int, SeatFigures] = {}
         consents = read_consents(database, [entry.consent])
         situations = read_situations(database, {row: term}, seats, consents)
@@ -257,7 +257,7 @@ def move_entry(context: ActionContext, entry_id: int, before: int, by: Actor, re
 
 
 def _own_entry(context: ActionContext, student_id: int, entry_id: int) -> tuple[TermCatalogue, EntryRow]:
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         entry = read_entry(database, entry_id, student_id) if 0 < entry_id < 2**62 else None
     if entry is None:
         raise Problem(ProblemKind.WAITLIST_ENTRY_UNKNOWN, "Look at your waitlists as they are now.")

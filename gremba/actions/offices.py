@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from gremba.actions.context import ActionContext
+from gremba.actions.once import is_repeated
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.situation import ClearanceKind
 from gremba.core.wording import amount, credits_text
 from gremba.store.clearance import release_open_item, set_item
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.holds import HoldLine, holds_of, lift_hold, lock_hold, place_hold
 from gremba.store.people import (
     StudentLine,
@@ -27,7 +28,7 @@ def own_student(context: ActionContext, advisor_id: int, student_id: int) -> Stu
     Raises:
         Problem: the student is another advisor's, or nobody.
     """
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         student = find_student(database, student_id)
         if student is None or not is_advisee(database, advisor_id, student_id):
             raise _not_yours()
@@ -115,7 +116,7 @@ def fee_holds_of(context: ActionContext, student_id: int) -> tuple[StudentLine, 
     Raises:
         Problem: there is no such student.
     """
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         student = find_student(database, student_id)
         if student is None:
             raise _unknown()
@@ -123,9 +124,9 @@ def fee_holds_of(context: ActionContext, student_id: int) -> tuple[StudentLine, 
 
 
 def place_fee_hold(
-    context: ActionContext, cashier_id: int, student_id: int, reason: str, amount_cents: int
-) -> int:
-    """Place a fee hold; gives its id.
+    context: ActionContext, cashier_id: int, student_id: int, reason: str, amount_cents: int, key: str
+) -> None:
+    """Place a fee hold; once for a key.
 
     Raises:
         Problem: there is no such student.
@@ -134,11 +135,12 @@ def place_fee_hold(
     with connected(context.database) as database, database.atomic():
         if find_student(database, student_id) is None:
             raise _unknown()
-        hold = place_hold(database, student_id, reason, amount_cents, cashier_id, now)
+        if is_repeated(database, cashier_id, key, now, "fee hold", student_id, reason, amount_cents):
+            return
+        place_hold(database, student_id, reason, amount_cents, cashier_id, now)
         note_office_event(
             database, student_id, cashier_id, "hold placed", f"{amount(amount_cents)}: {reason}", now
         )
-    return hold
 
 
 def lift_fee_hold(context: ActionContext, cashier_id: int, student_id: int, hold_id: int, why: str) -> None:

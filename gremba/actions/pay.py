@@ -19,7 +19,7 @@ from gremba.core.account.ledger import MOST_CENTS, CounterAccount, EntryKind
 from gremba.core.messages import MessageKind, message_of
 from gremba.core.states import ClearedBy, PaymentState
 from gremba.core.wording import amount
-from gremba.store.accounts import NewEntry, add_entry
+from gremba.store.accounts import NewEntry, add_entry, read_account
 from gremba.store.database import connected
 from gremba.store.holds import lift_hold, lock_hold
 from gremba.store.messages import put_notice
@@ -87,12 +87,17 @@ def pay_account(
     term_code: str,
     amount_cents: int,
     back: str,
+    paid_seen_cents: int | None = None,
 ) -> Begun:
     """Begin to pay a sum to one's own account of a term; where the same sum was begun and has had no
     answer, the same again.
 
+    Args:
+        paid_seen_cents: what had been paid by the account that was looked at; None if nobody looked.
+
     Raises:
-        Problem: the sum cannot be paid, or the student is not expected in the term.
+        Problem: the sum cannot be paid, something has been paid since, or the student is not expected in
+            the term.
     """
     term = context.term(term_code)
     row = context.student_term(student_id, term)
@@ -100,6 +105,14 @@ def pay_account(
         raise Problem(ProblemKind.SUM_RANGE, f"Pay from 0.01 to {amount(MOST_CENTS)} at once.")
     with connected(context.database) as database, database.atomic():
         lock_student_terms(database, [row])
+        if paid_seen_cents is not None:
+            account = read_account(database, term, row)
+            if account.paid_cents != paid_seen_cents:
+                raise Problem(
+                    ProblemKind.PAID_SINCE,
+                    f"{amount(account.paid_cents)} is paid by now, and the balance is "
+                    f"{amount(account.balance_cents)}. Look at it, then pay what is left.",
+                )
         new = PaymentLine("", None, row, student_id, amount_cents, PaymentState.WAITING)
         waiting = count_waiting_for_account(database, row)
         return _begin(context, service, new, waiting, f"Account of {term.name}", back)

@@ -58,6 +58,7 @@ class ProblemKind(Enum):
     HOLD_LIFTED = ("hold-lifted", 409, "The hold has been lifted already")
     HOLD_UNPAYABLE = ("hold-unpayable", 409, "This hold cannot be lifted by paying")
     PAYMENT_ELSEWHERE = ("payment-elsewhere", 409, "Paying is not possible on this page")
+    PAID_SINCE = ("paid-since", 409, "Something has been paid since")
     PAYMENTS_WAITING = ("payments-waiting", 409, "Several payments have had no answer yet")
     PLAN_JOINED = ("plan-joined", 409, "This plan cannot be joined")
     PLAN_MOVED = ("plan-moved", 409, "The plan is another one now")

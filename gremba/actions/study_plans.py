@@ -12,7 +12,7 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.study_plans import LineMistake, LineState, PlanLine, check_lines, state_of
 from gremba.formats.study_plan_file import MOST_SIGNS, read_json, read_table
 from gremba.store.carts import read_cart
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.people import note_office_event
 from gremba.store.situations import read_situations
 from gremba.store.study_plans import StoredStudyPlan, add_version, agree, list_versions, lock_student
@@ -46,7 +46,7 @@ def look_at_plan(context: ActionContext, student_id: int, term_code: str) -> Ope
     """
     term = context.term(term_code)
     row = context.student_term(student_id, term)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         versions = list_versions(database, student_id)
         cart = read_cart(database, row, term).request
         situation = read_situations(database, {row: term}, {})[row]

@@ -14,7 +14,7 @@ from gremba.core.account.due import Account
 from gremba.core.account.ledger import CounterAccount, EntryKind, PromiseKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.states import RegistrationEventKind, RegistrationState
-from gremba.demo.cast import BRAM
+from gremba.demo.cast import BRAM, CAST
 from gremba.demo.season import HARVEST, MORNING, THAW, at
 from gremba.demo.tariffs import BEYOND
 from gremba.store import models
@@ -147,6 +147,9 @@ def _choose_bram(database: PooledPostgresqlDatabase, harvest: TermCatalogue) -> 
             student.rate_class == "",
             holder.standing == "good",
             student.id.not_in(held),
+            student.id.not_in(
+                person.select(person.id).where(person.username.in_([p.username for p in CAST]))
+            ),
         )
         .order_by(holder.student, own.id)
     )

@@ -310,6 +310,7 @@ def _term(
     timetable.cross_list()
     if plan is HARVEST:
         timetable.bundle_first_years()
+        timetable.add_discussions()
     build.sections[plan.code] = timetable.sections
 
 

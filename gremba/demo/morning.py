@@ -15,7 +15,7 @@ from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.states import WaitlistState
 from gremba.demo.season import OFFER_MADE, OFFER_UNTIL
 from gremba.demo.students import Records, StudentPlan
-from gremba.demo.timetable import SectionPlan
+from gremba.demo.timetable import BESIDE_LECTURES, SectionPlan
 from gremba.store.database import connected, send_sql
 from gremba.store.models import WaitlistEntry
 from gremba.store.queries import write
@@ -45,7 +45,7 @@ class Crowd:
 
     def __post_init__(self) -> None:
         for section in self.sections:
-            if section.component != "lab" and not section.cancelled:
+            if section.component not in BESIDE_LECTURES and not section.cancelled:
                 self.by_course.setdefault(section.course.key, []).append(section)
 
     def choose(self, student: StudentPlan, wanted: float) -> list[str]:
@@ -68,6 +68,8 @@ class Crowd:
                     for half in halves:
                         week[half] |= part.week
                     chosen.append(part.number)
+                free = [d for d in section.discussions if not d.week & (week["first"] | week["second"])]
+                chosen += [d.number for d in free[:1]]
                 credits += course.credits[0]
                 break
             if credits >= wanted - 1:

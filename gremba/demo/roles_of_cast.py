@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
+from itertools import product
 
 from peewee import fn
 
@@ -71,13 +72,13 @@ def _parts(morning: Morning, section: Section) -> list[list[Section]]:
     """The section alone, or with each of its companions."""
     if not section.companions:
         return [[section]]
-    return [[section, morning.term.by_number[n]] for n in sorted(section.companions)]
+    return [[section, *parts] for parts in product(*morning.term.companions_of(section).values())]
 
 
 def _find(morning: Morning, student: StudentPlan, course: str) -> list[str]:
     """Numbers of the first section of a course, with its lab, that would go through."""
     for section in morning.term.by_course.get(course, ()):
-        if section.component == "lab":
+        if not section.carries_credit:
             continue
         for parts in _parts(morning, section):
             numbers = [s.reference_number for s in parts]
@@ -221,7 +222,7 @@ def _fill_cart(morning: Morning, student: StudentPlan, courses: Sequence[str], a
     week = [h.section for h in _situation(morning, student).held]
     for course in courses:
         for section in morning.term.by_course.get(course, ()):
-            if section.component == "lab" or section.cancelled:
+            if not section.carries_credit or section.cancelled:
                 continue
             fitting = next(
                 (

@@ -166,6 +166,13 @@ TEACHING = {
 }
 
 
+BESIDE_LECTURES = ("lab", "discussion")
+"""Components that are taken with a lecture, and carry no credit of their own."""
+
+IN_THREE_PARTS = "MECH 215"
+"""A course of lecture, lab and discussion."""
+
+
 @dataclass(frozen=True)
 class SectionPlan:
     """A section as the demo's students see it when they choose."""
@@ -178,6 +185,7 @@ class SectionPlan:
     week: int
     block: str
     labs: list[SectionPlan] = field(default_factory=list)
+    discussions: list[SectionPlan] = field(default_factory=list)
     bundle: int | None = None
     cancelled: bool = False
 
@@ -268,7 +276,7 @@ class TermTimetable:
             component=component,
             delivery=teaching.delivery,
             campus=teaching.campus,
-            carries_credit=component != "lab",
+            carries_credit=component not in BESIDE_LECTURES,
             cancelled=cancelled,
             topic=topic,
             notes=f"This section is about: {topic.lower()}." if topic else _note(course, lines),
@@ -381,7 +389,31 @@ class TermTimetable:
                 keeps.week,
                 joins.block,
                 joins.labs,
+                joins.discussions,
             )
+
+    def add_discussions(self) -> None:
+        """Let every lecture of one course go with two discussions as well as with its labs; any of
+        these may be taken with any lab."""
+        own, self._rng = self._rng, random.Random(f"{self._plan.code} discussions")
+        evening = Teaching(
+            [[("M", _hm(18), _hm(18, 50))], [("R", _hm(18), _hm(18, 50))]],
+            None,
+            (16,),
+            (2, 2, 2, 2),
+            "discussion",
+            "live online",
+        )
+        for lecture in [s for s in self.sections if s.course.key == IN_THREE_PARTS and s.labs]:
+            for _ in range(2):
+                discussion = self._place(
+                    lecture.course, evening, lecture.block, "discussion", apart_from=lecture.week
+                )
+                lecture.discussions.append(discussion)
+                for other in (lecture, *lecture.labs):
+                    for one, goes_with in ((other, discussion), (discussion, other)):
+                        self._tables.add_link("companions", section_id=one.id, with_section_id=goes_with.id)
+        self._rng = own
 
     def bundle_first_years(self) -> None:
         """Tie a seminar, a writing and a mathematics section into bundles of three."""
@@ -416,6 +448,7 @@ class TermTimetable:
                     section.week,
                     section.block,
                     section.labs,
+                    section.discussions,
                     bundle,
                 )
 

@@ -85,6 +85,20 @@ def connected(database: PooledPostgresqlDatabase, keep: bool = False) -> Iterato
 
 
 @contextmanager
+def reading(database: PooledPostgresqlDatabase) -> Iterator[PooledPostgresqlDatabase]:
+    """Borrow a connection for reading what is told together: all statements see the same moment, as
+    one transaction after another left it. Within a transaction of this thread they see what that sees.
+    """
+    with connected(database):
+        if database.in_transaction():
+            yield database
+            return
+        with database.atomic():
+            database.execute_sql("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+            yield database
+
+
+@contextmanager
 def in_few_trips(database: PooledPostgresqlDatabase) -> Iterator[None]:
     """A transaction whose statements travel together.
 

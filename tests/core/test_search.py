@@ -453,6 +453,18 @@ class Examples(unittest.TestCase):
         found, told = search(self.world, Filters(number=" 142,  "))
         self.assertEqual((found, told.notes), ({"30001"}, ()))
 
+    def test_a_number_that_cannot_be_read_finds_nothing_and_says_so(self) -> None:
+        for text, expected, note in (
+            ("1(2", set(), "No course has this number: “1(2”."),
+            ("42-", set(), "No course has this number: “42-”."),
+            ("142 x!", {"30001"}, "Left aside: “X!”."),
+        ):
+            found, told = search(self.world, Filters(number=text))
+            self.assertEqual(found, expected, text)
+            self.assertIn(note, told.notes[0])
+        everything, told = search(self.world, Filters(number=" ,; "))
+        self.assertEqual((len(everything), told.notes), (len(self.world.sections), ()))
+
     def test_parts_of_the_term_are_called_by_their_names(self) -> None:
         block = BY_NAME["block"]
         self.assertEqual(block.value_name(self.world.catalogue(), "first"), FIRST_HALF.name)

@@ -11,6 +11,8 @@ from datetime import datetime, timedelta
 from typing import Any
 from unittest import mock
 
+import orjson
+
 from gremba.actions import cut as cutting
 from gremba.actions.accounts import join_instalments, look_at_account, request_back
 from gremba.actions.cut import due_date, make_cut
@@ -313,20 +315,25 @@ class Cutting(unittest.TestCase):
         self.cut(self.campus)
         who = self.people["half"]
         context = at_time(self.campus, AFTER)
-        back = look_at_account(context, who.id, TERM).asking_back
-        assert back is not None
-        self.assertEqual((len(back.sections), back.pay_first_cents), (3, 225_00))
+        offered = look_at_account(context, who.id, TERM).asking_back
+        assert offered is not None
+        self.assertEqual((len(offered.sections), offered.pay_first_cents), (3, 225_00))
         with self.assertRaises(Problem):
-            request_back(context, who.id, TERM)
+            request_back(context, who.id, TERM, "asked-back")
         paid(self.campus, who, 225_00)
         with self.assertRaises(Problem):
-            request_back(at_time(self.campus, SECOND), who.id, TERM)
-        row, request = request_back(context, who.id, TERM)
+            request_back(at_time(self.campus, SECOND), who.id, TERM, "asked-back")
+        back = request_back(context, who.id, TERM, "asked-back")
         (answer,) = process_submissions(
-            context, [Submission(row, context.term(TERM), request, "asked-back", who.id, "One")]
+            context, [Submission(back.row, context.term(TERM), back.request, back.key, who.id, "One")]
         )
-        self.assertIsInstance(answer, Receipt)
+        assert isinstance(answer, Receipt)
+        # From another tab, or again after a lost answer, it is the first receipt.
+        before = request_back(context, who.id, TERM, "asked-back").before
+        assert before is not None
+        self.assertEqual((before.id, before.repeated), (answer.id, True))
+        self.assertEqual(orjson.loads(before.body), orjson.loads(answer.body))
         self.assertEqual(seats_of(self.campus, who), 3)
         self.assertIsNone(look_at_account(context, who.id, TERM).asking_back)
         with self.assertRaises(Problem):
-            request_back(context, self.people["settled"].id, TERM)
+            request_back(context, self.people["settled"].id, TERM, "asked-back")

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import secrets
 import threading
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
+from functools import partial
 from typing import Any
 from unittest import mock
 
@@ -355,10 +357,19 @@ class Rooms(OnACampus):
             None,
         )
         give_consent(campus.context(), campus.petra.id, term, self.full, [Waiver.SEATS], 1, "", None)
-        let_in(campus.context(), self.petra, term, self.full, who.username, [Waiver.SEATS], "Come.")
+        let_in(
+            campus.context(),
+            self.petra,
+            term,
+            self.full,
+            who.username,
+            [Waiver.SEATS],
+            "Come.",
+            key="let-in-once",
+        )
         self.refused(
             ProblemKind.ROOM_FULL,
-            let_in,
+            partial(let_in, key="let-in-another"),
             campus.context(),
             self.petra,
             term,
@@ -375,7 +386,7 @@ class Rooms(OnACampus):
         other = campus.section(1)
 
         def letting(number: str, username: str, *waives: Waiver) -> None:
-            let_in(campus.context(), self.petra, term, number, username, waives)
+            let_in(campus.context(), self.petra, term, number, username, waives, key=secrets.token_hex(8))
 
         self.refused(ProblemKind.SECTION_NOT_YOURS, letting, other, campus.student().username, Waiver.SEATS)
         self.refused(ProblemKind.STUDENT_NAME_UNKNOWN, letting, self.full, "nobody", Waiver.SEATS)

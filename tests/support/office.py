@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from typing import Any
 
 import httpx
@@ -30,8 +31,10 @@ class OnOffice(OnCampus):
         self.assertEqual(answer.status_code, 200, answer.text)
         return answer.json()
 
-    def ask(self, method: str, path: str, body: Any, status: int = 200) -> Any:
-        answer = self.maud.request(method, path, json=body)
+    def ask(self, method: str, path: str, body: Any, status: int = 200, key: str = "") -> Any:
+        """The answer to what is sent with a key, a new one unless it is given."""
+        headers = {"Idempotency-Key": key or secrets.token_hex(8)}
+        answer = self.maud.request(method, path, json=body, headers=headers)
         self.assertEqual(answer.status_code, status, answer.text)
         return answer.json()
 

@@ -19,6 +19,7 @@ from tests.support.campus import TERM, Somebody, outcome, send
 from tests.support.paying import pay_on_page
 from tests.support.served import OnCampus
 from tests.support.servers import PAYMENT_SECRET
+from tests.support.soon import soon
 
 ACCOUNT = f"/api/terms/{TERM}/account"
 ACCOUNTS = f"/api/terms/{TERM}/accounts"
@@ -84,6 +85,21 @@ class Students(Accounts):
         paid(self.campus, self.student, 225_00)
         cart = self.client.get(f"/api/terms/{TERM}/cart").json()
         self.assertEqual((cart["due"]["before_cents"], cart["due"]["after_cents"]), (0, 225_00))
+
+    def test_a_second_tab_is_told_what_was_paid_before_it_pays_again(self) -> None:
+        self.register(self.numbers[0])
+        seen = self.account()["paid_cents"]
+        wanted = {"amount_cents": 100_00, "paid_cents": seen}
+        begun = self.client.post(f"{ACCOUNT}/payments", json=wanted).json()
+        same = self.client.post(f"{ACCOUNT}/payments", json=wanted).json()
+        self.assertEqual(same["reference"], begun["reference"])
+        pay_on_page(self.client, begun["page"], "9000000000000001")
+        soon(lambda: self.account()["paid_cents"] == 100_00)
+        again = self.client.post(f"{ACCOUNT}/payments", json=wanted)
+        self.assertEqual((again.status_code, again.json()["type"]), (409, "/problems/paid-since"))
+        self.assertIn("100.00 is paid by now, and the balance is 200.00", again.json()["detail"])
+        looked = {"amount_cents": 100_00, "paid_cents": 100_00}
+        self.assertEqual(self.client.post(f"{ACCOUNT}/payments", json=looked).status_code, 200)
 
     def test_paying_on_the_services_page_counts_once_however_it_is_told(self) -> None:
         self.register(self.numbers[0])
@@ -255,7 +271,13 @@ class Cashiers(Accounts):
     def test_a_promise_counts_until_it_is_kept_and_then_it_is_money(self) -> None:
         self.register(self.numbers[0])
         wanted = {"kind": "aid", "label": "the aid office", "amount_cents": 200_00}
-        desk = self.cashier.post(f"{self.own}/promises", json=wanted).json()
+        key = {"Idempotency-Key": secrets.token_hex(8)}
+        desk = self.cashier.post(f"{self.own}/promises", json=wanted, headers=key).json()
+        again = self.cashier.post(f"{self.own}/promises", json=wanted, headers=key)
+        self.assertEqual((again.status_code, len(again.json()["promises"])), (200, 1))
+        other = self.cashier.post(f"{self.own}/promises", json={**wanted, "amount_cents": 1}, headers=key)
+        self.assertEqual((other.status_code, other.json()["type"]), (409, "/problems/key-used"))
+        self.assertEqual(self.cashier.post(f"{self.own}/promises", json=wanted).status_code, 422)
         self.assertEqual(self.account()["promised_cents"], 200_00)
         self.post("aid", 150_00, promise=desk["promises"][0]["id"])
         told = self.account()

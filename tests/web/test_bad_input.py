@@ -117,6 +117,11 @@ class BadInput(unittest.TestCase):
             "has five digits": [{**change, "number": "123"}],
             "names the section that is given up": [{**change, "kind": "swap"}],
             "Only a swap": [{**change, "in_exchange": self.numbers[1]}],
+            "cannot be given up for itself": [
+                {**change, "kind": "swap", "in_exchange": self.numbers[0]},
+                {**change, "kind": "wait", "in_exchange": self.numbers[0]},
+            ],
+            "number from 0 to 30": [{**change, "credits": True}],
             "Name at least one change": [],
             "no such field": [{**change, "colour": "red"}],
             "is missing": [{"kind": "add"}],
@@ -134,6 +139,27 @@ class BadInput(unittest.TestCase):
         )
         self.assertEqual(not_a_number.status_code, 422)
         self.assertNotRegex(not_a_number.text, r"Input should|finite")
+
+    def test_the_cart_is_as_strict_about_what_is_given_up(self) -> None:
+        own, other = self.numbers[:2]
+        for body in (
+            {"kind": "add", "text": own, "in_exchange": other},
+            {"kind": "drop", "text": own, "in_exchange": other},
+            {"kind": "swap", "text": own},
+            {"kind": "swap", "text": own, "in_exchange": own},
+        ):
+            answer = self.client.post(f"{CART}/changes", json=body)
+            self.assertEqual(answer.status_code, 422, body)
+        for change in (
+            {"kind": "add", "number": own, "in_exchange": other},
+            {"kind": "swap", "number": own},
+            {"kind": "swap", "number": own, "in_exchange": own},
+            {"kind": "wait", "number": own, "in_exchange": own},
+            {"kind": "wait", "number": own, "in_exchange": "x" * 9},
+        ):
+            answer = self.client.post(f"{CART}/proposals", json={"changes": [change]})
+            self.assertEqual(answer.status_code, 422, change)
+        self.assertEqual(self.client.get(CART).json()["changes"], [])
 
     def test_a_sending_carries_as_many_changes_as_a_cart_holds(self) -> None:
         most = int(self.campus.context().term(TERM).policy.most_changes)

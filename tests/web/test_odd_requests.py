@@ -90,19 +90,22 @@ class Odd(unittest.TestCase):
             answer = cashier.post(
                 f"/api/students/{student.id}/fee-holds",
                 content=body,
-                headers={"Content-Type": "application/json"},
+                headers={"Content-Type": "application/json", "Idempotency-Key": "odd-signs"},
             )
             self.assertEqual(answer.status_code, 422, reason)
         self.assertIn(
             "cannot be seen",
             answer.text
             + cashier.post(
-                f"/api/students/{student.id}/fee-holds", json={"reason": "A fee\u202e", "amount_cents": 100}
+                f"/api/students/{student.id}/fee-holds",
+                json={"reason": "A fee\u202e", "amount_cents": 100},
+                headers={"Idempotency-Key": "odd-signs"},
             ).text,
         )
         good = cashier.post(
             f"/api/students/{student.id}/fee-holds",
             json={"reason": "Gebühr für Töpferei 🏺", "amount_cents": 100},
+            headers={"Idempotency-Key": "odd-signs"},
         )
         self.assertEqual(good.status_code, 200, good.text)
 

@@ -147,7 +147,11 @@ class Offices(unittest.TestCase):
         found = context.get("/api/students", params={"search": student.username}).json()
         self.assertIn(student.id, [s["id"] for s in found])
         holds = f"/api/students/{student.id}/fee-holds"
-        placed = context.post(holds, json={"reason": "A kiln fee is unpaid.", "amount_cents": 4000})
+        key = {"Idempotency-Key": "one-kiln-fee"}
+        wanted = {"reason": "A kiln fee is unpaid.", "amount_cents": 4000}
+        context.post(holds, json=wanted, headers=key).raise_for_status()
+        placed = context.post(holds, json=wanted, headers=key)
+        self.assertEqual(len(placed.json()["holds"]), 1)
         hold = placed.json()["holds"][0]["id"]
         sent = send(mine, [f"+{number}"])
         self.assertEqual(outcome(sent), "r")

@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import httpx
 
-from tests.support.campus import Campus, outcome, send
+from tests.support.campus import TERM, Campus, Somebody, outcome, send
 from tests.support.servers import Server, new_database
 
 
@@ -110,3 +110,40 @@ class Races(unittest.TestCase):
         self.assertEqual(self.campus.disagreements(), [])
         self.assertEqual(self.campus.value("SELECT sum(taken) FROM seat_pools"), 60)
         self.assertEqual(self.campus.value("SELECT count(*) FROM receipts"), 40)
+
+    def test_pages_read_while_changes_go_through_tell_of_one_moment(self) -> None:
+        numbers = [self.campus.section(seats=50, weekdays="MTWRF"[n], starts=9) for n in range(5)]
+        people = self.campus.people(4)
+        server = Server(self.campus.url)
+        self.addCleanup(server.stop)
+        done = threading.Event()
+
+        def change(who: Somebody) -> None:
+            with self.campus.client(who, server.url) as client:
+                self.assertEqual(outcome(send(client, [f"+{numbers[4]}"])), "a")
+                for _ in range(2):
+                    self.assertEqual(outcome(send(client, [f"+{m}" for m in numbers[:4]])), "aaaa")
+                    for number in numbers[:4]:
+                        self.assertEqual(outcome(send(client, [f"-{number}"])), "a")
+
+        def read(who: Somebody) -> list[str]:
+            wrong = []
+            with self.campus.client(who, server.url) as client:
+                while not done.is_set():
+                    for page in ("cart", "week", "account"):
+                        answer = client.get(f"/api/terms/{TERM}/{page}")
+                        if answer.status_code != 200:
+                            wrong.append(f"{page}: {answer.status_code} {answer.text}")
+                        elif page == "account":
+                            told = answer.json()
+                            lines = sum(line["charged_cents"] for line in told["lines"])
+                            if lines != told["charged_cents"]:
+                                wrong.append(f"lines {lines}, in all {told['charged_cents']}")
+            return wrong
+
+        with ThreadPoolExecutor(12) as pool:
+            readers = [pool.submit(read, who) for who in people for _ in range(2)]
+            for changing in [pool.submit(change, who) for who in people]:
+                changing.result()
+            done.set()
+            self.assertEqual([w for reader in readers for w in reader.result()], [])

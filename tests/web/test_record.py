@@ -94,7 +94,9 @@ class Record(unittest.TestCase):
                 cashier.id,
                 student.id,
                 office.post(
-                    f"/api/students/{student.id}/fee-holds", json={"reason": "A fee.", "amount_cents": 5}
+                    f"/api/students/{student.id}/fee-holds",
+                    json={"reason": "A fee.", "amount_cents": 5},
+                    headers={"Idempotency-Key": "a-fee-of-five"},
                 ),
             ),
             ("page failed", student.id, None, many[0]),

@@ -22,7 +22,10 @@ class Students(OnOffice):
 
     def test_a_hold_stops_what_it_says_until_it_is_lifted(self) -> None:
         hold = {"reason": "A form is missing.", "contact": "The desk", "stops": ["add"]}
-        seen = self.ask("POST", self.path("/holds"), hold)
+        for _ in range(2):
+            seen = self.ask("POST", self.path("/holds"), hold, key="one-hold")
+        self.assertEqual(len(seen["holds"]), 1)
+        self.ask("POST", self.path("/holds"), {**hold, "reason": "Another one."}, 409, key="one-hold")
         self.assertEqual(outcome(send(self.client, [f"+{self.number}"])), "r")
         lifting = self.path(f"/holds/{seen['holds'][0]['id']}/lifting")
         self.ask("POST", lifting, {"why": "The form has come."})

@@ -2,6 +2,7 @@
 import {
   infiniteQueryOptions,
   keepPreviousData,
+  MutationCache,
   QueryCache,
   QueryClient,
   queryOptions,
@@ -12,7 +13,7 @@ import { Problem } from "./problem";
 import type { operations } from "./schema";
 
 /** The server says that nobody is signed in any more: so says the session from now on. */
-export function tellSignedOut(problem: unknown): void {
+function tellSignedOut(problem: unknown): void {
   if (problem instanceof Problem && problem.status === 401) {
     queries.setQueryData(
       sessionQuery.queryKey,
@@ -23,6 +24,12 @@ export function tellSignedOut(problem: unknown): void {
 
 export const queries = new QueryClient({
   queryCache: new QueryCache({ onError: tellSignedOut }),
+  // Here and not by default for each: one that minds its own errors would no longer say it.
+  mutationCache: new MutationCache({
+    onError: (problem, _asked, _context, mutation) => {
+      if (!mutation.meta?.signsIn) tellSignedOut(problem);
+    },
+  }),
   defaultOptions: {
     queries: {
       retry: (count, problem) => problem instanceof Problem && problem.isPassing && count < 2,
@@ -31,10 +38,7 @@ export const queries = new QueryClient({
       // Without network a request is made all the same, and fails: then the page says so.
       networkMode: "always",
     },
-    mutations: {
-      networkMode: "always",
-      onError: tellSignedOut,
-    },
+    mutations: { networkMode: "always" },
   },
 });
 

@@ -464,7 +464,7 @@ export interface paths {
         put?: never;
         /**
          * Place Office Hold
-         * @description Place a hold of the registrar's office.
+         * @description Place a hold of the registrar's office; the same key places it once.
          */
         post: operations["place_office_hold"];
         delete?: never;
@@ -504,7 +504,7 @@ export interface paths {
         put?: never;
         /**
          * Lift Rules
-         * @description Lift rules for a student in one section, once and until some day.
+         * @description Lift rules for a student in one section, once and until some day; the same key lifts them once.
          */
         post: operations["lift_rules"];
         delete?: never;
@@ -1068,7 +1068,7 @@ export interface paths {
         put?: never;
         /**
          * Place Fee Hold
-         * @description Place a fee hold.
+         * @description Place a fee hold; the same key places it once.
          */
         post: operations["place_fee_hold"];
         delete?: never;
@@ -1328,7 +1328,7 @@ export interface paths {
         put?: never;
         /**
          * Note Promise
-         * @description Note what somebody has promised to pay.
+         * @description Note what somebody has promised to pay; the same key notes it once.
          */
         post: operations["note_promise"];
         delete?: never;
@@ -2483,7 +2483,7 @@ export interface paths {
         put?: never;
         /**
          * Let Student In
-         * @description Let a student into a section of one's own, without a request.
+         * @description Let a student into a section of one's own, without a request; the same key does it once.
          */
         post: operations["let_student_in"];
         delete?: never;
@@ -6048,7 +6048,7 @@ export interface components {
              * @description A stable name for the kind of problem
              * @enum {string}
              */
-            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/hold-not-there" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/deputy-unknown" | "/problems/person-unknown" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/asking-back" | "/problems/cut-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/dealing-moved" | "/problems/no-mail" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/dealing-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/nothing-changed" | "/problems/instructor-unknown" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/deputy-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/hold-not-there" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/deputy-unknown" | "/problems/person-unknown" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/asking-back" | "/problems/cut-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/paid-since" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/dealing-moved" | "/problems/no-mail" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/dealing-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/nothing-changed" | "/problems/instructor-unknown" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/deputy-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
         };
         /**
          * PromiseResponse
@@ -7536,6 +7536,11 @@ export interface components {
         SumWanted: {
             /** Amount Cents */
             amount_cents: number;
+            /**
+             * Paid Cents
+             * @description What was paid by the account as it was seen; by now another sum, nothing is begun
+             */
+            paid_cents?: number | null;
         };
         /**
          * TableChange
@@ -11122,7 +11127,10 @@ export interface operations {
     place_office_hold: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
+                "Idempotency-Key": string;
+            };
             path: {
                 term: string;
                 student: number;
@@ -11397,7 +11405,10 @@ export interface operations {
     lift_rules: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
+                "Idempotency-Key": string;
+            };
             path: {
                 term: string;
                 student: number;
@@ -15667,7 +15678,10 @@ export interface operations {
     place_fee_hold: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
+                "Idempotency-Key": string;
+            };
             path: {
                 student: number;
             };
@@ -16335,6 +16349,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
                 "Idempotency-Key": string;
             };
             path: {
@@ -17143,6 +17158,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
                 "Idempotency-Key": string;
             };
             path: {
@@ -17419,7 +17435,10 @@ export interface operations {
     note_promise: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
+                "Idempotency-Key": string;
+            };
             path: {
                 term: string;
                 student: number;
@@ -26576,7 +26595,10 @@ export interface operations {
     let_student_in: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
+                "Idempotency-Key": string;
+            };
             path: {
                 term: string;
                 number: string;

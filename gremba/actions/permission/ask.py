@@ -28,7 +28,7 @@ from gremba.core.situation import SeatFigures, Situation
 from gremba.core.states import PermissionEventKind, PermissionState
 from gremba.core.steps import groups_of
 from gremba.store.carts import read_cart
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.permission import (
     RequestRow,
     change_request,
@@ -75,7 +75,7 @@ def look_at_asking(context: ActionContext, student_id: int, term_code: str, numb
     section = term.by_number.get(number)
     if section is None:
         raise Problem(ProblemKind.SECTION_UNKNOWN, "Look for it in Find.", term=term.name, number=number[:20])
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         situation, request, index = _read(database, term, row, number)
         now = as_of_opening(situation, context.clock.now())
         asking = work_out_asking(situation, request, index, now)

@@ -8,6 +8,7 @@ from datetime import datetime
 from gremba.actions.actor import Actor
 from gremba.actions.consent import MOST_LET_IN, new_code, not_your_section, not_yours_to_lift
 from gremba.actions.context import ActionContext
+from gremba.actions.once import is_repeated
 from gremba.actions.permission.answer import checked_until
 from gremba.actions.permission.ask import checked_words
 from gremba.actions.permission.telling import lifted_text, quoted
@@ -39,9 +40,11 @@ def let_in(
     waives: Sequence[Waiver],
     words: str = "",
     until: datetime | None = None,
+    *,
+    key: str,
 ) -> None:
     """Let one student into a section of one's own, or as the registrar into any: what stops them is lifted,
-    once. They are told.
+    once, and done once for a key. They are told.
 
     Args:
         waives: of what the term's policy lets instructors lift; the registrar lifts anything.
@@ -71,6 +74,8 @@ def let_in(
                 f"No student of {term.name} has the user name “{username[:40]}”.",
             )
         lock_student_terms(database, [row])
+        if is_repeated(database, by.id, key, now, "let in", section.id, row, waives, words, until):
+            return
         lock_seats(database, [section.pool])
         lock_consents_of(database, section.id)
         if count_open_consents(database, section.id, now) >= policy.most_open_consents:

@@ -25,7 +25,7 @@ from gremba.core.permission.deciders import Deciders, Having
 from gremba.core.situation import SeatFigures, Situation
 from gremba.core.states import FileType, Role, Waiver
 from gremba.store.consents import grants_used
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.people import sections_of_instructors
 from gremba.store.permission import (
     EventRow,
@@ -108,7 +108,7 @@ def requests_told(context: ActionContext, student_id: int, term_code: str) -> li
     """
     term = context.term(term_code)
     row = context.student_term(student_id, term)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         rows = requests_of_student(database, row, MOST)
         return _told(database, term, rows, deciders_of(context, term, rows))
 
@@ -139,7 +139,7 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
     """
     term = context.term(term_code)
     now = context.clock.now()
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         rows = _rows(context, database, term, by, now)
         deciders = deciders_of(context, term, rows)
         in_hand = {
@@ -235,7 +235,7 @@ def attached_file(
     Raises:
         Problem: there is none, or it is not for whoever asks.
     """
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         row = find_request(database, request_id)
         if row is None:
             raise unknown_request()

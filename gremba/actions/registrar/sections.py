@@ -21,7 +21,7 @@ from gremba.core.exchange.values import write_value
 from gremba.core.situation import ReservedBlock
 from gremba.core.states import WaitlistWay
 from gremba.formats.exchange.source import of_rows
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.exchange.reach import waiting_for
 from gremba.store.situations import read_seats
 from gremba.store.teaching import Teacher, hand_over, instructor_named, teachers_of
@@ -105,7 +105,7 @@ def list_sections(context: ActionContext, code: str) -> list[OfficeSection]:
         Problem: there is no such term.
     """
     term = context.term(code)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         seats = read_seats(database, {s.pool for s in term.sections})
         waiting = waiting_for(database, [s.id for s in term.sections])
         teachers = teachers_of(database, term.id)

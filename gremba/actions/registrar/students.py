@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from gremba.actions.context import ActionContext
 from gremba.actions.offices import any_student
+from gremba.actions.once import is_repeated
 from gremba.actions.problem import Problem
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.situation import Situation
 from gremba.core.states import Stopped
 from gremba.core.wording import credits_text
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.holds import HoldLine, NewHold, holds_of, place_office_hold
 from gremba.store.office_events import OfficeEventLine, list_office_events
 from gremba.store.people import StudentLine, note_office_event, set_credit_limit
@@ -53,7 +54,7 @@ def see_student(context: ActionContext, code: str, student_id: int) -> StudentSe
         row = context.student_term(student_id, term)
     except Problem:
         row = None
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         situation = None if row is None else read_situations(database, {row: term}, {})[row]
         return StudentSeen(
             student,
@@ -93,8 +94,9 @@ def place_hold(
     contact: str,
     stops: Sequence[Stopped],
     person_id: int,
-) -> int:
-    """Place a hold of the registrar's office; gives its id.
+    key: str,
+) -> None:
+    """Place a hold of the registrar's office; once for a key.
 
     Raises:
         Problem: there is no such student.
@@ -102,8 +104,9 @@ def place_hold(
     any_student(context, student_id)
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
+        if is_repeated(database, person_id, key, now, "hold", student_id, reason, contact, stops):
+            return
         new = NewHold(student_id, "office", reason, "the registrar's office", contact, tuple(stops))
-        hold = place_office_hold(database, new, person_id, now)
+        place_office_hold(database, new, person_id, now)
         stopped = ", ".join(stops)
         note_office_event(database, student_id, person_id, "hold placed", f"{reason} Stops {stopped}.", now)
-    return hold

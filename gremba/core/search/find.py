@@ -170,11 +170,13 @@ def _followed(index: SearchIndex, wanted: Filters) -> tuple[Filters, list[str]]:
     patterns, strange = number_patterns(number)
     if strange:
         shown = listed([f"“{piece[:20]}”" for piece in strange[:3]])
+        what = "Left aside" if patterns else "No course has this number"
         notes.append(
-            f"Left aside: {shown}. A course number has figures, such as 142 or 142A; ? stands "
+            f"{what}: {shown}. A course number has figures, such as 142 or 142A; ? stands "
             "for one figure and * for any that follow, as in 1*."
         )
-        meant["number"] = number if patterns else None
+    if not patterns and not strange:
+        meant["number"] = None
     begin, end = wanted.minute("time_from"), wanted.minute("time_to")
     if begin is not None and end is not None and begin >= end:
         notes.append(

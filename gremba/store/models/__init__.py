@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gremba.store.models.access import AuditEntry, KnownBrowser, PasswordLink, Session, SignIn
+from gremba.store.models.access import AuditEntry, DoneOnce, KnownBrowser, PasswordLink, Session, SignIn
 from gremba.store.models.account import (
     Cut,
     CutResultLine,
@@ -112,6 +112,7 @@ TABLES: tuple[type[Table], ...] = (
     PasswordLink,
     KnownBrowser,
     SignIn,
+    DoneOnce,
     AuditEntry,
     FitsDraft,
     CartPlan,

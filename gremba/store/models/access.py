@@ -91,6 +91,19 @@ index(SignIn, "sign_ins_of_origin", SignIn.origin, SignIn.at)
 index(SignIn, "sign_ins_by_age", SignIn.at)
 
 
+class DoneOnce(Table):
+    """Something that an office has done by a key: sent again, it is not done again."""
+
+    person = Reference(Person)
+    key = TextField(constraints=[check("length(key) BETWEEN 8 AND 80")])
+    what = TextField(help_text="the action, with a digest of what was asked for")
+    at = Moment()
+
+    class Meta:
+        table_name = "done_once"
+        primary_key = CompositeKey("person", "key")
+
+
 class AuditEntry(Table):
     """What was done, by whom and from where. Only added to, and taken away when it is old."""
 

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated
 
-from fastapi import APIRouter, Header, Request, Response
+from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.accounts import AccountOverview, join_instalments, look_at_account, request_back
@@ -16,6 +15,7 @@ from gremba.formats import statement_file, table_file
 from gremba.web.access import SignedIn
 from gremba.web.account_responses import account_response, told_by
 from gremba.web.files import TABLE, as_file
+from gremba.web.once import OnceKey
 from gremba.web.responses import receipt_json
 from gremba.web.schemas import AccountResponse, BegunResponse, JoinWanted, ReceiptResponse, SumWanted
 from gremba.web.services import services_of
@@ -52,6 +52,7 @@ def pay_to_account(request: Request, session: SignedIn, term: str, wanted: SumWa
         term,
         wanted.amount_cents,
         f"/{term}/account",
+        wanted.paid_cents,
     )
     return BegunResponse(reference=begun.reference, page=begun.page)
 
@@ -70,7 +71,7 @@ async def ask_seats_back(
     request: Request,
     session: SignedIn,
     term: str,
-    key: Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=200)],
+    key: OnceKey,
 ) -> Response:
     """Ask the sections back that were lost on a due date: an ordinary decision, with a receipt."""
     services = services_of(request)
@@ -78,10 +79,12 @@ async def ask_seats_back(
     if waits:
         raise too_many_submissions(math.ceil(waits))
     context = services.context
-    row, wanted = await run_in_threadpool(request_back, context, session.person.id, term)
+    wanted = await run_in_threadpool(request_back, context, session.person.id, term, key)
     catalogue = context.term(term)
-    answer = await services.submission_queue.put(
-        Submission(row, catalogue, wanted, key, session.person.id, session.person.full_name)
+    answer = wanted.before or await services.submission_queue.put(
+        Submission(
+            wanted.row, catalogue, wanted.request, wanted.key, session.person.id, session.person.full_name
+        )
     )
     if isinstance(answer, Problem):
         raise answer

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from gremba.actions import cashier
 from gremba.actions.accounts import look_at_account
@@ -17,11 +17,12 @@ from gremba.core.account.ledger import EntryKind, PromiseKind
 from gremba.core.catalogue import TermCatalogue
 from gremba.formats import table_file
 from gremba.store.cuts import count_results, cuts_of, list_results
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.web.access import SignedIn
 from gremba.web.account_responses import account_response, owing_response, place_after, read_place
 from gremba.web.files import TABLE, as_file
 from gremba.web.ids import known_id
+from gremba.web.once import OnceKey
 from gremba.web.schemas import (
     CutDateResponse,
     CutLineResponse,
@@ -103,7 +104,7 @@ def post_entry(
     term: str,
     student: int,
     wanted: PostingWanted,
-    key: Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=80)],
+    key: OnceKey,
 ) -> DeskResponse:
     """Post an entry; the same key posts it once."""
     posting = cashier.Posting(
@@ -127,9 +128,9 @@ def undo_entry(
 
 @router.post("/accounts/{student}/promises")
 def note_promise(
-    request: Request, session: SignedIn, term: str, student: int, wanted: PromiseWanted
+    request: Request, session: SignedIn, term: str, student: int, wanted: PromiseWanted, key: OnceKey
 ) -> DeskResponse:
-    """Note what somebody has promised to pay."""
+    """Note what somebody has promised to pay; the same key notes it once."""
     context = services_of(request).context
     cashier.promise_money(
         context,
@@ -139,6 +140,7 @@ def note_promise(
         PromiseKind(wanted.kind),
         wanted.label,
         wanted.amount_cents,
+        key,
     )
     return _desk(request, term, student)
 
@@ -247,7 +249,7 @@ def read_cut_results(
     context = services_of(request).context
     found = context.term(term)
     when = due_date(found, due.at).at
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         cut = cuts_of(database, found.id).get(when)
         which = (CutResult.LOST, CutResult.SPARED)
         lines = list_results(database, cut.id, which, after, _MOST_TRIED) if cut else []

@@ -17,7 +17,7 @@ from gremba.core.states import Waiver
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import outcome_data, title_of
 from gremba.store.consents import ConsentLine
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.people import (
     AdviseeLine,
     find_students,
@@ -32,6 +32,7 @@ from gremba.store.waitlists import waiting_for
 from gremba.web.access import SignedIn
 from gremba.web.campus_time import campus_time
 from gremba.web.ids import known_id
+from gremba.web.once import OnceKey
 from gremba.web.responses import hold_response
 from gremba.web.schemas import (
     AdviseeResponse,
@@ -131,7 +132,7 @@ def list_taught_sections(request: Request, session: SignedIn, term: str) -> list
     """The sections that an instructor teaches."""
     context = services_of(request).context
     found = context.term(term)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         ids = sections_of_instructors(database, [session.person.id], found.id)
         sections = [found.by_id[i] for i in ids]
         seats = read_seats(database, {s.pool for s in sections})
@@ -145,7 +146,7 @@ def read_taught_section(request: Request, session: SignedIn, term: str, number: 
     found = context.term(term)
     codes = consent.codes_of(context, session.person.id, found, number)
     section = found.by_number[number]
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         roster = read_roster(database, section.id)
         seats = read_seats(database, {section.pool})
         waiting = waiting_for(database, section.id)
@@ -255,10 +256,14 @@ def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHold
 
 
 @router.post("/students/{student}/fee-holds")
-def place_fee_hold(request: Request, session: SignedIn, student: int, wanted: FeeWanted) -> FeeHolds:
-    """Place a fee hold."""
+def place_fee_hold(
+    request: Request, session: SignedIn, student: int, wanted: FeeWanted, key: OnceKey
+) -> FeeHolds:
+    """Place a fee hold; the same key places it once."""
     context = services_of(request).context
-    offices.place_fee_hold(context, session.person.id, known_id(student), wanted.reason, wanted.amount_cents)
+    offices.place_fee_hold(
+        context, session.person.id, known_id(student), wanted.reason, wanted.amount_cents, key
+    )
     return read_fee_holds(request, session, student)
 
 

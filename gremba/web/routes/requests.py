@@ -15,6 +15,7 @@ from gremba.web.access import SignedIn
 from gremba.web.campus_time import campus_time
 from gremba.web.files import as_named_file
 from gremba.web.ids import known_id
+from gremba.web.once import OnceKey
 from gremba.web.request_responses import answerable_response, asking_response, request_response
 from gremba.web.schemas import (
     AnswerBack,
@@ -138,8 +139,10 @@ def take_back_grant(request: Request, session: SignedIn, request_id: int, why: T
 
 
 @router.post("/terms/{term}/taught/{number}/let-in", status_code=204)
-def let_student_in(request: Request, session: SignedIn, term: str, number: str, wanted: LetIn) -> None:
-    """Let a student into a section of one's own, without a request."""
+def let_student_in(
+    request: Request, session: SignedIn, term: str, number: str, wanted: LetIn, key: OnceKey
+) -> None:
+    """Let a student into a section of one's own, without a request; the same key does it once."""
     context = services_of(request).context
     found = context.term(term)
     let_in(
@@ -151,6 +154,7 @@ def let_student_in(request: Request, session: SignedIn, term: str, number: str, 
         [Waiver(w) for w in wanted.waives],
         wanted.words,
         campus_time(wanted.until, found),
+        key=key,
     )
 
 

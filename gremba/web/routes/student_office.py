@@ -12,6 +12,7 @@ from gremba.core.states import Stopped, Waiver
 from gremba.web.access import SignedIn
 from gremba.web.campus_time import campus_time
 from gremba.web.ids import known_id
+from gremba.web.once import OnceKey
 from gremba.web.responses import hold_response
 from gremba.web.schemas import (
     HoldWanted,
@@ -81,13 +82,13 @@ def allow_limit(
 
 @router.post("/holds")
 def place_office_hold(
-    request: Request, session: SignedIn, term: str, student: int, wanted: HoldWanted
+    request: Request, session: SignedIn, term: str, student: int, wanted: HoldWanted, key: OnceKey
 ) -> OfficeStudent:
-    """Place a hold of the registrar's office."""
+    """Place a hold of the registrar's office; the same key places it once."""
     context = services_of(request).context
     reason, contact = plain(wanted.reason).strip(), plain(wanted.contact).strip()
     stops = [stop for stop in Stopped if stop.value in wanted.stops]
-    students.place_hold(context, known_id(student), reason, contact, stops, session.person.id)
+    students.place_hold(context, known_id(student), reason, contact, stops, session.person.id, key)
     request.state.detail = plain(f"hold placed, stops {', '.join(stops)}: {reason}")
     return _seen(request, term, student)
 
@@ -106,9 +107,9 @@ def lift_office_hold(
 
 @router.post("/lifted-rules")
 def lift_rules(
-    request: Request, session: SignedIn, term: str, student: int, wanted: RulesLifted
+    request: Request, session: SignedIn, term: str, student: int, wanted: RulesLifted, key: OnceKey
 ) -> OfficeStudent:
-    """Lift rules for a student in one section, once and until some day."""
+    """Lift rules for a student in one section, once and until some day; the same key lifts them once."""
     context = services_of(request).context
     found = context.term(term)
     seen = students.see_student(context, term, known_id(student))
@@ -121,6 +122,7 @@ def lift_rules(
         [Waiver(what) for what in wanted.waives],
         wanted.words,
         campus_time(wanted.until, found),
+        key=key,
     )
     request.state.detail = plain(f"{term} {wanted.number}: lifted {', '.join(wanted.waives)}. {wanted.words}")
     return _seen(request, term, student)

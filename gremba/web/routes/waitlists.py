@@ -20,7 +20,7 @@ from gremba.core.waitlist_policy import waitlist_policy
 from gremba.core.wording import times_text
 from gremba.formats import calendar_file
 from gremba.formats.decision_json import title_of
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.messages import count_news, mark_read, read_messages
 from gremba.store.outbox import refused_mail
 from gremba.store.sessions import Session
@@ -54,7 +54,7 @@ def list_entries(request: Request, subject_id: SubjectId, term: str) -> Waitlist
     context = services.context
     found = context.term(term)
     row = context.student_term(subject_id, found)
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         lines = read_entries(database, row)
     return WaitlistEntriesResponse(
         entries=[_entry_response(services.chances, found, p) for p in lines if p.section in found.by_id]

@@ -15,7 +15,7 @@ from gremba.core.dealing import (
 )
 from gremba.core.plain_text import plain
 from gremba.core.states import DealtTo, TermState
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.people import groups_of_term
 from gremba.store.term_facts import count_expected, without_window
 from gremba.store.windows import OwnWindow, count_opening, list_dealings, windows_of
@@ -45,7 +45,7 @@ def read_term_windows(request: Request, term: str) -> WindowsResponse:
     context = services_of(request).context
     found = context.term(term)
     zone = found.calendar.zone
-    with connected(context.database) as database:
+    with reading(context.database) as database:
         students, without = count_expected(database, found.id), without_window(database, found.id)
         opening = count_opening(database, found.id)
         dealings = list_dealings(database, found.id)

@@ -122,6 +122,9 @@ class SumWanted(Schema):
     """A sum to pay."""
 
     amount_cents: Annotated[int, Field(ge=1, le=MOST_CENTS)]
+    paid_cents: int | None = Field(
+        None, description="What was paid by the account as it was seen; by now another sum, nothing is begun"
+    )
 
 
 class BegunResponse(Schema):

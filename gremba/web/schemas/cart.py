@@ -17,12 +17,33 @@ MOST_NAMED = 200
 policy."""
 
 
+def check_exchange(kind: str, number: str, in_exchange: str | None) -> None:
+    """Look whether a change names the section that it gives up where it must, and only there.
+
+    Raises:
+        ValueError: it does not; says what would do.
+    """
+    if kind == "swap" and not in_exchange:
+        raise ValueError("A swap names the section that is given up, with “in_exchange”.")
+    if kind not in ("swap", "wait") and in_exchange:
+        raise ValueError("Only a swap, or a wait, names a section that is given up.")
+    if in_exchange == number:
+        raise ValueError("A section cannot be given up for itself; name another one.")
+
+
 class ProposedChangeSchema(Schema):
     """A change that can be put into the cart."""
 
     kind: Kind
     number: Number
-    in_exchange: str = Field("", description="For a swap or wait: the section held that is given up")
+    in_exchange: Annotated[str, StringConstraints(pattern=r"^([0-9]{5})?$")] = Field(
+        "", description="For a swap or wait: the section held that is given up"
+    )
+
+    @model_validator(mode="after")
+    def _gives_up_what_it_may(self) -> ProposedChangeSchema:
+        check_exchange(self.kind, self.number, self.in_exchange)
+        return self
 
 
 class ActionResponse(Schema):
@@ -223,6 +244,11 @@ class Pasted(Schema):
     text: Annotated[str, StringConstraints(max_length=200_000)]
     in_exchange: Number | None = None
 
+    @model_validator(mode="after")
+    def _gives_up_what_it_may(self) -> Pasted:
+        check_exchange(self.kind, self.text.strip(), self.in_exchange)
+        return self
+
 
 class ProposedChanges(Schema):
     """Changes to put into the cart, all at once."""
@@ -237,7 +263,7 @@ class Instead(Schema):
     numbers: Annotated[list[Number], Field(min_length=1, max_length=8)]
 
 
-Credits = Annotated[float, Field(ge=0, le=30, allow_inf_nan=False)]
+Credits = Annotated[float, Field(strict=True, ge=0, le=30, allow_inf_nan=False)]
 Grading = Annotated[str, StringConstraints(max_length=40)]
 Code = Annotated[str, StringConstraints(max_length=40)]
 Alternatives = Annotated[
@@ -304,11 +330,8 @@ class ChangeWanted(Schema):
     leaves_waitlists: bool = False
 
     @model_validator(mode="after")
-    def _swap_is_whole(self) -> ChangeWanted:
-        if self.kind == "swap" and self.in_exchange is None:
-            raise ValueError("A swap names the section that is given up, with “in_exchange”.")
-        if self.kind not in ("swap", "wait") and self.in_exchange is not None:
-            raise ValueError("Only a swap, or a wait, names a section that is given up.")
+    def _gives_up_what_it_may(self) -> ChangeWanted:
+        check_exchange(self.kind, self.number, self.in_exchange)
         return self
 
 

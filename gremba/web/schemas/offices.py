@@ -82,7 +82,7 @@ class Release(Schema):
 class Limit(Schema):
     """A credit limit of a student's own; None for the one of the standing."""
 
-    credits: Annotated[float, Field(ge=0, le=60, multiple_of=0.5)] | None
+    credits: Annotated[float, Field(strict=True, ge=0, le=60, multiple_of=0.5)] | None
 
 
 class TaughtSection(Schema):

@@ -47,7 +47,9 @@ class OfficeStudent(Schema):
 class LimitWanted(Schema):
     """Another credit limit."""
 
-    credits: Annotated[float, Field(gt=0, le=60)] | None = Field(description="None for that of the standing")
+    credits: Annotated[float, Field(strict=True, gt=0, le=60)] | None = Field(
+        description="None for that of the standing"
+    )
     reason: Reason
 
 

@@ -58,7 +58,9 @@ export function AccountPage({ session }: { session: SignedIn }) {
     >
       <div className="mt-2 border-t border-ink">
         <PaymentTold />
-        {data.asking_back && <AskBack back={data.asking_back} session={session} />}
+        {data.asking_back && (
+          <AskBack back={data.asking_back} paid={data.paid_cents} session={session} />
+        )}
         {!(data.asking_back && data.balance_cents === 0) && (
           <DueNow account={data} session={session} />
         )}

@@ -1,6 +1,7 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, type Schemas, take } from "../../api/client";
+import { useOnce } from "../../api/once";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
@@ -11,28 +12,28 @@ import type { SignedIn } from "../session/useSignedIn";
 import { usePageSubject } from "../subject/usePageSubject";
 import { longMoment } from "./words";
 
-type Props = { back: Schemas["AskingBackResponse"]; session: SignedIn };
+type Props = { back: Schemas["AskingBackResponse"]; paid: number; session: SignedIn };
 
 /** Seats that were taken back, and asking for them again. */
-export function AskBack({ back, session }: Props) {
+export function AskBack({ back, paid, session }: Props) {
   const client = useQueryClient();
   const announce = useAnnounce();
   const { term, base } = usePageSubject();
   const { paySum } = usePaying();
-  const ask = useMutation({
-    mutationFn: () =>
+  const ask = useOnce(
+    (_: undefined, header) =>
       take(
-        api.POST("/api/terms/{term}/account/asking-back", {
-          params: { path: { term }, header: { "Idempotency-Key": crypto.randomUUID() } },
-        }),
+        api.POST("/api/terms/{term}/account/asking-back", { params: { path: { term }, header } }),
       ),
-    onSuccess: ({ body }) => {
-      const got = body.outcomes.filter(({ result }) => result === "accepted").length;
-      announce(`${got} of ${body.outcomes.length} are yours again.`);
-      for (const key of ["account", "cart", "receipts"])
-        client.invalidateQueries({ queryKey: [key] });
+    {
+      onSuccess: ({ body }) => {
+        const got = body.outcomes.filter(({ result }) => result === "accepted").length;
+        announce(`${got} of ${body.outcomes.length} are yours again.`);
+        for (const key of ["account", "cart", "receipts"])
+          client.invalidateQueries({ queryKey: [key] });
+      },
     },
-  });
+  );
   const names = back.sections.map(({ name, number }) => `${name} ${number}`);
   const problem = ask.error ?? paySum.error;
   return (
@@ -66,7 +67,7 @@ export function AskBack({ back, session }: Props) {
           <Button
             className="mt-2"
             disabled={paySum.isPending}
-            onClick={() => paySum.mutate(back.pay_first_cents)}
+            onClick={() => paySum.mutate({ cents: back.pay_first_cents, paid })}
           >
             Pay {money(back.pay_first_cents)}
           </Button>
@@ -81,7 +82,7 @@ export function AskBack({ back, session }: Props) {
             look="main"
             className="mt-2"
             disabled={ask.isPending}
-            onClick={() => ask.mutate()}
+            onClick={() => ask.mutate(undefined)}
           >
             {ask.isPending ? "Asking…" : "Ask them back"}
           </Button>

@@ -16,6 +16,7 @@ type Props = { account: Account; session: SignedIn };
 /** What is due next and what hangs on it, and every way to pay it. */
 export function DueNow({ account, session }: Props) {
   const { paySum } = usePaying();
+  const pay = (cents: number) => paySum.mutate({ cents, paid: account.paid_cents });
   const [more, setMore] = useState<"sum" | "parts" | null>(null);
   const open = openCents(account);
   const due = account.next?.open_cents ?? 0;
@@ -38,11 +39,7 @@ export function DueNow({ account, session }: Props) {
               {due > 0 && due < open && (
                 <>
                   Or{" "}
-                  <Button
-                    look="link"
-                    disabled={paySum.isPending}
-                    onClick={() => paySum.mutate(open)}
-                  >
+                  <Button look="link" disabled={paySum.isPending} onClick={() => pay(open)}>
                     all of it, {money(open)}
                   </Button>
                   ,{" "}
@@ -72,7 +69,7 @@ export function DueNow({ account, session }: Props) {
             look="main"
             className="px-[18px] text-[14px]"
             disabled={paySum.isPending}
-            onClick={() => paySum.mutate(sum)}
+            onClick={() => pay(sum)}
           >
             {paySum.isPending ? "To the payment page…" : `Pay ${money(sum)}`}
           </Button>
@@ -83,9 +80,7 @@ export function DueNow({ account, session }: Props) {
           <ProblemNotice problem={paySum.error} />
         </div>
       )}
-      {more === "sum" && (
-        <OtherSum isPending={paySum.isPending} onPay={(cents) => paySum.mutate(cents)} />
-      )}
+      {more === "sum" && <OtherSum isPending={paySum.isPending} onPay={pay} />}
       {more === "parts" && plan && (
         <InstalmentOffer plan={plan} zone={session.zone} onJoined={() => setMore(null)} />
       )}

@@ -34,7 +34,7 @@ export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
   const subject = usePageSubject();
   const navigate = useNavigate();
   const cart = useQuery(cartQuery(subject));
-  const { add, put, instead, choose, remove, order, mode } = useCartChanges(subject);
+  const { enter, put, instead, choose, remove, order, mode } = useCartChanges(subject);
   const sending = useSending(subject, session.person.username);
   const changes = cart.data?.changes ?? [];
   const trouble =
@@ -68,7 +68,7 @@ export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
           <Heading className="text-[20px]">Cart</Heading>
           <span className="text-[13px] text-soft">nothing here is registered yet</span>
         </div>
-        <NumberEntry add={add} disabled={session.expired} />
+        <NumberEntry enter={enter} disabled={session.expired} />
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto short:overflow-visible">
         {sending.data && (

@@ -1,45 +1,30 @@
-import { useId, useState } from "react";
-import type { Schemas } from "../../api/client";
-import { Problem } from "../../api/problem";
+import { useId } from "react";
 import { useAnnounce } from "../../ui/announce";
 import { NUMBER_FIELD } from "../../ui/fields";
 import { ProblemNotice } from "../../ui/Notice";
 import { pressable } from "../../ui/pressable";
 import { counted } from "../../ui/text";
 import type { useCartChanges } from "../changes/useCartChanges";
+import { useNumberQueue } from "./useNumberQueue";
 
-type Props = { add: ReturnType<typeof useCartChanges>["add"]; disabled: boolean };
+type Props = { enter: ReturnType<typeof useCartChanges>["enter"]; disabled: boolean };
 
 /** Reference numbers, one or many, typed or pasted in any shape. */
-export function NumberEntry({ add, disabled }: Props) {
+export function NumberEntry({ enter, disabled }: Props) {
   const id = useId();
   const announce = useAnnounce();
-  const [text, setText] = useState("");
-  const [reports, setReports] = useState<Schemas["ReportResponse"][]>([]);
+  const queue = useNumberQueue((taken, left) =>
+    announce(`${counted(taken, "section", "sections")} put into the cart, ${left} not taken.`),
+  );
+  const { text, setText } = queue;
   const many = new Set(text.match(/\d{5,}/g)).size;
-  const submit = () =>
-    add.mutate(
-      { kind: "add", text },
-      {
-        onSuccess: (answer) => {
-          const taken = answer.reports.filter((report) => report.taken).length;
-          const left = answer.reports.filter((report) => !report.taken);
-          setReports(left);
-          // What may be a slip stays in the field, to be mended and not typed again.
-          setText(left.flatMap((report) => (report.mend ? report.piece : [])).join(" "));
-          announce(
-            `${counted(taken, "section", "sections")} put into the cart, ${left.length} not taken.`,
-          );
-        },
-      },
-    );
   return (
     <>
       <form
         className="mt-2 flex rounded-sm border border-ink bg-white focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-pine"
         onSubmit={(event) => {
           event.preventDefault();
-          if (text.trim()) submit();
+          if (text.trim() && !disabled) queue.submit(enter);
         }}
       >
         <input
@@ -66,7 +51,7 @@ export function NumberEntry({ add, disabled }: Props) {
         <button
           type="submit"
           className="rounded-r-sm border-l border-hair px-3 font-semibold text-pine hover:bg-shade aria-disabled:text-soft"
-          {...pressable(!text.trim() || add.isPending || disabled)}
+          {...pressable(!text.trim() || disabled)}
         >
           {many > 1 ? `Add ${many}` : "Add"}
         </button>
@@ -74,21 +59,26 @@ export function NumberEntry({ add, disabled }: Props) {
       <p id={id} className="sr-only">
         Type or paste one or many; whatever else stands between them does not matter.
       </p>
-      {add.error instanceof Problem && add.error.status !== 401 && (
+      {queue.waiting.length > 0 && (
+        <p className="mt-1.5 truncate text-[13px] text-soft" data-testid="numbers-waiting">
+          Adding <span className="number">{queue.waiting.join(", ")}</span> …
+        </p>
+      )}
+      {queue.problem && queue.problem.status !== 401 && (
         <div className="mt-2">
-          <ProblemNotice problem={add.error} />
+          <ProblemNotice problem={queue.problem} />
         </div>
       )}
-      {reports.length > 0 && (
+      {queue.reports.length > 0 && (
         <div className="mt-2 border-l-4 border-l-ochre pl-3 text-[13px]">
           <ul className="max-h-40 space-y-1 overflow-auto">
-            {reports.map((report) => (
+            {queue.reports.map((report) => (
               <li key={report.piece + report.text}>
                 {report.piece && <b className="number font-bold">{report.piece}</b>} {report.text}
               </li>
             ))}
           </ul>
-          <button type="button" className="link mt-1" onClick={() => setReports([])}>
+          <button type="button" className="link mt-1" onClick={queue.clear}>
             Clear these lines
           </button>
         </div>

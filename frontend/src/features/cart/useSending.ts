@@ -7,17 +7,19 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "../../api/client";
 import { Problem } from "../../api/problem";
-import { cartQuery, pathOf, type Subject, tellSignedOut } from "../../api/queries";
+import { cartQuery, pathOf, type Subject } from "../../api/queries";
 import { cartNow } from "../changes/useCartChanges";
 import { untilAnswered } from "./untilAnswered";
 
 type Pending = Subject & { key: string; username: string; body: Schemas["Sent"] };
 
-const SLOT = "gremba.sending";
+/** Each term and student has a slot: what waits for an answer in one is not overwritten by another. */
+const slotOf = ({ term, student }: Subject) => `gremba.sending.${term}.${student ?? "own"}`;
 
-function read(): Pending | null {
+function read(subject: Subject, username: string): Pending | null {
   try {
-    return JSON.parse(sessionStorage.getItem(SLOT) ?? "null") as Pending | null;
+    const left = JSON.parse(sessionStorage.getItem(slotOf(subject)) ?? "null") as Pending | null;
+    return left?.username === username ? left : null;
   } catch {
     return null;
   }
@@ -44,32 +46,30 @@ export function useSending({ term, student }: Subject, username: string) {
   const [troubled, setTroubled] = useState(false);
   const sending = useMutation({
     mutationFn: async (pending: Pending) => {
-      sessionStorage.setItem(SLOT, JSON.stringify(pending));
+      sessionStorage.setItem(slotOf(pending), JSON.stringify(pending));
       setTroubled(false);
       return send(pending, () => setTroubled(true));
     },
-    onSuccess: () => sessionStorage.removeItem(SLOT),
-    onError: (problem) => {
+    onSuccess: (_receipt, pending) => sessionStorage.removeItem(slotOf(pending)),
+    onError: (problem, pending) => {
       // A cart that another window has changed is shown as it is now, before anything is sent.
       const now = cartNow(problem);
-      if (now) client.setQueryData(cartQuery({ term, student }).queryKey, now);
+      if (now) client.setQueryData(cartQuery(pending).queryKey, now);
       // After a new sign-in it is sent again with the same key; any other refusal is final.
-      tellSignedOut(problem);
       const keep = problem instanceof Problem && (problem.status === 401 || problem.isPassing);
-      if (!keep) sessionStorage.removeItem(SLOT);
+      if (!keep) sessionStorage.removeItem(slotOf(pending));
     },
-    onSettled: () =>
+    onSettled: (_receipt, _problem, pending) =>
       Promise.all(
         ["cart", "receipts", "outlook"].map((what) =>
-          client.invalidateQueries({ queryKey: [what, term, student] }),
+          client.invalidateQueries({ queryKey: [what, pending.term, pending.student] }),
         ),
       ),
   });
   const { mutate } = sending;
   useEffect(() => {
-    const left = read();
-    const isOwn = left?.username === username && left.student === student;
-    if (left && isOwn && left.term === term) mutate(left);
+    const left = read({ term, student }, username);
+    if (left) mutate(left);
   }, [term, student, username, mutate]);
 
   return {
@@ -78,9 +78,9 @@ export function useSending({ term, student }: Subject, username: string) {
     start: (body: Schemas["Sent"]) =>
       sending.mutate({ key: crypto.randomUUID(), term, student, username, body }),
     repeat: () => {
-      const left = read();
+      const left = read({ term, student }, username);
       if (left) sending.mutate(left);
     },
-    isLeft: () => read() !== null,
+    isLeft: () => read({ term, student }, username) !== null,
   };
 }

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useId, useState } from "react";
 import { api, type Schemas, take } from "../../api/client";
+import { useOnce } from "../../api/once";
 import { feeHoldsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
@@ -18,11 +19,16 @@ export function FeeHolds({ student, session }: { student: number; session: Signe
   const found = useQuery(feeHoldsQuery(student));
   const keep = (holds: Schemas["FeeHolds"]) =>
     client.setQueryData(feeHoldsQuery(student).queryKey, holds);
-  const place = useMutation({
-    mutationFn: (body: Schemas["FeeWanted"]) =>
-      take(api.POST("/api/students/{student}/fee-holds", { params: { path: { student } }, body })),
-    onSuccess: keep,
-  });
+  const place = useOnce(
+    (body: Schemas["FeeWanted"], header) =>
+      take(
+        api.POST("/api/students/{student}/fee-holds", {
+          params: { path: { student }, header },
+          body,
+        }),
+      ),
+    { onSuccess: keep },
+  );
   const lift = useMutation({
     mutationFn: ({ hold_id, why }: { hold_id: number; why: string }) =>
       take(
@@ -104,7 +110,12 @@ function PlaceForm({ isPending, onPlace }: PlaceProps) {
   const cents = Math.round(Number(amount) * 100);
   const submit = async (event: FormEvent) => {
     event.preventDefault();
-    await onPlace({ reason: reason.trim(), amount_cents: cents });
+    try {
+      await onPlace({ reason: reason.trim(), amount_cents: cents });
+    } catch {
+      // The problem is shown above; what was typed stays, to be sent again.
+      return;
+    }
     setReason("");
     setAmount("");
   };

@@ -1,6 +1,6 @@
-import { useMutation } from "@tanstack/react-query";
-import { type FormEvent, useId, useRef, useState } from "react";
+import { type FormEvent, useId, useState } from "react";
 import { api, type Schemas, take } from "../../api/client";
+import { useOnce } from "../../api/once";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
@@ -29,7 +29,6 @@ export function PostForm({ desk, term, onPosted }: Props) {
   const [against, setAgainst] = useState(false);
   const [label, setLabel] = useState("");
   const [reason, setReason] = useState("");
-  const key = useRef(crypto.randomUUID());
   const cents = typedCents(text);
   const needsReason = kind === "waiver" || kind === "correction";
   const promises = desk.promises.filter(
@@ -37,32 +36,26 @@ export function PostForm({ desk, term, onPosted }: Props) {
   );
   const [promise, setPromise] = useState("");
   const kept = promises.find((one) => String(one.id) === promise) ?? promises[0];
-  const post = useMutation({
-    mutationFn: (amount: number) =>
+  const post = useOnce(
+    (body: Schemas["PostingWanted"], header) =>
       take(
         api.POST("/api/terms/{term}/accounts/{student}/entries", {
-          params: {
-            path: { term, student: desk.student },
-            header: { "Idempotency-Key": key.current },
-          },
-          body: {
-            kind,
-            amount_cents: kind === "correction" && against ? -amount : amount,
-            label: label.trim(),
-            reason: reason.trim(),
-            promise: kept?.id ?? null,
-          },
+          params: { path: { term, student: desk.student }, header },
+          body,
         }),
       ),
-    onSuccess: onPosted,
-    // What was refused was not posted: tried again it is another one.
-    onError: () => {
-      key.current = crypto.randomUUID();
-    },
-  });
+    { onSuccess: onPosted },
+  );
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (cents) post.mutate(cents);
+    if (!cents) return;
+    post.mutate({
+      kind,
+      amount_cents: kind === "correction" && against ? -cents : cents,
+      label: label.trim(),
+      reason: reason.trim(),
+      promise: kept?.id ?? null,
+    });
   };
   return (
     <form className="mt-3 flex flex-wrap items-end gap-3 bg-shade p-3" onSubmit={submit}>

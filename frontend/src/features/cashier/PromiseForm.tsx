@@ -1,6 +1,6 @@
-import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useId, useState } from "react";
 import { api, type Schemas, take } from "../../api/client";
+import { useOnce } from "../../api/once";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
@@ -19,19 +19,19 @@ export function PromiseForm({ student, term, onNoted }: Props) {
   const [label, setLabel] = useState("");
   const [text, setText] = useState("");
   const cents = typedCents(text);
-  const note = useMutation({
-    mutationFn: (amount: number) =>
+  const note = useOnce(
+    (body: Schemas["PromiseWanted"], header) =>
       take(
         api.POST("/api/terms/{term}/accounts/{student}/promises", {
-          params: { path: { term, student } },
-          body: { kind, label: label.trim(), amount_cents: amount },
+          params: { path: { term, student }, header },
+          body,
         }),
       ),
-    onSuccess: onNoted,
-  });
+    { onSuccess: onNoted },
+  );
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (cents) note.mutate(cents);
+    if (cents) note.mutate({ kind, label: label.trim(), amount_cents: cents });
   };
   return (
     <form className="mt-3 flex flex-wrap items-end gap-3 bg-shade p-3" onSubmit={submit}>

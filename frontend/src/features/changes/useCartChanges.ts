@@ -29,6 +29,9 @@ export function useSettled(subject: Subject): (cart: Cart) => void {
 /** By this key it is known whether a change of the cart is still on its way. */
 export const CART_CHANGE = ["cart-change"];
 
+/** One after another: the answer to an earlier change never covers that to a later one. */
+const inTurn = { mutationKey: CART_CHANGE, scope: { id: "cart-change" } };
+
 export function useCartChanges(subject: Subject) {
   const client = useQueryClient();
   const params = pathOf(subject);
@@ -45,22 +48,27 @@ export function useCartChanges(subject: Subject) {
     else client.invalidateQueries({ queryKey: key });
   };
 
-  const add = useMutation({
-    mutationKey: CART_CHANGE,
-    mutationFn: (body: Schemas["Pasted"]) =>
-      take(api.POST("/api/terms/{term}/cart/changes", { params, body })),
-    onMutate: before,
-    onSuccess: (answer) => settle(answer.cart),
-  });
+  /** Adds sections to the cart of this very subject, also where another has come into sight since. */
+  const enter = (text: string): Promise<Schemas["PastedResponse"]> =>
+    client
+      .getMutationCache()
+      .build(client, {
+        ...inTurn,
+        mutationFn: () =>
+          take(api.POST("/api/terms/{term}/cart/changes", { params, body: { kind: "add", text } })),
+        onMutate: before,
+        onSuccess: (answer: Schemas["PastedResponse"]) => settle(answer.cart),
+      })
+      .execute(undefined);
   const put = useMutation({
-    mutationKey: CART_CHANGE,
+    ...inTurn,
     mutationFn: (changes: Schemas["ProposedChangeSchema"][]) =>
       take(api.POST("/api/terms/{term}/cart/proposals", { params, body: { changes } })),
     onMutate: before,
     onSuccess: (answer) => settle(answer.cart),
   });
   const instead = useMutation({
-    mutationKey: CART_CHANGE,
+    ...inTurn,
     mutationFn: ({ id, version, numbers }: Seen & { numbers: string[] }) =>
       take(
         api.PUT("/api/terms/{term}/cart/changes/{change_id}/section", {
@@ -74,7 +82,7 @@ export function useCartChanges(subject: Subject) {
   });
   /** Sets only what is named of what can be chosen for a change. */
   const choose = useMutation({
-    mutationKey: CART_CHANGE,
+    ...inTurn,
     mutationFn: ({ id, version, chosen }: Seen & { chosen: Chosen }) =>
       take(
         api.PATCH("/api/terms/{term}/cart/changes/{change_id}", {
@@ -88,7 +96,7 @@ export function useCartChanges(subject: Subject) {
   });
   /** Puts an adjustment into the cart and sets what is chosen for it. */
   const adjust = useMutation({
-    mutationKey: CART_CHANGE,
+    ...inTurn,
     mutationFn: async ({ number, chosen }: { number: string; chosen: Chosen }) => {
       const changes = [{ kind: "adjust" as const, number, in_exchange: "" }];
       const { cart } = await take(
@@ -108,7 +116,7 @@ export function useCartChanges(subject: Subject) {
     onError: undo,
   });
   const remove = useMutation({
-    mutationKey: CART_CHANGE,
+    ...inTurn,
     mutationFn: async (ids: number[]) => {
       let cart: Cart | undefined;
       for (const id of ids)
@@ -120,7 +128,7 @@ export function useCartChanges(subject: Subject) {
     onError: undo,
   });
   const order = useMutation({
-    mutationKey: CART_CHANGE,
+    ...inTurn,
     mutationFn: (ids: number[]) =>
       take(api.PUT("/api/terms/{term}/cart/order", { params, body: { ids } })),
     onMutate: async (ids) => {
@@ -139,14 +147,14 @@ export function useCartChanges(subject: Subject) {
     onError: undo,
   });
   const mode = useMutation({
-    mutationKey: CART_CHANGE,
+    ...inTurn,
     mutationFn: (mode: Cart["mode"]) =>
       take(api.PUT("/api/terms/{term}/cart/mode", { params, body: { mode } })),
     onMutate: before,
     onSuccess: settle,
   });
   return {
-    add,
+    enter,
     put,
     adjust,
     instead,

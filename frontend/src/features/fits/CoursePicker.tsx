@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { searchQuery } from "../../api/queries";
 import { Dropdown } from "../../ui/Dropdown";
+import { useLateEnter } from "../../ui/useLateEnter";
 import { usePageSubject } from "../subject/usePageSubject";
 import type { Question, Want } from "./question";
 import { wantOf } from "./question";
@@ -57,6 +58,7 @@ function Picking({ withTags, onPick }: PickingProps) {
   const { term } = usePageSubject();
   const [typed, setTyped] = useState("");
   const [said, setSaid] = useState("");
+  const hasMoved = useRef(false);
   const words = useDeferredValue(typed.trim());
   const found = useQuery(searchQuery(term, { words: words.slice(0, 200) }, 0));
   const all = useQuery(searchQuery(term, {}, 0));
@@ -69,24 +71,43 @@ function Picking({ withTags, onPick }: PickingProps) {
   const pick = (want: Want, name: string) => {
     onPick(want);
     setTyped("");
+    hasMoved.current = false;
     setSaid(`${name} is wanted.`);
   };
+  const isCurrent = words === typed.trim() && !found.isPlaceholderData && !found.isPending;
+  const enter = useLateEnter(isCurrent, () => {
+    const [first] = courses;
+    const [tag] = withTags ? tags : [];
+    if (first) pick(wantOf(first.key), first.key);
+    else if (tag) pick({ ...wantOf(), tag: tag.value }, `One that counts toward ${tag.name}`);
+  });
   return (
     <Command
       shouldFilter={false}
       label="A course"
       className="flex max-h-[min(420px,70dvh)] flex-col"
+      onKeyDownCapture={(event) => {
+        // With nothing typed the first of all courses is meant only by who goes to it.
+        const means = typed.trim() !== "" || hasMoved.current;
+        if (event.key === "Enter" && !means) event.preventDefault();
+        else enter.onKeyDownCapture(event);
+        if (event.key.startsWith("Arrow")) hasMoved.current = true;
+      }}
     >
       <Command.Input
         autoFocus
         className="border-b border-ink bg-transparent px-3 py-2.5 outline-none placeholder:text-soft"
         placeholder="SOIL 240, bees, pottery …"
         value={typed}
-        onValueChange={setTyped}
+        onValueChange={(text) => {
+          setTyped(text);
+          hasMoved.current = false;
+          enter.forget();
+        }}
         maxLength={200}
       />
       <p role="status" className="px-3 pt-2 text-small text-pine empty:hidden">
-        {said}
+        {enter.isWaiting ? `Looking for ${typed.trim()} …` : said}
       </p>
       <Command.List className="min-h-0 overflow-y-auto p-1.5">
         <Command.Empty className="px-2 py-3 text-soft">No course has that.</Command.Empty>

@@ -1,6 +1,7 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useId, useState } from "react";
-import { api, take } from "../../api/client";
+import { api, type Schemas, take } from "../../api/client";
+import { useOnce } from "../../api/once";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
@@ -17,23 +18,25 @@ export function LetIn({ term, number }: { term: string; number: string }) {
   const [student, setStudent] = useState("");
   const [words, setWords] = useState("");
   const [done, setDone] = useState("");
-  const letIn = useMutation({
-    mutationFn: () =>
+  const letIn = useOnce(
+    (body: Schemas["LetIn"], header) =>
       take(
         api.POST("/api/terms/{term}/taught/{number}/let-in", {
-          params: { path: { term, number } },
-          body: { student, waives, words, until: null },
+          params: { path: { term, number }, header },
+          body,
         }),
       ),
-    onSuccess: () => {
-      const told = `${student} may come in, and has been told.`;
-      setDone(told);
-      announce(told);
-      setStudent("");
-      setWords("");
-      client.invalidateQueries({ queryKey: ["taught"] });
+    {
+      onSuccess: () => {
+        const told = `${student} may come in, and has been told.`;
+        setDone(told);
+        announce(told);
+        setStudent("");
+        setWords("");
+        client.invalidateQueries({ queryKey: ["taught"] });
+      },
     },
-  });
+  );
   return (
     <details className="mt-2 mb-5">
       <summary className="link w-fit cursor-pointer py-1">Let somebody in</summary>
@@ -42,7 +45,7 @@ export function LetIn({ term, number }: { term: string; number: string }) {
         onSubmit={(event: FormEvent) => {
           event.preventDefault();
           setDone("");
-          letIn.mutate();
+          letIn.mutate({ student, waives, words, until: null });
         }}
       >
         <LiftChoice legend="It lifts" chosen={waives} onChoose={setWaives} />

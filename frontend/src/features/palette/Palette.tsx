@@ -7,6 +7,7 @@ import { searchQuery } from "../../api/queries";
 import { NUMBER_FIELD, WORDS_FIELD } from "../../ui/fields";
 import { focusSoon } from "../../ui/focus";
 import { Overlay } from "../../ui/Overlay";
+import { useLateEnter } from "../../ui/useLateEnter";
 import { useSearch } from "../../ui/useSearch";
 import { useCartChanges } from "../changes/useCartChanges";
 import { useMine } from "../section/useMine";
@@ -83,7 +84,11 @@ function Contents({ onClose, showKeys, onAct }: ContentsProps) {
       })),
     ],
   ];
-  const keys = groups.flatMap(([, items]) => items.map(({ key }) => key));
+  const items = groups.flatMap(([, own]) => own);
+  const keys = items.map(({ key }) => key);
+  const isFound = words.length < 2 || (!found.isPlaceholderData && !found.isPending);
+  const isCurrent = words === typed.trim() && (isFound || items.length > sections.length);
+  const enter = useLateEnter(isCurrent, () => items[0] && after(items[0].run)());
   return (
     <Command
       shouldFilter={false}
@@ -91,12 +96,16 @@ function Contents({ onClose, showKeys, onAct }: ContentsProps) {
       onValueChange={setChosen}
       label="Go to, find or do"
       className="flex min-h-0 flex-col"
+      onKeyDownCapture={enter.onKeyDownCapture}
     >
       <Command.Input
         className="border-b border-ink bg-transparent px-4 py-3 text-[16px] outline-none placeholder:text-soft"
         placeholder="A screen, a section, something to do"
         value={typed}
-        onValueChange={setTyped}
+        onValueChange={(text) => {
+          setTyped(text);
+          enter.forget();
+        }}
         maxLength={200}
       />
       <Command.List className="min-h-0 overflow-y-auto p-2">

@@ -19,14 +19,16 @@ export function usePaying() {
     onSuccess: away,
   });
   const paySum = useMutation({
-    mutationFn: (cents: number) =>
+    /** What was paid by the account on the screen: after another payment it is another account. */
+    mutationFn: ({ cents, paid }: { cents: number; paid: number }) =>
       take(
         api.POST("/api/terms/{term}/account/payments", {
           params: { path: { term } },
-          body: { amount_cents: cents },
+          body: { amount_cents: cents, paid_cents: paid },
         }),
       ),
     onSuccess: away,
+    onError: () => client.invalidateQueries({ queryKey: ["account"] }),
   });
   const ask = useMutation({
     mutationFn: (reference: string) =>

@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, take } from "../../api/client";
+import { useOnce } from "../../api/once";
 import { officeStudentQuery } from "../../api/registrarQueries";
 
 /** What the registrar does for or to one student. */
@@ -16,13 +17,16 @@ export function useStudentChanges(term: string, student: number) {
         ),
       onSuccess: keep,
     }),
-    place: useMutation({
-      mutationFn: (body: Schemas["HoldWanted"]) =>
+    place: useOnce(
+      (body: Schemas["HoldWanted"], header) =>
         take(
-          api.POST("/api/office/terms/{term}/students/{student}/holds", { params: { path }, body }),
+          api.POST("/api/office/terms/{term}/students/{student}/holds", {
+            params: { path, header },
+            body,
+          }),
         ),
-      onSuccess: keep,
-    }),
+      { onSuccess: keep },
+    ),
     lift: useMutation({
       mutationFn: ({ hold_id, why }: { hold_id: number; why: string }) =>
         take(
@@ -33,16 +37,16 @@ export function useStudentChanges(term: string, student: number) {
         ),
       onSuccess: keep,
     }),
-    liftRules: useMutation({
-      mutationFn: (body: Schemas["RulesLifted"]) =>
+    liftRules: useOnce(
+      (body: Schemas["RulesLifted"], header) =>
         take(
           api.POST("/api/office/terms/{term}/students/{student}/lifted-rules", {
-            params: { path },
+            params: { path, header },
             body,
           }),
         ),
-      onSuccess: keep,
-    }),
+      { onSuccess: keep },
+    ),
     setWindow: useMutation({
       mutationFn: (body: Schemas["WindowForOne"]) =>
         take(

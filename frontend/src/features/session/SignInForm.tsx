@@ -23,7 +23,8 @@ export function useSignIn() {
     mutationFn: (body: { username: string; password: string }) =>
       take(api.POST("/api/session", { body })),
     onSuccess: useBegin(),
-    onError: () => {},
+    // A wrong password says nothing of a session that there is.
+    meta: { signsIn: true },
   });
 }
 

@@ -1,0 +1,32 @@
+/** Enter in a field whose list is looked up while one types. */
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+
+/**
+ * Takes the first of a list at Enter, but never of one that belongs to other words: then it waits for
+ * the one that is on its way.
+ *
+ * @param isCurrent whether the list shown belongs to the words in the field
+ * @param takeFirst takes its first entry, if there is one
+ */
+export function useLateEnter(isCurrent: boolean, takeFirst: () => void) {
+  const [isWaiting, setWaiting] = useState(false);
+  const take = useRef(takeFirst);
+  take.current = takeFirst;
+  useEffect(() => {
+    if (!isWaiting || !isCurrent) return;
+    setWaiting(false);
+    take.current();
+  }, [isWaiting, isCurrent]);
+  return {
+    isWaiting,
+    onKeyDownCapture: (event: KeyboardEvent) => {
+      if (event.key !== "Enter" || event.nativeEvent.isComposing) return;
+      if (isCurrent && !isWaiting) return;
+      event.preventDefault();
+      event.stopPropagation();
+      setWaiting(true);
+    },
+    /** To be called when something else is typed: what was meant then is no longer. */
+    forget: () => setWaiting(false),
+  };
+}

@@ -1,0 +1,17 @@
+"""The key that comes with what must happen once, however often it is sent."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Header
+
+OnceKey = Annotated[
+    str,
+    Header(
+        alias="Idempotency-Key",
+        min_length=8,
+        max_length=80,
+        description="Of the sender's making; what is sent again with the same key is not done again",
+    ),
+]
