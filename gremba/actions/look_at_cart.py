@@ -21,6 +21,7 @@ from gremba.core.outcome import Decision, Result
 from gremba.core.situation import Consent, SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes
+from gremba.core.ways_on import keep_what_helps
 from gremba.core.windows import WindowState, WindowStatus, window_status
 from gremba.store.carts import Cart, read_cart
 from gremba.store.database import reading
@@ -103,6 +104,8 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
     effort = Effort()
     taken, decision = decide_with_alternatives(situation, request, as_of, effort)
     other = replace(request, mode=request.mode.other)
+    substitutes = find_substitutes(situation, taken, decision, as_of, effort)
+    keep_what_helps(situation, taken, decision, as_of, effort)
     _, otherwise = decide_with_alternatives(situation, other, as_of, effort)
     return JudgedCart(
         term,
@@ -114,7 +117,7 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
         taken,
         decision,
         otherwise,
-        find_substitutes(situation, taken, decision, as_of, effort),
+        substitutes,
         groups_of(situation, taken, as_of),
         due_ahead(money, situation, decision, now),
         _granted(situation, asked, now),

@@ -47,6 +47,11 @@ def for_substitutes() -> Share:
     return Share(decisions=60, changes=640)
 
 
+def for_ways_on() -> Share:
+    """What trying the ways on of refused changes may cost for one cart."""
+    return Share(decisions=60, changes=480)
+
+
 @dataclass(slots=True)
 class Effort:
     """What may be spent on trying, for one request or for several that belong to one look.

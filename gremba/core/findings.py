@@ -70,6 +70,18 @@ class TakeOut:
     numbers: tuple[str, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class MoveUp:
+    """An action: put this change, with those it stands or falls with, at the top of the cart."""
+
+
+@dataclass(frozen=True, slots=True)
+class SeeChange:
+    """An action: look at another change of the cart, whose own stop is to be seen to first."""
+
+    number: str
+
+
 class Target(StrEnum):
     """Where the screen can lead."""
 
@@ -87,7 +99,7 @@ class GoTo:
     target: Target
 
 
-Action = PutInCart | TakeInstead | TakeOut | GoTo
+Action = PutInCart | TakeInstead | TakeOut | MoveUp | SeeChange | GoTo
 
 
 @dataclass(frozen=True, slots=True)

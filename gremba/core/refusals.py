@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from gremba.core.board import Board, first_stop
 from gremba.core.changes import Kind, Mode, Request
-from gremba.core.findings import Finding, PutInCart, Remedy, Severity, TakeOut
+from gremba.core.findings import Finding, MoveUp, PutInCart, Remedy, SeeChange, Severity, TakeOut
 from gremba.core.rules import ABOUT_STUDENT
 from gremba.core.rules.together import together_stopped, unfinished
 from gremba.core.steps import Group, why_together
@@ -50,7 +50,7 @@ def explain(
     there = {(c.kind, c.number, c.in_exchange) for c in request.changes}
     # With all or nothing each of them is in the way of the others, whatever goes through.
     in_the_way = [request.changes[i] for i in accepted] if request.mode is Mode.EACH else request.changes
-    out = {c.number for c in in_the_way if c.kind is Kind.ADD}
+    out = {c.number for c in in_the_way}
     return {i: [_without_what_helps_nobody(f, there, out) for f in own] for i, own in found.items()}
 
 
@@ -82,11 +82,15 @@ def _would_undo(board: Board, index: int, undone: Mapping[int, Finding]) -> Find
     names = listed([board.expanded[i][0].name for i in undone])
     first = next(iter(undone.values()))
     goes = "goes" if len(undone) == 1 else "go"
-    may_move = any(i < index for i in undone)
-    move = "Move this one up if you prefer it, or take" if may_move else "Take"
+    ways = [Remedy("Move this one up: then it goes first.", MoveUp())] if min(undone) < index else []
+    numbers = tuple(board.expanded[i][0].change.number for i in undone)
     return together_stopped.finding(
         f"It would undo {names}, which {goes} through: {first.text}",
-        remedies=[Remedy(f"{move} one of them out.")],
+        remedies=[
+            *ways,
+            Remedy(f"Take {names} out of the cart.", TakeOut(numbers)),
+            Remedy("Or take this one out."),
+        ],
         ask=first.ask,
         rests_on=undone,
         other=names,
@@ -105,7 +109,10 @@ def _stands_or_falls(
     ask = next((f.ask for i in stopped for f in found[i] if f.ask), "")
     return together_stopped.finding(
         f"Left as it is, because {names} cannot be had: {tie.why}.",
-        remedies=[Remedy(tie.way_on.format(names=names))],
+        remedies=[
+            Remedy(f"See what stops {names}.", SeeChange(board.expanded[stopped[0]][0].change.number)),
+            *([Remedy(tie.way_on.format(names=names))] if tie.way_on else []),
+        ],
         ask=ask,
         rests_on=stopped,
         other=names,

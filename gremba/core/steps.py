@@ -22,7 +22,7 @@ class Tie(NamedTuple):
 
     Attributes:
         why: the rest of a sentence.
-        way_on: a sentence, with ``{names}`` for what is stopped.
+        way_on: a sentence, with ``{names}`` for what is stopped; "" for none of its own.
     """
 
     why: str
@@ -30,18 +30,18 @@ class Tie(NamedTuple):
 
 
 _ALL = Tie("you chose all or nothing", "Choose “each change by itself” to put the rest through.")
-_BUNDLE = Tie("the sections of a bundle are taken or given up together", "See what stops {names}.")
+_BUNDLE = Tie("the sections of a bundle are taken or given up together", "")
 _PARTS = Tie(
     "the components of a course are taken together",
-    "Take another section in the place of {names}, or see what stops it.",
+    "Take another section in the place of {names}.",
 )
 _MUTUAL = Tie(
     "each is taken only in the same term as the other",
-    "Take another section in the place of {names}, or see what stops it.",
+    "Take another section in the place of {names}.",
 )
 _INSTEAD = Tie(
     "one is given up only for the other",
-    "See what stops {names}; to give the section up all the same, take the add out.",
+    "To give the section up all the same, take the add out.",
 )
 
 

@@ -6,7 +6,18 @@ from typing import Any
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Action, Finding, GoTo, PutInCart, Remedy, TakeInstead, TakeOut, Target
+from gremba.core.findings import (
+    Action,
+    Finding,
+    GoTo,
+    MoveUp,
+    PutInCart,
+    Remedy,
+    SeeChange,
+    TakeInstead,
+    TakeOut,
+    Target,
+)
 from gremba.core.outcome import Decision, Figures, Outcome
 from gremba.core.requisites import CountOf, Evidence, State
 from gremba.core.rules import ABOUT_STUDENT
@@ -84,6 +95,10 @@ def _action_data(action: Action | None) -> dict[str, Any] | None:
             return {"do": "put", "changes": proposals, "numbers": [], "target": None}
         case TakeInstead(numbers):
             return {"do": "instead", "changes": [], "numbers": list(numbers), "target": None}
+        case MoveUp():
+            return {"do": "up", "changes": [], "numbers": [], "target": None}
+        case SeeChange(number):
+            return {"do": "see", "changes": [], "numbers": [number], "target": None}
         case TakeOut(numbers):
             return {"do": "out", "changes": [], "numbers": list(numbers), "target": None}
         case GoTo(target):

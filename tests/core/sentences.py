@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from gremba.core.findings import Finding, GoTo, PutInCart, TakeInstead, TakeOut
+from gremba.core.findings import Finding, GoTo, MoveUp, PutInCart, SeeChange, TakeInstead, TakeOut
 from tests.core.cases import CASES, week
 from tests.core.more_cases import MORE_CASES
 from tests.core.set_cases import SET_CASES
@@ -49,6 +49,10 @@ def _lines(finding: Finding) -> list[str]:
                 does = f" -> instead {' '.join(numbers)}"
             case TakeOut(numbers):
                 does = f" -> out {' '.join(numbers)}"
+            case MoveUp():
+                does = " -> up"
+            case SeeChange(number):
+                does = f" -> see {number}"
             case GoTo(target):
                 does = f" -> {target.value}"
         found.append(f"        {way.text}{does}")

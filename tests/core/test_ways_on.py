@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from gremba.core.changes import Kind, Mode
 from gremba.core.decision import decide
-from gremba.core.findings import Finding, ProposedChange, PutInCart, Severity, TakeOut
+from gremba.core.findings import Finding, ProposedChange, PutInCart, SeeChange, Severity, TakeOut
 from gremba.core.outcome import Result
 from gremba.core.requisites import CourseNeed
 from gremba.core.situation import ClearanceKind, Hold, SeatFigures, WaitlistEntry
@@ -126,17 +126,20 @@ class WaysOn(unittest.TestCase):
         )
         self.assertEqual(fell.ask, "Petra Lunn")
         self.assertEqual(
-            fell.remedies[0].text,
-            "Take another section in the place of KILN 110 31001, or see what stops it.",
+            [(r.text, r.action) for r in fell.remedies],
+            [
+                ("See what stops KILN 110 31001.", SeeChange("31001")),
+                ("Take another section in the place of KILN 110 31001.", None),
+            ],
         )
         (fell,) = self.findings("+30003", "+31001", mode=Mode.ALL)
         self.assertIn("you chose all or nothing", fell.text)
-        self.assertIn("each change by itself", fell.remedies[0].text)
+        self.assertIn("each change by itself", fell.remedies[1].text)
         w.section("31003", "SOIL 110", "S 08:00-09:00", seats=0)
         w.held = ["30001", "30004"]
         (fell,) = self.findings("-30001", "+31003")
         self.assertIn("one is given up only for the other", fell.text)
-        self.assertIn("take the add out", fell.remedies[0].text)
+        self.assertIn("take the add out", fell.remedies[1].text)
 
     def test_what_would_undo_another_names_it_and_why(self) -> None:
         w = self.world
@@ -209,7 +212,8 @@ class WaysOn(unittest.TestCase):
             decision = decide(situation, asked, world.now)
             through = [o.change for o in decision.outcomes if o.result is Result.ACCEPTED]
             for outcome in decision.outcomes:
-                for action in (w.action for f in outcome.findings for w in f.remedies):
+                too_many = [f for f in outcome.findings if f.code == "credits.over"]
+                for action in (w.action for f in too_many for w in f.remedies):
                     if not isinstance(action, TakeOut):
                         continue
                     out = action.numbers

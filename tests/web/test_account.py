@@ -276,7 +276,7 @@ class Cashiers(Accounts):
         again = self.cashier.post(f"{self.own}/promises", json=wanted, headers=key)
         self.assertEqual((again.status_code, len(again.json()["promises"])), (200, 1))
         other = self.cashier.post(f"{self.own}/promises", json={**wanted, "amount_cents": 1}, headers=key)
-        self.assertEqual((other.status_code, other.json()["type"]), (409, "/problems/key-used"))
+        self.assertEqual((other.status_code, other.json()["type"]), (422, "/problems/key-used"))
         self.assertEqual(self.cashier.post(f"{self.own}/promises", json=wanted).status_code, 422)
         self.assertEqual(self.account()["promised_cents"], 200_00)
         self.post("aid", 150_00, promise=desk["promises"][0]["id"])

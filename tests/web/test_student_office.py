@@ -25,7 +25,7 @@ class Students(OnOffice):
         for _ in range(2):
             seen = self.ask("POST", self.path("/holds"), hold, key="one-hold")
         self.assertEqual(len(seen["holds"]), 1)
-        self.ask("POST", self.path("/holds"), {**hold, "reason": "Another one."}, 409, key="one-hold")
+        self.ask("POST", self.path("/holds"), {**hold, "reason": "Another one."}, 422, key="one-hold")
         self.assertEqual(outcome(send(self.client, [f"+{self.number}"])), "r")
         lifting = self.path(f"/holds/{seen['holds'][0]['id']}/lifting")
         self.ask("POST", lifting, {"why": "The form has come."})

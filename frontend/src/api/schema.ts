@@ -2934,13 +2934,13 @@ export interface components {
             changes: components["schemas"]["ProposedChangeSchema"][];
             /**
              * Do
-             * @description Put changes into the cart; put another section in this change's place; take others out of the cart; or go where the matter is settled
+             * @description Put changes into the cart; put another section in this change's place; take others out of the cart; move this change to its top; see what stops another one; or go where the matter is settled
              * @enum {string}
              */
-            do: "put" | "instead" | "out" | "go";
+            do: "put" | "instead" | "out" | "up" | "see" | "go";
             /**
              * Numbers
-             * @description The section that comes instead, or goes out, then its companions
+             * @description The section that comes instead, goes out or is to be seen, then its companions
              */
             numbers: string[];
             /** Target */

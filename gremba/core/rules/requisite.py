@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target, put
+from gremba.core.findings import Finding, GoTo, Remedy, SeeChange, Severity, Target, put
 from gremba.core.requisites import (
     BEFORE,
     TOGETHER,
@@ -177,7 +177,7 @@ def _left_alone(case: Case, me: Rule) -> Iterator[Finding]:
         name = f"{mine.name} {number}"
         way = Remedy(f"Drop {name} as well.", put(Kind.DROP, number))
         if case.wanted.drops_of(mine):
-            way = Remedy(f"See what stops the drop of {name} in your cart first.")
+            way = Remedy(f"See what stops the drop of {name} in your cart first.", SeeChange(number))
         yield me.finding(
             f"{name}, which you keep, needs {describe(mine.course.requisites)}, and nothing else that "
             f"you have would do in the place of {dropped.key}.",
@@ -360,19 +360,47 @@ def _waited_for(case: Case) -> list[Section]:
 
 def _ways_on(case: Case, nearest: Sequence[Evidence]) -> Iterator[Remedy]:
     catalogue = case.situation.catalogue
+    yield from _put_together(case, nearest)
     for leaf in nearest:
         if not isinstance(leaf.node, CourseNeed):
             continue
         offered = _offered(case, leaf.node.course)
         if leaf.node.timing != BEFORE and offered:
-            section = offered[0]
-            text = f"Put {section.course.key} into the same cart, for example {section.reference_number}."
-            yield put_beside(case, section, text)
-        elif offered:
+            continue
+        if offered:
             sections = counted(len(offered), "section", "sections")
             yield Remedy(f"Take {leaf.node.course} first: {sections} in {catalogue.name}.")
         else:
             yield Remedy(f"Take {leaf.node.course} first; {catalogue.name} does not offer it.")
+
+
+def _put_together(case: Case, nearest: Sequence[Evidence]) -> Iterator[Remedy]:
+    """Putting into the same cart what is missing, all of it; a few sections to choose from where it is
+    one course. Nothing where some of it must have been taken before."""
+    options = [
+        _offered(case, leaf.node.course)
+        for leaf in nearest
+        if isinstance(leaf.node, CourseNeed) and leaf.node.timing != BEFORE
+    ]
+    if len(options) != len(nearest) or not all(options):
+        return
+    if len(options) == 1:
+        for section in options[0][:_FEW]:
+            text = f"Put {section.course.key} into the same cart, for example {section.reference_number}."
+            yield put_beside(case, section, text)
+        return
+    chosen = list(dict.fromkeys(sections[0] for sections in options))
+    asked = {s.section for s in case.wanted.steps if s.does is not Kind.DROP}
+    for section in chosen:
+        if section in asked:
+            yield put_beside(case, section, "")
+            return
+    names = listed([f"{s.course.key} {s.reference_number}" for s in chosen])
+    yield Remedy(f"Put {names} into the same cart.", put(Kind.ADD, *(s.reference_number for s in chosen)))
+
+
+_FEW = 3
+"""Sections of a course that are offered."""
 
 
 def _offered(case: Case, course: str) -> list[Section]:

@@ -8,7 +8,7 @@ from datetime import date
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Matter, Rule, rule
-from gremba.core.rules.ways import wait_instead
+from gremba.core.rules.ways import wait_instead, wait_settled
 from gremba.core.situation import ReservedBlock, SeatFigures, Student
 from gremba.core.states import Waiver
 from gremba.core.wording import counted, day
@@ -129,7 +129,11 @@ def seat_waitlist_first(case: Case, me: Rule) -> Iterator[Finding]:
         has = "has" if figures.waiting == 1 else "have"
         yield me.finding(
             f"{counted(free, 'seat is', 'seats are')} free, but {who} for it and {has} it first.",
-            remedies=wait_instead(case, figures),
+            remedies=[
+                *(wait_instead(case, figures) or wait_settled(case)),
+                Remedy("Take another section of the course, or ask the instructor."),
+            ],
+            ask="the instructor",
             left=free,
             waiting=figures.waiting,
         )

@@ -9,7 +9,7 @@ from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Matter, Rule, Scope, rule
-from gremba.core.rules.ways import give_up, take_one_out
+from gremba.core.rules.ways import give_up, one_of_two
 from gremba.core.states import Waiver
 from gremba.core.wording import counted, listed
 
@@ -123,7 +123,7 @@ def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
             yield me.finding(
                 f"A course can be taken only once, and {section.name} "
                 f"{section.reference_number} {case.goes_before(other)}.",
-                remedies=[take_one_out(case, [other.index])],
+                remedies=one_of_two(case, other),
                 rests_on=[other.index],
                 other=section.reference_number,
             )

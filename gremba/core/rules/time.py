@@ -9,7 +9,7 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.rules.case import Case, Matter, Rule, rule
-from gremba.core.rules.ways import give_up, take_one_out
+from gremba.core.rules.ways import give_up, one_of_two
 from gremba.core.states import Waiver
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
 
@@ -59,7 +59,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
         if clash is not None and other.section is not None:
             yield me.finding(
                 f"{_sentence(case, other.section, clash)} That one {case.goes_before(other)}.",
-                remedies=[take_one_out(case, [other.index])],
+                remedies=one_of_two(case, other),
                 rests_on=[other.index],
                 other=other.section.reference_number,
                 registered=0,

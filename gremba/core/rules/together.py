@@ -6,9 +6,9 @@ from collections.abc import Iterator, Sequence
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Finding, Remedy, Severity, put, swap
+from gremba.core.findings import Finding, Remedy, SeeChange, Severity, put, swap
 from gremba.core.rules.case import Case, Matter, Rule, rule
-from gremba.core.rules.ways import put_beside, take_one_out
+from gremba.core.rules.ways import one_of_two, put_beside
 from gremba.core.wording import counted, listed, times_text
 
 
@@ -75,7 +75,11 @@ def _named_for_nothing(case: Case, me: Rule) -> Iterator[Finding]:
         return
     yield me.finding(
         f"{mine.name} is taken only with a section of its own, and that cannot be waited for.",
-        remedies=[Remedy("See what stops the wait that it goes with in your cart first.")],
+        remedies=[
+            Remedy(f"See what stops the wait for {w.name} in your cart first.", SeeChange(w.number))
+            for w in case.wanted.steps
+            if w.does is Kind.WAIT and not w.implied and w.number in mine.companions
+        ],
     )
 
 
@@ -212,7 +216,8 @@ def _the_others(case: Case, missing: Sequence[Section]) -> list[Remedy]:
     new = [s.reference_number for s in missing if s not in asked]
     ways = []
     if refused:
-        ways.append(Remedy(f"See what stops {_names(refused)} in your cart first."))
+        first = refused[0].reference_number
+        ways.append(Remedy(f"See what stops {_names(refused)} in your cart first.", SeeChange(first)))
     if new:
         text = f"Add {counted(len(new), 'section', 'sections')} of the bundle."
         ways.append(Remedy(text, put(Kind.ADD, *new)))
@@ -260,7 +265,7 @@ def contradiction(case: Case, me: Rule) -> Iterator[Finding]:
             yield me.finding(
                 f"Another change in your cart {_DOES[other.does]} {case.section.name} "
                 f"{case.section.reference_number}, and only one of the two can be.",
-                remedies=[take_one_out(case, [other.index])],
+                remedies=one_of_two(case, other),
                 rests_on=[other.index],
             )
             return

@@ -9,7 +9,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, wait
 from gremba.core.rules.case import Case, Matter, Rule, Step, rule
 from gremba.core.rules.seats import NO_FIGURES
-from gremba.core.rules.ways import take_one_out
+from gremba.core.rules.ways import one_of_two
 from gremba.core.waitlist import closes_at
 from gremba.core.waitlist_policy import waitlist_policy
 from gremba.core.wording import counted, moment
@@ -48,7 +48,11 @@ def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
     if case.now >= closes:
         yield me.finding(
             f"Its waitlist closed on {moment(closes)}. Free seats are open to all now.",
-            remedies=[Remedy("Add it when a seat is free.", put(Kind.ADD, case.section.reference_number))],
+            remedies=[
+                Remedy("Add it instead: a seat is free.", put(Kind.ADD, case.section.reference_number)),
+                Remedy("Look again when a seat is free, or ask the instructor."),
+            ],
+            ask="the instructor",
         )
 
 
@@ -147,7 +151,7 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
         if step.section is not None and step.section.stands_for_same(mine):
             yield me.finding(
                 f"{step.name} is the same course, and your cart adds it.",
-                remedies=[_put_first(step)],
+                remedies=[*one_of_two(case, step), _put_first(step)],
                 rests_on=[step.index],
                 other=step.number,
             )
@@ -199,7 +203,7 @@ def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
         if other.section and other.section.stands_for_same(mine):
             yield me.finding(
                 "Your cart waits for the same course in another change; one place a course.",
-                remedies=[take_one_out(case, [other.index])],
+                remedies=one_of_two(case, other),
                 rests_on=[other.index],
             )
 
@@ -240,7 +244,7 @@ def wait_needs_swap(case: Case, me: Rule) -> Iterator[Finding]:
         if step.section is not None and _clashing(case, [step.section]):
             yield me.finding(
                 f"It clashes with {step.name}, which your cart adds.",
-                remedies=[_put_first(step)],
+                remedies=[*one_of_two(case, step), _put_first(step)],
                 rests_on=[step.index],
                 other=step.number,
             )

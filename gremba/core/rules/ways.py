@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
-from gremba.core.findings import Remedy, TakeOut, put, swap, wait
+from gremba.core.findings import MoveUp, Remedy, SeeChange, TakeOut, put, swap, wait
+from gremba.core.rules.access import settle
 from gremba.core.rules.case import Case, Step
 from gremba.core.situation import SeatFigures
 from gremba.core.waitlist import closes_at
@@ -20,7 +21,9 @@ def give_up(case: Case, held: Section) -> list[Remedy]:
     asked = case.wanted.drops_of(held)
     if asked:
         # It stands in the cart already and was refused: the section would not be kept otherwise.
-        return [Remedy(f"See what stops {_named(asked[0].change.kind, name)} in your cart first.")]
+        step = asked[0]
+        what = _named(step.change.kind, name)
+        return [Remedy(f"See what stops {what} in your cart first.", SeeChange(step.change.number))]
     if not held.stands_for_same(case.section):
         # Its lab or lecture would go along.
         going = [h.section for h in case.end.remaining if h.section.reference_number in held.companions]
@@ -44,6 +47,11 @@ def _named(kind: Kind, name: str) -> str:
 
 def _is_held_up(case: Case, kind: Kind) -> bool:
     return any(kind.value in hold.stops for hold in case.situation.holds)
+
+
+def wait_settled(case: Case) -> list[Remedy]:
+    """The way on where a hold keeps the student off waitlists."""
+    return [settle(hold) for hold in case.situation.holds if Kind.WAIT.value in hold.stops]
 
 
 def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
@@ -70,18 +78,30 @@ def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
 
 def put_beside(case: Case, section: Section, text: str) -> Remedy:
     """Putting another section into the same cart; where it stands there already and was refused,
-    that is what to look at."""
-    number = section.reference_number
-    if any(s.section is section and s.does is not Kind.DROP for s in case.wanted.steps):
-        return Remedy(f"See what stops {section.name} {number} in your cart first.")
+    that is what to look at, and where the cart drops it, that is to be taken out."""
+    name, number = section.name, section.reference_number
+    for step in case.wanted.steps:
+        if step.section is not section:
+            continue
+        if step.does is not Kind.DROP:
+            return Remedy(f"See what stops {name} {number} in your cart first.", SeeChange(number))
+        if step.change.kind is Kind.DROP:
+            return Remedy(f"Keep {name} {number}: take its drop out of the cart.", TakeOut((number,)))
     return Remedy(text, put(Kind.ADD, number))
 
 
-def take_one_out(case: Case, others: list[int]) -> Remedy:
+def one_of_two(case: Case, other: Step) -> list[Remedy]:
     """What to do about two changes of which only one can be had."""
-    if any(other < case.step.index for other in others):
-        return Remedy("Move this one up if you prefer it, or take one of them out.")
-    return Remedy("Take one of the two out.")
+    ways = [Remedy("Move this one up: then it goes first.", MoveUp())] if case.may_move_up([other]) else []
+    out = Remedy(f"Take {_what(other)} out of the cart.", TakeOut((other.change.number,)))
+    return [*ways, out, Remedy("Or take this one out.")]
+
+
+def _what(step: Step) -> str:
+    if step.does is Kind.ADD:
+        return step.name
+    kind = "change" if step.change.kind is Kind.ADJUST else step.change.kind.value
+    return f"the {kind} of {step.name}"
 
 
 def take_out(case: Case, other: Step) -> list[Remedy]:

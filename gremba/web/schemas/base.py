@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints
@@ -29,6 +30,16 @@ def _without_odd_signs(text: str) -> str:
 
 PlainText = Annotated[str, StringConstraints(strip_whitespace=True), AfterValidator(_without_odd_signs)]
 """What people write for people to read."""
+
+
+def _of_a_college(moment: datetime) -> datetime:
+    if not 2000 <= moment.year <= 2200:
+        raise ValueError("It is a time between the years 2000 and 2200.")
+    return moment
+
+
+CampusMoment = Annotated[datetime, AfterValidator(_of_a_college)]
+"""A time that somebody chooses; where it says no zone, the term's."""
 
 
 class Schema(BaseModel):

@@ -49,13 +49,14 @@ class ProposedChangeSchema(Schema):
 class ActionResponse(Schema):
     """What the screen can do about a finding."""
 
-    do: Literal["put", "instead", "out", "go"] = Field(
+    do: Literal["put", "instead", "out", "up", "see", "go"] = Field(
         description="Put changes into the cart; put another section in this change's place; take "
-        "others out of the cart; or go where the matter is settled"
+        "others out of the cart; move this change to its top; see what stops another one; or go where "
+        "the matter is settled"
     )
     changes: list[ProposedChangeSchema]
     numbers: list[Number] = Field(
-        description="The section that comes instead, or goes out, then its companions"
+        description="The section that comes instead, goes out or is to be seen, then its companions"
     )
     target: Literal["clearance", "payment", "consent", "options", "ask"] | None
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from gremba.web.schemas.base import Lift, PlainText, Schema
+from gremba.web.schemas.base import CampusMoment, Lift, PlainText, Schema
 from gremba.web.schemas.cart import OutcomeResponse
 from gremba.web.schemas.clearance import HoldResponse
 
@@ -148,7 +148,7 @@ class ConsentWanted(Schema):
     student: Annotated[str, StringConstraints(max_length=60)] = Field(
         "", description="User name of the one student they are for; empty for anybody"
     )
-    expires_at: datetime | None = Field(
+    expires_at: CampusMoment | None = Field(
         None, description="Without a zone: a time of the campus; None for as long as may be"
     )
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from gremba.web.schemas.base import Lift, PlainText, Schema
+from gremba.web.schemas.base import CampusMoment, Lift, PlainText, Schema
 
 RequestState = Literal["open", "asked back", "granted", "refused", "taken back", "withdrawn", "closed"]
 EventKind = Literal[
@@ -195,7 +195,7 @@ class Said(Schema):
 
     answer: Literal["yes", "no", "not yet"]
     words: Words = ""
-    until: datetime | None = Field(
+    until: CampusMoment | None = Field(
         default=None, description="Until when a yes is good; a time without a zone is the college's"
     )
     version: int = Field(ge=1, le=2**31 - 1, description="Of the request that the answer was made for")
@@ -213,7 +213,7 @@ class LetIn(Schema):
     student: Annotated[str, StringConstraints(min_length=1, max_length=100, strip_whitespace=True)]
     waives: Annotated[list[Lift], Field(min_length=1, max_length=9)]
     words: Words = ""
-    until: datetime | None = None
+    until: CampusMoment | None = None
 
 
 class DeputyWanted(Schema):

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from gremba.web.schemas.base import Lift, Schema
+from gremba.web.schemas.base import CampusMoment, Lift, Schema
 from gremba.web.schemas.clearance import HoldResponse
 from gremba.web.schemas.window_office import OwnWindowResponse
 
@@ -67,4 +67,4 @@ class RulesLifted(Schema):
     number: Annotated[str, Field(pattern=r"^\d{5}$")]
     waives: list[Lift] = Field(min_length=1, max_length=9)
     words: Annotated[str, Field(max_length=500)] = ""
-    until: datetime | None = None
+    until: CampusMoment | None = None

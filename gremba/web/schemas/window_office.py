@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, Field
 
-from gremba.web.schemas.base import Schema
+from gremba.web.schemas.base import CampusMoment, Schema
 
 
 class GroupWanted(Schema):
@@ -30,7 +30,7 @@ class RuleOfDealing(Schema):
     ends: Annotated[int, Field(ge=0, le=1440)]
     slot_minutes: Annotated[int, Field(ge=5, le=1440)]
     capacity: Annotated[int, Field(ge=1, le=100_000)]
-    closes_at: datetime = Field(description="Local times are those of the campus")
+    closes_at: CampusMoment = Field(description="Local times are those of the campus")
     seed: Annotated[str, Field(min_length=1, max_length=80)]
 
 
@@ -115,6 +115,6 @@ class WindowForOne(Schema):
     """A window for one student."""
 
     before: AwareDatetime | None = Field(default=None, description="When the window opens that is changed")
-    opens_at: datetime
-    closes_at: datetime
+    opens_at: CampusMoment
+    closes_at: CampusMoment
     reason: Annotated[str, Field(min_length=3, max_length=300)]

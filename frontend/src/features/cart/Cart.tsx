@@ -9,6 +9,7 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { dayAndTime } from "../../ui/text";
+import { seeChange } from "../changes/seeChange";
 import { CART_CHANGE, useCartChanges } from "../changes/useCartChanges";
 import type { SignedIn } from "../session/useSignedIn";
 import { type PageSubject, usePageSubject } from "../subject/usePageSubject";
@@ -49,6 +50,11 @@ export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
       remove.mutate(
         changes.filter((one) => action.numbers.includes(one.outcome.number)).map(({ id }) => id),
       );
+    else if (action.do === "up" && change) {
+      const isMine = ({ group }: Schemas["CartChangeResponse"]) => group === change.group;
+      const rest = changes.filter((one) => !isMine(one));
+      order.mutate([...changes.filter(isMine), ...rest].map(({ id }) => id));
+    } else if (action.do === "see") seeChange(action.numbers[0] ?? "");
     else if (action.target === "ask" && change)
       navigate(`${subject.base}/requests?ask=${change.outcome.number}`);
     else navigate(`${subject.base}/clearance`);

@@ -5,6 +5,7 @@ import { counted } from "../../ui/text";
 import { ChangeTitle } from "../changes/ChangeTitle";
 import { Findings } from "../changes/Findings";
 import { RequisiteTree } from "../changes/RequisiteTree";
+import { changeId } from "../changes/seeChange";
 import { EDGES, WORDS } from "../changes/tones";
 import type { Chosen } from "../changes/useCartChanges";
 import { consequences, ownFindings, verdictOf } from "../changes/verdict";
@@ -24,11 +25,10 @@ type Props = {
   onRemove: () => void;
   onAct: (change: Change, action: Schemas["ActionResponse"]) => void;
   onChoose: (chosen: Chosen) => void;
-  isInCart: (number: string) => boolean;
 };
 
 /** One change: what it does, its verdict, and when it meets. What can be chosen for it opens on demand. */
-export function ChangeItem({ change, when, handle, onRemove, onAct, onChoose, isInCart }: Props) {
+export function ChangeItem({ change, when, handle, onRemove, onAct, onChoose }: Props) {
   const { outcome } = change;
   const { term } = usePageSubject();
   const id = useId();
@@ -51,6 +51,8 @@ export function ChangeItem({ change, when, handle, onRemove, onAct, onChoose, is
       ref={item}
       className={`border-b border-l-4 border-hair bg-surface py-2 pr-2 pl-3.5 ${EDGES[tone]}`}
       data-testid={`change-${outcome.number}`}
+      id={changeId(outcome.number)}
+      tabIndex={-1}
     >
       <div className="flex items-start">
         <h3 className="min-w-0 flex-1 py-0.5 font-sans text-[14px] leading-snug font-semibold">
@@ -79,7 +81,7 @@ export function ChangeItem({ change, when, handle, onRemove, onAct, onChoose, is
       <div className="pr-2 text-[13px] leading-snug">
         <b className={`font-semibold ${WORDS[tone]}`}>{word}</b>{" "}
         {told.length + change.instead.length > 0 && (
-          <Findings findings={told} instead={change.instead} onAct={act} isInCart={isInCart} />
+          <Findings findings={told} instead={change.instead} onAct={act} />
         )}
         <span className="text-soft">
           {facts.join(", ")}

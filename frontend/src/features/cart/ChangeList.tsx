@@ -50,7 +50,6 @@ export function ChangeList(props: Props) {
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     if (over) move(ids.indexOf(Number(active.id)), ids.indexOf(Number(over.id)));
   };
-  const numbers = new Set(changes.map((change) => change.outcome.number));
   return (
     <>
       <h2 className="sr-only">Changes</h2>
@@ -74,7 +73,6 @@ export function ChangeList(props: Props) {
                     onAct={onAct}
                     onChoose={(chosen) => onChoose(change, chosen)}
                     when={when}
-                    isInCart={(number) => numbers.has(number)}
                   />
                 )}
               </ChangeGroup>

@@ -9,19 +9,13 @@ type Props = {
   /** Other sections that would go through in its place. */
   instead?: Remedy[];
   onAct?: (action: Action) => void;
-  isInCart?: (number: string) => boolean;
 };
 
 /** What the rules say about a change, with the ways on; those the screen can do are buttons. */
-export function Findings({ findings, instead = [], onAct, isInCart }: Props) {
+export function Findings({ findings, instead = [], onAct }: Props) {
   const isActing = usePageSubject().student !== undefined;
   const ways = unique([...instead, ...findings.flatMap((finding) => finding.remedies)]);
-  const isDone = (action: Action) =>
-    (action.do === "out" && !action.numbers.some((number) => isInCart?.(number))) ||
-    (action.changes.length > 0 &&
-      // An add that is in the cart can still turn into a swap.
-      action.changes.every(({ kind, number }) => kind !== "swap" && isInCart?.(number)));
-  const doable = ways.filter((way) => way.action && onAct && !isDone(way.action));
+  const doable = ways.filter((way) => way.action && onAct);
   const others = ways.filter((way) => !way.action || !onAct);
   return (
     <>

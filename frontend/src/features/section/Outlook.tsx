@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { outlookQuery } from "../../api/queries";
 import { Findings } from "../changes/Findings";
 import { RequisiteTree } from "../changes/RequisiteTree";
+import { seeChange } from "../changes/seeChange";
 import { EDGES, WORDS } from "../changes/tones";
 import { useCartChanges } from "../changes/useCartChanges";
 import { verdictOf } from "../changes/verdict";
@@ -21,7 +22,6 @@ export function Outlook({ number }: { number: string }) {
   const { outcome, requisites, state, now } = outlook.data;
   const isHeld = state === "registered";
   const { word, tone } = verdictOf(outcome, now ? "" : " when your window opens");
-  const inCart = new Set(cart?.changes.map((change) => change.outcome.number));
   const act = (action: Schemas["ActionResponse"]) => {
     if (action.do === "put") {
       // What is offered goes with the section: that comes too, if it is not there yet.
@@ -32,7 +32,8 @@ export function Outlook({ number }: { number: string }) {
     } else if (action.do === "out") {
       const out = cart?.changes.filter((one) => action.numbers.includes(one.outcome.number)) ?? [];
       remove.mutate(out.map(({ id }) => id));
-    } else if (action.target === "ask") navigate(`${subject.base}/requests?ask=${number}`);
+    } else if (action.do === "see" && seeChange(action.numbers[0] ?? "")) return;
+    else if (action.target === "ask") navigate(`${subject.base}/requests?ask=${number}`);
     else navigate(action.do === "go" ? `${subject.base}/clearance` : `${subject.base}/cart`);
   };
   return (
@@ -47,11 +48,7 @@ export function Outlook({ number }: { number: string }) {
           <b className={`font-semibold ${WORDS[tone]}`}>
             {state === "in cart" ? `In your cart. ${word}` : `For you: ${lower(word)}`}
           </b>{" "}
-          <Findings
-            findings={outcome.findings}
-            onAct={act}
-            isInCart={(other) => inCart.has(other)}
-          />
+          <Findings findings={outcome.findings} onAct={act} />
         </>
       )}
       {requisites && <RequisiteTree evidence={requisites} />}
