@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from peewee import JOIN, fn
+from peewee import JOIN, Expression, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import FileType, PermissionEventKind, PermissionState, Role
@@ -143,36 +143,56 @@ def requests_of_student(
     return fetch(database, query.order_by(PermissionRequest.id.desc()).limit(most), RequestRow)
 
 
-def requests_of_sections(
-    database: PooledPostgresqlDatabase, sections: Collection[int], since: datetime, most: int
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """Requests that are no longer open, the latest first.
+
+    Attributes:
+        since: they were answered, or ended otherwise, since then.
+        before: only those with a smaller id; None for all.
+        most: so many at the most.
+    """
+
+    since: datetime
+    before: int | None
+    most: int
+
+
+def _of(
+    database: PooledPostgresqlDatabase, whose: Sequence[Expression], answered: Answered | None
 ) -> list[RequestRow]:
-    """Open requests for sections, and what became of others lately, in the order in which they came. One
-    statement."""
     own = PermissionRequest
-    query = _requests().where(one_of(own.section, sections), own.state.in_(_OPEN) | (own.since >= since))
-    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+    if answered is None:
+        query = _requests().where(*whose, own.state.in_(_OPEN))
+        return fetch(database, query.order_by(own.id), RequestRow)
+    query = _requests().where(*whose, own.state.not_in(_OPEN), own.since >= answered.since)
+    if answered.before is not None:
+        query = query.where(own.id < answered.before)
+    return fetch(database, query.order_by(own.id.desc()).limit(answered.most), RequestRow)
+
+
+def requests_of_sections(
+    database: PooledPostgresqlDatabase, sections: Collection[int], answered: Answered | None = None
+) -> list[RequestRow]:
+    """All open requests for sections in the order in which they came, or those answered. One statement."""
+    return _of(database, [one_of(PermissionRequest.section, sections)], answered)
 
 
 def requests_of_advisees(
-    database: PooledPostgresqlDatabase, advisors: Collection[int], term_id: int, since: datetime, most: int
+    database: PooledPostgresqlDatabase,
+    advisors: Collection[int],
+    term_id: int,
+    answered: Answered | None = None,
 ) -> list[RequestRow]:
     """The same for all students of these advisors. One statement."""
-    own = PermissionRequest
-    query = _requests().where(
-        one_of(Student.advisor, advisors),
-        StudentTerm.term == term_id,
-        own.state.in_(_OPEN) | (own.since >= since),
-    )
-    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+    return _of(database, [one_of(Student.advisor, advisors), StudentTerm.term == term_id], answered)
 
 
 def requests_of_term(
-    database: PooledPostgresqlDatabase, term_id: int, since: datetime, most: int
+    database: PooledPostgresqlDatabase, term_id: int, answered: Answered | None = None
 ) -> list[RequestRow]:
     """The same for a whole term. One statement."""
-    own = PermissionRequest
-    query = _requests().where(StudentTerm.term == term_id, own.state.in_(_OPEN) | (own.since >= since))
-    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+    return _of(database, [StudentTerm.term == term_id], answered)
 
 
 def open_requests(database: PooledPostgresqlDatabase, after: int, most: int) -> list[RequestRow]:

@@ -8,8 +8,14 @@ from datetime import timedelta
 
 from playwright.sync_api import expect
 
-from gremba.demo.season import OFFER_UNTIL
+from gremba.actions.context import ActionContext
+from gremba.core.changes import Change, Kind, Request
+from gremba.core.decision import decide
+from gremba.demo.morning import SetClock
+from gremba.demo.season import MORNING, OFFER_UNTIL
+from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql
+from gremba.store.situations import read_seats, read_situations
 from tests.support.browsing import BrowserTest, sections_that_fit
 from tests.support.campus import outcome
 from tests.support.signing_in import signed_in_client
@@ -53,6 +59,48 @@ class Waiting(BrowserTest):
         page.get_by_role("link", name=re.compile("[Mm]essage")).first.click()
         expect(page.get_by_role("main")).to_contain_text("A seat for you in BAKE 101")
         self.look_for_barriers(page, "messages")
+
+    def full_with_room_to_wait(self, username: str) -> str:
+        """A full section whose waitlist somebody could join, and that nothing else could replace."""
+        database = connect(self.url)
+        self.addCleanup(database.close_all)
+        context = ActionContext(database, CatalogueCache(database), SetClock(MORNING))
+        term = context.term("harvest-2027")
+        ((row,),) = self.ask(
+            "SELECT st.id FROM student_terms st JOIN persons p ON p.id = st.student_id "
+            "WHERE p.username = %s AND st.term_id = %s",
+            username,
+            term.id,
+        )
+        with connected(database):
+            seats = read_seats(database, {s.pool for s in term.sections})
+            situation = read_situations(database, {int(str(row)): term}, seats)[int(str(row))]
+        for section in term.sections:
+            if section.companions or len(term.by_course[section.course.key]) > 1:
+                continue
+            added = Request((Change(Kind.ADD, section.reference_number),))
+            (found,) = decide(situation, added, MORNING).outcomes
+            ways = [way for f in found.findings for way in f.remedies]
+            if [f.code for f in found.findings] == ["seat.full"] and "Wait for a seat" in ways[0].text:
+                return section.reference_number
+        self.fail("no such section")
+
+    def test_a_full_section_in_the_cart_leads_to_its_waitlist_by_the_first_button(self) -> None:
+        number = self.full_with_room_to_wait("isolde")
+        page = self.open("isolde")
+        page.get_by_label("Reference numbers", exact=True).fill(number)
+        page.keyboard.press("Enter")
+        change = page.get_by_test_id(f"change-{number}")
+        expect(change).to_contain_text("Full:")
+        first = change.get_by_role("listitem").first.get_by_role("button")
+        expect(first).to_have_text(re.compile("^Wait for a seat: you would be number"))
+        first.click()
+        expect(change).to_contain_text("You would be number")
+        page.get_by_role("complementary", name="Cart").get_by_role(
+            "button", name=re.compile("^Put|^Send|wait", re.I)
+        ).last.click()
+        page.get_by_role("link", name="Waitlists").click()
+        expect(page.get_by_test_id(re.compile("^place-")).filter(has_text=number)).to_be_visible()
 
     def test_b_an_offer_lapses_and_the_roster_says_who_is_next(self) -> None:
         # The instructor of a full section with some who wait sees their order.

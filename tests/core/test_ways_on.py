@@ -209,6 +209,9 @@ class WaysOn(unittest.TestCase):
             world = plain_term.as_world(term)
             world.student = replace(world.student, credit_limit=9.0)
             situation, asked = world.situation(), plain_term.as_request(wanted)
+            if len({c.number for c in asked.changes}) < len(asked.changes):
+                # A cart holds each section once.
+                continue
             decision = decide(situation, asked, world.now)
             through = [o.change for o in decision.outcomes if o.result is Result.ACCEPTED]
             for outcome in decision.outcomes:
@@ -224,7 +227,7 @@ class WaysOn(unittest.TestCase):
                     found = codes(after, -1)
                     self.assertNotIn("credits.over", found, (seed, action))
                     offered += 1
-        self.assertGreater(offered, 30)
+        self.assertGreater(offered, 20)
 
 
 class ConsentForAClash(unittest.TestCase):

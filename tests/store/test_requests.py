@@ -13,7 +13,7 @@ from unittest import mock
 
 from gremba.actions.actor import Subject
 from gremba.actions.consent import give_consent
-from gremba.actions.permission import deputies, follow
+from gremba.actions.permission import deputies, follow, to_answer
 from gremba.actions.permission.answer import Answer, answer, take_back
 from gremba.actions.permission.ask import answer_back, attach, look_at_asking, withdraw
 from gremba.actions.permission.let_in import let_in
@@ -152,6 +152,29 @@ class Attaching(OnACampus):
         self.refused(ProblemKind.REQUEST_MOVED, attach, campus.context(), me, asked, "5.pdf", PDF)
 
 
+class Listing(OnACampus):
+    def test_what_is_open_comes_first_and_all_and_the_rest_by_page(self) -> None:
+        campus = self.campus
+        for _ in range(5):
+            self.say(campus.ask(campus.student()), "no")
+        still_open = [campus.ask(campus.student()) for _ in range(3)]
+        for by in (self.petra, self.maud):
+            with mock.patch.object(to_answer, "MOST", 2):
+                pages = [requests_to_answer(campus.context(), by, TERM)]
+                while pages[-1].more is not None:
+                    pages.append(requests_to_answer(campus.context(), by, TERM, pages[-1].more))
+            ids = [[r.told.row.id for r in page.requests] for page in pages]
+            self.assertEqual([len(page) for page in ids], [5, 2, 1])
+            self.assertEqual(ids[0][:3], still_open)
+            self.assertEqual(len({n for page in ids for n in page}), 8)
+            self.assertEqual(
+                sorted((n for page in ids for n in page if n not in still_open), reverse=True),
+                [n for page in ids for n in page if n not in still_open],
+            )
+        counted = to_answer.count_to_answer(campus.context(), self.petra, campus.context().term(TERM))
+        self.assertEqual(counted, 3)
+
+
 class Answering(OnACampus):
     def test_two_at_the_same_second_one_wins_and_the_other_is_told(self) -> None:
         campus = self.campus
@@ -257,7 +280,19 @@ class Answering(OnACampus):
         self.say(asked, "yes")
         self.assertEqual((campus.state(asked), campus.told_to(who)), ("open", ["request passed on"]))
         self.assertEqual(campus.mailed(head), ["request came"])
-        self.refused(ProblemKind.REQUEST_UNKNOWN, self.say, asked, "yes")
+        # A colleague, and a deputy, a second later are told who passed it on.
+        colleague, deputy = campus.person("instructor"), campus.person("instructor")
+        campus.taught_by(campus.closed, colleague)
+        term = campus.context().term(TERM)
+        today = term.calendar.local_date(campus.clock.now())
+        deputies.name_deputy(
+            campus.context(), term, campus.petra.id, deputy.username, today, today + timedelta(1)
+        )
+        for late in (campus.petra, colleague, deputy):
+            with self.assertRaises(Problem) as told:
+                self.say(asked, "yes", actor(late, "instructor"))
+            self.assertIs(told.exception.kind, ProblemKind.REQUEST_MOVED)
+            self.assertRegex(told.exception.detail, "^Passed on, Instructor")
         self.assertEqual(campus.put_through(who), "refused")
         self.say(asked, "yes", actor(head, "instructor"))
         self.assertEqual((campus.state(asked), campus.put_through(who)), ("granted", "accepted"))

@@ -30,3 +30,15 @@ export const toAnswerQuery = (term: string) =>
     // Nobody's stream tells of other people's requests.
     refetchInterval: 30_000,
   });
+
+/** What was answered before a request, a page of it. */
+export const answeredBeforeQuery = (term: string, before: number) =>
+  queryOptions({
+    queryKey: ["requests", "answered", term, before],
+    queryFn: () =>
+      take(
+        api.GET("/api/terms/{term}/requests-to-answer", {
+          params: { path: { term }, query: { before } },
+        }),
+      ),
+  });

@@ -2168,7 +2168,8 @@ export interface paths {
         };
         /**
          * List Requests To Answer
-         * @description What somebody has to answer, by section, and who stands in for whom.
+         * @description What somebody has to answer, all of it, by section, then what was answered lately; and who stands
+         *     in for whom. With `before` the next page of what was answered.
          */
         get: operations["list_requests_to_answer"];
         put?: never;
@@ -6661,8 +6662,11 @@ export interface components {
              * @description A yes given now is good until then at the most
              */
             latest_until: string;
-            /** More */
-            more: boolean;
+            /**
+             * More
+             * @description Behind this request there is more that was answered
+             */
+            more: number | null;
             /**
              * Open
              * @description To be answered now
@@ -24120,7 +24124,9 @@ export interface operations {
     };
     list_requests_to_answer: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number | null;
+            };
             header?: never;
             path: {
                 term: string;

@@ -76,7 +76,7 @@ def answer(
     with connected(context.database) as database, database.atomic():
         row, section, term = _locked(context, request_id)
         deciders = deciders_of(context, term, [row])
-        having = _having(deciders, row, section, by)
+        having = _having(database, term, deciders, row, section, by)
         now = context.clock.now()
         if not row.state.is_open or (seen is not None and seen != row.version):
             raise _moved(database, row, term)
@@ -120,16 +120,25 @@ def _locked(context: ActionContext, request_id: int) -> tuple[RequestRow, Sectio
     return row, section, term
 
 
-def _having(deciders: Deciders, row: RequestRow, section: Section, by: Actor) -> Having:
+def _having(
+    database: PooledPostgresqlDatabase,
+    term: TermCatalogue,
+    deciders: Deciders,
+    row: RequestRow,
+    section: Section,
+    by: Actor,
+) -> Having:
     """How somebody has a request: for themselves, or in somebody's place.
 
     Raises:
-        Problem: they do not have it.
+        Problem: they do not have it; who had it a moment ago is told what became of it.
     """
     found = [h for h in deciders.having(row, section) if h.person == by.id]
-    if not found:
-        raise unknown_request()
-    return found[0]
+    if found:
+        return found[0]
+    if deciders.had(row, section, by.id):
+        raise _moved(database, row, term)
+    raise unknown_request()
 
 
 def _say_yes(
@@ -251,7 +260,7 @@ def take_back(context: ActionContext, by: Actor, request_id: int, words: str) ->
     words = checked_words(words)
     with connected(context.database) as database, database.atomic():
         row, section, term = _locked(context, request_id)
-        having = _having(deciders_of(context, term, [row]), row, section, by)
+        having = _having(database, term, deciders_of(context, term, [row]), row, section, by)
         now = context.clock.now()
         # The student is locked: nobody uses it meanwhile.
         if row.state is not PermissionState.GRANTED or row.grant is None:

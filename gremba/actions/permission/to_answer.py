@@ -28,6 +28,7 @@ from gremba.store.consents import grants_used
 from gremba.store.database import connected, reading
 from gremba.store.people import sections_of_instructors
 from gremba.store.permission import (
+    Answered,
     EventRow,
     FileRow,
     RequestRow,
@@ -44,6 +45,8 @@ from gremba.store.permission import (
 from gremba.store.situations import read_seats, read_situations
 
 MOST = 200
+"""Of what was answered, on a page."""
+
 LATELY = timedelta(days=14)
 """So long what was answered is still shown."""
 
@@ -89,7 +92,7 @@ class Answerable:
         rooms: figures by seat pool.
         let_in: by the id of a section, how many a yes has let in, on a request or without.
         names: of the people in it.
-        more: there is more than is shown.
+        more: behind this request there is more that was answered; None if there is not.
     """
 
     term: TermCatalogue
@@ -97,7 +100,7 @@ class Answerable:
     rooms: Mapping[int, RoomFigures]
     let_in: Mapping[int, int]
     names: Mapping[int, str]
-    more: bool
+    more: int | None
 
 
 def requests_told(context: ActionContext, student_id: int, term_code: str) -> list[Told]:
@@ -130,9 +133,15 @@ def _told(
     ]
 
 
-def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Answerable:
-    """What somebody has to answer: for themselves and for whom they stand in, with the students' records
-    and what a yes would do. About fifteen statements, however many there are.
+def requests_to_answer(
+    context: ActionContext, by: Actor, term_code: str, before: int | None = None
+) -> Answerable:
+    """What somebody has to answer, all of it: for themselves and for whom they stand in, with the
+    students' records and what a yes would do; then what was answered lately, by page. About eighteen
+    statements, however many there are.
+
+    Args:
+        before: the next page of what was answered, from behind this request; without what is open.
 
     Raises:
         Problem: no such term.
@@ -140,7 +149,10 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
     term = context.term(term_code)
     now = context.clock.now()
     with reading(context.database) as database:
-        rows = _rows(context, database, term, by, now)
+        still_open = [] if before is not None else _rows(context, database, term, by)
+        lately = Answered(now - LATELY, before, MOST + 1)
+        answered = _rows(context, database, term, by, lately)[: MOST + 1]
+        rows = [*still_open, *answered[:MOST]]
         deciders = deciders_of(context, term, rows)
         in_hand = {
             r.id: next((h for h in deciders.having(r, term.by_id[r.section]) if h.person == by.id), None)
@@ -149,7 +161,7 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
         shown = [
             r for r in rows if in_hand[r.id] is not None or deciders.had(r, term.by_id[r.section], by.id)
         ]
-        told = _told(database, term, shown[:MOST], deciders)
+        told = _told(database, term, shown, deciders)
         seats: dict[int, SeatFigures] = {}
         students = {t.row.student_term_id: term for t in told}
         situations = read_situations(database, students, seats) if students else {}
@@ -169,7 +181,7 @@ def requests_to_answer(context: ActionContext, by: Actor, term_code: str) -> Ans
         rooms,
         let_in,
         deciders.names,
-        len(shown) > MOST or len(rows) > MOST,
+        answered[MOST - 1].id if len(answered) > MOST else None,
     )
 
 
@@ -185,12 +197,9 @@ def open_elsewhere(context: ActionContext, by: Actor, term_code: str) -> list[tu
 def count_to_answer(context: ActionContext, by: Actor, term: TermCatalogue) -> int:
     """How much somebody has to answer in a term. About ten statements."""
     with connected(context.database) as database:
-        rows = _rows(context, database, term, by, context.clock.now())
+        rows = _rows(context, database, term, by)
         deciders = deciders_of(context, term, rows)
-    return sum(
-        r.state.is_open and any(h.person == by.id for h in deciders.having(r, term.by_id[r.section]))
-        for r in rows
-    )
+    return sum(any(h.person == by.id for h in deciders.having(r, term.by_id[r.section])) for r in rows)
 
 
 def _rows(
@@ -198,23 +207,23 @@ def _rows(
     database: PooledPostgresqlDatabase,
     term: TermCatalogue,
     by: Actor,
-    now: datetime,
+    answered: Answered | None = None,
 ) -> list[RequestRow]:
-    """Requests that somebody may have: of their own and of whom they stand in for."""
-    since = now - LATELY
+    """Requests that somebody may have: of their own and of whom they stand in for. Those that are open
+    in the order in which they came, those answered the latest first."""
     if by.role == Role.REGISTRAR:
-        return requests_of_term(database, term.id, since, MOST + 1)
+        return requests_of_term(database, term.id, answered)
     # Which sections and students are theirs does not depend on the requests.
     every = read_deciders(context, term, ())
     people = {by.id, *every.stood_in_for(by.id)}
     sections = set(sections_of_instructors(database, people, term.id))
     subjects = {subject for subject, heads in every.heads.items() if people & set(heads)}
     sections |= {s.id for s in term.sections if s.course.subject in subjects}
-    rows = {r.id: r for r in requests_of_sections(database, sections, since, MOST + 1)}
-    rows |= {r.id: r for r in requests_of_advisees(database, people, term.id, since, MOST + 1)}
+    rows = {r.id: r for r in requests_of_sections(database, sections, answered)}
+    rows |= {r.id: r for r in requests_of_advisees(database, people, term.id, answered)}
     if people & set(every.registrars):
-        rows |= {r.id: r for r in requests_of_term(database, term.id, since, MOST + 1)}
-    return [rows[request_id] for request_id in sorted(rows)]
+        rows |= {r.id: r for r in requests_of_term(database, term.id, answered)}
+    return [rows[request_id] for request_id in sorted(rows, reverse=answered is not None)]
 
 
 def _to_answer(

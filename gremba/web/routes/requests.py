@@ -103,10 +103,14 @@ def withdraw_request(request: Request, about: About, request_id: int) -> None:
 
 
 @router.get("/terms/{term}/requests-to-answer")
-def list_requests_to_answer(request: Request, session: SignedIn, term: str) -> RequestsToAnswer:
-    """What somebody has to answer, by section, and who stands in for whom."""
+def list_requests_to_answer(
+    request: Request, session: SignedIn, term: str, before: int | None = None
+) -> RequestsToAnswer:
+    """What somebody has to answer, all of it, by section, then what was answered lately; and who stands
+    in for whom. With `before` the next page of what was answered."""
     context = services_of(request).context
-    found = to_answer.requests_to_answer(context, actor_of(session), term)
+    behind = None if before is None else known_id(before)
+    found = to_answer.requests_to_answer(context, actor_of(session), term, behind)
     standing_in = deputies.deputies_of(context, found.term, session.person.id)
     elsewhere = to_answer.open_elsewhere(context, actor_of(session), term)
     return answerable_response(found, standing_in, elsewhere, session.person.id, context.clock.now())

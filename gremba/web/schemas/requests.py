@@ -186,7 +186,7 @@ class RequestsToAnswer(Schema):
     sections: list[SectionToAnswer]
     deputies: list[DeputyResponse]
     latest_until: datetime = Field(description="A yes given now is good until then at the most")
-    more: bool
+    more: int | None = Field(description="Behind this request there is more that was answered")
     elsewhere: list[OpenElsewhere]
 
 

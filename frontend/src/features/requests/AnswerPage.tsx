@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { toAnswerQuery } from "../../api/requestQueries";
+import { answeredBeforeQuery, toAnswerQuery } from "../../api/requestQueries";
+import { Button } from "../../ui/Button";
 import { ProblemNotice } from "../../ui/Notice";
 import { Page, Reading } from "../../ui/Page";
 import { counted } from "../../ui/text";
@@ -77,13 +78,49 @@ export function AnswerPage({ session }: Props) {
               {shown(others)}
             </details>
           )}
-          {found.data.more && (
-            <p className="mt-3 text-soft">There are more; answer some of these first.</p>
+          {found.data.more !== null && (
+            <Earlier term={term} before={found.data.more} session={session} />
           )}
           <Deputies deputies={found.data.deputies} />
         </>
       )}
     </Page>
+  );
+}
+
+type EarlierProps = { term: string; before: number; session: SignedIn };
+
+/** What was answered earlier, a page at a time. */
+function Earlier({ term, before, session }: EarlierProps) {
+  const [isOpen, setIsOpen] = useState(false);
+  const found = useQuery({ ...answeredBeforeQuery(term, before), enabled: isOpen });
+  if (!isOpen)
+    return (
+      <Button look="link" className="mt-3" onClick={() => setIsOpen(true)}>
+        Show earlier answers
+      </Button>
+    );
+  if (!found.data)
+    return found.isError ? (
+      <ProblemNotice problem={found.error} />
+    ) : (
+      <Reading what="earlier answers" />
+    );
+  return (
+    <div className="mt-6">
+      {found.data.sections.map((section) => (
+        <SectionRequests
+          key={section.number}
+          section={section}
+          order="came"
+          session={session}
+          latest={found.data.latest_until}
+        />
+      ))}
+      {found.data.more !== null && (
+        <Earlier term={term} before={found.data.more} session={session} />
+      )}
+    </div>
   );
 }
 
