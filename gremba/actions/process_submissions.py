@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -35,6 +35,7 @@ from gremba.store.situations import (
     read_seats,
     read_situations,
 )
+from gremba.store.terms import ask_versions
 from gremba.store.writing.batch import write
 from gremba.store.writing.decided import Writing
 from gremba.store.writing.receipts import ask_earlier_receipts, ask_receipt_ids
@@ -61,6 +62,14 @@ class Receipt:
 
 
 SubmissionAnswer = Receipt | Problem
+
+
+class _TermMoved(Exception):
+    """What is kept of these terms is newer than what was to be decided by."""
+
+    def __init__(self, codes: Collection[str]) -> None:
+        super().__init__(*codes)
+        self.codes = codes
 
 
 def process_submissions(context: ActionContext, submissions: Sequence[Submission]) -> list[SubmissionAnswer]:
@@ -95,6 +104,10 @@ def _try_for_a_while(
                 return _in_transaction(context, submissions, chosen)
         except SeatsMoved:
             raise
+        except _TermMoved as moved:
+            for code in moved.codes:
+                context.catalogue.reload(code)
+            submissions = [replace(s, term=context.term(s.term.code)) for s in submissions]
         except Refused as problem:
             # Only its first line: the others hold what the row would have been.
             told = str(problem).partition("\n")[0]
@@ -160,7 +173,13 @@ def _in_transaction(
     pools = speculative.pools
     # Seats are locked as late as can be: the other processes' batches wait for these very pools.
     lock_seats(database, pools)
-    seats.update(ask_seats(database, pools)())
+    seats_asked = ask_seats(database, pools)
+    versions_asked = ask_versions(database, {s.term.id for s in submissions})
+    seats.update(seats_asked())
+    versions = versions_asked()
+    moved = {s.term.code for s in submissions if versions.get(s.term.id) != s.term.version}
+    if moved:
+        raise _TermMoved(moved)
     # The time is taken with the locks held: whoever waited for them is judged as of now, or of a
     # moment ago within the same second.
     now = context.clock.now()

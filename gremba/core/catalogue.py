@@ -271,6 +271,8 @@ class TermCatalogue:
     not_offered: tuple[Course, ...] = ()
     """Courses of the college that have no section in this term."""
     state: TermState = TermState.OPEN
+    version: int = 0
+    """Grows with every change of what is kept of the term."""
     applicable_rules: dict[object, Any] = field(default_factory=dict, compare=False)
     """Which rules are to be asked about a section, kept by the decision."""
 

@@ -102,6 +102,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         subject_names=_names(database, models.Subject),
         not_offered=tuple(c for c in courses.values() if c.key not in offered),
         state=TermState(found.state),
+        version=found.catalogue_version,
     )
 
 

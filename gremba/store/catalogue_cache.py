@@ -9,7 +9,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue import TermCatalogue
 from gremba.store.catalogue import read_term
-from gremba.store.database import connected
+from gremba.store.database import connected, reading
 from gremba.store.models import Term
 from gremba.store.queries import fetch_tuples
 
@@ -20,7 +20,6 @@ class CatalogueCache:
     def __init__(self, database: PooledPostgresqlDatabase) -> None:
         self._database = database
         self._terms: dict[str, TermCatalogue] = {}
-        self._versions: dict[str, int] = {}
         self._lock = threading.Lock()
 
     def known(self, code: str) -> TermCatalogue | None:
@@ -42,12 +41,10 @@ class CatalogueCache:
         The old one stays in use until the new one is complete, and whoever is deciding with
         it goes on with it.
         """
-        with self._lock, connected(self._database):
-            # Read before the term: should it change in between, it is only read once too often.
-            version = _versions(self._database).get(code)
-            term = read_term(self._database, code)
-            if term is not None and version is not None:
-                self._versions[code] = version
+        with self._lock:
+            with reading(self._database):
+                term = read_term(self._database, code)
+            if term is not None:
                 term.warm_up()
                 self._terms[code] = term
                 # It stays; the garbage collector need not look through it again and again.
@@ -64,8 +61,8 @@ class CatalogueCache:
         """Notifications may have been missed: read again what has changed since it was read."""
         with connected(self._database):
             found = _versions(self._database)
-        for code in list(self._terms):
-            if found.get(code) != self._versions.get(code):
+        for code, term in list(self._terms.items()):
+            if found.get(code) != term.version:
                 self.reload(code)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -9,6 +10,7 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import TermState
+from gremba.store.database import as_array, fetch_named, send_sql
 from gremba.store.models import Section, StudentTerm, Term
 from gremba.store.models.base import literal
 from gremba.store.queries import columns, fetch, fetch_value, fetch_values, has_rows, keeping_keys, write
@@ -43,6 +45,18 @@ def lock_term(database: PooledPostgresqlDatabase, code: str) -> TermState | None
     query = Term.select(Term.state).where(Term.code == code)
     found = fetch_value(database, keeping_keys(query))
     return None if found is None else TermState(found)
+
+
+def ask_versions(database: PooledPostgresqlDatabase, term_ids: Iterable[int]) -> Callable[[], dict[int, int]]:
+    """Ask for the versions of terms, which stay until the transaction ends; what this gives reads the
+    answer. Asked for behind the seats, so that whoever changes a term is never waited for with a seat
+    that they want."""
+    asked = send_sql(
+        database,
+        "SELECT id, catalogue_version FROM terms WHERE id = ANY(%s::int[]) ORDER BY id FOR SHARE",
+        (as_array(term_ids),),
+    )
+    return lambda: {row.id: row.catalogue_version for row in fetch_named(asked)}
 
 
 def set_state(database: PooledPostgresqlDatabase, code: str, state: TermState) -> None:

@@ -163,12 +163,15 @@ def bring_in(
             before = _terms_touched(database, staged, now)
             if _merged(staged, report, say):
                 report.beside = beside(database)
+                if not is_trial and not report.changes_nothing:
+                    # Before it is counted whom it reaches: whoever registers from here on waits for the
+                    # end, and is judged by what is new.
+                    _have_read_again(database, report)
                 report.reach = look_at_reach(database, before, now)
                 report.has_moved = bool(expected) and report.digest() != expected
                 keeps = not is_trial and not report.has_moved
                 if keeps and not report.changes_nothing:
                     tell_reached(database, report.reach, now)
-                    _have_read_again(database, report)
                 report.is_done = keeps
         if not report.is_done:
             transaction.rollback()
