@@ -14,8 +14,15 @@ from operator import or_
 from gremba.core.catalogue import Section
 from gremba.core.fits.hours import has_class_in, hours_of, phases_of, weeks_by_phase
 from gremba.core.fits.left_out import SeatState, judge_sections
-from gremba.core.fits.options import Sections, Way, WaysOfCourses, come_along, unmet_narrowings
-from gremba.core.fits.question import Question, SeatSwitch
+from gremba.core.fits.options import (
+    Sections,
+    Way,
+    WaysOfCourses,
+    come_along,
+    come_along_with_several,
+    unmet_narrowings,
+)
+from gremba.core.fits.question import Question, SeatSwitch, Want
 from gremba.core.fits.sought import Sought, WantState, had_anyway, may_move, resolve
 from gremba.core.rules.time import tight_way
 from gremba.core.situation import Situation
@@ -115,7 +122,8 @@ class Instance:
     """A question made ready.
 
     Attributes:
-        sought: the wants, then registered courses that may move.
+        sought: the wants, then registered courses that may move, then courses that come along with
+            several of these.
         elements: what is asked of every timetable; sets of them are bits.
         optional: places of what is sought only if it fits.
         stays: registered sections that stay.
@@ -144,6 +152,11 @@ class Instance:
         )
         looked_for = [s for s in self.sought if s.state is WantState.SOUGHT]
         there = had_anyway(term, self.stays, looked_for)
+        while shared := come_along_with_several(term, looked_for, there):
+            # Each of them would bring it along; so it is looked for once, for all.
+            self.sought += [Sought(Want((key,)), (key,)) for key in shared]
+            looked_for = [s for s in self.sought if s.state is WantState.SOUGHT]
+            there = had_anyway(term, self.stays, looked_for)
         courses = {key: term.by_course[key] for s in looked_for for key in s.courses}
         for key in list(courses):
             for other in come_along(term, key, there):
@@ -211,8 +224,15 @@ class Instance:
         sought = self.sought[slot.sought]
         alike: dict[_Alike, list[Sections]] = {}
         traits: dict[_Alike, tuple[Way, int, int, int]] = {}
-        for way in [way for key in sought.courses for way in ways.get(key, ())]:
-            violates = self._violates(slot, sought, way)
+        every = [way for key in sought.courses for way in ways.get(key, ())]
+        violated = [self._violates(slot, sought, way) for way in every]
+        # Of each other's corequisites each brings the other along: the same sections are one way.
+        once: dict[Sections, int] = {}
+        for n, way in enumerate(every):
+            known = once.setdefault(way.sections, n)
+            if violated[n].bit_count() < violated[known].bit_count():
+                once[way.sections] = n
+        for way, violates in [(every[n], violated[n]) for n in sorted(once.values())]:
             breaks = self.breaks_of(way.sections)
             changes = sum(1 for h in sought.moves if h.section not in way.sections)
             key: _Alike = (way.course, way.bundle, hours_of(way.sections), violates, breaks, changes)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations, islice, product
@@ -9,6 +10,7 @@ from itertools import combinations, islice, product
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.fits.left_out import Judged
 from gremba.core.fits.question import Narrowing
+from gremba.core.fits.sought import Sought
 
 MOST_OF_COURSE = 400
 """So many ways to take one course are looked at, and so many with what comes along."""
@@ -125,6 +127,21 @@ def come_along(term: TermCatalogue, course: str, there: Iterable[str]) -> list[s
                 found.append(offered)
                 queue.append(offered)
     return found
+
+
+def come_along_with_several(
+    term: TermCatalogue, looked_for: Iterable[Sought], there: Iterable[str]
+) -> list[str]:
+    """The courses that come along with more than one of what is sought, and in any case with one that is
+    needed and leaves no choice: they are had whatever else is."""
+    turns: Counter[str] = Counter()
+    sure: dict[str, None] = {}
+    for sought in looked_for:
+        along = {other for key in sought.courses for other in come_along(term, key, there)}
+        turns.update(along)
+        if (sought.want.is_needed or sought.moves) and not sought.want.is_choice:
+            sure |= dict.fromkeys(sorted(along))
+    return [key for key in sure if turns[key] > 1 and key in term.by_course]
 
 
 def in_order(sections: Iterable[Section]) -> Sections:

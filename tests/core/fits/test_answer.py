@@ -120,6 +120,54 @@ class Examples(unittest.TestCase):
         self.assertEqual(both.timetables[0].credits, 6.0)
         self.assertEqual(both.timetables[0].stops, ())
 
+    def test_what_two_need_in_the_same_term_comes_along_once(self) -> None:
+        world = World()
+        need = CourseNeed("CHEM 100", None, TOGETHER)
+        world.section("30001", "SOIL 110", "MW 09:00-09:50", needs=need)
+        world.section("30002", "BAKE 120", "TR 09:00-09:50", needs=need)
+        for number, hours in (
+            ("30010", "F 09:00-09:50"),
+            ("30011", "F 11:00-11:50"),
+            ("30012", "M 09:00-09:50"),
+        ):
+            world.section(number, "CHEM 100", hours)
+        found = ask(world, "SOIL 110", "BAKE 120")
+        self.assertEqual(
+            sorted(t.numbers for t in found.timetables),
+            [("30001", "30002", "30010"), ("30001", "30002", "30011")],
+        )
+        self.assertEqual(found.number.value, 2)
+        # Nine credits and no more: it is counted once.
+        world.student.credit_limit = 9.0
+        self.assertEqual(ask(world, "SOIL 110", "BAKE 120").number.value, 2)
+        world.student.credit_limit = 8.0
+        self.assertEqual(ask(world, "SOIL 110", "BAKE 120").number.value, 0)
+        # One of them only if it fits: what the other needs is there in any case.
+        world.student.credit_limit = 18.0
+        wants = (Want(("SOIL 110",)), Want(("BAKE 120",), is_needed=False))
+        relaxed = answer(world.situation(), Question(wants), world.now)
+        self.assertEqual(relaxed.number.value, 2)
+
+    def test_why_there_is_none_where_two_need_the_same_names_it(self) -> None:
+        world = World()
+        need = CourseNeed("CHEM 100", None, TOGETHER)
+        world.section("30001", "SOIL 110", "MW 09:00-09:50", needs=need)
+        world.section("30002", "BAKE 120", "TR 09:00-09:50", needs=need)
+        world.section("30010", "CHEM 100", "M 09:00-09:50")
+        found = ask(world, "SOIL 110", "BAKE 120")
+        self.assertEqual(found.number.value, 0)
+        told = " ".join(f"{reason.title} {reason.text}" for reason in found.reasons)
+        self.assertIn("CHEM 100", told)
+        self.assertIn("SOIL 110", told)
+
+    def test_a_choice_among_corequisites_of_each_other_is_met_once(self) -> None:
+        world = World()
+        world.section("30001", "CHEM 235", "M 09:00-09:50", needs=CourseNeed("CHEM 236", None, TOGETHER))
+        world.section("30002", "CHEM 236", "T 09:00-09:50", needs=CourseNeed("CHEM 235", None, TOGETHER))
+        question = Question((Want(("CHEM 235", "CHEM 236")),))
+        found = answer(world.situation(), question, world.now)
+        self.assertEqual((found.number.value, len(found.timetables)), (1, 1))
+
     def test_a_section_that_the_rules_stop_is_left_out_and_told(self) -> None:
         world = World()
         world.section("30001", "SOIL 240", "MW 09:30-10:45", needs=CourseNeed("SOIL 110", "C"))
