@@ -1,7 +1,7 @@
-"""Whoever asks much at once waits for their own: so many requests of one visitor are worked on at a
-time, and the rest take their turn.
+"""Limits how many requests of one visitor are worked on at a time; the rest wait for their turn.
 
-Without it one tab in a loop keeps every thread of a process busy for itself.
+Without it one tab in a loop keeps every thread of a process busy for itself. A turn is taken when the
+body has arrived, so that a client which sends its bodies slowly, or never, holds up nobody.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from collections import deque
 from collections.abc import Awaitable, Callable
 
 from starlette.requests import HTTPConnection
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
@@ -25,8 +25,17 @@ OF_SESSION = 4
 OF_ADDRESS = 32
 """Requests of those who are not signed in, an address: a whole lab or campus may share one."""
 
-WAITING = 100
-"""Requests of one visitor that may wait for their turn."""
+WAITING_OF_SESSION = 100
+"""Requests of one session that may wait for their turn."""
+
+WAITING_OF_ADDRESS = 2_000
+"""Requests of an address that may: a whole campus behind one address is not one visitor."""
+
+READ_AHEAD = 64 * 1024
+"""Bytes of a body that are read before a turn is taken; of a longer one the rest is read within it."""
+
+NEXT_PIECE_WITHIN = 5.0
+"""Seconds for the next piece of a body that is read within a turn; after that the turn is given back."""
 
 
 class Turns:
@@ -60,22 +69,26 @@ class Turns:
         except Problem as problem:
             await respond(problem)(scope, receive, send)
             return
+        ahead = await _read_ahead(receive)
+        if ahead[-1]["type"] == "http.disconnect":
+            return
         visitor = f"session {token}" if is_signed_in else f"address {address_of(connection)}"
-        if not await self._begin(visitor, OF_SESSION if is_signed_in else OF_ADDRESS):
+        most = OF_SESSION if is_signed_in else OF_ADDRESS
+        if not await self._begin(visitor, most, WAITING_OF_SESSION if is_signed_in else WAITING_OF_ADDRESS):
             await respond(_too_many())(scope, receive, send)
             return
         try:
-            await self._app(scope, receive, send)
+            await self._app(scope, _replayed(ahead, receive), send)
         finally:
             self._end(visitor)
 
-    async def _begin(self, visitor: str, most: int) -> bool:
+    async def _begin(self, visitor: str, most: int, most_waiting: int) -> bool:
         """Wait for a turn; False if too many wait already."""
         if self._at_work.get(visitor, 0) < most:
             self._at_work[visitor] = self._at_work.get(visitor, 0) + 1
             return True
         waiting = self._waiting.setdefault(visitor, deque())
-        if len(waiting) >= WAITING:
+        if len(waiting) >= most_waiting:
             return False
         turn: asyncio.Future[None] = asyncio.get_running_loop().create_future()
         waiting.append(turn)
@@ -106,6 +119,40 @@ class Turns:
             self._at_work[visitor] = left
         else:
             del self._at_work[visitor]
+
+
+async def _read_ahead(receive: Receive) -> list[Message]:
+    """The body as far as it is read before a turn is taken; whole, where it is short."""
+    ahead = [await receive()]
+    octets = 0
+    while ahead[-1]["type"] == "http.request" and ahead[-1].get("more_body", False):
+        octets += len(ahead[-1].get("body", b""))
+        if octets > READ_AHEAD:
+            break
+        ahead.append(await receive())
+    return ahead
+
+
+def _replayed(ahead: list[Message], receive: Receive) -> Receive:
+    """Gives what was read ahead, then what follows as it comes."""
+    left = deque(ahead)
+    is_whole = not ahead[-1].get("more_body", False)
+
+    async def replay() -> Message:
+        nonlocal is_whole
+        if left:
+            return left.popleft()
+        if is_whole:
+            # Only that the client has gone is still to come.
+            return await receive()
+        try:
+            message = await asyncio.wait_for(receive(), NEXT_PIECE_WITHIN)
+        except TimeoutError:
+            return {"type": "http.disconnect"}
+        is_whole = not message.get("more_body", False)
+        return message
+
+    return replay
 
 
 def _too_many() -> Problem:

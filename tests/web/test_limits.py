@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import unittest
 from collections import Counter
+from typing import Any
 from unittest import mock
 
 from hypothesis import given
@@ -12,9 +13,17 @@ from hypothesis import strategies as st
 from starlette.requests import HTTPConnection
 
 from gremba.web import limits
+from gremba.web import turns as turns_module
 from gremba.web.cookies import session_cookie
 from gremba.web.limits import RateLimit, Slots, address_of
-from gremba.web.turns import OF_ADDRESS, OF_SESSION, WAITING, Turns
+from gremba.web.turns import (
+    OF_ADDRESS,
+    OF_SESSION,
+    READ_AHEAD,
+    WAITING_OF_ADDRESS,
+    WAITING_OF_SESSION,
+    Turns,
+)
 
 
 class Rates(unittest.TestCase):
@@ -92,8 +101,13 @@ class InTurn(unittest.TestCase):
             self.at_work[who] -= 1
         self.statuses[200] += 1
 
-    def ask(self, turns: Turns, session: str, path: str = "/api/cart") -> asyncio.Task[None]:
-        """One request."""
+    def ask(
+        self, turns: Turns, session: str, path: str = "/api/cart", receive: object = None
+    ) -> asyncio.Task[None]:
+        """One request, without a body unless what is received is given."""
+
+        async def nothing() -> dict[str, object]:
+            return {"type": "http.request", "body": b"", "more_body": False}
 
         async def send(message: dict[str, object]) -> None:
             if message["type"] == "http.response.start":
@@ -106,12 +120,12 @@ class InTurn(unittest.TestCase):
             "client": ("127.0.0.1", 1),
             "headers": [(b"cookie", f"gremba_session={session}".encode())],
         }
-        return asyncio.ensure_future(turns(scope, None, send))  # type: ignore[arg-type]
+        return asyncio.ensure_future(turns(scope, receive or nothing, send))  # type: ignore[arg-type]
 
     def test_so_many_at_a_time_and_all_are_answered_up_to_an_end(self) -> None:
         async def go() -> None:
             turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
-            many = OF_SESSION + WAITING + 7
+            many = OF_SESSION + WAITING_OF_SESSION + 7
             await asyncio.gather(
                 *[self.ask(turns, "greedy") for _ in range(many)],
                 *[self.ask(turns, "other") for _ in range(3)],
@@ -120,7 +134,7 @@ class InTurn(unittest.TestCase):
 
         asyncio.run(go())
         self.assertEqual(max(self.most.values()), OF_SESSION)
-        self.assertEqual(self.statuses, {200: OF_SESSION + WAITING + 3, 429: 7})
+        self.assertEqual(self.statuses, {200: OF_SESSION + WAITING_OF_SESSION + 3, 429: 7})
 
     def test_whoever_gives_up_while_waiting_leaves_no_turn_behind(self) -> None:
         async def go() -> None:
@@ -138,11 +152,85 @@ class InTurn(unittest.TestCase):
     def test_tokens_that_are_made_up_are_one_visitor(self) -> None:
         async def go() -> None:
             turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
-            asked = [self.ask(turns, f"made-up-{n}") for n in range(OF_ADDRESS + WAITING + 9)]
+            asked = [self.ask(turns, f"made-up-{n}") for n in range(OF_ADDRESS + WAITING_OF_ADDRESS + 9)]
             await asyncio.gather(*asked)
 
         asyncio.run(go())
         self.assertEqual(self.statuses[429], 9)
+
+    def test_bodies_that_do_not_come_hold_up_nobody(self) -> None:
+        async def go() -> None:
+            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
+
+            def one_octet() -> Any:
+                left = [b"{"]
+
+                async def receive() -> dict[str, object]:
+                    if not left:
+                        await asyncio.Event().wait()
+                    return {"type": "http.request", "body": left.pop(), "more_body": True}
+
+                return receive
+
+            slow = [self.ask(turns, "nobody", receive=one_octet()) for _ in range(420)]
+            await asyncio.sleep(0.1)
+            await asyncio.wait_for(self.ask(turns, "nobody"), 30)
+            for task in slow:
+                task.cancel()
+            await asyncio.gather(*slow, return_exceptions=True)
+            self.assertEqual((turns._at_work, turns._waiting), ({}, {}))
+
+        asyncio.run(go())
+        self.assertEqual(self.statuses[200], 1)
+
+    def test_a_long_body_that_stops_gives_its_turn_back(self) -> None:
+        async def go() -> None:
+            seen: list[str] = []
+
+            async def reading(scope: object, receive: Any, send: object) -> None:
+                while (message := await receive()).get("more_body"):
+                    pass
+                seen.append(message["type"])
+
+            turns = Turns(reading, session_cookie(False), self.is_open)
+            pieces = [b"x" * READ_AHEAD, b"x" * READ_AHEAD]
+
+            async def stops() -> dict[str, object]:
+                if not pieces:
+                    await asyncio.Event().wait()
+                return {"type": "http.request", "body": pieces.pop(), "more_body": True}
+
+            with mock.patch.object(turns_module, "NEXT_PIECE_WITHIN", 0.05):
+                await asyncio.wait_for(self.ask(turns, "one", receive=stops), 30)
+            self.assertEqual((seen, turns._at_work), (["http.disconnect"], {}))
+
+        asyncio.run(go())
+
+    def test_a_body_is_given_on_whole(self) -> None:
+        async def go() -> None:
+            for size in (0, 10, READ_AHEAD - 1, READ_AHEAD, 3 * READ_AHEAD + 7):
+                came: list[bytes] = []
+
+                async def reading(
+                    scope: object, receive: Any, send: object, came: list[bytes] = came
+                ) -> None:
+                    more = True
+                    while more:
+                        message = await receive()
+                        came.append(message["body"])
+                        more = message["more_body"]
+
+                body = bytes(n % 251 for n in range(size))
+                pieces = [body[n : n + 10_000] for n in range(0, size, 10_000)] or [b""]
+
+                async def sending(pieces: list[bytes] = pieces) -> dict[str, object]:
+                    return {"type": "http.request", "body": pieces.pop(0), "more_body": bool(pieces)}
+
+                turns = Turns(reading, session_cookie(False), self.is_open)
+                await self.ask(turns, "one", receive=sending)
+                self.assertEqual(b"".join(came), body)
+
+        asyncio.run(go())
 
     def test_streams_take_no_turn(self) -> None:
         async def go() -> None:
