@@ -85,7 +85,7 @@ class Waiting(BrowserTest):
                 return section.reference_number
         self.fail("no such section")
 
-    def test_a_full_section_in_the_cart_leads_to_its_waitlist_by_the_first_button(self) -> None:
+    def test_d_a_full_section_in_the_cart_leads_to_its_waitlist_by_the_first_button(self) -> None:
         number = self.full_with_room_to_wait("isolde")
         page = self.open("isolde")
         page.get_by_label("Reference numbers", exact=True).fill(number)

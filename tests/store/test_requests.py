@@ -158,19 +158,18 @@ class Listing(OnACampus):
         for _ in range(5):
             self.say(campus.ask(campus.student()), "no")
         still_open = [campus.ask(campus.student()) for _ in range(3)]
-        for by in (self.petra, self.maud):
-            with mock.patch.object(to_answer, "MOST", 2):
-                pages = [requests_to_answer(campus.context(), by, TERM)]
-                while pages[-1].more is not None:
-                    pages.append(requests_to_answer(campus.context(), by, TERM, pages[-1].more))
-            ids = [[r.told.row.id for r in page.requests] for page in pages]
-            self.assertEqual([len(page) for page in ids], [5, 2, 1])
-            self.assertEqual(ids[0][:3], still_open)
-            self.assertEqual(len({n for page in ids for n in page}), 8)
-            self.assertEqual(
-                sorted((n for page in ids for n in page if n not in still_open), reverse=True),
-                [n for page in ids for n in page if n not in still_open],
-            )
+        with mock.patch.object(to_answer, "MOST", 2):
+            pages = [requests_to_answer(campus.context(), self.petra, TERM)]
+            while pages[-1].more is not None:
+                pages.append(requests_to_answer(campus.context(), self.petra, TERM, pages[-1].more))
+        ids = [[r.told.row.id for r in page.requests] for page in pages]
+        self.assertEqual([len(page) for page in ids], [5, 2, 1])
+        self.assertEqual(ids[0][:3], still_open)
+        self.assertEqual(len({n for page in ids for n in page}), 8)
+        self.assertEqual(
+            sorted((n for page in ids for n in page if n not in still_open), reverse=True),
+            [n for page in ids for n in page if n not in still_open],
+        )
         counted = to_answer.count_to_answer(campus.context(), self.petra, campus.context().term(TERM))
         self.assertEqual(counted, 3)
 

@@ -3,13 +3,14 @@ import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
 /**
  * Takes the first of a list at Enter, but never of one that belongs to other words: then it waits for
- * the one that is on its way.
+ * the one that is on its way. Whoever has gone into the list by the arrow keys takes what they are on.
  *
  * @param isCurrent whether the list shown belongs to the words in the field
  * @param takeFirst takes its first entry, if there is one
  */
 export function useLateEnter(isCurrent: boolean, takeFirst: () => void) {
   const [isWaiting, setWaiting] = useState(false);
+  const isInList = useRef(false);
   const take = useRef(takeFirst);
   take.current = takeFirst;
   useEffect(() => {
@@ -19,14 +20,20 @@ export function useLateEnter(isCurrent: boolean, takeFirst: () => void) {
   }, [isWaiting, isCurrent]);
   return {
     isWaiting,
+    isInList,
     onKeyDownCapture: (event: KeyboardEvent) => {
+      if (event.key === "ArrowDown" || event.key === "ArrowUp") isInList.current = true;
       if (event.key !== "Enter" || event.nativeEvent.isComposing) return;
-      if (isCurrent && !isWaiting) return;
+      if (isInList.current && isCurrent) return;
       event.preventDefault();
       event.stopPropagation();
-      setWaiting(true);
+      if (isCurrent) take.current();
+      else setWaiting(true);
     },
     /** To be called when something else is typed: what was meant then is no longer. */
-    forget: () => setWaiting(false),
+    forget: () => {
+      isInList.current = false;
+      setWaiting(false);
+    },
   };
 }

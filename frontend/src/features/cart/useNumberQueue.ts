@@ -29,7 +29,8 @@ export function useNumberQueue(onAnswer: (taken: number, left: number) => void) 
     const before = isThere ? `${back} ${piece}` : piece;
     const since = isThere ? typed.slice(back.length).trimStart() : typed;
     now.current.back = before;
-    setText(since ? `${before} ${since}` : before);
+    // With a space behind it, so that whoever types on does not make one number of two.
+    setText(`${before} ${since}`);
   };
 
   const submit = async (enter: Enter) => {

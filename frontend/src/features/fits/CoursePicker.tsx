@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { useDeferredValue, useRef, useState } from "react";
+import { useDeferredValue, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { searchQuery } from "../../api/queries";
 import { Dropdown } from "../../ui/Dropdown";
@@ -58,7 +58,6 @@ function Picking({ withTags, onPick }: PickingProps) {
   const { term } = usePageSubject();
   const [typed, setTyped] = useState("");
   const [said, setSaid] = useState("");
-  const hasMoved = useRef(false);
   const words = useDeferredValue(typed.trim());
   const found = useQuery(searchQuery(term, { words: words.slice(0, 200) }, 0));
   const all = useQuery(searchQuery(term, {}, 0));
@@ -71,11 +70,13 @@ function Picking({ withTags, onPick }: PickingProps) {
   const pick = (want: Want, name: string) => {
     onPick(want);
     setTyped("");
-    hasMoved.current = false;
+    enter.forget();
     setSaid(`${name} is wanted.`);
   };
   const isCurrent = words === typed.trim() && !found.isPlaceholderData && !found.isPending;
   const enter = useLateEnter(isCurrent, () => {
+    // With nothing typed the first of all courses is meant only by whoever goes to it.
+    if (words === "") return;
     const [first] = courses;
     const [tag] = withTags ? tags : [];
     if (first) pick(wantOf(first.key), first.key);
@@ -86,13 +87,7 @@ function Picking({ withTags, onPick }: PickingProps) {
       shouldFilter={false}
       label="A course"
       className="flex max-h-[min(420px,70dvh)] flex-col"
-      onKeyDownCapture={(event) => {
-        // With nothing typed the first of all courses is meant only by who goes to it.
-        const means = typed.trim() !== "" || hasMoved.current;
-        if (event.key === "Enter" && !means) event.preventDefault();
-        else enter.onKeyDownCapture(event);
-        if (event.key.startsWith("Arrow")) hasMoved.current = true;
-      }}
+      onKeyDownCapture={enter.onKeyDownCapture}
     >
       <Command.Input
         autoFocus
@@ -101,7 +96,6 @@ function Picking({ withTags, onPick }: PickingProps) {
         value={typed}
         onValueChange={(text) => {
           setTyped(text);
-          hasMoved.current = false;
           enter.forget();
         }}
         maxLength={200}
