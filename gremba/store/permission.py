@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from peewee import JOIN, Expression, fn
+from peewee import JOIN, Cast, Expression, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import FileType, PermissionEventKind, PermissionState, Role
@@ -20,6 +20,7 @@ from gremba.store.models import (
     PermissionFile,
     PermissionRequest,
     Person,
+    Receipt,
     SectionInstructor,
     Student,
     StudentTerm,
@@ -220,6 +221,33 @@ def requests_to_put_through(
         ConsentCode.expires_at > now,
     )
     return fetch(database, query.order_by(own.tried_at.asc(nulls="FIRST"), own.id).limit(most), RequestRow)
+
+
+def requests_untold(database: PooledPostgresqlDatabase, since: datetime, most: int) -> list[RequestRow]:
+    """Granted requests that went through by themselves since then and of which nothing has been told: the
+    process ended in between. One statement."""
+    own, event = PermissionRequest, PermissionEvent
+    told = event.select(event.id).where(
+        event.request == own.id, event.what == literal(PermissionEventKind.PUT_THROUGH)
+    )
+    query = (
+        _requests()
+        .join(Receipt, on=Receipt.id == ConsentUse.receipt)
+        .where(
+            own.state == literal(PermissionState.GRANTED),
+            own.goes_through,
+            ConsentUse.used_at > since,
+            fn.STARTS_WITH(
+                Receipt.idempotency_key, fn.CONCAT(Cast(SUBMITTED_AS, "text"), own.id, Cast("-", "text"))
+            ),
+            ~fn.EXISTS(told),
+        )
+    )
+    return fetch(database, query.order_by(own.id).limit(most), RequestRow)
+
+
+SUBMITTED_AS = "request-"
+"""What the key of a submission begins with that a request was put through by; its id follows."""
 
 
 def insert_request(

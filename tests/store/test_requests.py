@@ -13,7 +13,7 @@ from unittest import mock
 
 from gremba.actions.actor import Subject
 from gremba.actions.consent import give_consent
-from gremba.actions.permission import deputies, follow, to_answer
+from gremba.actions.permission import deputies, follow, put_through, to_answer
 from gremba.actions.permission.answer import Answer, answer, take_back
 from gremba.actions.permission.ask import answer_back, attach, look_at_asking, withdraw
 from gremba.actions.permission.let_in import let_in
@@ -480,6 +480,26 @@ class ByThemselves(OnACampus):
             moved = list(pool.map(lambda _: self.follow(), range(5)))
         self.assertEqual((sum(moved), campus.has(who)), (1, True))
         self.assertEqual(campus.value("SELECT count(*) FROM receipts WHERE student_term_id = %s", who.row), 1)
+
+    def test_killed_between_putting_it_through_and_telling_of_it(self) -> None:
+        campus = self.campus
+        who = campus.person(opens_in=timedelta(hours=2))
+        asked = campus.ask(who, goes_through=True)
+        self.say(asked, "yes")
+        campus.clock.by = timedelta(hours=3)
+        with mock.patch.object(put_through, "tell_done", side_effect=KeyboardInterrupt):
+            self.assertRaises(KeyboardInterrupt, self.follow)
+        self.assertTrue(campus.has(who))
+        self.assertNotIn("put through", campus.events(asked))
+        with ThreadPoolExecutor(5) as pool:
+            moved = list(pool.map(lambda _: self.follow(), range(5)))
+        self.assertEqual((sum(moved), self.follow()), (1, 0))
+        self.assertEqual(campus.events(asked).count("put through"), 1)
+        self.assertEqual(campus.told_to(who).count("request through"), 1)
+        # What a student puts through by hand is told by its receipt.
+        other = campus.student()
+        self.say(campus.ask(other, goes_through=False), "yes")
+        self.assertEqual((campus.put_through(other), self.follow()), ("accepted", 0))
 
     def test_after_two_working_days_whoever_has_it_is_reminded(self) -> None:
         campus = self.campus

@@ -9,7 +9,7 @@ import structlog
 
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.deciders import deciders_of
-from gremba.actions.permission.put_through import put_through
+from gremba.actions.permission.put_through import put_through, tell_done
 from gremba.actions.permission.telling import tell_deciders, tell_student
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind
@@ -26,6 +26,7 @@ from gremba.store.permission import (
     open_requests,
     put_event,
     requests_to_put_through,
+    requests_untold,
 )
 from gremba.store.situations import lock_student_terms
 
@@ -36,6 +37,9 @@ OFTEN = 15.0
 TRIED_AGAIN_AFTER = timedelta(minutes=10)
 """Of the campus: so long after one try what was granted is tried again."""
 _MANY = 100
+
+_TOLD_WITHIN = timedelta(days=7)
+"""Of the campus: what went through longer ago is not looked for any more."""
 
 
 class RequestFollower:
@@ -49,13 +53,14 @@ class RequestFollower:
         self._after = 0
 
     def work(self, terms: Sequence[TermCatalogue]) -> int:
-        """One look; gives how many requests moved. Statements where there is nothing to do: three."""
+        """One look; gives how many requests moved. Statements where there is nothing to do: four."""
         context = self._context
         now = context.clock.now()
         with connected(context.database) as database:
             rows = open_requests(database, self._after, _MANY)
             held = sections_held(database, [row.student_term_id for row in rows])
             granted = requests_to_put_through(database, now, TRIED_AGAIN_AFTER, _MANY)
+            untold = requests_untold(database, now - _TOLD_WITHIN, _MANY)
         # The next look goes on where this one ended, and from the beginning after the last.
         self._after = rows[-1].id if len(rows) == _MANY else 0
         moved = 0
@@ -63,7 +68,18 @@ class RequestFollower:
             moved += self._one(row, held[row.student_term_id], terms)
         for row in granted:
             moved += self._try(row)
+        for row in untold:
+            moved += self._tell(row)
         return moved
+
+    def _tell(self, row: RequestRow) -> int:
+        try:
+            return int(row.receipt is not None and tell_done(self._context, row, row.receipt))
+        except Unavailable as problem:
+            log.warning("a request was not told of", request=row.id, problem=str(problem).strip())
+        except Exception:
+            log.exception("a request could not be told of", request=row.id)
+        return 0
 
     def _try(self, row: RequestRow) -> int:
         try:

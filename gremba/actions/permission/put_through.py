@@ -22,7 +22,14 @@ from gremba.core.situation import SeatFigures
 from gremba.core.states import PermissionEventKind
 from gremba.core.wording import moment
 from gremba.store.database import connected
-from gremba.store.permission import RequestRow, claim_trying, put_event
+from gremba.store.permission import (
+    SUBMITTED_AS,
+    RequestRow,
+    claim_trying,
+    events_of,
+    lock_request,
+    put_event,
+)
 from gremba.store.situations import read_seats, read_situations
 
 
@@ -41,7 +48,7 @@ def put_through(context: ActionContext, row: RequestRow) -> bool:
     if not why:
         receipt = _submit(context, row, now)
         if receipt is not None:
-            _tell_done(context, row, receipt, now)
+            tell_done(context, row, receipt)
             return True
         why = "something has changed in between."
     if row.tried_at is None:
@@ -70,7 +77,7 @@ def _submit(context: ActionContext, row: RequestRow, now: datetime) -> int | Non
         student_term_id=row.student_term_id,
         term=term,
         request=Request(changes_from_data(row.changes)),
-        key=f"request-{row.id}-{row.version}-{int(now.timestamp())}",
+        key=f"{SUBMITTED_AS}{row.id}-{row.version}-{int(now.timestamp())}",
         by=row.student_id,
         by_name=f"{row.student}’s request, granted",
     )
@@ -83,11 +90,18 @@ def _submit(context: ActionContext, row: RequestRow, now: datetime) -> int | Non
     return answer.id if is_done else None
 
 
-def _tell_done(context: ActionContext, row: RequestRow, receipt: int, now: datetime) -> None:
+def tell_done(context: ActionContext, row: RequestRow, receipt: int) -> bool:
+    """Note and tell that a request was put through; whether nobody had done so before."""
     section = context.term(row.term).by_id[row.section]
+    now = context.clock.now()
     with connected(context.database) as database, database.atomic():
+        lock_request(database, row.id)
+        events = events_of(database, [row.id]).get(row.id, ())
+        if any(event.what is PermissionEventKind.PUT_THROUGH for event in events):
+            return False
         put_event(database, row.id, PermissionEventKind.PUT_THROUGH, now, None, f"Receipt {receipt}")
         tell_student(database, row, section, MessageKind.REQUEST_THROUGH, now, receipt=receipt)
+    return True
 
 
 def _tell_stuck(context: ActionContext, row: RequestRow, why: str, now: datetime) -> None:
