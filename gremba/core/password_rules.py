@@ -1,12 +1,15 @@
 """What a password must be.
 
 Long rather than intricate (NIST SP 800-63B-4, 3.1.1.2, and OWASP ASVS 5.0, 6.2, both from memory): no rules
-about kinds of signs, no change without a reason, nothing that is easily guessed of this person.
+about kinds of signs, no change without a reason, nothing that is easily guessed of this person, nothing
+that is on a list of common passwords.
 """
 
 from __future__ import annotations
 
 import unicodedata
+
+from zxcvbn import zxcvbn
 
 LEAST, MOST = 12, 256
 """Signs of a password."""
@@ -30,4 +33,24 @@ def password_problem(password: str, username: str, full_name: str) -> str:
     names = [username, *full_name.split()]
     if any(len(name) >= 3 and name.casefold() in folded for name in names):
         return "Your name is in it, which is guessed first; leave it out."
+    if _is_common(password):
+        return (
+            "Many people use one like it, so it is tried first; use a few words that do not belong together."
+        )
     return ""
+
+
+def _is_common(password: str) -> bool:
+    """Whether a password is among those that are tried first: common ones, and these with digits behind
+    them or letters replaced. Longer ones than are in any list are not looked at."""
+    if len(password) > _LONGEST_COMMON:
+        return False
+    guesses: float = zxcvbn(password)["guesses_log10"]
+    return guesses < _GUESSES_LOG10
+
+
+_LONGEST_COMMON = 24
+"""Signs; how long it takes to look at a password grows with their third power."""
+
+_GUESSES_LOG10 = 8.0
+"""Of guesses in the order of zxcvbn, which knows some 90,000 common passwords, names and words."""

@@ -20,6 +20,10 @@ class Rules(unittest.TestCase):
             ("HALLOWAY of the mill", "Your name is in it"),
             ("i sign in as wren", "Your name is in it"),
             ("a line\nbreak in it", "cannot be typed everywhere"),
+            ("password1234", "Many people use one like it"),
+            ("qwertyuiop123", "Many people use one like it"),
+            ("P@ssw0rd2027!", "Many people use one like it"),
+            ("iloveyou12345", "Many people use one like it"),
         ):
             self.assertIn(words, password_problem(password, "wren", "Wren Halloway"), password)
 
