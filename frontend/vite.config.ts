@@ -36,8 +36,8 @@ const TOGETHER = [
   {
     name: "common",
     test: new RegExp(
-      "src/(api/(?!fitsQueries|accountQueries|registrarQueries|requestQueries|filters)|ui/(Button|Notice|Page|Field|fields|focus|pressable|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
-        "|features/(frame/(use|TopBar|ConnectionLine|NotFound)|subject/(?!LimitForm|useAdvising)|session/(useSignedIn|SignOut)" +
+      "src/(api/(?!fitsQueries|accountQueries|registrarQueries|requestQueries|filters|once)|ui/(Button|Notice|Page|Field|fields|focus|pressable|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
+        "|features/(frame/(use|TopBar|ConnectionLine)|subject/(?!LimitForm|useAdvising)|session/(useSignedIn|SignOut)" +
         "|section/(use|recent|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText)" +
         "|changes/(useCartChanges|tones|verdict)))",
     ),

@@ -66,6 +66,11 @@ def keeping_keys(query: Any) -> Any:
     return query.for_update("FOR NO KEY UPDATE")
 
 
+def keeping_shared(query: Any) -> Any:
+    """Keep the rows that a query gives as they are until the transaction ends; others may keep them too."""
+    return query.for_update("FOR SHARE")
+
+
 def one_of(column: Any, values: Collection[Any]) -> Any:
     """Whether a column is one of these, however many: they are one value of the statement, which so stays
     the same and has no end to them."""

@@ -10,10 +10,20 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import TermState
-from gremba.store.database import as_array, fetch_named, send_sql
+from gremba.store.database import fetch_named, send_sql
 from gremba.store.models import Section, StudentTerm, Term
 from gremba.store.models.base import literal
-from gremba.store.queries import columns, fetch, fetch_value, fetch_values, has_rows, keeping_keys, write
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_value,
+    fetch_values,
+    has_rows,
+    keeping_keys,
+    keeping_shared,
+    one_of,
+    write,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,11 +61,8 @@ def ask_versions(database: PooledPostgresqlDatabase, term_ids: Iterable[int]) ->
     """Ask for the versions of terms, which stay until the transaction ends; what this gives reads the
     answer. Asked for behind the seats, so that whoever changes a term is never waited for with a seat
     that they want."""
-    asked = send_sql(
-        database,
-        "SELECT id, catalogue_version FROM terms WHERE id = ANY(%s::int[]) ORDER BY id FOR SHARE",
-        (as_array(term_ids),),
-    )
+    query = Term.select(Term.id, Term.catalogue_version).where(one_of(Term.id, sorted(term_ids)))
+    asked = send_sql(database, *keeping_shared(query.order_by(Term.id)).bind(database).sql())
     return lambda: {row.id: row.catalogue_version for row in fetch_named(asked)}
 
 

@@ -1,4 +1,4 @@
-import { useId } from "react";
+import { lazy, Suspense, useId } from "react";
 import { useAnnounce } from "../../ui/announce";
 import { NUMBER_FIELD } from "../../ui/fields";
 import { ProblemNotice } from "../../ui/Notice";
@@ -6,6 +6,8 @@ import { pressable } from "../../ui/pressable";
 import { counted } from "../../ui/text";
 import type { useCartChanges } from "../changes/useCartChanges";
 import { useNumberQueue } from "./useNumberQueue";
+
+const NotTaken = lazy(async () => ({ default: (await import("./NotTaken")).NotTaken }));
 
 type Props = { enter: ReturnType<typeof useCartChanges>["enter"]; disabled: boolean };
 
@@ -70,18 +72,9 @@ export function NumberEntry({ enter, disabled }: Props) {
         </div>
       )}
       {queue.reports.length > 0 && (
-        <div className="mt-2 border-l-4 border-l-ochre pl-3 text-[13px]">
-          <ul className="max-h-40 space-y-1 overflow-auto">
-            {queue.reports.map((report) => (
-              <li key={report.piece + report.text}>
-                {report.piece && <b className="number font-bold">{report.piece}</b>} {report.text}
-              </li>
-            ))}
-          </ul>
-          <button type="button" className="link mt-1" onClick={queue.clear}>
-            Clear these lines
-          </button>
-        </div>
+        <Suspense>
+          <NotTaken reports={queue.reports} onClear={queue.clear} />
+        </Suspense>
       )}
     </>
   );
