@@ -1,14 +1,15 @@
 """Ways on that help: each way of a refused change that the screen can take is tried with the decision.
 
 What stands in the cart already, cannot be put in, or leaves the change stopped as it was is not
-offered. So whoever follows the first way on comes to a seat, a waitlist, or somebody to ask, and
-never back to where they began.
+offered. What removes a stop and meets another is, if one step more solves that. So whoever follows
+the first way on comes to a seat, a waitlist, or somebody to ask, and never back to where they
+began.
 """
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import replace
 from datetime import datetime
 
@@ -36,7 +37,9 @@ from gremba.core.steps import groups_of
 WANTS = (Kind.ADD, Kind.SWAP, Kind.WAIT)
 """Kinds of change that want a section."""
 
-_BESIDE = Remedy("What would help stands in your cart as well: see what stops it there.")
+_NOT_ENOUGH = Remedy(
+    "What would help is not enough by itself, or stands in your cart as well: see what stops it there."
+)
 
 
 def keep_what_helps(
@@ -99,7 +102,7 @@ def _with_helpful(finding: Finding, worth: Mapping[Action, int]) -> Finding:
     # What is only said comes after what can be done.
     ways.sort(key=lambda w: -worth[w.action] if w.action is not None else 0)
     if finding.severity is Severity.STOP and not ways and finding.remedies and not finding.ask:
-        ways = [_BESIDE]
+        ways = [_NOT_ENOUGH]
     return replace(finding, remedies=tuple(ways))
 
 
@@ -122,7 +125,41 @@ def _worth(
     after = follow(situation, request, index, action, now)
     if after is None or not effort.may_try(len(after[0].changes), share):
         return _NOT
-    return _better(decision, decide(situation, after[0], now, effort), index, after[1], action)
+    then = decide(situation, after[0], now, effort)
+    worth = _better(decision, then, index, after[1], action)
+    meets_another = worth == _NOT and _meets_another_stop(decision, then, index, after[1])
+    if meets_another and isinstance(action, PutInCart):
+        put_in = {c.number for c in action.changes}
+        if _is_solved_by_taking_out(situation, after[0], then, after[1], put_in, now, effort, share):
+            return _HELPS
+    return worth
+
+
+def _meets_another_stop(before: Decision, after: Decision, index: int, now_at: int) -> bool:
+    """Whether none of what stopped a change stops it any longer, and something else does."""
+    return not _stops(before.outcomes[index]) & _stops(after.outcomes[now_at])
+
+
+def _is_solved_by_taking_out(
+    situation: Situation,
+    request: Request,
+    decision: Decision,
+    index: int,
+    kept: Set[str],
+    now: datetime,
+    effort: Effort,
+    share: Share,
+) -> bool:
+    """Whether a change goes through once others, none of those kept, are taken out of the cart."""
+    for action in _actions(decision.outcomes[index]):
+        if not isinstance(action, TakeOut) or kept & set(action.numbers):
+            continue
+        after = follow(situation, request, index, action, now)
+        if after is None or not effort.may_try(len(after[0].changes), share):
+            continue
+        if decide(situation, after[0], now, effort).outcomes[after[1]].result is not Result.REFUSED:
+            return True
+    return False
 
 
 def _better(before: Decision, after: Decision, index: int, now_at: int, action: Action) -> int:
