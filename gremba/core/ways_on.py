@@ -150,8 +150,10 @@ def _is_solved_by_taking_out(
     effort: Effort,
     share: Share,
 ) -> bool:
-    """Whether a change goes through once others, none of those kept, are taken out of the cart."""
-    for action in _actions(decision.outcomes[index]):
+    """Whether a change goes through once others are taken out of the cart, as one of those kept or it
+    itself names them."""
+    own = [o for n, o in enumerate(decision.outcomes) if n == index or o.change.number in kept]
+    for action in dict.fromkeys(action for outcome in own for action in _actions(outcome)):
         if not isinstance(action, TakeOut) or kept & set(action.numbers):
             continue
         after = follow(situation, request, index, action, now)

@@ -7,11 +7,12 @@ import unittest
 from collections import Counter
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 
-from gremba.core.changes import Change, Request
+from gremba.core.changes import Change, Kind, Request
 from gremba.core.decision import decide
 from gremba.core.effort import Effort
-from gremba.core.findings import Action, GoTo, Remedy, SeeChange, Severity
+from gremba.core.findings import Action, GoTo, Remedy, SeeChange, Severity, TakeOut, put
 from gremba.core.outcome import Decision, Result
 from gremba.core.substitutes import find_substitutes
 from gremba.core.ways_on import follow, keep_what_helps
@@ -139,10 +140,38 @@ class WhatIsOffered(unittest.TestCase):
     def test_a_change_put_in_stands_as_the_cart_would_have_it(self) -> None:
         world = World()
         world.section("30001", "SOIL 110", "M 10:00-11:00", waitlist_limit=5, seats=0)
-        request = Request((Change(plain_term.Kind.ADD, "30001"),))
+        request = Request((Change(Kind.ADD, "30001"),))
         decision, _ = look(world, request)
         action = first_way(decision, {}, 0)
         assert action is not None
         after = follow(world.situation(), request, 0, action, world.now)
         assert after is not None
         self.assertEqual(key_of(after[0]), (("wait", "30001", ""),))
+
+    def test_a_bundle_over_the_credits_is_put_in_and_another_course_taken_out(self) -> None:
+        world = World()
+        world.section("30001", "FERM 110", "M 10:00-11:00")
+        for day, number, course in (("T", "30011", "SEMR 101"), ("W", "30012", "WRIT 110")):
+            world.section(number, course, f"{day} 08:00-09:00", bundle="Bundle 1")
+        world.student = replace(world.student, credit_limit=6.0)
+        request = Request((Change(Kind.ADD, "30001"), Change(Kind.ADD, "30011")))
+        decision, _ = look(world, request)
+        action = first_way(decision, {}, 1)
+        self.assertEqual(action, put(Kind.ADD, "30012"))
+        both = follow(world.situation(), request, 1, put(Kind.ADD, "30012"), world.now)
+        assert both is not None
+        decision, _ = look(world, both[0])
+        self.assertEqual(first_way(decision, {}, both[1]), SeeChange("30012"))
+        self.assertEqual(first_way(decision, {}, 2), TakeOut(("30001",)))
+
+    def test_a_bundle_that_no_one_course_makes_room_for_is_not_offered(self) -> None:
+        world = World()
+        for day, number, course in (("T", "30011", "SEMR 101"), ("W", "30012", "WRIT 110")):
+            world.section(number, course, f"{day} 08:00-09:00", bundle="Bundle 1")
+        world.student = replace(world.student, credit_limit=3.0)
+        decision, _ = look(world, Request((Change(Kind.ADD, "30011"),)))
+        self.assertIsNone(first_way(decision, {}, 0))
+        (finding,) = decision.outcomes[0].findings
+        self.assertEqual(
+            [w.text for w in finding.remedies], ["Or take a section of the course that is in no bundle."]
+        )
