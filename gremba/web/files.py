@@ -25,7 +25,7 @@ def as_file(body: bytes, media_type: str, name: str) -> Response:
 def as_named_file(body: bytes, media_type: str, name: str) -> Response:
     """A file that somebody else has named, to be kept and never shown here (RFC 6266): whatever is in it,
     the browser runs nothing of it."""
-    plain = "".join(c if c.isascii() and c not in '"\\%;' else "_" for c in name)
+    plain = "".join(c if c.isascii() and c.isprintable() and c not in '"\\%;' else "_" for c in name)
     headers = {
         "Content-Disposition": f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name, safe='')}",
         "Cache-Control": "private, no-store",

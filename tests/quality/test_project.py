@@ -16,6 +16,7 @@ from unittest import mock
 
 import networkx as nx
 
+from gremba.core.rules import RULES
 from gremba.data_page import data_page
 from gremba.exchange_page import exchange_page
 from gremba.rules_page import rules_page
@@ -40,6 +41,20 @@ class Layers(unittest.TestCase):
         for path in (ROOT / "gremba/core").rglob("*.py"):
             found = {name.split(".")[0] for name in _imports(path)}
             self.assertFalse(found & banned, path)
+
+
+class Codes(unittest.TestCase):
+    def test_every_code_that_is_written_out_is_one_of_a_rule(self) -> None:
+        codes = {r.code for rules in RULES.values() for r in rules}
+        families, seen = {code.split(".")[0] for code in codes}, 0
+        for path in (ROOT / "gremba").rglob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text())):
+                if not isinstance(node, ast.Constant) or not isinstance(node.value, str):
+                    continue
+                if re.fullmatch(rf"({'|'.join(families)})\.[a-z_]+", node.value):
+                    self.assertIn(node.value, codes, f"{path}:{node.lineno}")
+                    seen += 1
+        self.assertGreater(seen, len(codes))
 
 
 class Docstrings(unittest.TestCase):

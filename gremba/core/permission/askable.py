@@ -22,7 +22,7 @@ HOPELESS = frozenset(
         "section.cancelled",
         "course.held_already",
         "course.twice_in_cart",
-        "change.contradicts",
+        "together.contradiction",
     }
 )
 """Codes of the rules that say of a section that there is nothing to ask for."""

@@ -54,9 +54,10 @@ def _is_whole_png(content: bytes) -> bool:
 
 
 def plain_name(name: str) -> str:
-    """A file's name without the folders before it, cut to a bearable length with its ending kept."""
+    """A file's name without the folders before it and whatever cannot be seen, new lines and tabs among
+    them, cut to a bearable length with its ending kept."""
     last = name.replace("\\", "/").rpartition("/")[2].strip().lstrip(".")
-    last = "".join(c for c in last if not has_odd_signs(c) and c not in '"<>:|?*')
+    last = "".join(c for c in last if not has_odd_signs(c) and c not in '\n\t"<>:|?*')
     stem, dot, ending = last.rpartition(".")
     if len(last) > MOST_NAME and dot and len(ending) < 10:
         return f"{stem[: MOST_NAME - len(ending) - 1]}.{ending}"

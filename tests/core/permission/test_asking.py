@@ -100,6 +100,17 @@ class WhatCanBeAsked(unittest.TestCase):
         w.section("30009", "SHEP 310", "M 08:00-09:00", cancelled=True, consent_needed=True)
         self.assertIn("Nobody can lift", _ask(w, "+30009").why_not)
 
+    def test_nobody_is_asked_about_what_the_own_cart_contradicts(self) -> None:
+        w = _world()
+        w.held.append("30001")
+        cart = ("30001>30003", "+30001")
+        self.assertIn(
+            "Nobody can lift what stops it: Another change in your cart", _ask(w, *cart, index=1).why_not
+        )
+        findings = w.decide(*cart).outcomes[1].findings
+        self.assertIn("requisite.unmet", [f.code for f in findings])
+        self.assertFalse([r for f in findings for r in f.remedies if r.action == GoTo(Target.ASK)])
+
     def test_several_have_to_say_yes_each_once_and_in_order(self) -> None:
         policy = PermissionPolicy()
         both = policy.route([Waiver.REPEAT, Waiver.SEATS, Waiver.CREDITS])
