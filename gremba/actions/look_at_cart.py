@@ -104,9 +104,10 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
     effort = Effort()
     taken, decision = decide_with_alternatives(situation, request, as_of, effort)
     other = replace(request, mode=request.mode.other)
+    # What is offered gets what the two decisions leave of the effort: they say what would happen.
+    _, otherwise = decide_with_alternatives(situation, other, as_of, effort)
     substitutes = find_substitutes(situation, taken, decision, as_of, effort)
     keep_what_helps(situation, taken, decision, as_of, effort)
-    _, otherwise = decide_with_alternatives(situation, other, as_of, effort)
     return JudgedCart(
         term,
         cart,

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence, Set
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from gremba.core.catalogue import Section
@@ -58,26 +58,19 @@ def keep_what_helps(
         effort: what may be spent on trying; a way for whose trial nothing is left is not offered.
         among: places of the changes that are looked at; None for all.
     """
-    effort, share = effort or Effort(), for_ways_on()
+    trials = _Trials(situation, request, decision, now, effort or Effort())
+    looked_at = range(len(request.changes)) if among is None else among
     worth: dict[int, dict[Action, int]] = {}
     for index, outcome in enumerate(decision.outcomes):
-        if outcome.result is not Result.REFUSED:
-            continue
-        tried = worth[index] = {}
-        for action in _actions(outcome):
-            if not isinstance(action, SeeChange) and action not in tried:
-                is_wanted = among is None or index in among
-                tried[action] = (
-                    _worth(situation, request, decision, index, action, now, effort, share)
-                    if is_wanted
-                    else 0
-                )
-    for index, tried in worth.items():
-        if among is None or index in among:
+        if outcome.result is Result.REFUSED:
+            ways = dict.fromkeys(a for a in _actions(outcome) if not isinstance(a, SeeChange))
+            worth[index] = {a: trials.worth(index, a) if index in looked_at else _NOT for a in ways}
+    for index in worth:
+        if index in looked_at:
             outcome = decision.outcomes[index]
             seen = [a for a in _actions(outcome) if isinstance(a, SeeChange)]
             lead: dict[Action, int] = {a: _leads_on(decision, worth, index, a.number) for a in seen}
-            outcome.findings = tuple(_with_helpful(f, {**tried, **lead}) for f in outcome.findings)
+            outcome.findings = tuple(_with_helpful(f, {**worth[index], **lead}) for f in outcome.findings)
 
 
 def _actions(outcome: Outcome) -> Iterator[Action]:
@@ -109,59 +102,55 @@ def _with_helpful(finding: Finding, worth: Mapping[Action, int]) -> Finding:
 _SOLVES, _HELPS, _LEADS, _NOT = 3, 2, 1, 0
 
 
-def _worth(
-    situation: Situation,
-    request: Request,
-    decision: Decision,
-    index: int,
-    action: Action,
-    now: datetime,
-    effort: Effort,
-    share: Share,
-) -> int:
-    """How much a way on is worth; 0 where it does not help."""
-    if isinstance(action, GoTo):
-        return _LEADS
-    after = follow(situation, request, index, action, now)
-    if after is None or not effort.may_try(len(after[0].changes), share):
-        return _NOT
-    then = decide(situation, after[0], now, effort)
-    worth = _better(decision, then, index, after[1], action)
-    meets_another = worth == _NOT and _meets_another_stop(decision, then, index, after[1])
-    if meets_another and isinstance(action, PutInCart):
-        put_in = {c.number for c in action.changes}
-        if _is_solved_by_taking_out(situation, after[0], then, after[1], put_in, now, effort, share):
-            return _HELPS
-    return worth
+@dataclass(slots=True)
+class _Trials:
+    """Tries ways on of the changes of a request, within the effort."""
 
+    situation: Situation
+    request: Request
+    decision: Decision
+    now: datetime
+    effort: Effort
+    share: Share = field(default_factory=for_ways_on)
 
-def _meets_another_stop(before: Decision, after: Decision, index: int, now_at: int) -> bool:
-    """Whether none of what stopped a change stops it any longer, and something else does."""
-    return not _stops(before.outcomes[index]) & _stops(after.outcomes[now_at])
+    def worth(self, index: int, action: Action) -> int:
+        """How much a way on of a change is worth; 0 where it does not help."""
+        if isinstance(action, GoTo):
+            return _LEADS
+        after = follow(self.situation, self.request, index, action, self.now)
+        then = self._decide(after)
+        if after is None or then is None:
+            return _NOT
+        worth = _better(self.decision, then, index, after[1], action)
+        if worth == _NOT and isinstance(action, PutInCart) and self._is_freed(index, then, after[1]):
+            put_in = {c.number for c in action.changes}
+            return _HELPS if self._is_solved_by_taking_out(*after, then, put_in) else _NOT
+        return worth
 
+    def _decide(self, after: tuple[Request, int] | None) -> Decision | None:
+        """None where the cart would not take it, or nothing is left for trying it."""
+        if after is None or not self.effort.may_try(len(after[0].changes), self.share):
+            return None
+        return decide(self.situation, after[0], self.now, self.effort)
 
-def _is_solved_by_taking_out(
-    situation: Situation,
-    request: Request,
-    decision: Decision,
-    index: int,
-    kept: Set[str],
-    now: datetime,
-    effort: Effort,
-    share: Share,
-) -> bool:
-    """Whether a change goes through once others are taken out of the cart, as one of those kept or it
-    itself names them."""
-    own = [o for n, o in enumerate(decision.outcomes) if n == index or o.change.number in kept]
-    for action in dict.fromkeys(action for outcome in own for action in _actions(outcome)):
-        if not isinstance(action, TakeOut) or kept & set(action.numbers):
-            continue
-        after = follow(situation, request, index, action, now)
-        if after is None or not effort.may_try(len(after[0].changes), share):
-            continue
-        if decide(situation, after[0], now, effort).outcomes[after[1]].result is not Result.REFUSED:
-            return True
-    return False
+    def _is_freed(self, index: int, after: Decision, now_at: int) -> bool:
+        """Whether none of what stopped a change stops it any longer."""
+        return not _stops(self.decision.outcomes[index]) & _stops(after.outcomes[now_at])
+
+    def _is_solved_by_taking_out(
+        self, request: Request, index: int, decision: Decision, kept: Set[str]
+    ) -> bool:
+        """Whether a change goes through once others are taken out of the cart, as one of those kept or
+        it itself names them."""
+        own = [o for n, o in enumerate(decision.outcomes) if n == index or o.change.number in kept]
+        for action in dict.fromkeys(action for outcome in own for action in _actions(outcome)):
+            if not isinstance(action, TakeOut) or kept & set(action.numbers):
+                continue
+            after = follow(self.situation, request, index, action, self.now)
+            then = self._decide(after)
+            if after and then and then.outcomes[after[1]].result is not Result.REFUSED:
+                return True
+        return False
 
 
 def _better(before: Decision, after: Decision, index: int, now_at: int, action: Action) -> int:
