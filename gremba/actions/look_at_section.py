@@ -12,13 +12,12 @@ from gremba.core.candidates import decide_with_alternatives
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Request
 from gremba.core.effort import Effort
-from gremba.core.findings import MoveUp
 from gremba.core.outcome import Outcome
 from gremba.core.requisites import Evidence
 from gremba.core.rules.requisite import requisite_evidence
 from gremba.core.section_action import SectionAction, SectionState, as_change, section_action
 from gremba.core.situation import SeatFigures
-from gremba.core.ways_on import keep_what_helps
+from gremba.core.ways_on import drop_moving_up, keep_what_helps
 from gremba.store.carts import read_cart
 from gremba.store.database import reading
 from gremba.store.situations import read_consents, read_seats, read_situations
@@ -82,17 +81,9 @@ def look_at_section(context: ActionContext, student_id: int, term_code: str, num
     taken, decision = decide_with_alternatives(situation, request, as_of, effort)
     keep_what_helps(situation, taken, decision, as_of, effort, among=[index])
     if all(c.number != number for c in cart.changes):
-        _without_moving_up(decision.outcomes[index])
+        drop_moving_up(decision.outcomes[index])
     evidence = requisite_evidence(situation, decision.held, section)
     return Outlook(action.state, decision.outcomes[index], evidence, as_of == now)
-
-
-def _without_moving_up(outcome: Outcome) -> None:
-    """What does not stand in the cart cannot be moved there."""
-    outcome.findings = tuple(
-        replace(f, remedies=tuple(r for r in f.remedies if not isinstance(r.action, MoveUp)))
-        for f in outcome.findings
-    )
 
 
 def _with_section(cart: Request, action: SectionAction) -> tuple[Request, int]:

@@ -73,6 +73,14 @@ def keep_what_helps(
             outcome.findings = tuple(_with_helpful(f, {**worth[index], **lead}) for f in outcome.findings)
 
 
+def drop_moving_up(outcome: Outcome) -> None:
+    """Leave out the way on of moving a change up that does not stand in the cart."""
+    outcome.findings = tuple(
+        replace(f, remedies=tuple(r for r in f.remedies if not isinstance(r.action, MoveUp)))
+        for f in outcome.findings
+    )
+
+
 def _actions(outcome: Outcome) -> Iterator[Action]:
     return (way.action for f in outcome.findings for way in f.remedies if way.action is not None)
 
