@@ -175,3 +175,13 @@ class WhatIsOffered(unittest.TestCase):
         self.assertEqual(
             [w.text for w in finding.remedies], ["Or take a section of the course that is in no bundle."]
         )
+
+    def test_a_full_cart_is_not_offered_more_than_it_takes(self) -> None:
+        world = World()
+        for day, number, course in (("T", "30011", "SEMR 101"), ("W", "30012", "WRIT 110")):
+            world.section(number, course, f"{day} 08:00-09:00", bundle="Bundle 1")
+        request = Request((Change(Kind.ADD, "30011"),))
+        for most, offered in ((2, put(Kind.ADD, "30012")), (1, None)):
+            world.policy = replace(world.policy, most_changes=most)
+            decision, _ = look(world, request)
+            self.assertEqual(first_way(decision, {}, 0), offered)
