@@ -3,6 +3,7 @@
  * into the cart in its turn, while the next one is typed. What is not taken comes back.
  */
 import { useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import type { Schemas } from "../../api/client";
 import { Problem } from "../../api/problem";
 
@@ -29,8 +30,9 @@ export function useNumberQueue(onAnswer: (taken: number, left: number) => void) 
     const before = isThere ? `${back} ${piece}` : piece;
     const since = isThere ? typed.slice(back.length).trimStart() : typed;
     now.current.back = before;
-    // With a space behind it, so that whoever types on does not make one number of two.
-    setText(`${before} ${since}`);
+    // With a space behind it, so that whoever types on does not make one number of two. Drawn at
+    // once: a key pressed before the next drawing would read the field without what came back.
+    flushSync(() => setText(`${before} ${since}`));
   };
 
   const submit = async (enter: Enter) => {
