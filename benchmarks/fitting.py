@@ -7,7 +7,7 @@ import random
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from itertools import combinations, islice
+from itertools import combinations, islice, product
 from statistics import median
 
 from gremba.core.bits import bits_of
@@ -127,6 +127,23 @@ def _tables(search: Search) -> tuple[list[int], Pairs, list[list[int]]]:
     return [len(s) for s in slots], apart, [[search.credits[n] for n in slot] for slot in slots]
 
 
+def time_orders(many: int = 5) -> dict[tuple[str, Criterion], list[float]]:
+    """Seconds to making ready and the first fifty, by kind and the criterion that comes first."""
+    world = large_term()
+    situation = world.situation()
+    situation.catalogue.warm_up()
+    found: dict[tuple[str, Criterion], list[float]] = {}
+    for kind, criterion in product("bc", (Criterion.SHORT_DAYS, Criterion.FEW_GAPS, Criterion.FEW_WAYS)):
+        for question in questions(kind, world, many):
+            begun = time.process_time()
+            instance = Instance(situation, question, world.now)
+            search = Search(instance, range(len(instance.slots)), instance.everything, once=True)
+            for _ in islice(best_first(search, measures_of(search, (criterion,))), 50):
+                pass
+            found.setdefault((kind, criterion), []).append(time.process_time() - begun)
+    return found
+
+
 def time_reasons(many: int = 9) -> list[float]:
     """Seconds to the explanation of impossible questions of kind b: one course more is wanted, which
     meets in the hours kept free only."""
@@ -145,7 +162,11 @@ def time_reasons(many: int = 9) -> list[float]:
     return found
 
 
-def rows_of(measured: dict[str, list[Timed]], reasons: list[float]) -> list[tuple[str, str]]:
+def rows_of(
+    measured: dict[str, list[Timed]],
+    orders: dict[tuple[str, Criterion], list[float]],
+    reasons: list[float],
+) -> list[tuple[str, str]]:
     """The table, a line a kind."""
     rows = []
     for kind, timed in measured.items():
@@ -165,5 +186,12 @@ def rows_of(measured: dict[str, list[Timed]], reasons: list[float]) -> list[tupl
             (f"fits ({kind}), counting : CP-SAT enumerating", f"{by_cp_sat:,.0f}"),
             (f"fits ({kind}), counting : python-constraint2", f"{by_backtracking:,.0f}"),
         ]
+    rows += [
+        (
+            f"fits ({kind}), first fifty by {criterion.value}, CPU, median and most",
+            f"{median(seconds) * 1000:.0f} ms, {max(seconds) * 1000:.0f} ms",
+        )
+        for (kind, criterion), seconds in orders.items()
+    ]
     rows.append(("fits, reasons of an impossible (b), median", f"{median(reasons) * 1000:.0f} ms"))
     return rows

@@ -77,11 +77,13 @@ def on(month: int, day: int, hour: int = 12, minute: int = 0) -> datetime:
 
 
 def hours(text: str, block: Block = FULL, campus: str = "hill") -> Meeting:
-    """``MW 10:00-11:15``, and a campus behind it if it is not the usual one."""
-    days, span, *where = text.split()
-    campus = where[0] if where else campus
+    """``MW 10:00-11:15``, and behind it a campus if it is not the usual one, and the first and the last
+    date if they are not those of the block."""
+    days, span, *rest = text.split()
+    campus = rest[0] if rest else campus
+    first, last = map(date.fromisoformat, rest[1:]) if rest[1:] else (block.first, block.last)
     start, end = (time.fromisoformat(t) for t in span.split("-"))
-    return Meeting.in_term(CALENDAR, days, start, end, block.first, block.last, campus)
+    return Meeting.in_term(CALENDAR, days, start, end, first, last, campus)
 
 
 class World:

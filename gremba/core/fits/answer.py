@@ -13,8 +13,9 @@ from gremba.core.catalogue import Section
 from gremba.core.decision import decide
 from gremba.core.findings import Finding, Severity
 from gremba.core.fits.best import Chosen, best_first
-from gremba.core.fits.criteria import fixed_option, gaps_of, measures_of, weeks_together
+from gremba.core.fits.criteria import fixed_option, measures_of, weeks_together
 from gremba.core.fits.explained import Explaining, Reason, want_name
+from gremba.core.fits.gaps import gaps_of
 from gremba.core.fits.hinges import Hinge, find_hinges
 from gremba.core.fits.instance import Instance
 from gremba.core.fits.question import Question
@@ -31,6 +32,9 @@ MOST_WALKED = 2_000
 """So far one can walk through them in order."""
 
 _NEAREST_SHOWN = 3
+
+_STEPS_FOR_ORDER = 700_000
+"""What may be spent on the order, beside the number."""
 
 _STEPS_FOR_REASONS = 600_000
 """What may be spent on why there is none, and again on what comes nearest."""
@@ -174,7 +178,7 @@ def answer(
     number = search.count()
     if instance.is_cut_short and not number.is_beyond:
         number = replace(number, is_exact=False)
-    listing = _search(instance, included, Steps())
+    listing = _search(instance, included, Steps(_STEPS_FOR_ORDER))
     timetables = _in_order(listing, min(first, MOST_WALKED), min(many, MOST_SHOWN))
     shown = _shown(listing, frozenset(show)) if show else None
     return Answer(

@@ -32,10 +32,11 @@ class Chosen:
     is_in_order: bool = True
 
 
-_STEPS_A_BEGINNING = 60
-"""A beginning of a timetable costs about as much as so many steps of searching."""
+_STEPS_A_BEGINNING = 25
+"""A beginning of a timetable costs about as much as so many steps of searching, and each of its measures
+again."""
 
-_STEPS_AFTERWARDS = 400_000
+_STEPS_AFTERWARDS = 200_000
 """What may be spent besides where the steps are used up, on ending what has been begun."""
 
 
@@ -91,7 +92,7 @@ def _longer(search: Search, measures: Sequence[Measure], beginning: _Beginning) 
     k = len(chosen)
     rest = possible & search.rests[k + 1]
     for n in bits_of(possible & search.masks[k]):
-        search.steps.left -= _STEPS_A_BEGINNING
+        search.steps.left -= _STEPS_A_BEGINNING * (1 + len(measures))
         left, after = rest & search.goes_with[n], room - search.credits[n]
         if search.exists(k + 1, left, after):
             longer = (*chosen, n)

@@ -6,7 +6,6 @@ timetable that the options chosen so far can still lead to; for a whole timetabl
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Callable, Sequence
 from functools import reduce
 from operator import or_
@@ -14,20 +13,17 @@ from typing import Protocol
 
 from gremba.core.bits import bits_of
 from gremba.core.calendar import MINUTES_A_DAY, Meeting
-from gremba.core.catalogue import Section
+from gremba.core.fits.gaps import Gaps
 from gremba.core.fits.hours import weeks_by_phase
 from gremba.core.fits.instance import Instance, Option
 from gremba.core.fits.left_out import SeatState
+from gremba.core.fits.longest_day import LongestDay
 from gremba.core.fits.question import Criterion
 from gremba.core.fits.searching import Search
-
-LONGEST_BREAK = 30
-"""Minutes between two classes of a day; what is longer is a gap."""
+from gremba.core.fits.ways_between import WaysBetween
 
 NO_LIMIT = 999
 """Seats left are told apart up to here."""
-
-_DAY = (1 << MINUTES_A_DAY) - 1
 
 
 class Measure(Protocol):
@@ -130,124 +126,9 @@ class _Union:
         return (best, left) if left or best else (touched.bit_count(), possible)
 
 
-class _Growing:
-    """What can only grow with every section that comes in, worked out of all of them."""
-
-    def __init__(self, fixed: Sequence[Option], of: Callable[[Sequence[Option]], int]) -> None:
-        self._fixed = tuple(fixed)
-        self._of = of
-
-    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        return self._of((*self._fixed, *chosen)), possible
-
-
-class _Gaps:
-    """Gaps of the fullest kind of week; a gap may still be filled by what is to come."""
-
-    def __init__(self, search: Search, fixed: Sequence[Option]) -> None:
-        self._fixed = tuple(fixed)
-        options = search.instance.options
-        phases = range(len(search.instance.phases))
-        to_come = [[0 for _ in phases]]
-        for mask in reversed(search.masks):
-            weeks = list(to_come[-1])
-            for n in bits_of(mask):
-                for p in phases:
-                    weeks[p] |= options[n].weeks[p]
-            to_come.append(weeks)
-        self._to_come = to_come[::-1]
-        self._known: dict[tuple[int, int], int] = {}
-
-    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        most, before = 0, None
-        for phase, to_come in enumerate(self._to_come[k]):
-            week = 0
-            for option in (*self._fixed, *chosen):
-                week |= option.weeks[phase]
-            # Mostly the phases of a term are alike.
-            if (week, to_come) != before:
-                before = week, to_come
-                most = max(most, gaps_of(week, to_come, self._known))
-        return most, possible
-
-
-def gaps_of(week: int, to_come: int = 0, known: dict[tuple[int, int], int] | None = None) -> int:
-    """The gaps between the classes of a week, or at least so many whatever comes.
-
-    Args:
-        week: minutes with class, Monday first.
-        to_come: minutes in which there may be classes beside.
-        known: days looked at before, kept here: many timetables share theirs.
-    """
-    known = {} if known is None else known
-    found = 0
-    while week:
-        day = week & _DAY
-        if day:
-            key = day, to_come & _DAY
-            if key not in known:
-                known[key] = _gaps_of_day(*key)
-            found += known[key]
-        week >>= MINUTES_A_DAY
-        to_come >>= MINUTES_A_DAY
-    return found
-
-
-def _gaps_of_day(day: int, to_come: int) -> int:
-    first = (day & -day).bit_length() - 1
-    free = ~day & ((1 << day.bit_length()) - 1) >> first << first
-    found = 0
-    while free:
-        start = (free & -free).bit_length() - 1
-        length = (~(free >> start) & (free >> start) + 1).bit_length() - 1
-        hole = (1 << length) - 1 << start
-        if length > LONGEST_BREAK and _has_run(hole & ~to_come):
-            found += 1
-        free &= ~hole
-    return found
-
-
-def _has_run(free: int) -> bool:
-    """Whether so many minutes follow one another that they make a gap."""
-    need, have = LONGEST_BREAK + 1, 1
-    while have < need and free:
-        step = min(have, need - have)
-        free &= free >> step
-        have += step
-    return bool(free)
-
-
 def weeks_together(options: Sequence[Option]) -> list[int]:
     """For each part of the term the minutes of the week that options cover together."""
     return [reduce(or_, weeks, 0) for weeks in zip(*(o.weeks for o in options), strict=True)]
-
-
-def longest_day(options: Sequence[Option]) -> int:
-    """Minutes from the first class of a day to the end of its last, on the longest day."""
-    longest = 0
-    for week in weeks_together(options):
-        while week:
-            lowest = (week & -week).bit_length() - 1
-            begins = lowest - lowest % MINUTES_A_DAY
-            day = week >> begins & _DAY
-            longest = max(longest, day.bit_length() - (lowest - begins))
-            week &= ~(_DAY << begins)
-    return longest
-
-
-def ways_of(sections: Sequence[Section], phases: Sequence[int]) -> int:
-    """How often in a week one goes from one campus to another between two classes, in the fullest kind
-    of week."""
-    meetings = [m for s in sections for m in s.meetings if m.campus and m.days]
-    most = 0
-    for phase in phases:
-        here = [m for m in meetings if m.days & phase]
-        ways = 0
-        for day in range(7):
-            of_day = sorted((m for m in here if day in m.weekdays), key=lambda m: (m.start, m.end))
-            ways += sum(1 for one, then in itertools.pairwise(of_day) if one.campus != then.campus)
-        most = max(most, ways)
-    return most
 
 
 def fixed_option(instance: Instance) -> list[Option]:
@@ -265,7 +146,7 @@ def fixed_option(instance: Instance) -> list[Option]:
             credits=instance.credits_fixed,
             violates=0,
             breaks=instance.breaks_of(sections),
-            weeks=weeks_by_phase(meetings, instance.phases),
+            weeks=weeks_by_phase(meetings, instance.phases, instance.term.calendar),
             start=min((m.start for m in meetings), default=MINUTES_A_DAY),
             end=max((m.end for m in meetings), default=0),
             days=sum(1 << d for d in {d for m in meetings for d in m.weekdays}),
@@ -290,7 +171,6 @@ def measures_of(search: Search, criteria: Sequence[Criterion]) -> list[Measure]:
 
 
 def _measure(search: Search, fixed: Sequence[Option], criterion: Criterion) -> Measure:
-    phases = search.instance.phases
     match criterion:
         case Criterion.STARTS_LATE:
             return _Worst(search, fixed, lambda o: -o.start)
@@ -299,11 +179,11 @@ def _measure(search: Search, fixed: Sequence[Option], criterion: Criterion) -> M
         case Criterion.DAYS_FREE:
             return _Union(search, fixed, lambda o: o.days)
         case Criterion.FEW_GAPS:
-            return _Gaps(search, fixed)
+            return Gaps(search, fixed)
         case Criterion.SHORT_DAYS:
-            return _Growing(fixed, longest_day)
+            return LongestDay(search, fixed)
         case Criterion.FEW_WAYS:
-            return _Growing(fixed, lambda many: ways_of([s for o in many for s in o.sections], phases))
+            return WaysBetween(search, fixed)
         case Criterion.SEATS_LEFT:
             return _Worst(search, fixed, lambda o: -min(o.seats, NO_LIMIT))
         case Criterion.STARRED:

@@ -133,7 +133,7 @@ class Instance:
         goes_loosely: the same, tight ways between campuses allowed.
         twins: for each option, further ones ruled out so that no timetable is met twice.
         violating: for each element the options that do not keep it.
-        phases: parts of the term, as masks of days.
+        phases: kinds of week that the term has for all of these, as masks of days.
         judged: what the rules say of each section looked at.
         is_cut_short: somewhere there were more ways than are looked at.
     """
@@ -143,7 +143,6 @@ class Instance:
         self.question = question
         self.now = now
         self.term = term = situation.catalogue
-        self.phases = phases_of(term.calendar)
         moving = may_move(situation, question.may_move)
         self.stays = tuple(h for h in situation.held if h not in moving)
         self.sought = resolve(term, question, self.stays, moving)
@@ -165,6 +164,8 @@ class Instance:
                 for section in term.by_bundle[bundle]:
                     if section not in courses.setdefault(section.course.key, (section,)):
                         courses[section.course.key] += (section,)
+        concerned = [*(h.section for h in self.stays), *(s for many in courses.values() for s in many)]
+        self.phases = phases_of(term.calendar, (m for s in concerned for m in s.meetings))
         self.judged = judge_sections(situation, courses, now)
         finder = WaysOfCourses(term, self.judged, [there])
         ways = {key: finder.of(key) for s in looked_for for key in s.courses}
@@ -269,7 +270,7 @@ class Instance:
             credits=sum(tenths(own.get(s, s.credits_for(None))) for s in sections),
             violates=violates,
             breaks=breaks,
-            weeks=weeks_by_phase(meetings, self.phases),
+            weeks=weeks_by_phase(meetings, self.phases, self.term.calendar),
             start=min((m.start for m in meetings), default=24 * 60),
             end=max((m.end for m in meetings), default=0),
             days=sum(1 << d for d in {d for m in meetings for d in m.weekdays}),

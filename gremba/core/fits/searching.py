@@ -114,6 +114,13 @@ class Search:
             room=self.room,
         )
 
+    def going_with(self, goes_with: list[int]) -> Search:
+        """The same search where options go with these only; it spends the same steps."""
+        search = self.among(self.rests[0])
+        search.goes_with = goes_with
+        search.steps = self.steps
+        return search
+
     def _credits(self) -> list[int]:
         """The credits of each option; those of a bundle are counted at the first of its slots only,
         since all of them take it together or none does."""
@@ -224,10 +231,14 @@ class Search:
             return known
         rest = possible & self.rests[k + 1]
         found = False
-        for n in bits_of(possible & self.masks[k]):
+        here = possible & self.masks[k]
+        # Mostly the first will do: the others are not made a list of.
+        while here:
             self.steps.left -= _STEPS_TO_TRY
             if self.steps.left < 0:
                 return found
+            n = (here & -here).bit_length() - 1
+            here &= here - 1
             after = room - self.credits[n] if self.is_limited else room
             if self._can(k + 1, rest & self.goes_with[n], after):
                 found = True

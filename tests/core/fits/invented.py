@@ -4,15 +4,17 @@ hours kept free between dates."""
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
 from random import Random
 
+from gremba.core.calendar import WEEKDAY_LETTERS
 from gremba.core.fits.question import Criterion, KeptFree, Narrowing, Question, SeatSwitch, Want
 from gremba.core.situation import SeatFigures, Situation
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
 
 _DAYS = ("MW", "TR", "MWF", "M", "T", "W", "R", "F", "S")
 _STARTS = (8 * 60, 9 * 60 + 30, 11 * 60, 13 * 60, 14 * 60 + 30, 16 * 60, 18 * 60)
+_DATES = (date(2027, 9, 3), date(2027, 9, 4), date(2027, 10, 5), date(2027, 11, 11))
 _CAMPUSES = ("hill", "mill", "sky")
 
 
@@ -99,12 +101,24 @@ def invent(seed: int, plain: bool = False) -> Invented:
 
 
 def _meets(random: Random) -> list[str]:
+    """Every week of the block, on some dates only, or at no set times."""
     if random.random() < 0.08:
         return []
+    meets = [f"{random.choice(_DAYS)} {_times(random)} {random.choice(_CAMPUSES)}"]
+    if random.random() < 0.2:
+        first = random.choice(_DATES)
+        last = first + timedelta(days=random.choice((0, 0, 10)))
+        day = WEEKDAY_LETTERS[first.weekday()]
+        meets.append(f"{day} {_times(random)} {random.choice(_CAMPUSES)} {first} {last}")
+        if random.random() < 0.3:
+            del meets[0]
+    return meets
+
+
+def _times(random: Random) -> str:
     start = random.choice(_STARTS)
-    length = random.choice((50, 75, 110))
-    times = f"{start // 60:02d}:{start % 60:02d}-{(start + length) // 60:02d}:{(start + length) % 60:02d}"
-    return [f"{random.choice(_DAYS)} {times} {random.choice(_CAMPUSES)}"]
+    end = start + random.choice((50, 75, 110))
+    return f"{start // 60:02d}:{start % 60:02d}-{end // 60:02d}:{end % 60:02d}"
 
 
 def _seats(random: Random) -> SeatFigures:

@@ -294,19 +294,14 @@ class Plainly:
         return self.situation.seats[section.pool].left
 
     def _weeks(self, sections: Sequence[Section]) -> list[list[list[tuple[int, int, str]]]]:
-        """The kinds of week there are: for the first half of the term and for the second, by weekday
-        the classes in order."""
-        halves = ((CALENDAR.first, date(2027, 10, 15)), (date(2027, 10, 18), CALENDAR.last))
-        weeks = []
-        for first, last in halves:
-            days: list[set[tuple[int, int, str]]] = [set() for _ in range(7)]
-            for section in sections:
-                for m in section.meetings:
-                    for on in _days(m):
-                        if first <= on <= last:
-                            days[on.weekday()].add((m.start, m.end, m.campus))
-            weeks.append([sorted(day) for day in days])
-        return weeks
+        """Every week of the term, by weekday the classes in order."""
+        weeks: dict[tuple[int, int], list[set[tuple[int, int, str]]]] = {}
+        for section in sections:
+            for m in section.meetings:
+                for on in _days(m):
+                    days = weeks.setdefault(on.isocalendar()[:2], [set() for _ in range(7)])
+                    days[on.weekday()].add((m.start, m.end, m.campus))
+        return [[sorted(day) for day in days] for days in weeks.values()]
 
     def _gaps(self, week: list[list[tuple[int, int, str]]]) -> int:
         found = 0

@@ -6,17 +6,22 @@ from __future__ import annotations
 import unittest
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import combinations, islice
 
+from benchmarks.fitting import large_term, questions
 from gremba.core.catalogue import Section
+from gremba.core.fits.answer import answer
 from gremba.core.fits.best import best_first
 from gremba.core.fits.criteria import measures_of
 from gremba.core.fits.instance import Instance
+from gremba.core.fits.question import Criterion, Question, Want
 from gremba.core.fits.searching import Search, Steps
 from gremba.core.fits.sought import WantState
 from tests.core.fits.invented import Invented, invent
 from tests.core.fits.plainly import Plainly
 from tests.core.fits.solvers import Pairs, count_by_backtracking, count_by_cp_sat
+from tests.support.world import World
 
 INSTANCES = 300
 
@@ -122,6 +127,37 @@ class Order(unittest.TestCase):
                 self.assertEqual(len({w.options for w in walked}), len(walked))
                 self.assertEqual([tuple(m) for m, _ in measured], [w.key for w in walked])
                 self.assertEqual(measured, sorted(measured))
+
+    def test_fifty_of_millions_are_in_order(self) -> None:
+        """On a term of 5,000 sections, where the measure comes first whose bound is the hardest."""
+        world = large_term()
+        situation = world.situation()
+        for kind, criterion in (
+            ("b", Criterion.SHORT_DAYS),
+            ("b", Criterion.FEW_GAPS),
+            ("c", Criterion.SHORT_DAYS),
+            ("c", Criterion.FEW_WAYS),
+        ):
+            for question in questions(kind, world, 2):
+                ordered = replace(question, criteria=(criterion,))
+                timetables = answer(situation, ordered, world.now, many=50).timetables
+                with self.subTest(kind=kind, criterion=criterion):
+                    self.assertEqual([t.is_in_order for t in timetables], [True] * 50)
+
+    def test_whoever_goes_there_on_one_date_goes_there_in_one_week(self) -> None:
+        """Two visits to another campus in different weeks are not ways of one week."""
+        world = World()
+        world.section("30001", "SOIL 110", "M 09:00-09:50 hill")
+        world.section("30002", "SOIL 110", "M 10:00-10:50 mill 2027-09-13 2027-09-13")
+        world.section("30003", "BAKE 120", "M 12:00-12:50 mill 2027-10-04 2027-10-04", "M 11:00-11:50 hill")
+        world.section("30004", "CRAF 130", "M 10:00-10:50 mill 2027-09-13 2027-09-13")
+        question = Question((Want(("SOIL 110",)), Want(("BAKE 120",)), Want(("CRAF 130",))))
+        situation = world.situation()
+        instance = Instance(situation, question, world.now)
+        search = Search(instance, range(3), instance.everything, once=True)
+        (best, *_) = best_first(search, measures_of(search, (Criterion.FEW_WAYS,)))
+        # On 13 September to the mill and back; on 4 October there only.
+        self.assertEqual(best.key, (2,))
 
 
 def _tables(search: Search, plainly: Plainly) -> tuple[list[int], Pairs, list[list[int]]]:
