@@ -105,7 +105,11 @@ class Explaining:
         sought = self._instance.sought[place]
         name, term = self.name(place), self._instance.term.name
         if sought.state is WantState.UNKNOWN:
-            return f"There is no course that is {name}" if sought.want.tag else f"There is no course {name}"
+            return (
+                f"No course counts toward {sought.want.tag}"
+                if sought.want.tag
+                else f"There is no course {name}"
+            )
         if sought.state is WantState.NOT_OFFERED:
             return f"{name} is not offered in {term}"
         if sought.state is WantState.STOPPED:
