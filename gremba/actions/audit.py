@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 import time
 from collections import deque
 from datetime import UTC, datetime
@@ -12,6 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.audit import Entry, purge, write_entries
 from gremba.store.database import Unavailable, connected
+from gremba.store.long_lived_thread import LongLivedThread
 
 log = structlog.get_logger()
 
@@ -24,16 +24,15 @@ PAUSE = 0.2
 PURGE_EVERY = 3600.0
 
 
-class AuditWriter(threading.Thread):
+class AuditWriter(LongLivedThread):
     """Writes entries many at a time, each in the log as well, and takes old ones away."""
 
     def __init__(self, database: PooledPostgresqlDatabase) -> None:
-        super().__init__(name="record", daemon=True)
+        super().__init__("record", often=60.0)
         self._database = database
         self._waiting: deque[Entry] = deque()
         self._missing = 0
-        self._wake = threading.Event()
-        self._ending = threading.Event()
+        self._purge_at = 0.0
 
     def note(self, entry: Entry) -> None:
         """Have an entry written soon."""
@@ -41,31 +40,29 @@ class AuditWriter(threading.Thread):
             self._missing += 1
             return
         self._waiting.append(entry)
-        self._wake.set()
+        self.wake()
 
-    def run(self) -> None:
-        """Write until :meth:`stop`."""
-        purge_at = 0.0
-        while not self._ending.is_set():
-            if time.monotonic() >= purge_at:
-                self._purge()
-                purge_at = time.monotonic() + PURGE_EVERY
-            self._wake.wait(timeout=60.0)
-            self._wake.clear()
-            self.write()
-            self._ending.wait(PAUSE)
+    def turn(self) -> None:
+        """Write what has gathered; now and then take away what is old."""
+        if time.monotonic() >= self._purge_at:
+            self._purge_at = time.monotonic() + PURGE_EVERY
+            self._purge()
         self.write()
+        self.ending.wait(PAUSE)
 
     def write(self) -> None:
-        """Write what waits; where the database is away it goes on waiting."""
+        """Write what waits.
+
+        Raises:
+            Unavailable: the database is away, and what waits goes on waiting.
+        """
         while self._waiting:
             entries = [self._waiting[n] for n in range(min(500, len(self._waiting)))]
             try:
                 with connected(self._database) as database:
                     write_entries(database, entries)
-            except Unavailable as problem:
-                log.warning("the record could not be written", problem=str(problem).strip())
-                return
+            except Unavailable:
+                raise
             except Exception:
                 # Rather lost than tried for ever: each stands in the log.
                 log.exception("entries could not be recorded", many=len(entries))
@@ -90,11 +87,15 @@ class AuditWriter(threading.Thread):
         if gone:
             log.info("purged by age", **gone)
 
-    def stop(self) -> None:
+    def stop(self, patience: float = 5.0) -> None:
         """Write what waits and end the thread."""
-        self._ending.set()
-        self._wake.set()
-        self.join(timeout=5)
+        super().stop(patience)
+        try:
+            self.write()
+        except Unavailable as problem:
+            log.error(
+                "the record could not be written", many=len(self._waiting), problem=str(problem).strip()
+            )
 
 
 def _log(entry: Entry) -> None:

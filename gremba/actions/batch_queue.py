@@ -12,10 +12,15 @@ import time
 from collections import deque
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar, cast
+
+import structlog
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.store.long_lived_thread import LongLivedThread
+
+log = structlog.get_logger()
 
 _MOST_WINDOWS = 8
 
@@ -45,7 +50,7 @@ class BatchQueue(Generic[Job, Answer]):
     all others when it is done, so whoever sends many at once waits for their own.
 
     Args:
-        work: takes a batch and gives one answer a job, in order. It must not raise.
+        work: takes a batch and gives one answer a job, in order; these may be problems.
         key: whose a job is.
         most: jobs in a batch at the most.
         longest: jobs that may wait; further ones are turned away at once.
@@ -82,22 +87,13 @@ class BatchQueue(Generic[Job, Answer]):
         # Keys that are queued or at work, each with those of its jobs that come after.
         self._behind: dict[Hashable, deque[_Entry[Job, Answer]]] = {}
         self._ending = False
-        self._threads = [
-            threading.Thread(
-                target=self._run, args=(self._queue, most, batching_window), name=f"{name}-{n}", daemon=True
-            )
-            for n in range(threads)
+        self.threads: list[LongLivedThread] = [
+            _Worker(self, f"{name}-{n}", self._queue, most, batching_window) for n in range(threads)
         ]
+        """Those that work."""
         if slow is not None:
-            self._threads.append(
-                threading.Thread(
-                    target=self._run,
-                    args=(self._slow_queue, 1, 0.0),
-                    name=f"{name}-slow",
-                    daemon=True,
-                )
-            )
-        for thread in self._threads:
+            self.threads.append(_Worker(self, f"{name}-slow", self._slow_queue, 1, 0.0))
+        for thread in self.threads:
             thread.start()
 
     async def put(self, job: Job) -> Answer:
@@ -139,23 +135,22 @@ class BatchQueue(Generic[Job, Answer]):
         with self._lock:
             self._ending = True
             self._wake_all()
-        for thread in self._threads:
+        for thread in self.threads:
             thread.join(timeout=10)
 
-    def _run(self, queue: _Queue[Job, Answer], most: int, batching_window: float) -> None:
-        in_a_rush = False
-        while True:
-            self._gather(queue, most, batching_window if in_a_rush else 0.0)
-            batch = self._take(queue, most)
-            if not batch:
-                return
-            in_a_rush = len(batch) > 1
-            answers = self._work([entry.job for entry in batch])
-            with self._lock:
-                self._count -= len(batch)
-                for entry in batch:
-                    self._let_next(self._key(entry.job))
-            _give(batch, answers)
+    def do(self, batch: Sequence[_Entry[Job, Answer]]) -> None:
+        """Do the jobs of a batch, let in those behind them, and give the answers. Where the work raises, it
+        is raised to everybody who waits for an answer."""
+        try:
+            answers: Sequence[Answer | BaseException] = self._work([entry.job for entry in batch])
+        except Exception as problem:
+            log.exception("a batch raised", many=len(batch))
+            answers = [problem for _ in batch]
+        with self._lock:
+            self._count -= len(batch)
+            for entry in batch:
+                self._let_next(self._key(entry.job))
+        _give(batch, answers)
 
     def _let_next(self, key: Hashable) -> None:
         behind = self._behind[key]
@@ -166,10 +161,10 @@ class BatchQueue(Generic[Job, Answer]):
             if self._ending:
                 self._wake_all()
 
-    def _gather(self, queue: _Queue[Job, Answer], most: int, batching_window: float) -> None:
+    def gather(self, queue: _Queue[Job, Answer], most: int, batching_window: float) -> None:
         """Wait for a job, then as long as more keep coming, but not for long."""
         with self._lock:
-            while not queue.entries and not self._is_over:
+            while not queue.entries and not self.is_over:
                 queue.changed.wait()
         seen = 0
         for _ in range(_MOST_WINDOWS):
@@ -180,19 +175,51 @@ class BatchQueue(Generic[Job, Answer]):
             time.sleep(batching_window)
 
     @property
-    def _is_over(self) -> bool:
+    def is_over(self) -> bool:
         """Whether nothing more can come: jobs at work may still let others in behind them."""
         return self._ending and not self._behind
 
-    def _take(self, queue: _Queue[Job, Answer], most: int) -> list[_Entry[Job, Answer]]:
+    def take(self, queue: _Queue[Job, Answer], most: int) -> list[_Entry[Job, Answer]]:
         with self._lock:
-            while not queue.entries and not self._is_over:
+            while not queue.entries and not self.is_over:
                 queue.changed.wait()
             return [queue.entries.popleft() for _ in range(min(most, len(queue.entries)))]
 
 
-def _give(batch: Sequence[_Entry[Job, Answer]], answers: Sequence[Answer]) -> None:
-    by_loop: dict[asyncio.AbstractEventLoop, list[tuple[asyncio.Future[Answer], Answer]]] = {}
+class _Worker(LongLivedThread):
+    """Takes batches from a queue; a turn is one of them."""
+
+    def __init__(
+        self,
+        owner: BatchQueue[Any, Any],
+        name: str,
+        queue: _Queue[Any, Any],
+        most: int,
+        batching_window: float,
+    ) -> None:
+        super().__init__(name, often=0.0)
+        self._owner = owner
+        self._queue = queue
+        self._most = most
+        self._batching_window = batching_window
+        self._in_a_rush = False
+
+    def turn(self) -> None:
+        """Wait for a batch and do it."""
+        # Waiting is no turn that takes long.
+        self.rest()
+        self._owner.gather(self._queue, self._most, self._batching_window if self._in_a_rush else 0.0)
+        batch = self._owner.take(self._queue, self._most)
+        if not batch:
+            self.ending.set()
+            return
+        self.beat()
+        self._in_a_rush = len(batch) > 1
+        self._owner.do(batch)
+
+
+def _give(batch: Sequence[_Entry[Job, Answer]], answers: Sequence[Answer | BaseException]) -> None:
+    by_loop: dict[asyncio.AbstractEventLoop, list[tuple[asyncio.Future[Answer], Answer | BaseException]]] = {}
     for entry, answer in zip(batch, answers, strict=True):
         by_loop.setdefault(entry.loop, []).append((entry.future, answer))
     for loop, pairs in by_loop.items():
@@ -203,10 +230,14 @@ def _give(batch: Sequence[_Entry[Job, Answer]], answers: Sequence[Answer]) -> No
             continue
 
 
-def _settle(pairs: Sequence[tuple[asyncio.Future[Answer], Answer]]) -> None:
+def _settle(pairs: Sequence[tuple[asyncio.Future[Answer], Answer | BaseException]]) -> None:
     for future, answer in pairs:
-        if not future.done():
-            future.set_result(answer)
+        if future.done():
+            continue
+        if isinstance(answer, BaseException) and not isinstance(answer, Problem):
+            future.set_exception(answer)
+        else:
+            future.set_result(cast(Answer, answer))
 
 
 def _too_many() -> Problem:

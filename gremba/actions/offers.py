@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -24,6 +23,7 @@ from gremba.actions.seat_giving import (
     pools_of_entry,
     why_refused,
 )
+from gremba.actions.term_moved import with_terms_as_they_are
 from gremba.core.account.due import DueChange
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.outcome import Decision
@@ -136,6 +136,12 @@ def accept_offer(
         Problem: there is no such offer of the student's, it has ended, or the key was used for
             something else.
     """
+    return with_terms_as_they_are(context, lambda: _accept(context, student_id, entry_id, how, by, key))
+
+
+def _accept(
+    context: ActionContext, student_id: int, entry_id: int, how: Acceptance, by: Actor, key: str
+) -> OfferOutcome:
     term, entry = _own_entry(context, student_id, entry_id)
     with connected(context.database) as database, database.atomic():
         locked = lock_for(context, term, [entry])
@@ -200,11 +206,14 @@ def decline_offer(context: ActionContext, student_id: int, entry_id: int, by: Ac
     Raises:
         Problem: there is no such offer of the student's.
     """
-    with _ending(context, student_id, entry_id) as (entry, now):
+
+    def decline(entry: EntryRow, now: datetime) -> None:
         _still(entry, WaitlistState.OFFERED, now)
         change_entry(
             context.database, entry, WaitlistState.DECLINED, WaitlistEventKind.DECLINED, now, by=by.kept_id
         )
+
+    _end(context, student_id, entry_id, decline)
 
 
 def leave_waitlist(context: ActionContext, student_id: int, entry_id: int, by: Actor) -> None:
@@ -213,21 +222,29 @@ def leave_waitlist(context: ActionContext, student_id: int, entry_id: int, by: A
     Raises:
         Problem: there is no such entry of the student's.
     """
-    with _ending(context, student_id, entry_id) as (entry, now):
+
+    def leave(entry: EntryRow, now: datetime) -> None:
         _still(entry, entry.state, now)
         cause = f"left by {by.signature}" if by.acts_for_another else "left by the student"
         change_entry(
             context.database, entry, WaitlistState.LEFT, WaitlistEventKind.LEFT, now, cause, by=by.kept_id
         )
 
+    _end(context, student_id, entry_id, leave)
 
-@contextmanager
-def _ending(context: ActionContext, student_id: int, entry_id: int) -> Iterator[tuple[EntryRow, datetime]]:
-    """The entry, locked, in a transaction."""
-    term, entry = _own_entry(context, student_id, entry_id)
-    with connected(context.database) as database, database.atomic():
-        locked = lock_for(context, term, [entry])
-        yield locked.entries[entry.id], locked.now
+
+def _end(
+    context: ActionContext, student_id: int, entry_id: int, change: Callable[[EntryRow, datetime], None]
+) -> None:
+    """Change the entry, locked, in a transaction."""
+
+    def work() -> None:
+        term, entry = _own_entry(context, student_id, entry_id)
+        with connected(context.database) as database, database.atomic():
+            locked = lock_for(context, term, [entry])
+            change(locked.entries[entry.id], locked.now)
+
+    with_terms_as_they_are(context, work)
 
 
 def move_entry(context: ActionContext, entry_id: int, before: int, by: Actor, reason: str) -> None:

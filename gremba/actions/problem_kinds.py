@@ -134,6 +134,7 @@ class ProblemKind(Enum):
     NOT_PUT_THROUGH = ("not-put-through", 500, "This could not be put through")
     UNFORESEEN = ("unforeseen", 500, "Something went wrong on our side")
     RECORDS_AWAY = ("records-away", 503, "The records cannot be reached right now")
+    NOT_WELL = ("not-well", 503, "Part of this process has stopped")
     FITS_BUSY = ("fits-busy", 503, "Very many are looking for timetables at this moment")
     SIGN_IN_BUSY = ("sign-in-busy", 503, "Very many are signing in at this moment")
     FOLDERS_WAITING = ("folders-waiting", 503, "Other folders are being read")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -19,6 +19,7 @@ from gremba.actions.speculative_choice import TRIES, SeatsMoved, SpeculativeChoi
 from gremba.actions.speculative_decisions import SpeculativeDecisions
 from gremba.actions.submission import Submission
 from gremba.core.candidates import decide_with_alternatives
+from gremba.core.catalogue import TermMoved
 from gremba.core.outcome import Decision
 from gremba.core.plans import PlansDecided, decide_plans
 from gremba.core.situation import Consent, SeatFigures
@@ -64,14 +65,6 @@ class Receipt:
 SubmissionAnswer = Receipt | Problem
 
 
-class _TermMoved(Exception):
-    """What is kept of these terms is newer than what was to be decided by."""
-
-    def __init__(self, codes: Collection[str]) -> None:
-        super().__init__(*codes)
-        self.codes = codes
-
-
 def process_submissions(context: ActionContext, submissions: Sequence[Submission]) -> list[SubmissionAnswer]:
     """Put a batch through in one transaction, in order of arrival; a student stands in it once.
 
@@ -104,9 +97,9 @@ def _try_for_a_while(
                 return _in_transaction(context, submissions, chosen)
         except SeatsMoved:
             raise
-        except _TermMoved as moved:
+        except TermMoved as moved:
             for code in moved.codes:
-                context.catalogue.reload(code)
+                context.catalogue.catch_up(code)
             submissions = [replace(s, term=context.term(s.term.code)) for s in submissions]
         except Refused as problem:
             # Only its first line: the others hold what the row would have been.
@@ -179,7 +172,7 @@ def _in_transaction(
     versions = versions_asked()
     moved = {s.term.code for s in submissions if versions.get(s.term.id) != s.term.version}
     if moved:
-        raise _TermMoved(moved)
+        raise TermMoved(moved)
     # The time is taken with the locks held: whoever waited for them is judged as of now, or of a
     # moment ago within the same second.
     now = context.clock.now()

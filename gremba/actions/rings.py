@@ -17,6 +17,7 @@ from gremba.actions.seat_giving import (
     seat_writing,
     why_refused,
 )
+from gremba.actions.term_moved import with_terms_as_they_are
 from gremba.core.catalogue import TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.outcome import Decision
@@ -59,7 +60,7 @@ def close_rings(context: ActionContext, term: TermCatalogue) -> int:
 
     def close(ring: Ring) -> Collection[int]:
         try:
-            return _close(context, term, ring)
+            return with_terms_as_they_are(context, lambda: _close(context, context.term(term.code), ring))
         except Unavailable as problem:
             log.warning("a ring could not be closed", problem=str(problem).strip())
         except Exception:

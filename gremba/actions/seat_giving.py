@@ -11,6 +11,7 @@ import orjson
 
 from gremba.actions.actor import Actor
 from gremba.actions.context import ActionContext
+from gremba.actions.term_moved import hold_term
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Mode
 from gremba.core.findings import Finding, Severity
@@ -53,10 +54,13 @@ def lock_for(
     context: ActionContext, term: TermCatalogue, entries: Sequence[EntryRow], more: Iterable[int] = ()
 ) -> Locked:
     """Lock everything that serving these entries can touch, in the order that all keep to: the
-    students, the pools, each in ascending id, then the entries. Six statements.
+    students, the pools, each in ascending id, then the entries, and the term. Seven statements.
 
     Args:
         more: pools beside those of the entries.
+
+    Raises:
+        TermMoved: the term has changed since it was read.
     """
     database = context.database
     ids = {p.student_term_id for p in entries}
@@ -74,6 +78,7 @@ def lock_for(
     lock_seats(database, pools)
     seats.update(read_seats(database, pools))
     found = lock_entries(database, [p.id for p in entries])
+    hold_term(context, term)
     return Locked(situations, seats, found, context.clock.now())
 
 

@@ -6,7 +6,6 @@ is still to be done in one transaction.
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable, Sequence
 
 import structlog
@@ -31,6 +30,7 @@ from gremba.store.entries import (
     note_released_blocks,
     open_entries,
 )
+from gremba.store.long_lived_thread import LongLivedThread
 from gremba.store.messages import put_message
 from gremba.store.situations import lock_seats, lock_student_terms
 
@@ -130,11 +130,11 @@ def _end(
         return 1
 
 
-class Sweeper(threading.Thread):
-    """Does something over and over: every so often, and at once when it is woken.
+class Sweeper(LongLivedThread):
+    """Does something over and over for the terms there are.
 
     Args:
-        work: what it does for the terms there are.
+        work: what it does.
         often: seconds between two times, where nothing wakes it.
     """
 
@@ -145,37 +145,13 @@ class Sweeper(threading.Thread):
         terms: Callable[[], Sequence[TermCatalogue]],
         often: float,
     ) -> None:
-        super().__init__(name=name, daemon=True)
+        super().__init__(name, often, patience=300.0)
         self._work = work
         self._terms = terms
-        self._often = often
-        self._wake = threading.Event()
-        self._ending = threading.Event()
 
-    def wake(self, _: str = "") -> None:
-        """There is something to do."""
-        self._wake.set()
-
-    def run(self) -> None:
-        """Work until :meth:`stop`."""
-        while not self._ending.is_set():
-            self._wake.wait(self._often)
-            self._wake.clear()
-            if self._ending.is_set():
-                return
-            try:
-                self._work(self._terms())
-            except Unavailable as problem:
-                # Also where two have waited for one another and the database ended one of them.
-                log.warning("a sweep was interrupted", by=self.name, problem=str(problem).strip())
-            except Exception:
-                log.exception("a sweep failed", by=self.name)
-
-    def stop(self) -> None:
-        """End the thread."""
-        self._ending.set()
-        self._wake.set()
-        self.join(timeout=5)
+    def turn(self) -> None:
+        """Do it once."""
+        self._work(self._terms())
 
 
 def _close_rings(context: ActionContext, terms: Sequence[TermCatalogue]) -> None:
@@ -195,12 +171,15 @@ class Sweepers:
         self._requests = Sweeper("requests", RequestFollower(context).work, terms, REQUESTS_OFTEN)
         self._rings = Sweeper("rings", lambda found: _close_rings(context, found), terms, RINGS_OFTEN)
 
+    @property
+    def threads(self) -> tuple[LongLivedThread, ...]:
+        """All of them."""
+        return (self._offers, self._rings, self._dues, self._requests)
+
     def start(self) -> None:
         """Begin."""
-        self._offers.start()
-        self._rings.start()
-        self._dues.start()
-        self._requests.start()
+        for thread in self.threads:
+            thread.start()
 
     def wake(self, _: str = "") -> None:
         """There is something to do."""
@@ -216,7 +195,5 @@ class Sweepers:
 
     def stop(self) -> None:
         """End them all."""
-        self._offers.stop()
-        self._rings.stop()
-        self._dues.stop()
-        self._requests.stop()
+        for thread in self.threads:
+            thread.stop()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import datetime
+from functools import partial
 
 import structlog
 
@@ -16,6 +17,7 @@ from gremba.actions.seat_giving import (
     lock_for,
     why_refused,
 )
+from gremba.actions.term_moved import with_terms_as_they_are
 from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.promotion import companions_are_full, seat_for, why_reserved
@@ -63,7 +65,9 @@ def fill_vacancies(context: ActionContext) -> int:
             break
         for pool in pools:
             try:
-                many, is_done = _promote_some(context, pool, seen.setdefault(pool, set()))
+                many, is_done = with_terms_as_they_are(
+                    context, partial(_promote_some, context, pool, seen.setdefault(pool, set()))
+                )
                 promoted += many
             except Unavailable as problem:
                 # Two may have waited for one another, and the database ended this one.

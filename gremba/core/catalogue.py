@@ -6,7 +6,7 @@ All of it is read-only and kept in memory; seat figures change by the minute and
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, TypeVar
@@ -252,6 +252,31 @@ class Policy:
         return "half time" if credits >= self.half_time else "less than half time"
 
 
+class TermMoved(Exception):
+    """Terms have changed since they were read; what is decided by what was read is decided anew."""
+
+    def __init__(self, codes: Collection[str]) -> None:
+        super().__init__(*codes)
+        self.codes = codes
+
+
+class _SectionsById(dict[int, Section]):
+    """Sections by their key in storage.
+
+    One that is asked for and missing was made after the term was read.
+
+    Raises:
+        TermMoved: by ``[]``, for such a one.
+    """
+
+    def __init__(self, code: str, sections: Mapping[int, Section]) -> None:
+        super().__init__(sections)
+        self._code = code
+
+    def __missing__(self, section: int) -> Section:
+        raise TermMoved([self._code])
+
+
 @dataclass(frozen=True)
 class TermCatalogue:
     """One term with everything it offers."""
@@ -291,7 +316,7 @@ class TermCatalogue:
     @cached_property
     def by_id(self) -> dict[int, Section]:
         """Sections by their key in storage."""
-        return {s.id: s for s in self.sections}
+        return _SectionsById(self.code, {s.id: s for s in self.sections})
 
     @cached_property
     def by_pool(self) -> dict[int, Section]:

@@ -42,28 +42,35 @@ class CatalogueCache:
         it goes on with it.
         """
         with self._lock:
-            with reading(self._database):
-                term = read_term(self._database, code)
-            if term is not None:
-                term.warm_up()
-                self._terms[code] = term
-                # It stays; the garbage collector need not look through it again and again.
-                gc.collect()
-                gc.freeze()
-            return term
+            return self._read(code)
 
-    def changed(self, code: str) -> None:
-        """A notification has come: read the term again if it is in use here."""
-        if code in self._terms:
-            self.reload(code)
+    def catch_up(self, code: str) -> TermCatalogue | None:
+        """Read a term again if it has changed since it was read. Where several threads ask at once, one of
+        them reads it."""
+        with self._lock:
+            known = self._terms.get(code)
+            if known is not None:
+                with connected(self._database):
+                    if _versions(self._database).get(code) == known.version:
+                        return known
+            return self._read(code)
 
-    def refresh(self) -> None:
-        """Notifications may have been missed: read again what has changed since it was read."""
+    def _read(self, code: str) -> TermCatalogue | None:
+        with reading(self._database):
+            term = read_term(self._database, code)
+        if term is not None:
+            term.warm_up()
+            self._terms[code] = term
+            # It stays; the garbage collector need not look through it again and again.
+            gc.collect()
+            gc.freeze()
+        return term
+
+    def outdated(self) -> list[str]:
+        """The terms that have changed since they were read."""
         with connected(self._database):
             found = _versions(self._database)
-        for code, term in list(self._terms.items()):
-            if found.get(code) != term.version:
-                self.reload(code)
+        return [code for code, term in self._terms.items() if found.get(code) != term.version]
 
 
 def _versions(database: PooledPostgresqlDatabase) -> dict[str, int]:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import threading
-import time
 from collections.abc import Callable, Mapping
 
 import psycopg
@@ -11,12 +9,13 @@ import structlog
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.database import Unavailable
+from gremba.store.long_lived_thread import LongLivedThread
 
 log = structlog.get_logger()
 
 
-class Listener(threading.Thread):
-    """Calls a function for every notification on its channel.
+class Listener(LongLivedThread):
+    """Calls a function for every notification on its channel. A turn lasts as long as its connection.
 
     After a lost connection it connects again and calls ``missed``, since something may have
     been announced meanwhile.
@@ -28,27 +27,19 @@ class Listener(threading.Thread):
         channels: Mapping[str, Callable[[str], None]],
         missed: Callable[[], None],
     ) -> None:
-        super().__init__(name="listener", daemon=True)
+        super().__init__("listener", often=0.0)
         self._options = {"dbname": database.database, **_connect_options(database)}
         self._channels = channels
         self._missed = missed
-        self._ending = threading.Event()
 
-    def run(self) -> None:
-        """Listen until :meth:`stop`."""
-        while not self._ending.is_set():
-            try:
-                self._listen()
-            except Unavailable as problem:
-                log.warning("listener lost the database", problem=str(problem).strip())
-                time.sleep(1)
-
-    def _listen(self) -> None:
+    def turn(self) -> None:
+        """Listen until the connection is lost, or :meth:`stop`."""
         with psycopg.connect(**self._options, autocommit=True) as connection:
             for channel in self._channels:
                 connection.execute(f'LISTEN "{channel}"')
             self._missed()
-            while not self._ending.is_set():
+            while not self.ending.is_set():
+                self.beat()
                 for told in connection.notifies(timeout=0.5):
                     try:
                         self._channels[told.channel](told.payload)
@@ -56,11 +47,6 @@ class Listener(threading.Thread):
                         raise
                     except Exception:
                         log.exception("a notification could not be followed", channel=told.channel)
-
-    def stop(self) -> None:
-        """End the thread."""
-        self._ending.set()
-        self.join(timeout=3)
 
 
 def _connect_options(database: PooledPostgresqlDatabase) -> dict[str, object]:

@@ -24,6 +24,7 @@ class Outgoing:
         until: a deadline that it tells of.
         entry, section: what it is about.
         tries: how often it has been put off.
+        mail_after: before when it was not to be tried.
         term: the term's code; None where it is to no student.
     """
 
@@ -37,6 +38,7 @@ class Outgoing:
     term: str | None
     tries: int
     made_at: datetime
+    mail_after: datetime | None
 
     @property
     def message(self) -> messages.Message:
@@ -44,9 +46,11 @@ class Outgoing:
         return messages.Message(self.kind, self.facts)
 
 
-def next_mail(database: PooledPostgresqlDatabase, now: datetime, longest_pause: timedelta) -> Outgoing | None:
-    """Lock and read one message that is due, those first that have never been tried; None if there is
-    none. One statement.
+def claim_mail(
+    database: PooledPostgresqlDatabase, now: datetime, until: datetime, longest_pause: timedelta
+) -> Outgoing | None:
+    """Read one message that is due, those first that have never been tried, and have nobody else try it
+    until then; None if there is none. Two statements, in a transaction.
 
     Args:
         longest_pause: what is to be tried again even later than after that was put off by a clock
@@ -57,7 +61,7 @@ def next_mail(database: PooledPostgresqlDatabase, now: datetime, longest_pause: 
     )
     after = Message.mail_after
     is_due = after.is_null() | (after <= now) | (after > now + longest_pause)
-    return fetch_one(
+    found = fetch_one(
         database,
         _with_student(Message.select(*selected))
         .join(Term, JOIN.LEFT_OUTER, on=Term.id == StudentTerm.term)
@@ -69,6 +73,15 @@ def next_mail(database: PooledPostgresqlDatabase, now: datetime, longest_pause: 
         .for_update(of=Message, skip_locked=True),
         Outgoing,
     )
+    if found is not None:
+        write(database, Message.update(mail_after=until).where(Message.id == found.id))
+    return found
+
+
+def give_back(database: PooledPostgresqlDatabase, mail: Outgoing) -> None:
+    """It was not tried after all: it is due as before."""
+    still = Message.mailed_at.is_null() & Message.mail_refused_at.is_null()
+    write(database, Message.update(mail_after=mail.mail_after).where(Message.id == mail.id, still))
 
 
 def _with_student(query: Any) -> Any:

@@ -8,16 +8,14 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Iterable, Mapping
 
-import structlog
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.situation import SeatFigures
-from gremba.store.database import Unavailable, connected
+from gremba.store.database import connected
+from gremba.store.long_lived_thread import LongLivedThread
 from gremba.store.models import SeatPool
 from gremba.store.queries import fetch_values
 from gremba.store.situations import read_seats
-
-log = structlog.get_logger()
 
 OFTEN = 0.8
 """Seconds: so often at most are pools read again, however fast they change."""
@@ -25,19 +23,17 @@ OFTEN = 0.8
 Watcher = Callable[[Mapping[int, SeatFigures]], None]
 
 
-class SeatBoard(threading.Thread):
+class SeatBoard(LongLivedThread):
     """The figures of every pool. A rush changes them many times a second; what has been announced
     is gathered and read in one statement, so that its cost does not grow with the rush."""
 
     def __init__(self, database: PooledPostgresqlDatabase, watcher: Watcher) -> None:
         """``watcher`` is told the figures that have changed, from this thread."""
-        super().__init__(name="seat board", daemon=True)
+        super().__init__("seat board", often=None)
         self._database = database
         self._watcher = watcher
         self._announced: set[int] = set()
         self._lock = threading.Lock()
-        self._wake = threading.Event()
-        self._ending = threading.Event()
         self._all = True
         self.figures: Mapping[int, SeatFigures] = {}
         """By pool. Never changed in place: there is a new one when anything in it is new."""
@@ -46,13 +42,13 @@ class SeatBoard(threading.Thread):
         """These pools, with spaces between them, have changed."""
         with self._lock:
             self._announced.update(int(pool) for pool in payload.split())
-        self._wake.set()
+        self.wake()
 
     def missed(self) -> None:
         """Announcements may have been missed: everything is read again."""
         with self._lock:
             self._all = True
-        self._wake.set()
+        self.wake()
 
     def read(self) -> None:
         """Read what was announced, and tell the watcher what is different now."""
@@ -76,22 +72,7 @@ class SeatBoard(threading.Thread):
             self.figures = {**known, **changed}
             self._watcher(changed)
 
-    def run(self) -> None:
-        """Follow until :meth:`stop`."""
-        while not self._ending.is_set():
-            self._wake.wait()
-            self._wake.clear()
-            if self._ending.is_set():
-                return
-            try:
-                self.read()
-            except Unavailable as problem:
-                log.warning("seat figures could not be read", problem=str(problem).strip())
-                self._wake.set()
-            self._ending.wait(OFTEN)
-
-    def stop(self) -> None:
-        """End the thread."""
-        self._ending.set()
-        self._wake.set()
-        self.join(timeout=3)
+    def turn(self) -> None:
+        """Read once, and then not again for a moment."""
+        self.read()
+        self.ending.wait(OFTEN)

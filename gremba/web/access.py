@@ -22,6 +22,7 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.sessions import token_digest
 from gremba.core.states import TermState
 from gremba.store.database import Unavailable, connected
+from gremba.store.long_lived_thread import LongLivedThread
 from gremba.store.sessions import Session, find_sessions
 
 log = structlog.get_logger()
@@ -232,6 +233,11 @@ class SessionCache:
         self._lane = BatchQueue[bytes, Session | Problem | None](
             self._look_up, key=lambda digest: digest, batching_window=batching_window, name="sessions"
         )
+
+    @property
+    def threads(self) -> Sequence[LongLivedThread]:
+        """Those that look sessions up."""
+        return self._lane.threads
 
     async def find(self, digest: bytes) -> Session | None:
         """The session of that digest; None if there is none or it is over.

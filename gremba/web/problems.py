@@ -9,12 +9,14 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 
 from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.catalogue import TermMoved
 from gremba.store.database import Unavailable, Unstorable
 from gremba.web.schemas.cart import MOST_NAMED
 
@@ -89,6 +91,8 @@ def response_for(problem: Exception, path: str) -> Response:
     if isinstance(problem, Unavailable):
         log.warning("the database is away", problem=str(problem).strip())
         return respond(records_away())
+    if isinstance(problem, TermMoved):
+        return respond(records_away())
     if isinstance(problem, Unstorable):
         return respond(_UNSTORABLE)
     log.error("unforeseen", path=path, exc_info=problem)
@@ -99,6 +103,11 @@ def install(app: FastAPI) -> None:
     """Answer every exception with a problem document."""
 
     async def on_problem(request: Request, problem: Exception) -> Response:
+        if isinstance(problem, TermMoved):
+            # So that the next try finds it as it is.
+            catalogue = request.app.state.services.context.catalogue
+            for code in problem.codes:
+                await run_in_threadpool(catalogue.catch_up, code)
         return response_for(problem, request.url.path)
 
     for kind in (
@@ -106,6 +115,7 @@ def install(app: FastAPI) -> None:
         RequestValidationError,
         HTTPException,
         ClientDisconnect,
+        TermMoved,
         *Unavailable,
         *Unstorable,
         Exception,

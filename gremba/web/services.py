@@ -16,7 +16,7 @@ from gremba.actions.find_sections import Finder
 from gremba.actions.fit_timetables import MOST_OF_ONE as MOST_QUESTIONS_OF_ONE
 from gremba.actions.fit_timetables import MOST_WAITING, Asked, Fitted, answer_each
 from gremba.actions.keep_drafts import Drafts
-from gremba.actions.mail import MailServer, Postman
+from gremba.actions.mail import Postman
 from gremba.actions.payment_service import AnswersOnly, PaymentService
 from gremba.actions.problem import Problem
 from gremba.actions.process_submissions import SubmissionAnswer, process_submissions
@@ -28,8 +28,10 @@ from gremba.standins.clock import CampusClock, RealClock
 from gremba.standins.passwords import Verifier
 from gremba.standins.payment import StandInPayments
 from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.catalogue_follower import CatalogueFollower
 from gremba.store.database import connect, connected
 from gremba.store.listener import Listener
+from gremba.store.long_lived_thread import LongLivedThread
 from gremba.store.seat_board import SeatBoard
 from gremba.store.terms import list_terms
 from gremba.store.waitlists import read_past_entries
@@ -72,6 +74,7 @@ class Services:
     fits_queue: BatchQueue[Asked, Fitted | Problem]
     drafts: Drafts
     listener: Listener
+    follower: CatalogueFollower
     campus_clock: CampusClock | None
     finder: Finder
     board: SeatBoard
@@ -91,6 +94,23 @@ class Services:
     streams_of_address: Slots = field(default_factory=lambda: Slots(STREAMS_OF_ADDRESS))
     seats_told: SeatsTold = field(default_factory=SeatsTold)
 
+    @property
+    def troubles(self) -> dict[str, str]:
+        """What is the matter with threads that live as long as the process, by the thread's name."""
+        threads: list[LongLivedThread] = [
+            *self.submission_queue.threads,
+            *self.fits_queue.threads,
+            *self.sessions.threads,
+            *self.sweeper.threads,
+            self.listener,
+            self.follower,
+            self.board,
+            self.record,
+        ]
+        if self.postman is not None:
+            threads.append(self.postman)
+        return {thread.name: thread.trouble for thread in threads if thread.trouble}
+
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
         self.submission_queue.stop()
@@ -102,6 +122,7 @@ class Services:
         if self.postman is not None:
             self.postman.stop()
         self.listener.stop()
+        self.follower.stop()
         self.board.stop()
         self.context.database.close_all()
 
@@ -146,14 +167,12 @@ def start(settings: Settings) -> Services:
     chances = Chances(PastEntry(*entry) for entry in past)
 
     def changed_catalogue(code: str) -> None:
-        catalogue.changed(code)
         prepare_to_find(code)
         live.term_changed(code)
 
-    postman = None
-    if settings.mail_server:
-        host, _, port = settings.mail_server.rpartition(":")
-        postman = Postman(context, MailServer(host, int(port)))
+    follower = CatalogueFollower(catalogue, changed_catalogue)
+
+    postman = None if settings.mail is None else Postman(context, settings.mail)
     sweeper = Sweepers(context, catalogue.in_memory)
 
     def moved_clock(_: str) -> None:
@@ -167,7 +186,7 @@ def start(settings: Settings) -> Services:
         live.session_ended(digest_hex)
 
     def missed() -> None:
-        catalogue.refresh()
+        follower.missed()
         sessions.forget()
         board.missed()
         live.missed()
@@ -176,7 +195,7 @@ def start(settings: Settings) -> Services:
     listener = Listener(
         database,
         {
-            "gremba_catalogue": changed_catalogue,
+            "gremba_catalogue": follower.announced,
             "gremba_clock": moved_clock,
             "gremba_session_end": ended_session,
             "gremba_students": live.students_changed,
@@ -189,6 +208,7 @@ def start(settings: Settings) -> Services:
     sweeper.start()
     if postman is not None:
         postman.start()
+    follower.start()
     listener.start()
     record = AuditWriter(database)
     record.start()
@@ -218,6 +238,7 @@ def start(settings: Settings) -> Services:
         fits_queue,
         Drafts(context, board),
         listener,
+        follower,
         campus_clock,
         finder,
         board,

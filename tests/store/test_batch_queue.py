@@ -91,13 +91,31 @@ class Order(unittest.TestCase):
             go.set()
             answers = await asyncio.gather(*asked)
             await asyncio.get_running_loop().run_in_executor(None, ending.join)
-            self.assertFalse(any(thread.is_alive() for thread in submission_queue._threads))
+            self.assertFalse(any(thread.is_alive() for thread in submission_queue.threads))
             with self.assertRaises(Problem):
                 await submission_queue.put(("late", 1))
             return answers
 
         self.assertEqual(asyncio.run(all_of_them()), [0, 1, 2, 3])
         self.assertEqual(done, [("one", n) for n in range(4)])
+
+    def test_work_that_raises_is_told_to_whoever_waits_and_the_next_is_done(self) -> None:
+        def work(batch: Sequence[tuple[str, int]]) -> list[int]:
+            if batch[0][1] == 0:
+                raise KeyError("nobody foresaw it")
+            return [number for _, number in batch]
+
+        async def all_of_them() -> list[int | BaseException]:
+            queue = BatchQueue[tuple[str, int], int](work, key=lambda job: job[0], most=1)
+            asked = [queue.put(("one", 0)), queue.put(("one", 1)), queue.put(("two", 2))]
+            answers = await asyncio.gather(*asked, return_exceptions=True)
+            self.assertEqual([thread.trouble for thread in queue.threads], [""])
+            await asyncio.get_running_loop().run_in_executor(None, queue.stop)
+            return answers
+
+        first, *others = asyncio.run(all_of_them())
+        self.assertIsInstance(first, KeyError)
+        self.assertEqual(others, [1, 2])
 
     def test_slow_ones_hold_nobody_up_and_still_keep_their_own_order(self) -> None:
         held = threading.Event()

@@ -21,12 +21,12 @@ class Following(unittest.TestCase):
     def test_only_what_has_changed_is_read_again(self) -> None:
         cache = CatalogueCache(self.campus.database)
         first = cache.term(TERM)
-        cache.refresh()
-        self.assertIs(cache.term(TERM), first)
+        self.assertEqual(cache.outdated(), [])
+        self.assertIs(cache.catch_up(TERM), first)
         number = self.campus.section(seats=5)
         self.campus.run(ANNOUNCE)
-        cache.refresh()
-        found = cache.term(TERM)
+        self.assertEqual(cache.outdated(), [TERM])
+        found = cache.catch_up(TERM)
         assert found is not None
         self.assertIn(number, found.by_number)
 

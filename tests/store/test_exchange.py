@@ -259,6 +259,33 @@ class Taking(OneFolder):
         self.assertIn("This was a trial", lines[-1])
         self.assertEqual(rows_of(self.database), before)
 
+    def test_only_the_terms_that_change_are_read_again(self) -> None:
+        before = self.versions()
+        section = {"number": "30607", "term": "harvest-2027"}
+        bring(self.database, self.part(("sections", section, {"notes": "Bring a hat."})))
+        self.assertEqual(self.moved_since(before), {"harvest-2027"})
+        # Of a course every term has sections; of a new section other terms know its number.
+        for change in (
+            ("subjects", {"code": "SOIL"}, {"name": "Soils"}),
+            ("sections", section | {"number": "39999"}, self.like("sections", section)),
+        ):
+            before = self.versions()
+            bring(self.database, self.part(change))
+            self.assertEqual(self.moved_since(before), set(before))
+
+    def like(self, table: str, which: dict[str, str]) -> dict[str, str]:
+        """The other cells of a row of the demo."""
+        with (self.folder / f"{table}.csv").open(encoding="utf-8-sig", newline="") as file:
+            (row,) = [row for row in csv.DictReader(file) if which.items() <= row.items()]
+        return {name: cell for name, cell in row.items() if name not in which}
+
+    def versions(self) -> dict[str, int]:
+        with connected(self.database):
+            return dict(fetch_sql(self.database, "SELECT code, catalogue_version FROM terms"))
+
+    def moved_since(self, before: dict[str, int]) -> set[str]:
+        return {code for code, version in self.versions().items() if version != before[code]}
+
     def test_a_limit_below_what_is_taken_throws_nobody_out(self) -> None:
         taken = "SELECT taken, seat_limit, beyond FROM seat_pools p JOIN sections s ON s.pool_id = p.id "
         taken += "WHERE reference_number = '30607'"

@@ -4,22 +4,34 @@ arrives, once."""
 from __future__ import annotations
 
 import email
+import shutil
 import socket
+import ssl
+import subprocess
+import tempfile
 import threading
 import time
 import unittest
 from collections import Counter
 from collections.abc import Callable
 from contextlib import closing
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from email.policy import default
 from itertools import pairwise
+from pathlib import Path
+from typing import Any
+from unittest import mock
 
 from aiosmtpd.controller import Controller
-from aiosmtpd.smtp import SMTP, Envelope, Session
+from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
+from pydantic import ValidationError
 
-from gremba.actions.mail import GIVEN_UP_AFTER, PAUSES, MailServer, Postman, deliver
+from gremba.actions.mail import CLAIMED, GIVEN_UP_AFTER, PAUSES, Postman, deliver
+from gremba.actions.mail_server import MailServer, send_now
 from gremba.demo.morning import SetClock
+from gremba.settings import Settings
+from gremba.store.database import connect, connected, fetch_sql
 from tests.support.campus import Campus
 from tests.support.servers import new_database
 
@@ -54,7 +66,9 @@ def free_port() -> int:
         return int(found.getsockname()[1])
 
 
-class Mail(unittest.TestCase):
+class Outbox(unittest.TestCase):
+    """Messages that are due, and a server that takes them."""
+
     def setUp(self) -> None:
         self.campus = Campus(new_database())
         self.addCleanup(self.campus.close)
@@ -97,6 +111,15 @@ class Mail(unittest.TestCase):
     def good(self, many: int) -> list[str]:
         return [f"student{n}@college.example" for n in range(many)]
 
+    def soon(self, what: Callable[[], bool]) -> None:
+        for _ in range(200):
+            if what():
+                return
+            time.sleep(0.05)
+        raise AssertionError("it did not come about")
+
+
+class Mail(Outbox):
     def test_a_server_away_for_an_hour_loses_and_doubles_nothing(self) -> None:
         self.leave(*self.good(10))
         for _ in range(30):
@@ -186,6 +209,54 @@ class Mail(unittest.TestCase):
         self.assertEqual(self.states(), (0, 0, 3))
         self.assertEqual(self.campus.value("SELECT sum(tries) FROM messages"), 0)
 
+    def test_one_that_cannot_be_written_holds_up_no_other(self) -> None:
+        box = self.open_postbox()
+        self.leave(*self.good(3))
+        # Facts that the words of the message are not made for.
+        self.campus.run("UPDATE messages SET facts = '[]' WHERE id = 2")
+        self.assertEqual(deliver(self.context, self.server), 2)
+        self.assertEqual(self.states(), (2, 0, 1))
+        self.assertEqual(len(box.taken), 2)
+        self.assertEqual(
+            self.campus.value("SELECT mail_problem FROM messages WHERE id = 2"), "It could not be written."
+        )
+        self.clock.time += timedelta(seconds=PAUSES[0])
+        self.assertEqual(deliver(self.context, self.server), 0)
+        self.assertEqual(self.campus.value("SELECT tries FROM messages WHERE id = 2"), 2)
+
+    def test_no_transaction_is_open_while_the_server_is_spoken_to(self) -> None:
+        box = self.open_postbox()
+        other = connect(self.campus.url)
+        self.addCleanup(other.close_all)
+        take, seen = box.handle_DATA, []
+        is_open = (
+            "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() "
+            "AND pid <> pg_backend_pid() AND xact_start IS NOT NULL"
+        )
+
+        async def look(server: SMTP, session: Session, envelope: Envelope) -> str:
+            with connected(other):
+                seen.append(fetch_sql(other, is_open)[0][0])
+            return await take(server, session, envelope)
+
+        box.handle_DATA = look  # type: ignore[method-assign]
+        self.leave(*self.good(2))
+        self.assertEqual(deliver(self.context, self.server), 2)
+        self.assertEqual(seen, [0, 0])
+
+    def test_one_whose_process_died_is_sent_when_its_claim_has_run_out(self) -> None:
+        box = self.open_postbox()
+        self.leave(*self.good(1))
+        died = mock.patch("gremba.actions.mail.mark_sent", side_effect=SystemExit)
+        with died, self.assertRaises(SystemExit):
+            deliver(self.context, self.server)
+        self.assertEqual(deliver(self.context, self.server), 0)
+        self.clock.time += CLAIMED
+        self.assertEqual(deliver(self.context, self.server), 1)
+        # The same mail once more, and it says so.
+        self.assertEqual(len({m["Message-ID"] for m in box.taken}), 1)
+        self.assertEqual(self.states(), (1, 0, 0))
+
     def test_two_postmen_send_each_mail_once(self) -> None:
         self.leave(*self.good(40))
         box = self.open_postbox()
@@ -226,9 +297,125 @@ class Mail(unittest.TestCase):
         self.assertEqual(self.states(), (5, 0, 0))
         self.assertEqual(len(box.taken) + len(again.taken), 5)
 
-    def soon(self, what: Callable[[], bool]) -> None:
-        for _ in range(200):
-            if what():
-                return
-            time.sleep(0.05)
-        raise AssertionError("it did not come about")
+    def test_sender_and_answers_are_those_of_the_settings(self) -> None:
+        box = self.open_postbox()
+        self.leave(*self.good(1))
+        server = replace(
+            self.server, sender="The Registrar <office@hill.example>", reply_to="ask@hill.example"
+        )
+        self.assertEqual(deliver(self.context, server), 1)
+        self.assertTrue(send_now(server, "student@college.example", "Set your password", "By this link."))
+        for mail in box.taken:
+            self.assertEqual(
+                (mail["From"], mail["Reply-To"]),
+                ("The Registrar <office@hill.example>", "ask@hill.example"),
+            )
+        self.assertTrue(box.taken[0]["Message-ID"].endswith("@hill.example>"))
+
+
+class SignedIn(Outbox):
+    """A server that takes mail over an encrypted connection and from whoever has signed in only."""
+
+    def open_postbox(self) -> Postbox:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder)
+        certificate, key = str(folder / "certificate.pem"), str(folder / "key.pem")
+        subprocess.run(
+            [
+                *("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2"),
+                *("-subj", "/CN=127.0.0.1", "-addext", "subjectAltName=IP:127.0.0.1"),
+                *("-keyout", key, "-out", certificate),
+            ],
+            check=True,
+            capture_output=True,
+        )
+        context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+        context.load_cert_chain(certificate, key)
+        box = Postbox()
+
+        def let_in(server: Any, session: Any, envelope: Any, mechanism: str, data: Any) -> AuthResult:
+            is_right = isinstance(data, LoginPassword) and (data.login, data.password) == (
+                b"gremba",
+                b"secret",
+            )
+            return AuthResult(success=is_right)
+
+        controller = Controller(
+            box,
+            hostname="127.0.0.1",
+            port=self.port,
+            tls_context=context,
+            require_starttls=True,
+            authenticator=let_in,
+            auth_required=True,
+        )
+        controller.start()
+        self.addCleanup(controller.stop)
+        self.server = replace(
+            self.server, starttls=True, certificates=certificate, user="gremba", password="secret"
+        )
+        return box
+
+    def test_mail_goes_out(self) -> None:
+        box = self.open_postbox()
+        self.leave(*self.good(2))
+        self.assertEqual(deliver(self.context, self.server), 2)
+        self.assertTrue(send_now(self.server, "student@college.example", "Set your password", "A link."))
+        self.assertEqual(len(box.taken), 3)
+
+    def test_a_wrong_password_or_a_certificate_not_believed_keeps_mail_waiting(self) -> None:
+        box = self.open_postbox()
+        self.leave(*self.good(2))
+        for wrong in (replace(self.server, password="other"), replace(self.server, certificates="")):
+            with self.subTest(wrong=wrong):
+                self.assertRaises(OSError, deliver, self.context, wrong)
+                self.assertFalse(send_now(wrong, "student@college.example", "Set your password", "A link."))
+        self.assertEqual(box.taken, [])
+        self.assertEqual(self.states(), (0, 0, 2))
+        self.assertEqual(deliver(self.context, self.server), 2)
+
+
+class MailSettings(unittest.TestCase):
+    """What is set is how a server is reached; what makes no sense is refused with the reason."""
+
+    def settings(self, **values: str) -> Settings:
+        return Settings(database_url="postgresql:///none", **values)  # type: ignore[arg-type]
+
+    def test_a_whole_one(self) -> None:
+        found = self.settings(
+            mail_server="mail.hill.example:587",
+            mail_sender="Registrar <office@hill.example>",
+            mail_reply_to="ask@hill.example",
+            mail_starttls="true",
+            mail_user="gremba",
+            mail_password="hush-hush",
+        )
+        self.assertNotIn("hush-hush", repr(found))
+        self.assertEqual(
+            found.mail,
+            MailServer(
+                "mail.hill.example",
+                587,
+                sender="Registrar <office@hill.example>",
+                reply_to="ask@hill.example",
+                starttls=True,
+                user="gremba",
+                password="hush-hush",
+            ),
+        )
+
+    def test_none(self) -> None:
+        self.assertIsNone(self.settings().mail)
+
+    def test_what_makes_no_sense(self) -> None:
+        for wrong in (
+            {"mail_server": "mail.hill.example"},
+            {"mail_server": ":25"},
+            {"mail_server": "mail:70000"},
+            {"mail_server": "mail:x"},
+            {"mail_sender": "The Registrar"},
+            {"mail_reply_to": "a@b\r\nBcc: c@d"},
+            {"mail_server": "mail:25", "mail_user": "gremba", "mail_password": "secret"},
+        ):
+            with self.subTest(wrong=wrong), self.assertRaises(ValidationError):
+                self.settings(**wrong)

@@ -6,15 +6,99 @@ import secrets
 import threading
 import unittest
 from concurrent.futures import ThreadPoolExecutor
+from unittest import mock
 
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.process_submissions import Receipt, process_submissions
+from gremba.actions.rings import close_rings
 from gremba.actions.submission import Submission
+from gremba.actions.vacancies import fill_vacancies
 from gremba.core.changes import Change, Kind, Request
 from gremba.store.database import connect, connected, fetch_sql, run_sql
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
+from tests.support.waitlists import OnWaitlists
 
 _RAISED = "UPDATE terms SET catalogue_version = catalogue_version + 1"
+
+
+class SeatsGivenWhileItMoves(OnWaitlists):
+    """What was read of the term is older than the term: no seat is given by it."""
+
+    def move(self, change: str, *values: object) -> None:
+        self.campus.run(change, *values)
+        self.campus.run(_RAISED)
+
+    def waiting_for_a_seat(self, way: str) -> tuple[str, Somebody]:
+        """A seat has come free, and one student waits for it."""
+        number, other = self.section(seats=1, way=way), self.section(seats=5)
+        one, two = self.campus.people(2)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.send(one, f"-{number}", f"+{other}")
+        return number, two
+
+    def test_no_seat_of_a_cancelled_section_is_given_or_offered(self) -> None:
+        for way in ("automatic", "offer"):
+            with self.subTest(way=way):
+                self.setUp()
+                number, _ = self.waiting_for_a_seat(way)
+                known = self.context.term(TERM)
+                self.move("UPDATE sections SET cancelled = true WHERE reference_number = %s", number)
+                self.assertEqual(fill_vacancies(self.context), 0)
+                self.assertFalse(self.context.term(TERM) is known)
+                self.assertEqual((self.states(), self.holders(number)), (["waiting"], []))
+
+    def test_an_offer_accepted_after_its_section_was_cancelled_is_refused(self) -> None:
+        number, who = self.waiting_for_a_seat("offer")
+        self.sweep()
+        self.assertEqual(self.states(), ["offered"])
+        self.move("UPDATE sections SET cancelled = true WHERE reference_number = %s", number)
+        self.assertFalse(self.accept(who).is_possible)
+        self.assertEqual(self.holders(number), [])
+
+    def test_a_ring_through_a_section_cancelled_meanwhile_is_not_closed(self) -> None:
+        numbers = [self.section(seats=1) for _ in range(2)]
+        people = self.campus.people(2)
+        for who, number in zip(people, numbers, strict=True):
+            self.send(who, f"+{number}")
+        self.send(people[0], f"{numbers[0]}?{numbers[1]}")
+        self.send(people[1], f"{numbers[1]}?{numbers[0]}")
+        term = self.context.term(TERM)
+        self.move("UPDATE sections SET cancelled = true WHERE reference_number = %s", numbers[0])
+        self.assertEqual(close_rings(self.context, term), 0)
+        self.assertEqual([self.holders(n) for n in numbers], [[p.row] for p in people])
+
+    def test_an_entry_for_a_section_made_since_is_served(self) -> None:
+        old = self.context.term(TERM)
+        number, who = self.waiting_for_a_seat("automatic")
+        self.campus.run(_RAISED)
+        self.context.catalogue._terms[TERM] = old
+        self.assertEqual(fill_vacancies(self.context), 1)
+        self.assertEqual(self.holders(number), [who.row])
+
+    def test_whoever_holds_a_section_made_since_is_decided_by_the_term_as_it_is(self) -> None:
+        """Another process has read the term again already, this one has not."""
+        old = self.context.term(TERM)
+        number, other = self.section(seats=3), self.section(seats=3)
+        (who,) = self.campus.people(1)
+        self.send(who, f"+{number}")
+        self.campus.run(_RAISED)
+        self.context.catalogue._terms[TERM] = old
+        self.assertEqual(self.send(who, f"+{other}"), "a")
+
+    def test_a_term_that_keeps_moving_is_told_and_nothing_is_done(self) -> None:
+        number, who = self.waiting_for_a_seat("offer")
+        self.sweep()
+        self.move("UPDATE terms SET name = 'Moved'")
+        with (
+            mock.patch.object(type(self.context.catalogue), "catch_up", autospec=True),
+            self.assertRaises(Problem) as raised,
+        ):
+            self.accept(who)
+        self.assertIs(raised.exception.kind, ProblemKind.RECORDS_AWAY)
+        self.assertEqual((self.states(), self.holders(number)), (["offered"], []))
 
 
 class TermMoved(unittest.TestCase):

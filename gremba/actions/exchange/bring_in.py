@@ -19,7 +19,7 @@ from gremba.core.exchange.definition import ExchangeTable, Target
 from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, ValueMistake, nearest
 from gremba.core.exchange.rows import Mistakes, read_rows
 from gremba.core.exchange.settings import check_name, check_setting
-from gremba.core.exchange.tables import BY_NAME
+from gremba.core.exchange.tables import BY_NAME, is_by_term
 from gremba.core.exchange.values import write_value
 from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
@@ -88,6 +88,7 @@ class TableReport:
         rows: that it has.
         new, changed: counted; the first of those that change are told in `first_changed`.
         left_out: rows that are kept and not in the folder. They stay.
+        terms: codes of the terms whose rows are new or changed, of a table by term.
     """
 
     name: str
@@ -96,6 +97,7 @@ class TableReport:
     changed: int
     left_out: int
     first_changed: tuple[Change, ...] = ()
+    terms: frozenset[str] = field(default=frozenset(), repr=False)
 
 
 @dataclass
@@ -166,7 +168,7 @@ def bring_in(
                 if not is_trial and not report.changes_nothing:
                     # Before it is counted whom it reaches: whoever registers from here on waits for the
                     # end, and is judged by what is new.
-                    _have_read_again(database, report)
+                    _have_read_again(database, report, staged)
                 report.reach = look_at_reach(database, before, now)
                 report.has_moved = bool(expected) and report.digest() != expected
                 keeps = not is_trial and not report.has_moved
@@ -344,6 +346,7 @@ def _compared(one: Staged) -> TableReport:
         changed,
         one.count_left_out(),
         tuple(_change(one, *row) for row in one.first_changed(MOST_SHOWN)) if changed else (),
+        one.terms_touched() if is_by_term(one.table) and (new or changed) else frozenset(),
     )
 
 
@@ -387,8 +390,19 @@ def _terms_touched(
 _MOST_TERMS = 100
 
 
-def _have_read_again(database: PooledPostgresqlDatabase, report: Report) -> None:
-    """Every process reads its terms anew, and open pages follow."""
-    touched = {table.name for table in report.tables if table.new or table.changed}
-    if report.beside or touched - _NOT_OF_TERMS:
-        write(database, Term.update(catalogue_version=Term.catalogue_version + 1))
+def _have_read_again(database: PooledPostgresqlDatabase, report: Report, staged: dict[str, Staged]) -> None:
+    """Every process reads anew the terms that the folder changes, and open pages follow."""
+    changed = {table.name for table in report.tables if table.new or table.changed} - _NOT_OF_TERMS
+    if not changed and not report.beside:
+        return
+    update = Term.update(catalogue_version=Term.catalogue_version + 1)
+    # Of a new section other terms know that its number is one of this.
+    everywhere = any(not is_by_term(BY_NAME[name]) for name in changed) or any(
+        table.name == "sections" and table.new for table in report.tables
+    )
+    if not everywhere:
+        codes = {code for table in report.tables if table.name in changed for code in table.terms}
+        if report.beside:
+            codes |= set(staged["sections"].values_of("term", _MOST_TERMS))
+        update = update.where(Term.code.in_(sorted(codes)))
+    write(database, update)

@@ -211,6 +211,12 @@ class Staged:
         many = len(self.columns)
         return [(row[0], row[1 : 1 + many], row[1 + many :]) for row in fetch_tuples(self._database, query)]
 
+    def terms_touched(self) -> frozenset[str]:
+        """The codes of the terms whose rows are new or changed; of a table by term."""
+        term = self.column("term")
+        queries = (self.new().select(term).distinct(), self.changed(term).distinct())
+        return frozenset(code for query in queries for (code,) in fetch_tuples(self._database, query))
+
     def changed(self, *chosen: Any, kept: Any = None) -> Any:
         """A query of something of the rows of which something else is kept."""
         kept = kept if kept is not None else kept_query(self.table.name).alias("kept")

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from gremba.actions.mail import send_now
+from gremba.actions.mail_server import send_now
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.sessions import BROWSER_KNOWN, SESSION_LASTS

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
+import structlog
 from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
@@ -33,12 +34,18 @@ from gremba.web.schemas import (
 )
 from gremba.web.services import Services, services_of
 
+log = structlog.get_logger()
+
 router = APIRouter()
 
 
 @router.get("/healthz")
 def read_health(request: Request) -> Health:
-    """Answers when the database does."""
+    """Answers when the database does, and all that this process does beside answering goes on."""
+    troubles = services_of(request).troubles
+    if troubles:
+        log.error("not all of this process goes on", **{n.replace(" ", "_"): t for n, t in troubles.items()})
+        raise Problem(ProblemKind.NOT_WELL, f"Look into its log. In trouble: {', '.join(sorted(troubles))}.")
     with connected(services_of(request).context.database) as database:
         is_answered(database)
     return Health(status="well")
