@@ -6,6 +6,7 @@ from textwrap import dedent
 
 from gremba.core import requisite_text
 from gremba.core.exchange.definition import Column, ExchangeTable, ValueKind
+from gremba.core.exchange.settings import FOLDER_SETTINGS
 from gremba.core.exchange.tables import TABLES
 
 _INTRODUCTION = """# The exchange folder
@@ -58,7 +59,20 @@ _KINDS: dict[ValueKind, str] = {
 def exchange_page() -> str:
     """All of docs/exchange.md."""
     kinds = "".join(f"| {kind.value} | {how} |\n" for kind, how in _KINDS.items())
-    return _INTRODUCTION + kinds + _requisites() + "".join(map(_section, TABLES))
+    return _INTRODUCTION + kinds + _requisites() + "".join(map(_section, TABLES)) + _settings()
+
+
+def _settings() -> str:
+    """What stands in the table of policies, by setting."""
+    lines = "".join(
+        f"| `{one.name}` | {one.form.kind} | {one.form.bounds} | {one.does} | `{one.example}` |\n"
+        for one in FOLDER_SETTINGS
+    )
+    return (
+        "\n## Settings\n\nWhat stands in the table [policies](#policies), a row for each setting of a term; "
+        "one that is not named is as usual.\n\n| setting | kind | bounds | | example |\n"
+        f"| --- | --- | --- | --- | --- |\n{lines}"
+    )
 
 
 def _requisites() -> str:

@@ -180,6 +180,7 @@ class BatchQueue(Generic[Job, Answer]):
         return self._ending and not self._behind
 
     def take(self, queue: _Queue[Job, Answer], most: int) -> list[_Entry[Job, Answer]]:
+        """The next batch; empty where the queue has ended."""
         with self._lock:
             while not queue.entries and not self.is_over:
                 queue.changed.wait()

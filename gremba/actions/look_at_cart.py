@@ -18,6 +18,7 @@ from gremba.core.consent import with_what_is_granted
 from gremba.core.effort import Effort
 from gremba.core.findings import Remedy
 from gremba.core.outcome import Decision, Result
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Consent, SeatFigures, Situation
 from gremba.core.steps import groups_of
 from gremba.core.substitutes import find_substitutes
@@ -130,7 +131,7 @@ def _once_clear(
     situation: Situation, request: Request, decision: Decision, as_of: datetime, effort: Effort
 ) -> Decision | None:
     """What the cart would lead to if nothing were left to be cleared; None where nothing is."""
-    in_the_way = {"hold.stops", "clearance.open"}
+    in_the_way = {RuleCode.HOLD_STOPS, RuleCode.CLEARANCE_OPEN}
     if not any(f.code in in_the_way for o in decision.outcomes for f in o.findings):
         return None
     clear = replace(situation, holds=(), clearance_open=())

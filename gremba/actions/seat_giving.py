@@ -18,6 +18,7 @@ from gremba.core.findings import Finding, Severity
 from gremba.core.messages import MessageKind, message
 from gremba.core.outcome import Decision, Result
 from gremba.core.promotion import for_entry, promote
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Consent, SeatFigures, Situation
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.wording import times_text
@@ -135,7 +136,7 @@ def why_refused(decision: Decision) -> Finding | None:
         for f in o.findings
         if f.severity is Severity.STOP
     ]
-    return min(stops, key=lambda f: f.code == "together.stopped", default=None)
+    return min(stops, key=lambda f: f.code == RuleCode.TOGETHER_STOPPED, default=None)
 
 
 def give_seat(

@@ -18,6 +18,7 @@ from gremba.core.decision import decide
 from gremba.core.effort import MAX_BACKUPS, Effort, for_backups
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.outcome import Decision, Outcome, Result
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.together import next_choice, unfinished
 from gremba.core.situation import Situation
 from gremba.core.substitutes import companion_choices, companions_at_hand
@@ -102,13 +103,13 @@ def _wait_if_full(
     return request, decision
 
 
-_NO_SEAT = frozenset({"seat.full", "seat.reserved", "seat.waitlist_first"})
+_NO_SEAT = frozenset({RuleCode.SEAT_FULL, RuleCode.SEAT_RESERVED, RuleCode.SEAT_WAITLIST_FIRST})
 
 
 def _lacks_seat(outcome: Outcome) -> bool:
     """Whether nothing stops a change but that there is no seat for it."""
     stops = {f.code for f in outcome.findings if f.severity is Severity.STOP}
-    return bool(stops & _NO_SEAT) and stops <= _NO_SEAT | {"time.conflict", "credits.over"}
+    return bool(stops & _NO_SEAT) and stops <= _NO_SEAT | {RuleCode.TIME_CONFLICT, RuleCode.CREDITS_OVER}
 
 
 def choose(situation: Situation, request: Request, now: datetime, effort: Effort | None = None) -> Taken:

@@ -11,6 +11,7 @@ from gremba.core.decision import decide
 from gremba.core.effort import Effort
 from gremba.core.findings import Finding, Severity
 from gremba.core.outcome import Decision, Result
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Situation
 
 MOST_PLANS = 5
@@ -114,6 +115,6 @@ def _verdict(name: str, decision: Decision) -> PlanVerdict:
         (o.change.number, f.text): (o.section.name if o.section else o.change.number, f)
         for o in refused
         for f in o.findings
-        if f.severity is Severity.STOP and f.code != "together.stopped"
+        if f.severity is Severity.STOP and f.code != RuleCode.TOGETHER_STOPPED
     }
     return PlanVerdict(name, not refused, tuple(stops.values()), decision)

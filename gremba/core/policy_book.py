@@ -55,7 +55,7 @@ def _credits(key: str, title: str, does: str) -> Setting:
     return _number(key, title, does, "credits", 0, 60, is_whole=False)
 
 
-_FIXED: tuple[Setting, ...] = (
+FIXED: tuple[Setting, ...] = (
     _credits("most_credits", "Highest limit of an advisor", "No advisor can allow a student more."),
     _credits("full_time", "Full time from", "Whoever drops below is warned; aid and visas may hang on it."),
     _credits("half_time", "Half time from", "Whoever drops below is warned."),
@@ -120,7 +120,7 @@ def settings_of(policy: Policy) -> tuple[Setting, ...]:
         )
         for standing in policy.credit_limits
     )
-    return limits + _FIXED
+    return limits + FIXED
 
 
 def value_of(policy: Policy, setting: Setting) -> Any:

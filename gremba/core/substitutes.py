@@ -13,25 +13,26 @@ from gremba.core.decision import decide
 from gremba.core.effort import MAX_MOVES, MAX_SUBSTITUTES, Effort, for_substitutes
 from gremba.core.findings import ProposedChange, PutInCart, Remedy, Severity, TakeInstead
 from gremba.core.outcome import Decision, Outcome, Result
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Situation
 from gremba.core.wording import listed, times_text
 
 _OF_SECTION = frozenset(
     {
-        "section.cancelled",
-        "seat.full",
-        "seat.reserved",
-        "companion.mismatch",
-        "companion.missing",
-        "bundle.incomplete",
-        "restricted.program",
-        "restricted.standing",
-        "restricted.campus",
-        "restricted.cohort",
-        "consent.needed",
-        "time.conflict",
-        "block.add_over",
-        "together.stopped",
+        RuleCode.SECTION_CANCELLED,
+        RuleCode.SEAT_FULL,
+        RuleCode.SEAT_RESERVED,
+        RuleCode.COMPANION_MISMATCH,
+        RuleCode.COMPANION_MISSING,
+        RuleCode.BUNDLE_INCOMPLETE,
+        RuleCode.RESTRICTED_PROGRAM,
+        RuleCode.RESTRICTED_STANDING,
+        RuleCode.RESTRICTED_CAMPUS,
+        RuleCode.RESTRICTED_COHORT,
+        RuleCode.CONSENT_NEEDED,
+        RuleCode.TIME_CONFLICT,
+        RuleCode.BLOCK_ADD_OVER,
+        RuleCode.TOGETHER_STOPPED,
     }
 )
 """What stops one section and may not stop another of the same course."""
@@ -157,7 +158,7 @@ def _moves(
 ) -> Iterator[tuple[tuple[ProposedChange, ...], Request]]:
     """Where a change clashes with registered sections: another section of that course, with a
     companion where one is needed, as swaps; and the request with them in it."""
-    clashes = [f for f in outcome.findings if f.code == "time.conflict" and f.facts["registered"]]
+    clashes = [f for f in outcome.findings if f.code == RuleCode.TIME_CONFLICT and f.facts["registered"]]
     if len(clashes) != 1:
         return
     catalogue = situation.catalogue

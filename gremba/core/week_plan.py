@@ -10,6 +10,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Severity
 from gremba.core.outcome import Decision, Outcome, Result
 from gremba.core.rules import ABOUT_STUDENT
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Situation
 
 
@@ -84,8 +85,8 @@ def week_plan(situation: Situation, decision: Decision) -> list[WeekEntry]:
                 outcome.credits,
                 outcome.grading,
                 _part_of(outcome),
-                clashes="time.conflict" in codes,
-                tight="time.travel" in codes,
+                clashes=RuleCode.TIME_CONFLICT in codes,
+                tight=RuleCode.TIME_TRAVEL in codes,
             )
         )
     return entries

@@ -15,6 +15,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Mode, Request
 from gremba.core.decision import decide
 from gremba.core.outcome import Result
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Situation
 from gremba.core.states import WaitlistState
 from gremba.core.study_plans import PlanLine
@@ -166,7 +167,7 @@ def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
         outcome = decide(
             situation, Request((Change(Kind.ADD, section.reference_number),)), morning.clock.time
         ).outcomes[0]
-        if [f.code for f in outcome.findings] == ["time.conflict"]:
+        if [f.code for f in outcome.findings] == [RuleCode.TIME_CONFLICT]:
             put_pasted(
                 morning.context,
                 Subject.alone(isolde.id),

@@ -17,6 +17,7 @@ from unittest import mock
 import networkx as nx
 
 from gremba.core.rules import RULES
+from gremba.core.rules.codes import RuleCode
 from gremba.data_page import data_page
 from gremba.exchange_page import exchange_page
 from gremba.rules_page import rules_page
@@ -44,17 +45,20 @@ class Layers(unittest.TestCase):
 
 
 class Codes(unittest.TestCase):
-    def test_every_code_that_is_written_out_is_one_of_a_rule(self) -> None:
-        codes = {r.code for rules in RULES.values() for r in rules}
-        families, seen = {code.split(".")[0] for code in codes}, 0
+    def test_every_rule_has_its_code_and_every_code_its_rule(self) -> None:
+        codes = [r.code for rules in RULES.values() for r in rules]
+        self.assertEqual(set(codes), set(RuleCode))
+        self.assertTrue(all(isinstance(code, RuleCode) for code in codes))
+
+    def test_no_code_is_written_out_as_text(self) -> None:
+        codes, used = set(RuleCode), set()
         for path in (ROOT / "gremba").rglob("*.py"):
             for node in ast.walk(ast.parse(path.read_text())):
-                if not isinstance(node, ast.Constant) or not isinstance(node.value, str):
-                    continue
-                if re.fullmatch(rf"({'|'.join(families)})\.[a-z_]+", node.value):
-                    self.assertIn(node.value, codes, f"{path}:{node.lineno}")
-                    seen += 1
-        self.assertGreater(seen, len(codes))
+                if isinstance(node, ast.Constant) and path.name != "codes.py":
+                    self.assertNotIn(node.value, codes, f"{path}:{node.lineno}")
+                if isinstance(node, ast.Attribute) and ast.unparse(node.value) == "RuleCode":
+                    used.add(node.attr)
+        self.assertEqual(used, {code.name for code in RuleCode})
 
 
 class Docstrings(unittest.TestCase):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import json
 import random
 import tempfile
 import threading
@@ -479,6 +480,20 @@ class Taking(OneFolder):
         self.assertTrue(
             any("setting “account”: is not what this setting holds" in line for line in said), said
         )
+
+    def test_class_standings_come_in_and_go_out(self) -> None:
+        standings = [[0, "apprentice"], [40.5, "journeyman"]]
+        which = {"term": TERM, "setting": "class_standings"}
+        folder = self.part(("policies", which, {"value": json.dumps(standings)}))
+        self.assertTrue(bring(self.database, folder).is_done)
+        context = ActionContext(self.database, CatalogueCache(self.database), SetClock(MORNING))
+        policy = context.term(TERM).policy
+        self.assertEqual(
+            [policy.class_standing(n) for n in (0, 40, 40.5)], ["apprentice"] * 2 + ["journeyman"]
+        )
+        again = self.part()
+        write_out(self.database, again / "out", "folder", "Brindlemere")
+        self.assertTrue(bring(self.database, again / "out").changes_nothing)
 
     def tariff(self) -> Tariff:
         context = ActionContext(self.database, CatalogueCache(self.database), SetClock(MORNING))

@@ -14,16 +14,14 @@ from peewee import DataError, IntegrityError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.exchange.reach import Reach, TermBefore, as_it_is, look_at_reach, tell_reached
-from gremba.core.catalogue import Policy
 from gremba.core.exchange.definition import ExchangeTable, Target
 from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, ValueMistake, nearest
 from gremba.core.exchange.rows import Mistakes, read_rows
-from gremba.core.exchange.settings import check_name, check_setting
+from gremba.core.exchange.settings import check_setting
 from gremba.core.exchange.tables import BY_NAME, is_by_term
 from gremba.core.exchange.values import write_value
 from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
-from gremba.store.catalogue import policy_from_data
 from gremba.store.database import connected
 from gremba.store.exchange.odd_rows import odd_rows
 from gremba.store.exchange.staging import Staged, lock_exchange, names_kept, plan_for_sets
@@ -282,17 +280,9 @@ def _check_policies(one: Staged, mistakes: Mistakes) -> None:
     """A setting that cannot be read would keep its whole term from being read."""
     for line, setting, value in one.rows_with("setting", "value"):
         try:
-            check_name(setting)
-            check_setting(setting, _read_setting(setting, value))
+            check_setting(setting, value)
         except ValueMistake as problem:
             mistakes.note(Mistake("policies", line, "setting", setting, problem.problem, problem.guess))
-
-
-def _read_setting(setting: str, value: Any) -> Policy:
-    try:
-        return policy_from_data({setting: value})
-    except (TypeError, ValueError, KeyError, AttributeError):
-        raise ValueMistake("is not what this setting holds; write one out to see its form") from None
 
 
 def _check_target(

@@ -1,51 +1,213 @@
-"""Settings of a term's policy as a folder holds them: each a document of the form that the policy has."""
+"""Settings of a term's policy as a folder holds them: each with its form, its bounds and an example."""
 
 from __future__ import annotations
 
-from dataclasses import fields
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import pairwise
 from typing import Any
 
-from gremba.core.catalogue import Policy
+from gremba.core.account.ledger import PromiseKind
+from gremba.core.exchange.forms import (
+    ByWord,
+    Day,
+    Form,
+    ListOf,
+    Moment,
+    Number,
+    Object,
+    OneOf,
+    OrNone,
+    Row,
+    Text,
+    WrongDocument,
+    YesNo,
+)
 from gremba.core.exchange.mistakes import ValueMistake, nearest
+from gremba.core.permission.policy import Decider
+from gremba.core.policy_book import FIXED, Setting, SettingKind
+from gremba.core.states import Waiver
 
-_USUAL = Policy()
+_CREDITS = Number(0, 60, "credits", is_whole=False)
+_PERCENT = Number(1, 100, "per cent")
 
 
-def check_setting(setting: str, read: Policy) -> None:
-    """See whether a setting holds what the policy's own one does.
+@dataclass(frozen=True, slots=True)
+class FolderSetting:
+    """One of them.
 
-    Args:
-        read: a policy that was made of this setting alone.
-
-    Raises:
-        ValueMistake: it does not.
+    Attributes:
+        does: what comes of it, in a sentence.
+        example: as JSON.
     """
-    usual, found = getattr(_USUAL, setting), getattr(read, setting)
-    if not _is_like(usual, found):
-        raise ValueMistake("is not what this setting holds; write one out to see its form")
+
+    name: str
+    does: str
+    form: Form
+    example: str
 
 
-def check_name(setting: str) -> None:
-    """See whether there is such a setting.
+_EXAMPLES = {
+    "most_credits": "24",
+    "full_time": "12",
+    "half_time": "6",
+    "may_leave_by_dropping": "false",
+    "leave_office": '"the registrar’s office"',
+    "most_changes": "40",
+    "most_waitlist_entries": "5",
+    "offer_hours": "24",
+    "last_answer_hour": "22",
+    "instructors_lift": '["consent", "seats"]',
+    "consent_days": "30",
+    "most_open_consents": "50",
+}
+
+
+def _form_of(setting: Setting) -> Form:
+    """The form of a setting that is set by page too: the same bounds."""
+    match setting.kind:
+        case SettingKind.NUMBER:
+            return Number(setting.least, setting.most, setting.unit, setting.is_whole)
+        case SettingKind.YES_NO:
+            return YesNo()
+        case SettingKind.TEXT:
+            return Text(int(setting.most))
+        case SettingKind.SOME:
+            return ListOf(OneOf(setting.among), 0, len(setting.among))
+
+
+_ACCOUNT = Object(
+    {
+        "due_dates": ListOf(
+            Object(
+                {
+                    "at": Moment(),
+                    "percent": _PERCENT,
+                    "registered_through": OrNone(Day()),
+                    "loses_seats": YesNo(),
+                }
+            ),
+            0,
+            20,
+        ),
+        "warn_days": ListOf(Number(1, 60, "days"), 0, 10),
+        "spare_below_cents": Number(0, 10_000_000, "cents"),
+        "promises_count": YesNo(),
+        "spared_kinds": ListOf(OneOf([kind.value for kind in PromiseKind]), 0, len(PromiseKind)),
+        "instalments": ListOf(
+            Object(
+                {
+                    "code": Text(40),
+                    "name": Text(80),
+                    "join_by": Moment(),
+                    "parts": ListOf(Object({"percent": _PERCENT, "at": OrNone(Moment())}), 1, 24),
+                }
+            ),
+            0,
+            10,
+        ),
+        "ask_back_until": OrNone(Moment()),
+    }
+)
+
+_PERMISSION = Object(
+    {
+        "deciders": ByWord(
+            ListOf(OneOf([one.value for one in Decider]), 0, len(Decider)), [what.value for what in Waiver]
+        ),
+        "good_days": Number(1, 365, "days"),
+        "reminded_after_days": Number(1, 60, "days"),
+        "seats_beside_waitlist": YesNo(),
+        "most_open": Number(1, 100, "requests"),
+    },
+    may_miss=True,
+)
+
+_QUESTION = Object({"key": Text(40), "text": Text(400), "options": ListOf(Text(200), 1, 20)})
+
+_CLEARANCE = Object(
+    {
+        "agreement": ListOf(Text(4_000), 0, 40),
+        "survey": ListOf(_QUESTION, 0, 20),
+        "survey_about": Text(400),
+        "orientation": ListOf(Text(8_000), 0, 40),
+        "orientation_about": Text(400),
+    },
+    may_miss=True,
+)
+
+FOLDER_SETTINGS: tuple[FolderSetting, ...] = (
+    FolderSetting(
+        "credit_limits",
+        "By standing: a student takes no more, unless an advisor or a request allows it.",
+        ByWord(_CREDITS),
+        '{"good": 18, "probation": 13}',
+    ),
+    FolderSetting(
+        "class_standings",
+        "Credits earned from which a student is of a class standing, from 0, ascending.",
+        ListOf(Row((Number(0, 1_000, "credits", is_whole=False), Text(40))), 1, 20),
+        '[[0, "first year"], [27, "second year"]]',
+    ),
+    *(FolderSetting(s.key, s.does, _form_of(s), _EXAMPLES[s.key]) for s in FIXED),
+    FolderSetting(
+        "account",
+        "Due dates, which seats are lost on them, and instalment plans, whose parts come to 100 per cent.",
+        _ACCOUNT,
+        '{"due_dates": [{"at": "2027-08-13T17:00:00-04:00", "percent": 100, "registered_through": null, '
+        '"loses_seats": true}], "warn_days": [7, 3, 1], "spare_below_cents": 0, "promises_count": true, '
+        '"spared_kinds": ["aid"], "instalments": [{"code": "two", "name": "Two parts", "join_by": '
+        '"2027-08-13T17:00:00-04:00", "parts": [{"percent": 50, "at": null}, {"percent": 50, "at": '
+        '"2027-10-01T17:00:00-04:00"}]}], "ask_back_until": null}',
+    ),
+    FolderSetting(
+        "permission",
+        "What can be asked for, and who decides it, in this order.",
+        _PERMISSION,
+        '{"deciders": {"consent": ["instructor"], "credits": ["advisor"]}, "good_days": 14}',
+    ),
+    FolderSetting(
+        "clearance",
+        "What students agree to, are asked and read before they register.",
+        _CLEARANCE,
+        '{"agreement": ["I know the rules."], "survey": [{"key": "boots", "text": "Have you boots?", '
+        '"options": ["Yes", "No"]}], "orientation": ["Where to find us."]}',
+    ),
+)
+
+_BY_NAME = {setting.name: setting for setting in FOLDER_SETTINGS}
+
+
+def check_setting(setting: str, value: Any) -> None:
+    """See whether there is such a setting, and whether a value is what it holds.
 
     Raises:
-        ValueMistake: there is none.
+        ValueMistake: it is not; says where in it, and what would be right.
     """
     if setting == "tariff":
         raise ValueMistake("what a term costs stands in the tables tariff_rates and tariff_fees")
-    known = [field.name for field in fields(Policy) if field.name != "tariff"]
-    if setting not in known:
-        raise ValueMistake("there is no such setting", nearest(setting, known))
+    found = _BY_NAME.get(setting)
+    if found is None:
+        raise ValueMistake("there is no such setting", nearest(setting, list(_BY_NAME)))
+    try:
+        found.form.check(value)
+        _check_further(setting, value)
+    except WrongDocument as problem:
+        raise ValueMistake(str(problem)) from None
 
 
-def _is_like(usual: Any, found: Any) -> bool:
-    if isinstance(usual, bool) or isinstance(found, bool):
-        return isinstance(usual, bool) and isinstance(found, bool)
-    if isinstance(usual, int | float):
-        return isinstance(found, int | float) and found >= 0
-    if isinstance(usual, dict):
-        likes = next(iter(usual.values()))
-        return isinstance(found, dict) and all(_is_like(likes, value) for value in found.values())
-    if isinstance(usual, tuple):
-        return isinstance(found, tuple | list) and all(_is_like(usual[0], value) for value in found)
-    return isinstance(found, type(usual))
+def _check_further(setting: str, value: Any) -> None:
+    """What holds between the parts of a document."""
+    if setting == "class_standings":
+        credits = [least for least, _ in value]
+        if credits[0] != 0 or any(one >= then for one, then in pairwise(credits)):
+            raise WrongDocument("does not begin with 0 and ascend")
+        if len({name for _, name in value}) < len(value):
+            raise WrongDocument("names one standing twice")
+    if setting == "account":
+        dues = [datetime.fromisoformat(due["at"]) for due in value["due_dates"]]
+        if dues != sorted(dues):
+            raise WrongDocument("due_dates do not stand in order of time")
+        for place, plan in enumerate(value["instalments"], start=1):
+            if sum(part["percent"] for part in plan["parts"]) != 100:
+                raise WrongDocument(f"instalments {place} parts do not come to 100 per cent")

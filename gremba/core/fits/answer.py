@@ -23,6 +23,7 @@ from gremba.core.fits.reasons import Possible, impossible_sets
 from gremba.core.fits.requested import Part, parts_of, request_of
 from gremba.core.fits.searching import Number, Search, Steps
 from gremba.core.fits.sought import Sought, WantState
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Situation
 
 MOST_SHOWN = 60
@@ -275,14 +276,14 @@ def _stops(instance: Instance, parts: Sequence[Part]) -> tuple[Finding, ...]:
 
 _FOR_NOW = frozenset(
     {
-        "term.closed",
-        "term.not_open",
-        "window.none",
-        "window.early",
-        "window.over",
-        "hold.stops",
-        "clearance.open",
-        "together.stopped",
+        RuleCode.TERM_CLOSED,
+        RuleCode.TERM_NOT_OPEN,
+        RuleCode.WINDOW_NONE,
+        RuleCode.WINDOW_EARLY,
+        RuleCode.WINDOW_OVER,
+        RuleCode.HOLD_STOPS,
+        RuleCode.CLEARANCE_OPEN,
+        RuleCode.TOGETHER_STOPPED,
     }
 )
 """What is said on other pages, and stops every timetable alike; and what only follows from others."""

@@ -12,24 +12,25 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Change, Kind, Request
 from gremba.core.findings import Finding, Severity
 from gremba.core.rules import ABOUT_STUDENT
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Situation
 
-OF_SEATS = frozenset({"seat.full", "seat.reserved", "seat.waitlist_first"})
+OF_SEATS = frozenset({RuleCode.SEAT_FULL, RuleCode.SEAT_RESERVED, RuleCode.SEAT_WAITLIST_FIRST})
 """Codes of the rules that say whether there is a seat for the student."""
 
 OF_TIMETABLE = frozenset(
     {
-        "course.held_already",
-        "course.twice_in_cart",
-        "corequisite.missing",
-        "companion.missing",
-        "companion.mismatch",
-        "bundle.incomplete",
-        "together.contradiction",
-        "together.stopped",
-        "time.conflict",
-        "credits.over",
-        "drop.last",
+        RuleCode.COURSE_HELD_ALREADY,
+        RuleCode.COURSE_TWICE_IN_CART,
+        RuleCode.COREQUISITE_MISSING,
+        RuleCode.COMPANION_MISSING,
+        RuleCode.COMPANION_MISMATCH,
+        RuleCode.BUNDLE_INCOMPLETE,
+        RuleCode.TOGETHER_CONTRADICTION,
+        RuleCode.TOGETHER_STOPPED,
+        RuleCode.TIME_CONFLICT,
+        RuleCode.CREDITS_OVER,
+        RuleCode.DROP_LAST,
     }
 )
 """Codes of the rules whose answer rests on what else is in the timetable; fitting is what sees to them."""

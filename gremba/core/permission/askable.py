@@ -10,6 +10,7 @@ from gremba.core.catalogue import Section
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.permission.policy import Decider
 from gremba.core.rules import WAIVER_OF
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import Situation
 from gremba.core.states import Waiver
 from gremba.core.waitlist import closes_at
@@ -17,12 +18,12 @@ from gremba.core.wording import listed
 
 HOPELESS = frozenset(
     {
-        "section.unknown",
-        "section.other_term",
-        "section.cancelled",
-        "course.held_already",
-        "course.twice_in_cart",
-        "together.contradiction",
+        RuleCode.SECTION_UNKNOWN,
+        RuleCode.SECTION_OTHER_TERM,
+        RuleCode.SECTION_CANCELLED,
+        RuleCode.COURSE_HELD_ALREADY,
+        RuleCode.COURSE_TWICE_IN_CART,
+        RuleCode.TOGETHER_CONTRADICTION,
     }
 )
 """Codes of the rules that say of a section that there is nothing to ask for."""

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, Scope, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.situation import ClearanceKind, Hold
 from gremba.core.states import TermState, Waiver
 from gremba.core.windows import WindowState
@@ -20,7 +21,7 @@ def _something_has_ended(case: Case) -> bool:
     return case.today > case.situation.catalogue.calendar.first_end
 
 
-@rule("term.closed", Severity.STOP, *Kind, scope=Scope.CHANGE, known=None, gate=_something_has_ended)
+@rule(RuleCode.TERM_CLOSED, Severity.STOP, *Kind, scope=Scope.CHANGE, known=None, gate=_something_has_ended)
 def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
     """The term no longer takes this change: adds end with the last add-by day of its blocks
     (but for a consent code that covers a late add), and everything ends with its last day.
@@ -51,7 +52,7 @@ def _is_not_open(case: Case) -> bool:
     return case.situation.catalogue.state is not TermState.OPEN
 
 
-@rule("term.not_open", Severity.STOP, *Kind, scope=Scope.STUDENT, known=None, gate=_is_not_open)
+@rule(RuleCode.TERM_NOT_OPEN, Severity.STOP, *Kind, scope=Scope.STUDENT, known=None, gate=_is_not_open)
 def term_not_open(case: Case, me: Rule) -> Iterator[Finding]:
     """The registrar has not opened the term yet, or has closed it.
 
@@ -72,7 +73,7 @@ def term_not_open(case: Case, me: Rule) -> Iterator[Finding]:
     yield me.finding(text, remedies=[way], ask=REGISTRAR)
 
 
-@rule("window.none", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
+@rule(RuleCode.WINDOW_NONE, Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def window_none(case: Case, me: Rule) -> Iterator[Finding]:
     """The student has no registration window in this term.
 
@@ -89,7 +90,7 @@ def window_none(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("window.early", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
+@rule(RuleCode.WINDOW_EARLY, Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def window_early(case: Case, me: Rule) -> Iterator[Finding]:
     """The student's window has not opened yet.
 
@@ -109,7 +110,7 @@ def window_early(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("window.over", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
+@rule(RuleCode.WINDOW_OVER, Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def window_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The student's last window has closed. Drops do not need a window.
 
@@ -129,7 +130,13 @@ def window_over(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "hold.stops", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None, lifted_by=Waiver.HOLD
+    RuleCode.HOLD_STOPS,
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    scope=Scope.STUDENT,
+    known=None,
+    lifted_by=Waiver.HOLD,
 )
 def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops this kind of change.
@@ -149,7 +156,7 @@ def hold_stops(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("clearance.open", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
+@rule(RuleCode.CLEARANCE_OPEN, Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.STUDENT, known=None)
 def clearance_open(case: Case, me: Rule) -> Iterator[Finding]:
     """Something that everybody has to have done before registering is still open: the
     agreement, the contact details, the survey, orientation, or the advisor's release.
@@ -186,7 +193,7 @@ _OPEN_ITEMS = {
 
 
 @rule(
-    "block.add_over",
+    RuleCode.BLOCK_ADD_OVER,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,

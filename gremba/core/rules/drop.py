@@ -9,11 +9,12 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import REGISTRAR, settle
 from gremba.core.rules.case import Case, Matter, Rule, Scope, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.load import FUNDING
 from gremba.core.wording import credits_text, day, listed
 
 
-@rule("drop.not_held", Severity.STOP, Kind.DROP, depends_on=())
+@rule(RuleCode.DROP_NOT_HELD, Severity.STOP, Kind.DROP, depends_on=())
 def drop_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is not registered for the section.
 
@@ -29,7 +30,7 @@ def drop_not_held(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.last", Severity.STOP, Kind.DROP, depends_on=[Matter.LEAVING])
+@rule(RuleCode.DROP_LAST, Severity.STOP, Kind.DROP, depends_on=[Matter.LEAVING])
 def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
     """Nothing would be left of the term. Dropping the last section is leaving the term, unless
     the college's policy allows it or the request adds another section.
@@ -55,7 +56,7 @@ def drop_last(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("drop.hold", Severity.STOP, Kind.DROP, scope=Scope.STUDENT)
+@rule(RuleCode.DROP_HOLD, Severity.STOP, Kind.DROP, scope=Scope.STUDENT)
 def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
     """An office has placed a hold that stops drops.
 
@@ -74,7 +75,7 @@ def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("drop.over", Severity.STOP, Kind.DROP, scope=Scope.CHANGE, implied=True)
+@rule(RuleCode.DROP_OVER, Severity.STOP, Kind.DROP, scope=Scope.CHANGE, implied=True)
 def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The withdraw-by day of the section's block has passed.
 
@@ -92,7 +93,7 @@ def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.withdrawal", Severity.WARNING, Kind.DROP, scope=Scope.CHANGE, implied=True)
+@rule(RuleCode.DROP_WITHDRAWAL, Severity.WARNING, Kind.DROP, scope=Scope.CHANGE, implied=True)
 def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
     """The drop-by day of the section's block has passed, the withdraw-by day has not: the
     course stays on the record with a W.
@@ -112,7 +113,7 @@ def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.companions", Severity.WARNING, Kind.DROP, of_section=lambda section: section.companions)
+@rule(RuleCode.DROP_COMPANIONS, Severity.WARNING, Kind.DROP, of_section=lambda section: section.companions)
 def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
     """Other components of the course go with the section dropped.
 
@@ -131,7 +132,11 @@ def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "drop.place", Severity.WARNING, Kind.DROP, implied=True, gate=lambda case: case.situation.waitlist_entries
+    RuleCode.DROP_PLACE,
+    Severity.WARNING,
+    Kind.DROP,
+    implied=True,
+    gate=lambda case: case.situation.waitlist_entries,
 )
 def drop_entry(case: Case, me: Rule) -> Iterator[Finding]:
     """The student waits for another section and would give this one up for its seat; says what
@@ -159,7 +164,7 @@ def drop_entry(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("drop.aid", Severity.WARNING, Kind.DROP)
+@rule(RuleCode.DROP_AID, Severity.WARNING, Kind.DROP)
 def drop_aid(case: Case, me: Rule) -> Iterator[Finding]:
     """The student receives aid, and the drop takes the load below full time or half time, or to
     nothing.

@@ -9,6 +9,7 @@ from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.access import ADVISING, REGISTRAR
 from gremba.core.rules.case import Case, Matter, Rule, Scope, Step, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.ways import take_out
 from gremba.core.states import Waiver
 from gremba.core.wording import credits_text, day, listed
@@ -21,7 +22,7 @@ def _is_over_in_all(case: Case) -> bool:
 
 
 @rule(
-    "credits.over",
+    RuleCode.CREDITS_OVER,
     Severity.STOP,
     Kind.ADD,
     Kind.ADJUST,
@@ -75,7 +76,13 @@ def _has_credits(step: Step) -> bool:
 
 
 @rule(
-    "credits.range", Severity.STOP, Kind.ADD, Kind.WAIT, Kind.ADJUST, scope=Scope.CHANGE, of_step=_has_credits
+    RuleCode.CREDITS_RANGE,
+    Severity.STOP,
+    Kind.ADD,
+    Kind.WAIT,
+    Kind.ADJUST,
+    scope=Scope.CHANGE,
+    of_step=_has_credits,
 )
 def credits_range(case: Case, me: Rule) -> Iterator[Finding]:
     """The credits chosen lie outside the range that the course allows, or are not whole or half.
@@ -118,7 +125,7 @@ def _has_grading(step: Step) -> bool:
 
 
 @rule(
-    "grading.not_offered",
+    RuleCode.GRADING_NOT_OFFERED,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -142,7 +149,7 @@ def grading_not_offered(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("adjust.not_held", Severity.STOP, Kind.ADJUST, depends_on=())
+@rule(RuleCode.ADJUST_NOT_HELD, Severity.STOP, Kind.ADJUST, depends_on=())
 def adjust_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is not registered for the section whose grading or credits are to change.
 
@@ -157,7 +164,7 @@ def adjust_not_held(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("adjust.over", Severity.STOP, Kind.ADJUST, scope=Scope.CHANGE)
+@rule(RuleCode.ADJUST_OVER, Severity.STOP, Kind.ADJUST, scope=Scope.CHANGE)
 def adjust_over(case: Case, me: Rule) -> Iterator[Finding]:
     """The drop-by day of the section's block has passed: grading and credits are settled.
 
@@ -175,7 +182,7 @@ def adjust_over(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("load.below_full_time", Severity.WARNING, Kind.DROP, Kind.ADJUST)
+@rule(RuleCode.LOAD_BELOW_FULL_TIME, Severity.WARNING, Kind.DROP, Kind.ADJUST)
 def below_full_time(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is full time now and would not be afterwards.
 
@@ -198,7 +205,7 @@ def below_full_time(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("load.below_half_time", Severity.WARNING, Kind.DROP, Kind.ADJUST)
+@rule(RuleCode.LOAD_BELOW_HALF_TIME, Severity.WARNING, Kind.DROP, Kind.ADJUST)
 def below_half_time(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is at least half time now and would not be afterwards.
 

@@ -19,6 +19,7 @@ from gremba.core.requisites import (
     evaluate,
 )
 from gremba.core.rules.case import Case, Matter, Rule, Scope, Step, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.ways import put_beside
 from gremba.core.situation import Registration, Situation
 from gremba.core.states import Waiver
@@ -47,7 +48,7 @@ def _is_not_met(case: Case) -> bool:
 
 
 @rule(
-    "requisite.unmet",
+    RuleCode.REQUISITE_UNMET,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -81,7 +82,7 @@ def requisite_unmet(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "requisite.provisional",
+    RuleCode.REQUISITE_PROVISIONAL,
     Severity.NOTE,
     Kind.ADD,
     Kind.WAIT,
@@ -114,7 +115,7 @@ def _drops_or_needs_this_term(step: Step) -> object:
 
 
 @rule(
-    "corequisite.missing",
+    RuleCode.COREQUISITE_MISSING,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -207,7 +208,7 @@ def _numbers(case: Case, course: str) -> frozenset[str]:
 
 
 @rule(
-    "placement.expired",
+    RuleCode.PLACEMENT_EXPIRED,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,

@@ -8,6 +8,7 @@ from datetime import date
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Matter, Rule, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.ways import wait_instead, wait_settled
 from gremba.core.situation import ReservedBlock, SeatFigures, Student
 from gremba.core.states import Waiver
@@ -22,7 +23,14 @@ def _is_tight(case: Case) -> bool:
     return not figures.has_open_for(len(case.earlier) + 1)
 
 
-@rule("seat.full", Severity.STOP, Kind.ADD, lifted_by=Waiver.SEATS, gate=_is_tight, depends_on=[Matter.SEATS])
+@rule(
+    RuleCode.SEAT_FULL,
+    Severity.STOP,
+    Kind.ADD,
+    lifted_by=Waiver.SEATS,
+    gate=_is_tight,
+    depends_on=[Matter.SEATS],
+)
 def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
     """No seat is left in the section's pool: all are taken or offered to somebody waiting.
     Seats that the request itself gives up or takes further up count, and so does one that is
@@ -62,7 +70,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "seat.reserved",
+    RuleCode.SEAT_RESERVED,
     Severity.STOP,
     Kind.ADD,
     lifted_by=Waiver.SEATS,
@@ -106,7 +114,7 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "seat.waitlist_first",
+    RuleCode.SEAT_WAITLIST_FIRST,
     Severity.STOP,
     Kind.ADD,
     lifted_by=Waiver.SEATS,

@@ -9,12 +9,13 @@ from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.grades import AUDITED, WITHDRAWN
 from gremba.core.record import Attempt
 from gremba.core.rules.case import Case, Matter, Rule, Scope, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.ways import give_up, one_of_two
 from gremba.core.states import Waiver
 from gremba.core.wording import counted, listed
 
 
-@rule("section.unknown", Severity.STOP, *Kind, scope=Scope.CHANGE, known=False)
+@rule(RuleCode.SECTION_UNKNOWN, Severity.STOP, *Kind, scope=Scope.CHANGE, known=False)
 def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
     """No section of any term has this reference number.
 
@@ -31,7 +32,7 @@ def section_unknown(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("section.other_term", Severity.STOP, *Kind, scope=Scope.CHANGE, known=False)
+@rule(RuleCode.SECTION_OTHER_TERM, Severity.STOP, *Kind, scope=Scope.CHANGE, known=False)
 def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
     """The reference number means a section of another term.
 
@@ -54,7 +55,7 @@ def section_other_term(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "section.cancelled",
+    RuleCode.SECTION_CANCELLED,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -87,7 +88,7 @@ def _has_same(case: Case) -> bool:
     return False
 
 
-@rule("course.held_already", Severity.STOP, Kind.ADD, gate=_has_same, depends_on=[Matter.COURSE])
+@rule(RuleCode.COURSE_HELD_ALREADY, Severity.STOP, Kind.ADD, gate=_has_same, depends_on=[Matter.COURSE])
 def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is registered for the same course, or an equivalent one, in the same
     component already, and the request does not drop that section.
@@ -109,7 +110,7 @@ def course_held_already(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("course.twice_in_cart", Severity.STOP, Kind.ADD, gate=_has_same, depends_on=[Matter.COURSE])
+@rule(RuleCode.COURSE_TWICE_IN_CART, Severity.STOP, Kind.ADD, gate=_has_same, depends_on=[Matter.COURSE])
 def course_twice_in_cart(case: Case, me: Rule) -> Iterator[Finding]:
     """A change further up adds the same course, or an equivalent one, in the same component.
 
@@ -134,7 +135,7 @@ def _is_on_record(case: Case) -> bool:
 
 
 @rule(
-    "repeat.counts",
+    RuleCode.REPEAT_COUNTS,
     Severity.NOTE,
     Kind.ADD,
     Kind.WAIT,
@@ -167,7 +168,7 @@ def repeat_counts(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "repeat.refused",
+    RuleCode.REPEAT_REFUSED,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,

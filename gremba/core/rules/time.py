@@ -9,6 +9,7 @@ from gremba.core.catalogue import Section, TermCatalogue
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity
 from gremba.core.rules.case import Case, Matter, Rule, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.ways import give_up, one_of_two
 from gremba.core.states import Waiver
 from gremba.core.wording import WEEKDAYS, day, listed, pattern
@@ -23,7 +24,7 @@ def _meets_at_same_hours(case: Case) -> bool:
 
 
 @rule(
-    "time.conflict",
+    RuleCode.TIME_CONFLICT,
     Severity.STOP,
     Kind.ADD,
     depends_on=[Matter.HOURS],
@@ -66,7 +67,7 @@ def time_conflict(case: Case, me: Rule) -> Iterator[Finding]:
             )
 
 
-@rule("time.travel", Severity.WARNING, Kind.ADD, of_section=lambda section: section.campuses)
+@rule(RuleCode.TIME_TRAVEL, Severity.WARNING, Kind.ADD, of_section=lambda section: section.campuses)
 def time_travel(case: Case, me: Rule) -> Iterator[Finding]:
     """Between a class of the section and one on another campus, on the same day, there are fewer
     minutes than the way takes.

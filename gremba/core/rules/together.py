@@ -8,6 +8,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, SeeChange, Severity, put, swap
 from gremba.core.rules.case import Case, Matter, Rule, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.ways import one_of_two, put_beside
 from gremba.core.wording import counted, listed, times_text
 
@@ -17,7 +18,7 @@ def _has_companions(section: Section) -> object:
 
 
 @rule(
-    "companion.missing",
+    RuleCode.COMPANION_MISSING,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -107,7 +108,7 @@ def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "companion.mismatch",
+    RuleCode.COMPANION_MISMATCH,
     Severity.STOP,
     Kind.ADD,
     of_section=_has_companions,
@@ -159,7 +160,7 @@ def _fits(case: Case, option: Section, apart_from: Section | None = None) -> boo
 
 
 @rule(
-    "bundle.incomplete",
+    RuleCode.BUNDLE_INCOMPLETE,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -244,7 +245,7 @@ def _is_contested(case: Case) -> bool:
 
 
 @rule(
-    "together.contradiction",
+    RuleCode.TOGETHER_CONTRADICTION,
     Severity.STOP,
     *Kind,
     implied=True,
@@ -271,7 +272,7 @@ def contradiction(case: Case, me: Rule) -> Iterator[Finding]:
             return
 
 
-@rule("together.unfinished", Severity.NOTE, *Kind, known=None)
+@rule(RuleCode.TOGETHER_UNFINISHED, Severity.NOTE, *Kind, known=None)
 def unfinished(case: Case, me: Rule) -> Iterator[Finding]:
     """So many changes hang together that not every combination of them was tried. What went
     through is sound, and nothing refused could be added to it as it is; but another combination
@@ -284,7 +285,7 @@ def unfinished(case: Case, me: Rule) -> Iterator[Finding]:
     return iter(())
 
 
-@rule("together.next_choice", Severity.NOTE, *Kind, known=None)
+@rule(RuleCode.TOGETHER_NEXT_CHOICE, Severity.NOTE, *Kind, known=None)
 def next_choice(case: Case, me: Rule) -> Iterator[Finding]:
     """The section first wished for cannot be had, and one named as the next choice stands in its
     place. The decision reports it, since it follows from the others.
@@ -296,7 +297,7 @@ def next_choice(case: Case, me: Rule) -> Iterator[Finding]:
     return iter(())
 
 
-@rule("together.stopped", Severity.STOP, *Kind, known=None)
+@rule(RuleCode.TOGETHER_STOPPED, Severity.STOP, *Kind, known=None)
 def together_stopped(case: Case, me: Rule) -> Iterator[Finding]:
     """Nothing stops the change itself, but one it stands or falls with is stopped, or it would
     undo one that goes through. The decision reports it, since it follows from the others.

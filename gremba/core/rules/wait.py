@@ -8,6 +8,7 @@ from gremba.core.catalogue import Section
 from gremba.core.changes import Kind
 from gremba.core.findings import Finding, Remedy, Severity, put, wait
 from gremba.core.rules.case import Case, Matter, Rule, Step, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.rules.seats import NO_FIGURES
 from gremba.core.rules.ways import one_of_two
 from gremba.core.waitlist import closes_at
@@ -15,7 +16,7 @@ from gremba.core.waitlist_policy import waitlist_policy
 from gremba.core.wording import counted, moment
 
 
-@rule("wait.none", Severity.STOP, Kind.WAIT, named=False, depends_on=())
+@rule(RuleCode.WAIT_NONE, Severity.STOP, Kind.WAIT, named=False, depends_on=())
 def wait_none(case: Case, me: Rule) -> Iterator[Finding]:
     """The section has no waitlist.
 
@@ -35,7 +36,7 @@ def _has_waitlist(section: Section) -> object:
     return section.waitlist_limit
 
 
-@rule("wait.closed", Severity.STOP, Kind.WAIT, of_section=_has_waitlist, named=False, depends_on=())
+@rule(RuleCode.WAIT_CLOSED, Severity.STOP, Kind.WAIT, of_section=_has_waitlist, named=False, depends_on=())
 def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
     """The waitlists of the section's block have closed: the evening before its first class.
 
@@ -57,7 +58,7 @@ def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "wait.full",
+    RuleCode.WAIT_FULL,
     Severity.STOP,
     Kind.WAIT,
     of_section=_has_waitlist,
@@ -93,7 +94,7 @@ def _ahead_in_line(case: Case) -> list[int]:
     return [w.index for w in case.before.waits if w.section and w.section.pool == pool]
 
 
-@rule("wait.limit", Severity.STOP, Kind.WAIT, named=False, depends_on=[Matter.SPOTS])
+@rule(RuleCode.WAIT_LIMIT, Severity.STOP, Kind.WAIT, named=False, depends_on=[Matter.SPOTS])
 def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
     """The student holds, with those further up, as many places as anybody may.
 
@@ -117,7 +118,7 @@ def wait_limit(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("wait.course_held", Severity.STOP, Kind.WAIT, depends_on=[Matter.COURSE])
+@rule(RuleCode.WAIT_COURSE_HELD, Severity.STOP, Kind.WAIT, depends_on=[Matter.COURSE])
 def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The student is registered for the course in the same component, or the request adds it,
     and the place would not give that section up. Nobody waits for the very section they have.
@@ -181,7 +182,7 @@ def _put_first(step: Step) -> Remedy:
     return Remedy(f"Put {step.name} through first; then wait by swap for it, if you still want to.")
 
 
-@rule("wait.twice", Severity.STOP, Kind.WAIT, depends_on=[Matter.COURSE])
+@rule(RuleCode.WAIT_TWICE, Severity.STOP, Kind.WAIT, depends_on=[Matter.COURSE])
 def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
     """The student waits for the course already, or does so further up.
 
@@ -209,7 +210,7 @@ def wait_twice(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "wait.needs_swap",
+    RuleCode.WAIT_NEEDS_SWAP,
     Severity.STOP,
     Kind.WAIT,
     of_section=lambda section: section.meetings,
@@ -262,7 +263,7 @@ def _clashing(case: Case, sections: Sequence[Section]) -> list[Section]:
     ]
 
 
-@rule("wait.not_held", Severity.STOP, Kind.WAIT, named=False, depends_on=[Matter.COURSE])
+@rule(RuleCode.WAIT_NOT_HELD, Severity.STOP, Kind.WAIT, named=False, depends_on=[Matter.COURSE])
 def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
     """The section that the place would give up is not registered, or the request drops it.
 
@@ -278,7 +279,7 @@ def wait_not_held(case: Case, me: Rule) -> Iterator[Finding]:
         )
 
 
-@rule("wait.place", Severity.NOTE, Kind.WAIT, of_section=_has_waitlist, named=False)
+@rule(RuleCode.WAIT_PLACE, Severity.NOTE, Kind.WAIT, of_section=_has_waitlist, named=False)
 def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
     """Says which position the place would have, and how this waitlist works.
 
@@ -298,7 +299,7 @@ def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("wait.named", Severity.NOTE, Kind.WAIT)
+@rule(RuleCode.WAIT_NAMED, Severity.NOTE, Kind.WAIT)
 def wait_named(case: Case, me: Rule) -> Iterator[Finding]:
     """The section is a companion of one that is waited for in the same request: it is named for
     that place, and taken with it if it still has a seat then.

@@ -8,12 +8,13 @@ from gremba.core.changes import Kind
 from gremba.core.consent import NO_SUCH, consent_fault
 from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.rules.case import Case, Rule, Scope, Step, rule
+from gremba.core.rules.codes import RuleCode
 from gremba.core.states import Waiver
 from gremba.core.wording import listed, moment
 
 
 @rule(
-    "restricted.program",
+    RuleCode.RESTRICTED_PROGRAM,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -32,7 +33,7 @@ def restricted_program(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "restricted.standing",
+    RuleCode.RESTRICTED_STANDING,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -52,7 +53,7 @@ def restricted_standing(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "restricted.campus",
+    RuleCode.RESTRICTED_CAMPUS,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -71,7 +72,7 @@ def restricted_campus(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    "restricted.cohort",
+    RuleCode.RESTRICTED_COHORT,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -112,7 +113,7 @@ def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
 
 
 @rule(
-    "consent.needed",
+    RuleCode.CONSENT_NEEDED,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -143,7 +144,7 @@ def _has_consent(step: Step) -> object:
     return step.change.consent
 
 
-@rule("consent.bad", Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, of_step=_has_consent)
+@rule(RuleCode.CONSENT_BAD, Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, of_step=_has_consent)
 def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     """The consent code given is not good: it does not exist, has been used, has expired, or was
     given for another section or student.
@@ -170,7 +171,7 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     )
 
 
-@rule("consent.used", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_has_consent)
+@rule(RuleCode.CONSENT_USED, Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_has_consent)
 def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
     """A consent code is used for the change; says whose it is and what it lifts.
 
@@ -191,7 +192,7 @@ def _is_granted(step: Step) -> object:
     return step.consent is not None and not step.change.consent
 
 
-@rule("grant.used", Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_is_granted)
+@rule(RuleCode.GRANT_USED, Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_is_granted)
 def grant_used(case: Case, me: Rule) -> Iterator[Finding]:
     """Somebody has said yes to this student for this section, and that is used for the change; says
     who, what it lifts and until when it is good.
