@@ -40,6 +40,9 @@ class Session:
 IDLE = timedelta(hours=2)
 """A session ends when it has not been used for so long."""
 
+MAX_SESSIONS = 10
+"""Sessions that one person may have open."""
+
 NOTED = timedelta(minutes=5)
 """How exactly it is kept when a session was used last."""
 
@@ -64,7 +67,13 @@ def open_session(
     lasts: timedelta,
     browser: str,
 ) -> int:
-    """Write a new session; gives its id."""
+    """Write a new session; gives its id. Of more than a person may have, the ones used longest ago end."""
+    own = models.Session
+    is_open = (own.person == person_id) & own.ended_at.is_null() & (own.expires_at > at)
+    kept = (
+        own.select(own.id).where(is_open).order_by(own.seen_at.desc(), own.id.desc()).limit(MAX_SESSIONS - 1)
+    )
+    write(database, own.update(ended_at=at).where(is_open, own.id.not_in(kept)))
     new = models.Session.insert(
         token_digest=digest,
         person=person_id,
@@ -141,6 +150,13 @@ def sessions_of(database: PooledPostgresqlDatabase, person_id: int, at: datetime
         own.person == person_id, own.ended_at.is_null(), own.expires_at > at, own.seen_at > at - IDLE
     )
     return fetch(database, query.order_by(own.seen_at.desc(), own.id.desc()), SessionLine)
+
+
+def end_sessions(database: PooledPostgresqlDatabase, person_id: int, at: datetime) -> int:
+    """End all of somebody's sessions; gives how many there were."""
+    own = models.Session
+    is_open = (own.person == person_id) & own.ended_at.is_null() & (own.expires_at > at)
+    return write(database, own.update(ended_at=at).where(is_open))
 
 
 def end_other_sessions(database: PooledPostgresqlDatabase, person_id: int, but: int, at: datetime) -> int:

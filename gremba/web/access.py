@@ -164,6 +164,7 @@ ACCESS: dict[str, frozenset[str]] = {
     "set_window_of_student": REGISTRARS,
     "send_password_links": REGISTRARS,
     "make_password_link": REGISTRARS,
+    "sign_person_out": REGISTRARS,
     "see_student": REGISTRARS,
     "allow_limit": REGISTRARS,
     "place_office_hold": REGISTRARS,

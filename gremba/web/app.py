@@ -94,11 +94,13 @@ def around(app: FastAPI, settings: Settings) -> ASGIApp:
     machinery."""
     cookie = session_cookie(settings.secure_cookies)
 
-    async def is_open(token: str) -> bool:
+    async def whose(token: str) -> int | None:
         # What is found here is at hand when the request is let through.
-        return await app.state.services.sessions.find(token_digest(token)) is not None
+        session = await app.state.services.sessions.find(token_digest(token))
+        return None if session is None else session.person.id
 
-    return Envelope(app, Compression(Turns(FastPath(app), cookie, is_open)), settings.names)
+    inner = Compression(Turns(FastPath(app), cookie, whose))
+    return Envelope(app, inner, settings.names, over_tls=settings.secure_cookies)
 
 
 def build_app(settings: Settings) -> FastAPI:

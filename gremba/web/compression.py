@@ -22,6 +22,7 @@ WITH_SECRETS = frozenset(
         "page",
         "make_password_link",
         "make_week_link",
+        "link_draft",
         "read_taught_section",
         "give_consent_codes",
         "take_back_consent_code",

@@ -41,6 +41,9 @@ _HEADERS = [
     (b"cross-origin-opener-policy", b"same-origin"),
     (b"permissions-policy", b"camera=(), geolocation=(), microphone=()"),
 ]
+_ONLY_TLS = (b"strict-transport-security", b"max-age=31536000")
+"""For a year, by the names that it is reached by."""
+
 _NO_STORE = (b"cache-control", b"no-store")
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
@@ -52,11 +55,15 @@ class Envelope:
         app: the application, for the services of its process.
         inner: what answers.
         hosts: the names by which this server is called; none for any.
+        over_tls: browsers reach it over TLS, and are told to do so from then on (RFC 6797).
     """
 
-    def __init__(self, app: FastAPI, inner: ASGIApp, hosts: Collection[str]) -> None:
+    def __init__(
+        self, app: FastAPI, inner: ASGIApp, hosts: Collection[str], *, over_tls: bool = False
+    ) -> None:
         self._app = app
         self._inner = inner
+        self._headers = [*_HEADERS, _ONLY_TLS] if over_tls else _HEADERS
         self._hosts = frozenset(name.casefold() for name in hosts)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -79,7 +86,7 @@ class Envelope:
             nonlocal status
             if message["type"] == "http.response.start":
                 status = message["status"]
-                headers = [*message["headers"], *_HEADERS, (b"x-request-id", request_id.encode())]
+                headers = [*message["headers"], *self._headers, (b"x-request-id", request_id.encode())]
                 if is_api and all(name != b"cache-control" for name, _ in message["headers"]):
                     headers.append(_NO_STORE)
                 message["headers"] = headers
@@ -127,6 +134,8 @@ class Envelope:
         route = str(scope.get("route_name") or getattr(scope.get("route"), "name", ""))
         session = state.get("session")
         act = _act_of(route, scope["method"], status, session, state.get("about"))
+        if state.get("was_refused"):
+            act = AuditKind.REFUSED
         if act is None or state.get("only_looked"):
             return
         services.record.note(

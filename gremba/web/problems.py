@@ -103,6 +103,9 @@ def install(app: FastAPI) -> None:
     """Answer every exception with a problem document."""
 
     async def on_problem(request: Request, problem: Exception) -> Response:
+        if isinstance(problem, Problem) and problem.kind in _NOT_YOURS:
+            # Told as if there were none, and put on record as what it is.
+            request.state.was_refused = True
         if isinstance(problem, TermMoved):
             # So that the next try finds it as it is.
             catalogue = request.app.state.services.context.catalogue
@@ -122,6 +125,8 @@ def install(app: FastAPI) -> None:
     ):
         app.add_exception_handler(kind, on_problem)
 
+
+_NOT_YOURS = frozenset({ProblemKind.STUDENT_NOT_YOURS, ProblemKind.SECTION_NOT_YOURS})
 
 _UNREADABLE = Problem(
     ProblemKind.UNREADABLE, "Something in it is missing or not as expected; see the fields named."

@@ -19,14 +19,14 @@ from gremba.web.cookies import Cookie
 from gremba.web.limits import address_of
 from gremba.web.problems import respond
 
-OF_SESSION = 4
-"""Requests of one session at a time. A browser has no more than six connections to a server."""
+OF_PERSON = 4
+"""Requests of one person at a time, in however many sessions."""
 
 OF_ADDRESS = 32
 """Requests of those who are not signed in, an address: a whole lab or campus may share one."""
 
-WAITING_OF_SESSION = 100
-"""Requests of one session that may wait for their turn."""
+WAITING_OF_PERSON = 100
+"""Requests of one person that may wait for their turn."""
 
 WAITING_OF_ADDRESS = 2_000
 """Requests of an address that may: a whole campus behind one address is not one visitor."""
@@ -42,14 +42,14 @@ class Turns:
     """Lets requests to the API through in turn (ASGI). Streams are no work and are not counted.
 
     Args:
-        is_open: whether there is a session of that token. Where there is none the request counts for
-            the address that it comes from: tokens made up would be visitors without end.
+        whose: the id of the person whose session that token opens. Where there is none the request counts
+            for the address that it comes from: tokens made up would be visitors without end.
     """
 
-    def __init__(self, app: ASGIApp, cookie: Cookie, is_open: Callable[[str], Awaitable[bool]]) -> None:
+    def __init__(self, app: ASGIApp, cookie: Cookie, whose: Callable[[str], Awaitable[int | None]]) -> None:
         self._app = app
         self._cookie = cookie
-        self._is_open = is_open
+        self._whose = whose
         self._at_work: dict[str, int] = {}
         self._waiting: dict[str, deque[asyncio.Future[None]]] = {}
 
@@ -65,16 +65,18 @@ class Turns:
         connection = HTTPConnection(scope)
         token = self._cookie.read(connection)
         try:
-            is_signed_in = bool(token) and await self._is_open(token)
+            person = await self._whose(token) if token else None
         except Problem as problem:
             await respond(problem)(scope, receive, send)
             return
         ahead = await _read_ahead(receive)
         if ahead[-1]["type"] == "http.disconnect":
             return
-        visitor = f"session {token}" if is_signed_in else f"address {address_of(connection)}"
-        most = OF_SESSION if is_signed_in else OF_ADDRESS
-        if not await self._begin(visitor, most, WAITING_OF_SESSION if is_signed_in else WAITING_OF_ADDRESS):
+        if person is not None:
+            visitor, most, most_waiting = f"person {person}", OF_PERSON, WAITING_OF_PERSON
+        else:
+            visitor, most, most_waiting = f"address {address_of(connection)}", OF_ADDRESS, WAITING_OF_ADDRESS
+        if not await self._begin(visitor, most, most_waiting):
             await respond(_too_many())(scope, receive, send)
             return
         try:

@@ -478,7 +478,7 @@ class Taking(OneFolder):
         self.assertTrue(any("stands in the tables tariff_rates and tariff_fees" in line for line in said))
         self.assertTrue(any("there is no such setting; credit_limits?" in line for line in said), said)
         self.assertTrue(
-            any("setting “account”: is not what this setting holds" in line for line in said), said
+            any("setting “account”: is not an object with due_dates" in line for line in said), said
         )
 
     def test_class_standings_come_in_and_go_out(self) -> None:

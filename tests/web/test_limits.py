@@ -18,10 +18,10 @@ from gremba.web.cookies import session_cookie
 from gremba.web.limits import RateLimit, Slots, address_of
 from gremba.web.turns import (
     OF_ADDRESS,
-    OF_SESSION,
+    OF_PERSON,
     READ_AHEAD,
     WAITING_OF_ADDRESS,
-    WAITING_OF_SESSION,
+    WAITING_OF_PERSON,
     Turns,
 )
 
@@ -81,14 +81,14 @@ class InTurn(unittest.TestCase):
     """Requests of one session, on an application that answers when it is told to."""
 
     def setUp(self) -> None:
-        self.known = {"greedy", "other", "one"}
+        self.known = {"greedy": 1, "greedy too": 1, "other": 2, "one": 3}
         self.at_work: Counter[str] = Counter()
         self.most: Counter[str] = Counter()
         self.statuses: Counter[int] = Counter()
 
-    async def is_open(self, token: str) -> bool:
-        """Whether somebody has that session."""
-        return token in self.known
+    async def whose(self, token: str) -> int | None:
+        """Who has that session."""
+        return self.known.get(token)
 
     async def app(self, scope: dict[str, object], receive: object, send: object) -> None:
         """Works for a moment."""
@@ -124,8 +124,8 @@ class InTurn(unittest.TestCase):
 
     def test_so_many_at_a_time_and_all_are_answered_up_to_an_end(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
-            many = OF_SESSION + WAITING_OF_SESSION + 7
+            turns = Turns(self.app, session_cookie(False), self.whose)  # type: ignore[arg-type]
+            many = OF_PERSON + WAITING_OF_PERSON + 7
             await asyncio.gather(
                 *[self.ask(turns, "greedy") for _ in range(many)],
                 *[self.ask(turns, "other") for _ in range(3)],
@@ -133,15 +133,25 @@ class InTurn(unittest.TestCase):
             self.assertEqual((turns._at_work, turns._waiting), ({}, {}))
 
         asyncio.run(go())
-        self.assertEqual(max(self.most.values()), OF_SESSION)
-        self.assertEqual(self.statuses, {200: OF_SESSION + WAITING_OF_SESSION + 3, 429: 7})
+        self.assertEqual(max(self.most.values()), OF_PERSON)
+        self.assertEqual(self.statuses, {200: OF_PERSON + WAITING_OF_PERSON + 3, 429: 7})
+
+    def test_sessions_of_one_person_are_one_visitor(self) -> None:
+        async def go() -> None:
+            turns = Turns(self.app, session_cookie(False), self.whose)  # type: ignore[arg-type]
+            asked = [self.ask(turns, ("greedy", "greedy too")[n % 2]) for n in range(OF_PERSON * 3)]
+            await asyncio.sleep(0)
+            self.assertEqual(turns._at_work, {"person 1": OF_PERSON})
+            await asyncio.gather(*asked)
+
+        asyncio.run(go())
 
     def test_whoever_gives_up_while_waiting_leaves_no_turn_behind(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.whose)  # type: ignore[arg-type]
             asked = [self.ask(turns, "one") for _ in range(40)]
             await asyncio.sleep(0)
-            for task in asked[OF_SESSION::2]:
+            for task in asked[OF_PERSON::2]:
                 task.cancel()
             await asyncio.gather(*asked, return_exceptions=True)
             self.assertEqual((turns._at_work, turns._waiting), ({}, {}))
@@ -151,7 +161,7 @@ class InTurn(unittest.TestCase):
 
     def test_tokens_that_are_made_up_are_one_visitor(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.whose)  # type: ignore[arg-type]
             asked = [self.ask(turns, f"made-up-{n}") for n in range(OF_ADDRESS + WAITING_OF_ADDRESS + 9)]
             await asyncio.gather(*asked)
 
@@ -160,7 +170,7 @@ class InTurn(unittest.TestCase):
 
     def test_bodies_that_do_not_come_hold_up_nobody(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.whose)  # type: ignore[arg-type]
 
             def one_octet() -> Any:
                 left = [b"{"]
@@ -192,7 +202,7 @@ class InTurn(unittest.TestCase):
                     pass
                 seen.append(message["type"])
 
-            turns = Turns(reading, session_cookie(False), self.is_open)
+            turns = Turns(reading, session_cookie(False), self.whose)
             pieces = [b"x" * READ_AHEAD, b"x" * READ_AHEAD]
 
             async def stops() -> dict[str, object]:
@@ -226,7 +236,7 @@ class InTurn(unittest.TestCase):
                 async def sending(pieces: list[bytes] = pieces) -> dict[str, object]:
                     return {"type": "http.request", "body": pieces.pop(0), "more_body": bool(pieces)}
 
-                turns = Turns(reading, session_cookie(False), self.is_open)
+                turns = Turns(reading, session_cookie(False), self.whose)
                 await self.ask(turns, "one", receive=sending)
                 self.assertEqual(b"".join(came), body)
 
@@ -234,8 +244,8 @@ class InTurn(unittest.TestCase):
 
     def test_streams_take_no_turn(self) -> None:
         async def go() -> None:
-            turns = Turns(self.app, session_cookie(False), self.is_open)  # type: ignore[arg-type]
+            turns = Turns(self.app, session_cookie(False), self.whose)  # type: ignore[arg-type]
             await asyncio.gather(*[self.ask(turns, "one", "/api/terms/x/stream") for _ in range(20)])
 
         asyncio.run(go())
-        self.assertGreater(max(self.most.values()), OF_SESSION)
+        self.assertGreater(max(self.most.values()), OF_PERSON)

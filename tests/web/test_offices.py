@@ -8,6 +8,7 @@ import httpx
 
 from tests.support.campus import TERM, Campus, Somebody, outcome, send
 from tests.support.servers import Server, new_database
+from tests.support.soon import soon
 
 CART = f"/api/terms/{TERM}/cart"
 ADVISEES = f"/api/terms/{TERM}/advisees"
@@ -59,6 +60,25 @@ class Offices(unittest.TestCase):
         self.assertEqual(theirs.get(ADVISEES).json()["students"], [])
         events = self.campus.value("SELECT count(*) FROM office_events WHERE student_id = %s", student.id)
         self.assertEqual(events, 1)
+
+    def test_an_advisors_try_at_another_ones_student_is_on_record(self) -> None:
+        advisor, other, student = (
+            self.campus.person("advisor"),
+            self.campus.person("advisor"),
+            self.campus.person(),
+        )
+        self.campus.advised_by(student, advisor)
+        theirs = self.client(other)
+        self.assertEqual(theirs.get(f"{CART}?student={student.id}").status_code, 404)
+        self.assertEqual(
+            theirs.put(f"{ADVISEES}/{student.id}/release", json={"released": True}).status_code, 404
+        )
+        found = (
+            "SELECT count(*) FROM audit_entries WHERE kind = 'refused' AND person_id = %s AND student_id = %s"
+        )
+        soon(lambda: self.campus.value(found, other.id, student.id) == 2)
+        self.assertEqual(self.client(advisor).get(f"{CART}?student={student.id}").status_code, 200)
+        self.assertEqual(self.campus.value(found, advisor.id, student.id), 0)
 
     def test_an_overload_counts_at_once_and_is_limited(self) -> None:
         advisor, student = self.campus.person("advisor"), self.campus.person()

@@ -19,7 +19,7 @@ from gremba.core.patience import FREE
 from gremba.standins import passwords, sign_in
 from gremba.standins.passwords import Verifier
 from gremba.store.database import connect, connected
-from gremba.store.sessions import open_session
+from gremba.store.sessions import MAX_SESSIONS, open_session
 from gremba.web.access import SessionCache
 from tests.support.campus import PASSWORD, TERM, Campus, Somebody
 from tests.support.servers import Server, new_database
@@ -236,6 +236,34 @@ class Sessions(OnACampus):
         self.assertEqual([s["is_this"] for s in left], [True])
         self.assertEqual([c.get(CART).status_code for c in (here, there, theirs)], [200, 401, 200])
 
+    def test_of_more_than_ten_the_one_used_longest_ago_ends(self) -> None:
+        who, other = self.campus.people(2)
+        first, theirs = self.signed_in(who), self.signed_in(other)
+        others = [self.signed_in(who) for _ in range(MAX_SESSIONS - 1)]
+        self.assertEqual([c.get(CART).status_code for c in (first, *others)], [200] * MAX_SESSIONS)
+        self.campus.run(
+            "UPDATE sessions SET seen_at = now() - interval '1 hour' WHERE id = "
+            "(SELECT min(id) + 3 FROM sessions WHERE person_id = %s)",
+            who.id,
+        )
+        self.signed_in(who)
+        self.assertEqual(len(first.get("/api/sessions").json()), MAX_SESSIONS)
+        statuses = [c.get(CART).status_code for c in (first, *others, theirs)]
+        self.assertEqual(statuses.count(401), 1)
+        self.assertEqual(statuses[0], 200)
+
+    def test_an_office_signs_somebody_out_everywhere_and_it_is_on_record(self) -> None:
+        who, registrar = self.campus.person(), self.campus.person("registrar")
+        theirs = [self.signed_in(who) for _ in range(2)]
+        office = self.signed_in(registrar)
+        answer = office.post(f"/api/office/people/{who.username}/sign-out")
+        self.assertEqual(answer.json(), {"full_name": who.username.title(), "sessions": 2})
+        self.assertEqual([c.get(CART).status_code for c in theirs], [401, 401])
+        self.assertEqual(office.get("/api/sessions").status_code, 200)
+        self.assertEqual(office.post("/api/office/people/nobody-at-all/sign-out").status_code, 404)
+        told = f"signed {who.username} out of 2 sessions"
+        soon(lambda: self.campus.value("SELECT count(*) FROM audit_entries WHERE detail = %s", told) == 1)
+
     def test_a_session_presented_at_signing_in_ends(self) -> None:
         who = self.campus.person()
         client = self.signed_in(who)
@@ -299,6 +327,8 @@ class Sessions(OnACampus):
         self.addCleanup(server.stop)
         who = self.campus.person()
         answer = self.attempt(self.browser(server=server), who, PASSWORD)
+        self.assertEqual(answer.headers["Strict-Transport-Security"], "max-age=31536000")
+        self.assertNotIn("Strict-Transport-Security", self.browser().get("/api/session").headers)
         given = answer.headers.get_list("set-cookie")
         self.assertEqual(len(given), 2)
         for cookie in given:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from typing import Annotated
 from zoneinfo import ZoneInfo
 
 import structlog
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Path, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions import sessions
@@ -18,7 +19,7 @@ from gremba.demo.cast import COLLEGE
 from gremba.standins import sign_in
 from gremba.store.database import connected
 from gremba.store.queries import is_answered
-from gremba.store.sessions import Session, end_other_sessions, sessions_of
+from gremba.store.sessions import Session, end_other_sessions, end_sessions, find_person, sessions_of
 from gremba.store.terms import list_terms
 from gremba.web.access import SignedIn, sees_prepared
 from gremba.web.browsers import browser_name
@@ -29,6 +30,7 @@ from gremba.web.schemas import (
     Health,
     OpenSession,
     PersonResponse,
+    PersonSignedOut,
     SessionResponse,
     TermName,
 )
@@ -132,6 +134,21 @@ def close_other_sessions(request: Request, session: SignedIn) -> list[OpenSessio
     with connected(services_of(request).context.database) as database:
         end_other_sessions(database, session.person.id, session.id, datetime.now(UTC))
     return list_sessions(request, session)
+
+
+@router.post("/api/office/people/{username}/sign-out")
+def sign_person_out(
+    request: Request, username: Annotated[str, Path(min_length=1, max_length=60)]
+) -> PersonSignedOut:
+    """End all sessions of somebody, such as one whose device is lost."""
+    database = services_of(request).context.database
+    with connected(database):
+        found = find_person(database, username.strip())
+        if found is None:
+            raise Problem(ProblemKind.PERSON_UNKNOWN, "Write it as it stands in the list of people.")
+        many = end_sessions(database, found[0].id, datetime.now(UTC))
+    request.state.detail = f"signed {found[0].username} out of {many} sessions"
+    return PersonSignedOut(full_name=found[0].full_name, sessions=many)
 
 
 def session_response(services: Services, session: Session | None) -> SessionResponse:

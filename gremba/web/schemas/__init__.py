@@ -197,6 +197,7 @@ from gremba.web.schemas.session import (
     Health,
     OpenSession,
     PersonResponse,
+    PersonSignedOut,
     SessionResponse,
     TermName,
 )
@@ -396,6 +397,7 @@ __all__ = [
     "PastedResponse",
     "PaymentResponse",
     "PersonResponse",
+    "PersonSignedOut",
     "PlanAgreed",
     "PlanFile",
     "PlanOfferResponse",

@@ -55,6 +55,13 @@ class Credentials(Schema):
     password: Annotated[str, StringConstraints(min_length=1, max_length=1000)]
 
 
+class PersonSignedOut(Schema):
+    """Somebody whose sessions were ended."""
+
+    full_name: str
+    sessions: int = Field(description="How many there were")
+
+
 class OpenSession(Schema):
     """Somewhere one is signed in."""
 

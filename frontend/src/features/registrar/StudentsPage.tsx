@@ -8,6 +8,7 @@ import { SearchField } from "../../ui/SearchField";
 import { OfficeTabs } from "../office/OfficeTabs";
 import { usePageSubject } from "../subject/usePageSubject";
 import { ForgottenPassword } from "./ForgottenPassword";
+import { SignSomebodyOut } from "./SignSomebodyOut";
 
 /** Finding anybody who studies here. */
 export function StudentsPage() {
@@ -44,6 +45,7 @@ export function StudentsPage() {
           ))}
       </ul>
       <ForgottenPassword />
+      <SignSomebodyOut />
     </Page>
   );
 }

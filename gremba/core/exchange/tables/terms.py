@@ -35,7 +35,7 @@ TERMS: tuple[ExchangeTable, ...] = (
     ),
     ExchangeTable(
         "policies",
-        "What the college has decided for a term, see [settings](#settings).",
+        "What the college has decided for a term: limits, due dates, requests, texts.",
         (
             TERM,
             must("setting", "which decision", "credit_limits", pattern="[a-z_]{1,40}"),
