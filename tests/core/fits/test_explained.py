@@ -6,7 +6,7 @@ import unittest
 from dataclasses import replace
 
 from gremba.core.fits.answer import Answer, answer
-from gremba.core.fits.explained import narrowing_text, want_name
+from gremba.core.fits.explained import cut, narrowing_text, want_name
 from gremba.core.fits.question import KeptFree, Narrowing, Question, SeatSwitch, Want
 from gremba.core.situation import SeatFigures
 from tests.support.world import World
@@ -133,6 +133,16 @@ class Told(unittest.TestCase):
             ask,
             "Take SOIL 110 only if it fits",
         )
+
+    def test_what_has_no_other_section_is_not_let_move(self) -> None:
+        world = lists("30001 SOIL 110 M 09:00-09:50", "30002 BAKE 120 M 09:00-09:50")
+        world.held = ["30001"]
+        for another, ways_on in ((False, []), (True, ["Let your SOIL 110 move to another section"])):
+            if another:
+                world.section("30003", "SOIL 110", "T 09:00-09:50")
+            found = answer(world.situation(), wants("BAKE 120"), world.now)
+            told = [w.text for w in found.reasons[0].ways_on]
+            self.assertEqual(told, [*ways_on, "Take BAKE 120 only if it fits"])
 
     def test_credits_of_more_than_three_are_all_that_is_wanted(self) -> None:
         world = lists(
@@ -265,6 +275,23 @@ class Told(unittest.TestCase):
         self.assertEqual(
             [r.title for r in found.reasons], ["No course counts toward craft", "There is no course NONE 999"]
         )
+
+
+class Cut(unittest.TestCase):
+    """Hours kept free without some of them."""
+
+    def test_nothing_is_left_of_what_is_taken_away_whole(self) -> None:
+        morning = KeptFree((0,), 9 * 60, 12 * 60, "Sleep")
+        for start, end, left in (
+            (9, 12, []),
+            (9, 10, [(10, 12)]),
+            (11, 12, [(9, 11)]),
+            (10, 11, [(9, 10), (11, 12)]),
+            (8, 13, []),
+        ):
+            with self.subTest(start=start, end=end):
+                pieces = [(p.start // 60, p.end // 60) for p in cut(morning, 0, start * 60, end * 60)]
+                self.assertEqual(pieces, left)
 
 
 class Named(unittest.TestCase):
