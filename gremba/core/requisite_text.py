@@ -17,6 +17,7 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -65,6 +66,11 @@ NUMBER: /-?[0-9]+(\.[0-9]+)?/
 %import common.WS
 %ignore WS
 """
+
+MAX_NESTING = 50
+"""Brackets within brackets."""
+
+_STRINGS_AND_BRACKETS = re.compile(r'"(?:[^"\\]|\\.)*"|[()]')
 
 _WORDS = {
     "COURSE": "a course such as SOIL 110",
@@ -117,6 +123,7 @@ def parse_requisite(text: str) -> Requisite:
     Raises:
         RequisiteMistake: with the place of the mistake and what was expected there.
     """
+    _check_nesting(text)
     try:
         tree = _parser().parse(text)
     except UnexpectedInput as problem:
@@ -128,6 +135,16 @@ def parse_requisite(text: str) -> Requisite:
             raise problem.orig_exc from None
         raise
     return made
+
+
+def _check_nesting(text: str) -> None:
+    depth = 0
+    for part in _STRINGS_AND_BRACKETS.finditer(text):
+        depth += {"(": 1, ")": -1}.get(part[0], 0)
+        if depth > MAX_NESTING:
+            before = text[: part.start()]
+            line, column = before.count("\n") + 1, part.start() - before.rfind("\n")
+            raise RequisiteMistake(line, column, f"nothing is nested more than {MAX_NESTING} deep")
 
 
 def print_requisite(node: Requisite) -> str:

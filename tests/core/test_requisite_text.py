@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.requisite_cycles import find_cycles
-from gremba.core.requisite_text import RequisiteMistake, parse_requisite, print_requisite
+from gremba.core.requisite_text import MAX_NESTING, RequisiteMistake, parse_requisite, print_requisite
 from gremba.core.requisites import (
     TIMINGS,
     AllOf,
@@ -135,3 +135,16 @@ class Circles(unittest.TestCase):
             pairs = zip(circle, (*circle[1:], circle[0]), strict=True)
             for one, other in pairs:
                 self.assertTrue(graph.has_edge(int(one[5]), int(other[5])))
+
+
+class Nesting(unittest.TestCase):
+    def test_so_deep_and_no_deeper(self) -> None:
+        deep = "all(" * MAX_NESTING + "SOIL 110" + ")" * MAX_NESTING
+        self.assertEqual(print_requisite(parse_requisite(deep)), deep)
+        for text in (f"any({deep})", "all(" * 30_000 + "SOIL 110" + ")" * 30_000):
+            with self.assertRaises(RequisiteMistake) as raised:
+                parse_requisite(text)
+            self.assertIn("nested more than 50 deep", str(raised.exception))
+        # Brackets in a name are none.
+        named = 'program "(((((' + "(" * 60 + '"'
+        self.assertEqual(print_requisite(parse_requisite(named)), named)

@@ -12,6 +12,7 @@ import httpx
 from tests.support.at_once import at_once
 from tests.support.campus import TERM, outcome, send
 from tests.support.office import OnOffice
+from tests.support.soon import soon
 
 
 class Folders(OnOffice):
@@ -111,6 +112,23 @@ class Folders(OnOffice):
             with self.campus.client(self.campus.person(who), self.server.url) as other:
                 self.assertEqual(other.post("/api/exchange/folder", content=b"x").status_code, 403)
                 self.assertEqual(other.get("/api/exchange/folder").status_code, 403)
+
+    def test_one_that_nobody_waits_for_any_more_ends_and_keeps_nothing(self) -> None:
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w") as archive:
+            rows = "".join(
+                f"new{n},New Student {n},student,new{n}@college.example\r\n" for n in range(60_000)
+            )
+            archive.writestr("people.csv", f"username,full_name,role,email\r\n{rows}")
+        before = self.campus.value("SELECT count(*) FROM persons")
+        with self.maud.stream(
+            "POST", "/api/exchange/folder?trial=false", content=packed.getvalue()
+        ) as answer:
+            next(answer.iter_lines())
+        # Both places are free at once, long before so many would have been taken over.
+        soon(lambda: self.send(b"PK")["problem"]["title"] != "")
+        soon(lambda: "report" in self.bring({"subjects": "code,name\r\nMALT,Malt\r\n"}))
+        self.assertEqual(self.campus.value("SELECT count(*) FROM persons"), before)
 
     def test_more_at_once_than_are_read_wait_their_turn(self) -> None:
         statuses: list[int] = []

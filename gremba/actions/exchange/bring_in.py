@@ -24,7 +24,13 @@ from gremba.formats.exchange.sheets import Formula, Sheet, UnreadableFile
 from gremba.formats.exchange.source import Source
 from gremba.store.database import connected
 from gremba.store.exchange.odd_rows import odd_rows
-from gremba.store.exchange.staging import Staged, lock_exchange, names_kept, plan_for_sets
+from gremba.store.exchange.staging import (
+    Staged,
+    limit_statements,
+    lock_exchange,
+    names_kept,
+    plan_for_sets,
+)
 from gremba.store.exchange.zone import college_zone, speak_in
 from gremba.store.models import Term
 from gremba.store.queries import write
@@ -63,6 +69,9 @@ _READING = 0.6
 """The share of the whole that reading takes; the rest is checking and taking over."""
 
 _OCTETS_OF_ROW = 40
+
+MAX_SECONDS_A_STATEMENT = 600
+"""Between two words of how far it has come."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,6 +157,7 @@ def bring_in(
 
     Args:
         now: the time on the campus.
+        say: told again and again how far it has come; what it raises ends the reading, and nothing is kept.
         is_trial: nothing is kept; what would be is told.
         expected: the digest of the report that was looked at before; where it would be another one now,
             nothing is kept either. Empty where nobody has looked.
@@ -155,6 +165,7 @@ def bring_in(
     """
     report = Report(strangers=source.strangers)
     with connected(database), database.atomic() as transaction:
+        limit_statements(database, MAX_SECONDS_A_STATEMENT)
         lock_exchange(database)
         plan_for_sets(database)
         staged = _stage(database, source, report, say)

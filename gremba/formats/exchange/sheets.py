@@ -7,7 +7,19 @@ from dataclasses import dataclass
 
 MOST_COLUMNS = 200
 MOST_ROWS = 5_000_000
-"""Of one table: twice the records of 50,000 students in eight terms."""
+"""Lines of one table, empty ones too: twice the records of 50,000 students in eight terms."""
+
+MOST_SIGNS_OF_ROW = 1_000_000
+
+
+def too_many_columns(line: int) -> UnreadableFile:
+    """A row has more cells than any table has columns."""
+    return UnreadableFile(f"has more than {MOST_COLUMNS} columns", line)
+
+
+def too_many_rows() -> UnreadableFile:
+    """There are more lines than any table has."""
+    return UnreadableFile(f"has more than {MOST_ROWS:,} rows; send it in parts")
 
 
 class UnreadableFile(Exception):

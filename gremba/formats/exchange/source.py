@@ -120,14 +120,15 @@ def open_packed(file: IO[bytes]) -> Source:
         if "[Content_Types].xml" in entries:
             return _open_workbook(file, closing)
         return _open_archive(archive, entries, closing)
-    except (zipfile.BadZipFile, EOFError, OSError):
+    except UnreadableFile:
+        closing.close()
+        raise
+    except Exception:
+        # Each way in which an archive can be damaged has an error of its own.
         closing.close()
         raise UnreadableFile(
             "This is no .zip and no .xlsx that can be read; pack the tables anew, as one .zip or one .xlsx"
         ) from None
-    except UnreadableFile:
-        closing.close()
-        raise
 
 
 def _open_folder(path: Path) -> Source:
@@ -151,13 +152,20 @@ def _open_archive(archive: zipfile.ZipFile, entries: list[str], closing: ExitSta
     found = _Found()
 
     def opener(entry: str) -> Callable[[], IO[bytes]]:
-        return lambda: io.BufferedReader(_Bounded(closing.enter_context(archive.open(entry))))
+        return lambda: io.BufferedReader(_Bounded(closing.enter_context(_opened(archive, entry))))
 
     for entry in entries:
         name = PurePosixPath(entry).name
         if not name.startswith(".") and "__MACOSX" not in entry:
             found.note(name, archive.getinfo(entry).file_size, opener(entry))
     return Source(closing, found)
+
+
+def _opened(archive: zipfile.ZipFile, entry: str) -> IO[bytes]:
+    try:
+        return archive.open(entry)
+    except Exception:
+        raise UnreadableFile(f"The file {entry[:60]} in it is damaged; pack it again") from None
 
 
 def _open_workbook(file: IO[bytes], closing: ExitStack) -> Source:
@@ -216,7 +224,7 @@ class _Bounded(io.RawIOBase):
         """Read some (io)."""
         try:
             piece = self._stream.read(len(buffer))
-        except (zipfile.BadZipFile, EOFError):
+        except Exception:
             raise UnreadableFile("is damaged; pack it again") from None
         self._left -= len(piece)
         if self._left < 0:

@@ -9,7 +9,15 @@ import io
 from collections.abc import Iterator
 from typing import Any
 
-from gremba.formats.exchange.sheets import MOST_ROWS, Sheet, UnreadableFile
+from gremba.formats.exchange.sheets import (
+    MOST_COLUMNS,
+    MOST_ROWS,
+    MOST_SIGNS_OF_ROW,
+    Sheet,
+    UnreadableFile,
+    too_many_columns,
+    too_many_rows,
+)
 
 _MARKS = {
     codecs.BOM_UTF8: "utf-8-sig",
@@ -32,17 +40,42 @@ def _rows(stream: io.BufferedReader) -> Iterator[tuple[int, list[str]]]:
         raise UnreadableFile("is no text; save it as CSV, UTF-8")
     first = head.decode(code, errors="ignore").partition("\n")[0]
     with io.TextIOWrapper(stream, encoding=code, newline="") as text:
-        yield from _lines(csv.reader(text, delimiter=_separator(first), strict=True))
+        pieces = _Bounded(text)
+        yield from _lines(csv.reader(pieces, delimiter=_separator(first), strict=True), pieces)
 
 
-def _lines(reader: Any) -> Iterator[tuple[int, list[str]]]:
-    many = 0
+class _Bounded:
+    """The lines of a text, of which no row may be longer than anybody's."""
+
+    def __init__(self, text: io.TextIOWrapper) -> None:
+        self._text = text
+        self.left = MOST_SIGNS_OF_ROW
+        """Signs that the row may still have."""
+
+    def __iter__(self) -> Iterator[str]:
+        return self
+
+    def __next__(self) -> str:
+        line = self._text.readline(self.left + 1)
+        self.left -= len(line)
+        if self.left < 0:
+            raise UnreadableFile(
+                f"has a row of more than {MOST_SIGNS_OF_ROW:,} signs; look for a quote that does not end"
+            )
+        if not line:
+            raise StopIteration
+        return line
+
+
+def _lines(reader: Any, pieces: _Bounded) -> Iterator[tuple[int, list[str]]]:
     try:
         for cells in reader:
+            pieces.left = MOST_SIGNS_OF_ROW
+            if reader.line_num > MOST_ROWS:
+                raise too_many_rows()
+            if len(cells) > MOST_COLUMNS:
+                raise too_many_columns(reader.line_num)
             if any(cell.strip() for cell in cells):
-                many += 1
-                if many > MOST_ROWS:
-                    raise UnreadableFile(f"has more than {MOST_ROWS:,} rows; send it in parts")
                 yield reader.line_num - _breaks(cells), cells
     except UnicodeDecodeError as problem:
         raise UnreadableFile(_code_problem(problem), reader.line_num + 1) from None

@@ -70,6 +70,11 @@ def lock_exchange(database: PooledPostgresqlDatabase) -> None:
     lock_until_end(database, _LOCK)
 
 
+def limit_statements(database: PooledPostgresqlDatabase, seconds: int) -> None:
+    """No statement of the transaction takes longer."""
+    run_sql(database, f"SET LOCAL statement_timeout = '{seconds:d}s'")
+
+
 def plan_for_sets(database: PooledPostgresqlDatabase) -> None:
     """Have the transaction's statements joined table to table. What has just been written has no statistics
     yet, so they would be taken for small, and gone through row by row: hours instead of a minute."""

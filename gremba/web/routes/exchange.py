@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import queue
 import threading
-from collections.abc import Callable, Iterator
-from contextlib import ExitStack
+import time
+from collections.abc import AsyncIterator, Callable, Iterator
+from contextlib import ExitStack, suppress
 from datetime import UTC, datetime
 from tempfile import SpooledTemporaryFile, TemporaryFile
 from typing import IO, Annotated, Any, Literal
@@ -45,6 +47,12 @@ log = structlog.get_logger()
 
 AT_ONCE = 2
 """Folders that a process reads at a time; one of them waits for the other."""
+
+_LOOKS_EVERY = 0.05
+"""Seconds between two looks at how far a folder has come."""
+
+MAX_SECONDS = 1_800
+"""For reading one folder in."""
 
 _places = threading.BoundedSemaphore(AT_ONCE)
 
@@ -100,12 +108,21 @@ async def _received(request: Request) -> IO[bytes]:
 
 def _lines(
     request: Request, person: int, what: str, file: IO[bytes], is_trial: bool, expected: str
-) -> Iterator[str]:
-    """Have a folder read on a thread of its own, which goes on to its end even where nobody listens any more;
-    gives what is told meanwhile."""
+) -> AsyncIterator[str]:
+    """Have a folder read on a thread of its own; gives what is told meanwhile. Where nobody listens any more,
+    or it takes too long, it ends and nothing is kept."""
     told: queue.Queue[FolderProgress | None] = queue.Queue()
+    is_left = threading.Event()
+    ends_at = time.monotonic() + MAX_SECONDS
     services = services_of(request)
     context, record = services.context, services.record
+
+    def say(now: Progress) -> None:
+        if is_left.is_set():
+            raise _Ended("It was stopped")
+        if time.monotonic() > ends_at:
+            raise _Ended(f"It took longer than {MAX_SECONDS // 60} minutes; send it in parts")
+        told.put(_progress(now))
 
     def work() -> None:
         try:
@@ -115,14 +132,14 @@ def _lines(
                     source,
                     context.clock.now(),
                     is_trial=is_trial,
-                    say=lambda now: told.put(_progress(now)),
+                    say=say,
                     expected=expected,
                 )
             if report.is_done and not report.changes_nothing:
                 done = f"{what} taken over"
                 record.note(Entry(datetime.now(UTC), AuditKind.OFFICE_ACT, person, detail=done))
             told.put(FolderProgress(doing="done", share=1.0, report=report_response(report)))
-        except UnreadableFile as problem:
+        except (UnreadableFile, _Ended) as problem:
             told.put(_problem(Problem(ProblemKind.FOLDER_UNREADABLE, f"{problem}.")))
         except Unavailable:
             told.put(_problem(records_away()))
@@ -134,12 +151,27 @@ def _lines(
             told.put(None)
 
     threading.Thread(target=work, name="exchange", daemon=True).start()
-    return _until_none(told)
+    return _until_none(request, told, is_left)
 
 
-def _until_none(told: queue.Queue[FolderProgress | None]) -> Iterator[str]:
-    while (line := told.get()) is not None:
-        yield line.model_dump_json() + "\n"
+class _Ended(Exception):
+    """A folder is not read to its end; the text says why."""
+
+
+async def _until_none(
+    request: Request, told: queue.Queue[FolderProgress | None], is_left: threading.Event
+) -> AsyncIterator[str]:
+    try:
+        while not await request.is_disconnected():
+            with suppress(queue.Empty):
+                line = told.get_nowait()
+                if line is None:
+                    return
+                yield line.model_dump_json() + "\n"
+                continue
+            await asyncio.sleep(_LOOKS_EVERY)
+    finally:
+        is_left.set()
 
 
 def _progress(now: Progress) -> FolderProgress:

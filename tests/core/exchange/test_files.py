@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import random
 import re
 import tempfile
 import time
@@ -29,6 +30,7 @@ from gremba.core.exchange.values import read_value
 from gremba.formats.exchange import source as opening
 from gremba.formats.exchange.sheets import Formula, UnreadableFile
 from gremba.formats.exchange.source import open_packed, open_source
+from gremba.formats.exchange.workbook import _look_through_sheet
 from gremba.formats.exchange.writing import cells_of, write_archive, write_folder, write_workbook
 
 ZONE = ZoneInfo("America/New_York")
@@ -101,6 +103,25 @@ class Text(unittest.TestCase):
     def test_a_quote_that_does_not_end_is_told_by_its_line(self) -> None:
         _, told = self.read_text(b'code,name\nSOIL,"Soil\n' + b"x,y\n" * 60_000)
         self.assertIn("a quote that does not end", told[0])
+
+    def test_bounds_are_kept_before_anything_is_made(self) -> None:
+        heading = b"code,name\n"
+        for content, said in (
+            (heading + b"," * 250 + b"\n", "subjects 2: has more than 200 columns"),
+            (heading + b"," * 20_000_000, "has a row of more than 1,000,000 signs"),
+            (heading + b'SOIL,"' + b"\n" * 2_000_000, "cannot be read from here on"),
+            (heading + b'"x\n",' * 400_000, "has a row of more than 1,000,000 signs"),
+        ):
+            with self.subTest(said=said):
+                _, told = self.read_text(content)
+                self.assertIn(said, told[0])
+
+    def test_empty_lines_count(self) -> None:
+        with mock.patch("gremba.formats.exchange.text_sheet.MOST_ROWS", 50):
+            _, told = self.read_text(b"code,name\n" + b"\n" * 49 + b"SOIL,Soil\n")
+            self.assertIn("rows; send it in parts", told[0])
+            found, told = self.read_text(b"code,name\n" + b"\n" * 40 + b"SOIL,Soil\n")
+            self.assertEqual((len(found["subjects"]), told), (1, []))
 
     def test_headings(self) -> None:
         _, told = self.read_text(b"Code,nmae\nSOIL,x\n")
@@ -246,11 +267,15 @@ class Workbooks(unittest.TestCase):
 
     def test_there_is_an_end_to_rows_and_columns(self) -> None:
         wide = workbook("subjects", [["code", "name", *map(str, range(200))], ["SOIL", "x"]])
-        self.assertIn("more than 200 columns", read(wide)[1][0])
-        with mock.patch("gremba.formats.exchange.workbook.MOST_ROWS", 2):
-            self.assertIn("more than 2 rows", read(workbook("subjects", [["code"]] + [["SOIL"]] * 3))[1][0])
+        with self.assertRaisesRegex(UnreadableFile, "One of its sheets has more than 200 columns in line 1"):
+            read(wide)
+        with (
+            mock.patch("gremba.formats.exchange.workbook.MOST_ROWS", 2),
+            self.assertRaisesRegex(UnreadableFile, "rows; send it in parts"),
+        ):
+            read(workbook("subjects", [["code"]] + [["SOIL"]] * 3))
         with mock.patch("gremba.formats.exchange.text_sheet.MOST_ROWS", 2):
-            self.assertIn("more than 2 rows", read(packed({"subjects.csv": SUBJECTS}))[1][0])
+            self.assertIn("rows; send it in parts", read(packed({"subjects.csv": SUBJECTS}))[1][0])
 
     def test_a_broken_one_is_refused_in_words(self) -> None:
         whole = workbook("subjects", [["code", "name"], ["SOIL", "x"]])
@@ -324,3 +349,65 @@ class Written(unittest.TestCase):
             (path / "datapackage.json").write_text(json.dumps(described))
             report = frictionless.Package(str(path / "datapackage.json")).validate()
             self.assertTrue(report.valid, report.flatten(["title", "rowNumber", "fieldName", "message"])[:5])
+
+
+class DamagedWorkbooks(unittest.TestCase):
+    """A workbook as a program may write it, with something in its sheet that none should have."""
+
+    ROWS = b'<row r="1"><c r="A1" t="inlineStr"><is><t>code</t></is></c></row>'
+
+    def with_sheet(self, sheet: bytes, method: int = zipfile.ZIP_DEFLATED) -> io.BytesIO:
+        whole, changed = workbook("subjects", [("code", "name")]), io.BytesIO()
+        with zipfile.ZipFile(whole) as old, zipfile.ZipFile(changed, "w", method) as new:
+            for entry in old.infolist():
+                is_sheet = entry.filename == "xl/worksheets/sheet1.xml"
+                new.writestr(entry.filename, sheet if is_sheet else old.read(entry))
+        changed.seek(0)
+        return changed
+
+    def told(self, file: io.BytesIO) -> str:
+        try:
+            return "; ".join(read(file)[1])
+        except UnreadableFile as problem:
+            return str(problem)
+
+    def test_bounds_are_kept_before_anything_is_made(self) -> None:
+        space = b'xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"'
+        whole = b"<worksheet " + space + b"><sheetData>%s</sheetData></worksheet>"
+        prefixed = b"<x:worksheet " + space.replace(b"xmlns=", b"xmlns:x=") + b"><x:sheetData>%s"
+        self.assertEqual(self.told(self.with_sheet(whole % self.ROWS)), "")
+        for sheet, said in (
+            (whole % (self.ROWS + b"<row>" + b"<c/>" * 3_000_000 + b"</row>"), "more than 200 columns"),
+            (prefixed % (b"<x:row>" + b"<x:c/>" * 300_000 + b"</x:row>"), "more than 200 columns"),
+            (whole % (self.ROWS + b'<row r="2"><c r="ZZ2"><v>1</v></c></row>'), "more than 200 columns"),
+            (whole % (self.ROWS + b'<row r="4000000000"><c><v>1</v></c></row>'), "send it in parts"),
+            (whole % (self.ROWS + b'<row r="2"><c r="A2"><v>1</v>'), "save it again as .xlsx"),
+            (whole % (self.ROWS + b'<row r="x"><c r="A2"><v>1</v></c></row>'), "is damaged from here on"),
+        ):
+            with self.subTest(said=said, sheet=sheet[:200]):
+                self.assertIn(said, self.told(self.with_sheet(sheet)))
+
+    def test_a_tag_cut_in_two_by_a_piece_is_counted_once(self) -> None:
+        cells = b"".join(b'<c r="%s1" t="n"><v>1</v></c>' % letter for letter in (b"A", b"B", b"C"))
+        for size in range(1, 60):
+            with (
+                self.subTest(size=size),
+                mock.patch("gremba.formats.exchange.workbook._PIECE", size),
+                mock.patch("gremba.formats.exchange.workbook.MOST_COLUMNS", 3),
+            ):
+                _look_through_sheet(io.BytesIO(b"<row>" + cells + b"</row><row>" + cells + b"</row>"))
+                with self.assertRaises(UnreadableFile):
+                    _look_through_sheet(io.BytesIO(b"<row>" + cells + b"<c/></row>"))
+
+    def test_octets_changed_at_random_are_damage_or_nothing(self) -> None:
+        rng = random.Random(5)
+        whole = workbook(
+            "subjects", [("code", "name"), *(("SOIL", f"Soil {n}") for n in range(40))]
+        ).getvalue()
+        archive = packed({"subjects.csv": SUBJECTS * 50}).getvalue()
+        for n in range(300):
+            broken = bytearray((whole, archive)[n % 2])
+            for _ in range(rng.randint(1, 8)):
+                broken[rng.randrange(len(broken))] = rng.randrange(256)
+            with self.subTest(n=n):
+                self.assertIsInstance(self.told(io.BytesIO(bytes(broken))) if broken else "", str)

@@ -7,6 +7,8 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { FolderTold } from "./FolderTold";
 import { type Progress, sendFolder } from "./sendFolder";
 
+type Wanted = { file: File; trial: boolean; expected: string; stopping: AbortController };
+
 /** Reading a folder in: first a trial that tells all of it, then on a press. */
 export function BringIn() {
   const id = useId();
@@ -16,8 +18,8 @@ export function BringIn() {
   const [isOver, setIsOver] = useState(false);
   const [file, setFile] = useState<File | null>(null);
   const send = useMutation({
-    mutationFn: (wanted: { file: File; trial: boolean; expected: string }) =>
-      sendFolder(wanted, setProgress),
+    mutationFn: ({ stopping, ...wanted }: Wanted) =>
+      sendFolder(wanted, setProgress, stopping.signal),
     onSuccess: ({ is_done, mistakes_in_all, has_moved }) => {
       if (is_done) {
         announce("The folder is taken over.");
@@ -32,7 +34,12 @@ export function BringIn() {
   const look = (chosen: File | undefined) => {
     if (!chosen || send.isPending) return;
     setFile(chosen);
-    send.mutate({ file: chosen, trial: true, expected: "" });
+    send.mutate({
+      file: chosen,
+      trial: true,
+      expected: "",
+      stopping: new AbortController(),
+    });
   };
   const onDrop = (event: DragEvent) => {
     event.preventDefault();
@@ -64,7 +71,7 @@ export function BringIn() {
         </label>
         <FileInput id={`${id}-file`} accept=".zip,.xlsx" isBusy={send.isPending} onFile={look} />
       </div>
-      {send.isPending && <Bar progress={progress} />}
+      {send.isPending && <Bar progress={progress} onStop={() => send.variables.stopping.abort()} />}
       <div className="mt-4">
         {send.error && <ProblemNotice problem={send.error} />}
         {report && file && (
@@ -81,7 +88,14 @@ export function BringIn() {
                 <Button
                   look="main"
                   disabled={send.isPending}
-                  onClick={() => send.mutate({ file, trial: false, expected: report.digest })}
+                  onClick={() =>
+                    send.mutate({
+                      file,
+                      trial: false,
+                      expected: report.digest,
+                      stopping: new AbortController(),
+                    })
+                  }
                 >
                   Take it over
                 </Button>
@@ -95,7 +109,7 @@ export function BringIn() {
 }
 
 /** How far it has come. */
-function Bar({ progress }: { progress: Progress | null }) {
+function Bar({ progress, onStop }: { progress: Progress | null; onStop: () => void }) {
   const share = progress?.share ?? 0;
   return (
     <div className="mt-4">
@@ -112,9 +126,12 @@ function Bar({ progress }: { progress: Progress | null }) {
           style={{ width: `${share * 100}%` }}
         />
       </div>
-      <p className="mt-1 text-[13px] text-soft">
-        {(share * 100).toFixed(0)} per cent{progress?.doing && `: ${progress.doing}`}
-      </p>
+      <div className="mt-1 flex items-baseline gap-4">
+        <p className="min-w-0 flex-1 text-[13px] text-soft">
+          {(share * 100).toFixed(0)} per cent{progress?.doing && `: ${progress.doing}`}
+        </p>
+        <Button onClick={onStop}>Stop</Button>
+      </div>
     </div>
   );
 }

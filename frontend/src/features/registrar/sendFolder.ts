@@ -19,6 +19,7 @@ type Sent = { file: File; trial: boolean; expected: string };
 export function sendFolder(
   { file, trial, expected }: Sent,
   onProgress: (progress: Progress) => void,
+  signal: AbortSignal,
 ): Promise<Schemas["FolderReport"]> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
@@ -46,6 +47,17 @@ export function sendFolder(
         ),
       );
     };
+    request.onabort = () =>
+      reject(
+        trial
+          ? new Problem(0, "Stopped", "Nothing was changed.")
+          : new Problem(
+              0,
+              "Stopped",
+              "All of it is taken over or nothing: send it again, and it tells.",
+            ),
+      );
+    signal.addEventListener("abort", () => request.abort());
     request.onload = () => {
       connection.well();
       const line = request.status === 200 ? lastLine(request.responseText) : null;
