@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 import structlog
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.actions.counted_acts import CountedActs
 from gremba.store.audit import Entry, purge, write_entries
 from gremba.store.database import Unavailable, connected
 from gremba.store.long_lived_thread import LongLivedThread
@@ -32,10 +33,17 @@ class AuditWriter(LongLivedThread):
         self._database = database
         self._waiting: deque[Entry] = deque()
         self._missing = 0
+        self._counted = CountedActs()
         self._purge_at = 0.0
 
     def note(self, entry: Entry) -> None:
-        """Have an entry written soon."""
+        """Have an entry written soon. Of what somebody who is not signed in causes again and again the first
+        of a minute is written, and how often it came again."""
+        if not self._counted.is_first(entry):
+            return
+        self._put(entry)
+
+    def _put(self, entry: Entry) -> None:
         if len(self._waiting) >= MOST:
             self._missing += 1
             return
@@ -47,8 +55,13 @@ class AuditWriter(LongLivedThread):
         if time.monotonic() >= self._purge_at:
             self._purge_at = time.monotonic() + PURGE_EVERY
             self._purge()
+        self._put_counted(datetime.now(UTC))
         self.write()
         self.ending.wait(PAUSE)
+
+    def _put_counted(self, now: datetime | None) -> None:
+        for entry in self._counted.over(now):
+            self._put(entry)
 
     def write(self) -> None:
         """Write what waits.
@@ -90,6 +103,7 @@ class AuditWriter(LongLivedThread):
     def stop(self, patience: float = 5.0) -> None:
         """Write what waits and end the thread."""
         super().stop(patience)
+        self._put_counted(None)
         try:
             self.write()
         except Unavailable as problem:

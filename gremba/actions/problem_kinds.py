@@ -67,6 +67,7 @@ class ProblemKind(Enum):
     REQUEST_MOVED = ("request-moved", 409, "This request has moved on meanwhile")
     REQUEST_OPEN = ("request-open", 409, "You have asked for this already")
     ROOM_FULL = ("room-full", 409, "The room holds no more")
+    ASKED_ENOUGH = ("asked-enough", 429, "You have sent {what} within a day")
     TOO_MANY_ASKED = ("too-many-asked", 409, "You have {most} requests open already")
     SENT_ALREADY = ("sent-already", 429, "It was sent just now")
     RECORDS_MOVED = ("records-moved", 409, "Something changed while this was put through")

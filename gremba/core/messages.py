@@ -246,8 +246,10 @@ TEMPLATES: Mapping[MessageKind, Template] = {
             "{student} asks you for {section} {number}.",
             "To be lifted: {lifted}.",
             "“{words}”",
+            "Others who have asked since: {others}.",
             "Answer under Requests.",
         ),
+        optional=frozenset({"others"}),
     ),
     MessageKind.REQUEST_ANSWERED: Template(
         "{student} has answered about {section}",
@@ -258,7 +260,11 @@ TEMPLATES: Mapping[MessageKind, Template] = {
     ),
     MessageKind.REQUEST_WAITS: Template(
         "{student} waits for an answer about {section}",
-        ("{student} has asked you for {section} {number}, and has had no answer since {since}.",),
+        (
+            "{student} has asked you for {section} {number}, and has had no answer since {since}.",
+            "Others who wait for one about it: {others}.",
+        ),
+        optional=frozenset({"others"}),
     ),
     MessageKind.WEEK_SENT: Template(
         "Your week in {term}",

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from peewee import chunked, fn
+from peewee import SQL, chunked, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core import messages
@@ -104,6 +104,38 @@ def put_mail(
     ]
     if rows:
         write(database, Message.insert_many(rows))
+
+
+def put_gathered_mail(
+    database: PooledPostgresqlDatabase,
+    people: Collection[int],
+    message: messages.Message,
+    at: datetime,
+    gathering: timedelta,
+) -> None:
+    """Mail something about a section to people of the college. The first of a kind goes out at once; those
+    that come soon afterwards are counted in one that goes out when this time is over. Two statements a
+    person."""
+    own = Message
+    for person in sorted(people):
+        query = own.select(own.id, own.made_at, own.mail_after, own.mailed_at, own.tries).where(
+            own.person == person,
+            own.kind == message.kind,
+            SQL("facts ->> 'number'") == str(message.facts["number"]),
+            own.made_at > at - gathering,
+        )
+        found = fetch_tuples(database, query.order_by(own.id.desc()).limit(1).for_update())
+        row = {"person": person, "kind": message.kind, "facts": dict(message.facts), "made_at": at}
+        if not found:
+            write(database, own.insert(row))
+            continue
+        (last, made_at, mail_after, mailed_at, tries) = found[0]
+        if mailed_at is None and mail_after is not None and tries == 0:
+            others = fn.COALESCE(SQL("(facts ->> 'others')::int"), 0) + 1
+            more = fn.jsonb_set(own.facts, SQL("'{others}'"), fn.to_jsonb(others))
+            write(database, own.update({own.facts: more}).where(own.id == last))
+        else:
+            write(database, own.insert(row | {"mail_after": made_at + gathering}))
 
 
 def _put(

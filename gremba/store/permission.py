@@ -136,6 +136,20 @@ def count_open(database: PooledPostgresqlDatabase, student_term_id: int) -> int:
     return int(fetch_value(database, query))
 
 
+def count_asked_since(database: PooledPostgresqlDatabase, student_id: int, since: datetime) -> int:
+    """How many requests a student has made since, in any term, those taken back too. One statement."""
+    own = PermissionRequest
+    query = own.select(fn.COUNT(own.id)).join(StudentTerm)
+    return int(fetch_value(database, query.where(StudentTerm.student == student_id, own.asked_at > since)))
+
+
+def count_attached_since(database: PooledPostgresqlDatabase, student_id: int, since: datetime) -> int:
+    """How many files a student has attached since. One statement."""
+    own = PermissionFile
+    query = own.select(fn.COUNT(own.id)).join(PermissionRequest).join(StudentTerm)
+    return int(fetch_value(database, query.where(StudentTerm.student == student_id, own.at > since)))
+
+
 def requests_of_student(
     database: PooledPostgresqlDatabase, student_term_id: int, most: int
 ) -> list[RequestRow]:

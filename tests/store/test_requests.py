@@ -15,11 +15,19 @@ from gremba.actions.actor import Subject
 from gremba.actions.consent import give_consent
 from gremba.actions.permission import deputies, follow, put_through, to_answer
 from gremba.actions.permission.answer import Answer, answer, take_back
-from gremba.actions.permission.ask import answer_back, attach, look_at_asking, withdraw
+from gremba.actions.permission.ask import (
+    MAX_FILES_A_DAY,
+    MAX_REQUESTS_A_DAY,
+    answer_back,
+    attach,
+    look_at_asking,
+    withdraw,
+)
 from gremba.actions.permission.let_in import let_in
 from gremba.actions.permission.to_answer import attached_file, requests_to_answer
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.messages import Message, MessageKind
 from gremba.core.states import Waiver
 from tests.core.permission.test_attachments import PDF, PNG
 from tests.support.campus import TERM, Somebody
@@ -97,6 +105,60 @@ class Asking(OnACampus):
         for _ in range(10):
             campus.ask(who, campus.section(1, consent_needed=True))
         self.refused(ProblemKind.TOO_MANY_ASKED, campus.ask, who)
+
+    def test_so_many_a_day_those_taken_back_too(self) -> None:
+        campus, who = self.campus, self.campus.student()
+        me = Subject.alone(who.id)
+        for n in range(MAX_REQUESTS_A_DAY):
+            asked = campus.ask(who)
+            if n < MAX_FILES_A_DAY:
+                attach(campus.context(), me, asked, f"{n}.pdf", PDF + b"%d" % n)
+            if n < MAX_REQUESTS_A_DAY - 1:
+                withdraw(campus.context(), me, asked)
+        self.refused(ProblemKind.ASKED_ENOUGH, attach, campus.context(), me, asked, "x.pdf", PDF + b"x")
+        withdraw(campus.context(), me, asked)
+        problem = self.refused(ProblemKind.ASKED_ENOUGH, campus.ask, who)
+        self.assertEqual(problem.title, f"You have sent {MAX_REQUESTS_A_DAY} requests within a day")
+        # Another student may, and the same one a day later.
+        campus.ask(campus.student())
+        campus.run("UPDATE permission_requests SET asked_at = asked_at - interval '1 day'")
+        campus.ask(who)
+
+    def test_what_many_ask_about_one_section_is_put_together(self) -> None:
+        campus = self.campus
+        other = campus.section(1, consent_needed=True)
+        campus.run(
+            "INSERT INTO section_instructors SELECT s.id, %s FROM sections s WHERE s.reference_number = %s",
+            campus.petra.id,
+            other,
+        )
+        for _ in range(5):
+            campus.ask(campus.student())
+        campus.ask(campus.student(), other)
+        self.assertEqual(campus.mailed(campus.petra), ["request came"] * 3)
+        told = campus.value(
+            "SELECT json_agg(json_build_object('others', facts -> 'others', 'later', mail_after IS NOT NULL) "
+            "ORDER BY id) FROM messages WHERE person_id = %s",
+            campus.petra.id,
+        )
+        # At once the first of each section; in one, an hour later, the four that came after it.
+        self.assertEqual(
+            [(one["others"], one["later"]) for one in told], [(None, False), (3, True), (None, False)]
+        )
+        facts = campus.value("SELECT facts FROM messages WHERE facts ? 'others'")
+        self.assertIn("Others who have asked since: 3.", Message(MessageKind.REQUEST_CAME, facts).body)
+        # Once that one has gone out the next is told anew, and no sooner than an hour after it.
+        campus.run("UPDATE messages SET mailed_at = now() WHERE facts ? 'others'")
+        campus.ask(campus.student())
+        self.assertEqual(campus.mailed(campus.petra), ["request came"] * 4)
+        campus.run("UPDATE messages SET made_at = made_at - interval '2 hours'")
+        campus.ask(campus.student())
+        self.assertEqual(
+            campus.value(
+                "SELECT count(*) FROM messages WHERE mail_after IS NULL AND person_id = %s", campus.petra.id
+            ),
+            3,
+        )
 
     def test_somebody_elses_request_is_none(self) -> None:
         campus, who, other = self.campus, self.campus.student(), self.campus.student()

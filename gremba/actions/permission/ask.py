@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
 
@@ -32,6 +32,8 @@ from gremba.store.database import connected, reading
 from gremba.store.permission import (
     RequestRow,
     change_request,
+    count_asked_since,
+    count_attached_since,
     count_open,
     files_of,
     find_request,
@@ -118,6 +120,17 @@ def _read(
     return situation, Request(changes), members.index(wanted[0])
 
 
+DAY = timedelta(days=1)
+
+MAX_REQUESTS_A_DAY = 20
+"""Of one student, those taken back too."""
+
+MAX_FILES_A_DAY = 15
+"""Of one student: thirty megabytes."""
+
+_TOMORROW = "Those there are stay as they are. Go on tomorrow, or speak to the office."
+
+
 def _any_time(term: TermCatalogue) -> datetime:
     """What belongs together does so at any time."""
     return datetime.combine(term.calendar.first, datetime.min.time(), tzinfo=term.calendar.zone)
@@ -162,6 +175,8 @@ def ask(
         lock_student_terms(database, [row])
         if open_request(database, row, section.id) is not None:
             raise Problem(ProblemKind.REQUEST_OPEN, "Look under Requests who has it, and since when.")
+        if count_asked_since(database, subject.student_id, now - DAY) >= MAX_REQUESTS_A_DAY:
+            raise Problem(ProblemKind.ASKED_ENOUGH, _TOMORROW, what=f"{MAX_REQUESTS_A_DAY} requests")
         if count_open(database, row) >= policy.most_open:
             raise Problem(
                 ProblemKind.TOO_MANY_ASKED,
@@ -212,7 +227,10 @@ def attach(context: ActionContext, subject: Subject, request_id: int, name: str,
             return
         if len(files_of(database, [row.id]).get(row.id, ())) >= MOST_FILES:
             raise Problem(ProblemKind.FILE_WRONG, f"A request has at most {MOST_FILES} files.")
-        insert_file(database, row.id, name, kind, content, digest, context.clock.now())
+        now = context.clock.now()
+        if count_attached_since(database, subject.student_id, now - DAY) >= MAX_FILES_A_DAY:
+            raise Problem(ProblemKind.ASKED_ENOUGH, _TOMORROW, what=f"{MAX_FILES_A_DAY} files")
+        insert_file(database, row.id, name, kind, content, digest, now)
         change_request(database, row, row.state)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
 
@@ -12,7 +12,7 @@ from gremba.core.messages import MessageKind, message
 from gremba.core.permission.deciders import Deciders
 from gremba.core.states import Waiver
 from gremba.core.wording import listed
-from gremba.store.messages import put_mail, put_notice
+from gremba.store.messages import put_gathered_mail, put_mail, put_notice
 from gremba.store.permission import RequestRow
 
 _MOST_QUOTED = 400
@@ -65,6 +65,17 @@ def tell_deciders(
     at: datetime,
     **facts: str | int | None,
 ) -> None:
-    """Mail something about a request to everybody who has it. One statement."""
+    """Mail something about a request to everybody who has it. What is told again and again of one section
+    is put together."""
     people = {having.person for having in deciders.having(row, section)}
-    put_mail(database, people, message(kind, section, student=row.student, **facts), at)
+    told = message(kind, section, student=row.student, **facts)
+    if kind in _GATHERED:
+        put_gathered_mail(database, people, told, at, GATHERING)
+    else:
+        put_mail(database, people, told, at)
+
+
+GATHERING = timedelta(hours=1)
+"""So long what is told of one section is put together."""
+
+_GATHERED = frozenset({MessageKind.REQUEST_CAME, MessageKind.REQUEST_WAITS})

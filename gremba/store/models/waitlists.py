@@ -151,6 +151,7 @@ class Message(Table):
 
 
 index(Message, "messages_of_student", Message.student_term, Message.id)
+index(Message, "messages_of_person", Message.person, Message.id, where="person_id IS NOT NULL")
 index(
     Message,
     "messages_to_mail",
