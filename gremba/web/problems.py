@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from functools import cached_property
 from typing import Any
 
 import structlog
@@ -101,6 +103,7 @@ def response_for(problem: Exception, path: str) -> Response:
 
 def install(app: FastAPI) -> None:
     """Answer every exception with a problem document."""
+    methods = _Methods(app)
 
     async def on_problem(request: Request, problem: Exception) -> Response:
         if isinstance(problem, Problem) and problem.kind in _NOT_YOURS:
@@ -111,7 +114,13 @@ def install(app: FastAPI) -> None:
             catalogue = request.app.state.services.context.catalogue
             for code in problem.codes:
                 await run_in_threadpool(catalogue.catch_up, code)
-        return response_for(problem, request.url.path)
+        response = response_for(problem, request.url.path)
+        if response.status_code in (404, 405):
+            allowed = methods.of(request.url.path)
+            if allowed and request.method not in allowed:
+                response = respond(_OF_STATUS[405])
+                response.headers["Allow"] = ", ".join(sorted(allowed))
+        return response
 
     for kind in (
         Problem,
@@ -124,6 +133,29 @@ def install(app: FastAPI) -> None:
         Exception,
     ):
         app.add_exception_handler(kind, on_problem)
+
+
+class _Methods:
+    """The methods that addresses of the API take (RFC 9110, section 10.2.1), by its description."""
+
+    def __init__(self, app: FastAPI) -> None:
+        self._app = app
+
+    @cached_property
+    def _patterns(self) -> list[tuple[re.Pattern[str], frozenset[str]]]:
+        return [
+            (re.compile(re.sub(r"{\w+}", "[^/]+", path)), frozenset(method.upper() for method in described))
+            for path, described in self._app.openapi()["paths"].items()
+        ]
+
+    def of(self, path: str) -> frozenset[str]:
+        """Those of an address; none where there is none."""
+        found: frozenset[str] = frozenset()
+        for pattern, methods in self._patterns:
+            if pattern.fullmatch(path):
+                found |= methods
+        # As GET, and the server leaves the body out of the answer.
+        return found | {"HEAD"} if "GET" in found and not path.endswith("/stream") else found
 
 
 _NOT_YOURS = frozenset({ProblemKind.STUDENT_NOT_YOURS, ProblemKind.SECTION_NOT_YOURS})
