@@ -31,7 +31,7 @@ from gremba.launch.own_database import own_database
 from gremba.standins.clock import CampusClock
 from gremba.standins.password_links import invite
 from gremba.standins.sign_in import account_of
-from gremba.store.audit import Entry, recorded, write_entries
+from gremba.store.audit import Entry, age_out, read_head, recorded, write_entries
 from gremba.store.database import Unavailable, connect, connected
 from gremba.store.installation import is_current, look_at
 
@@ -170,7 +170,8 @@ def verify_record(database: Database = "") -> None:
     """Go through the record of what was done, and tell whether anything in it was altered, taken out or put
     in (docs/registrar.md)."""
     with _opened(database) as found, connected(found):
-        chain = verify(recorded(found))
+        head = read_head(found)
+        chain = verify(recorded(found, head.last_id), head)
     for one in chain.breaks:
         say(f"Entry {one.id} {one.what}.")
     if chain.older:
@@ -184,6 +185,15 @@ def verify_record(database: Database = "") -> None:
         say(f"The last digest: {chain.last.hex()}")
     else:
         say("Nothing is on record yet.")
+
+
+@college.command(name="age-out")
+def age_out_(database: Database = "") -> None:
+    """Take away what is on record for longer than it is kept. Only the owner of the tables may; run it every
+    night."""
+    with _opened(database) as found, connected(found):
+        gone = age_out(found, datetime.now(UTC))
+    say(f"{counted(gone, 'entry', 'entries')} of the record went by age.")
 
 
 @college.command(name="invite")

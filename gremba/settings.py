@@ -8,6 +8,7 @@ from typing import Self
 from pydantic import SecretStr, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from gremba.actions.audit_anchor import sender_of
 from gremba.actions.mail_server import STANDARD_SENDER, MailServer
 
 
@@ -29,6 +30,8 @@ class Settings(BaseSettings):
         mail_reply_to: where answers to mail go; "" for the sender.
         mail_starttls: the connection is encrypted, and the server's certificate is checked.
         mail_certificates: file of the authorities by which it is checked; "" for those of the system.
+        audit_anchor: where the last digest of the audit log is sent each night: ``file:/path``,
+            ``syslog:`` or ``mail:address``; "" for nowhere.
         mail_user, mail_password: for signing in at the mail server; only with mail_starttls.
         batch_queue_threads: worker threads that process submissions, a process.
         batching_window: seconds that a batch of submissions waits for one more, see :class:`BatchQueue`.
@@ -51,6 +54,7 @@ class Settings(BaseSettings):
     mail_reply_to: str = ""
     mail_starttls: bool = False
     mail_certificates: str = ""
+    audit_anchor: str = ""
     mail_user: str = ""
     mail_password: SecretStr = SecretStr("")
     payment_standin: bool = False
@@ -76,6 +80,11 @@ class Settings(BaseSettings):
     def _signs_in_encrypted(self) -> Self:
         if self.mail_user and not self.mail_starttls:
             raise ValueError("a password goes to the mail server with mail_starttls only")
+        return self
+
+    @model_validator(mode="after")
+    def _anchors_somewhere(self) -> Self:
+        sender_of(self.audit_anchor, self.mail)
         return self
 
     @property

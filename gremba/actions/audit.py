@@ -26,7 +26,7 @@ PURGE_EVERY = 3600.0
 
 
 class AuditWriter(LongLivedThread):
-    """Writes entries many at a time, each in the log as well, and takes old ones away."""
+    """Writes entries many at a time, each in the log as well, and takes away what is old about access."""
 
     def __init__(self, database: PooledPostgresqlDatabase) -> None:
         super().__init__("record", often=60.0)

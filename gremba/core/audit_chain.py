@@ -1,6 +1,8 @@
 """The chain of the record: each entry carries the digest of the one before, so that none can be altered,
-taken out or put in between without all after it telling so (SHA-256, FIPS 180-4; chained as in linked
-timestamping, Haber and Stornetta 1991, from memory)."""
+taken out or put in between without all after it telling so (chained as in linked timestamping, Haber and
+Stornetta 1991, from memory). Digests are made by the database with a key that the role that serves cannot
+read (HMAC-SHA-256, RFC 2104); those of entries from before there was a key, without one (SHA-256, FIPS
+180-4). Where the record begins and ends is noted and sealed, so that neither end can be cut off."""
 
 from __future__ import annotations
 
@@ -21,6 +23,8 @@ class Recorded:
     Attributes:
         before: the digest of the entry before it; None for an entry older than the chain.
         digest: its own; None likewise.
+        is_keyed: the digest is made with the key.
+        is_right: it is keyed, and says what it said when it was written.
     """
 
     id: int
@@ -34,6 +38,26 @@ class Recorded:
     detail: str
     before: bytes | None
     digest: bytes | None
+    is_keyed: bool = False
+    is_right: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """What is noted of the two ends.
+
+    Attributes:
+        last_id, last_digest: of the last entry.
+        aged_out_digest: of the last entry that has gone by age; ``FIRST`` where none has.
+        is_right: it is as the database has sealed it.
+        beyond: the first entry behind the one noted as the last; None where there is none.
+    """
+
+    last_id: int
+    last_digest: bytes
+    aged_out_digest: bytes = FIRST
+    is_right: bool = True
+    beyond: int | None = None
 
 
 def digest_of(
@@ -47,7 +71,7 @@ def digest_of(
     request_id: str,
     detail: str,
 ) -> bytes:
-    """The digest of an entry: of the one before it and of all that it says."""
+    """The digest of an entry from before there was a key: of the one before it and of all that it says."""
     said = [
         at.astimezone(UTC).isoformat(timespec="microseconds"),
         kind,
@@ -92,45 +116,70 @@ class Verified:
 MOST_BREAKS = 20
 
 
-def verify(entries: Iterable[Recorded]) -> Verified:
+def verify(entries: Iterable[Recorded], head: Head) -> Verified:
     """Go through the chain, from the earliest entry that is kept.
 
     Args:
-        entries: in the order of their ids.
+        entries: in the order of their ids, up to the one that the head names.
+        head: read before them.
     """
     found = Verified()
     breaks: list[Break] = []
+    is_keyed = False
+    last_id = 0
     for entry in entries:
+        last_id = entry.id
         if entry.digest is None or entry.before is None:
             if found.many:
                 breaks.append(Break(entry.id, "has no digest, though it comes after the chain began"))
             else:
                 found.older += 1
             continue
-        breaks.extend(_look(entry, found))
+        breaks.extend(_look(entry, found, head, is_keyed))
+        is_keyed |= entry.is_keyed
         found.many += 1
         found.first_at = found.first_at or entry.at
         found.last_at, found.last = entry.at, entry.digest
         if len(breaks) >= MOST_BREAKS:
             break
+    else:
+        breaks.extend(_look_at_end(found, head, last_id))
+    if head.beyond is not None:
+        breaks.append(Break(head.beyond, "was put in behind the last one"))
+    if not head.is_right:
+        breaks.append(Break(head.last_id, "is noted as the last one, and that note was altered"))
     found.breaks = tuple(breaks[:MOST_BREAKS])
     return found
 
 
-def _look(entry: Recorded, found: Verified) -> Iterator[Break]:
+def _look(entry: Recorded, found: Verified, head: Head, after_keyed: bool) -> Iterator[Break]:
     before = entry.before or FIRST
-    own = digest_of(
-        before,
-        entry.at,
-        entry.kind,
-        entry.person_id,
-        entry.account,
-        entry.student_id,
-        entry.address,
-        entry.request_id,
-        entry.detail,
-    )
-    if own != entry.digest:
+    if entry.is_keyed:
+        is_right = entry.is_right
+    else:
+        is_right = entry.digest == digest_of(
+            before,
+            entry.at,
+            entry.kind,
+            entry.person_id,
+            entry.account,
+            entry.student_id,
+            entry.address,
+            entry.request_id,
+            entry.detail,
+        )
+    if not is_right:
         yield Break(entry.id, "says something else than when it was written")
-    if found.many and before != found.last:
+    if after_keyed and not entry.is_keyed:
+        yield Break(entry.id, "has a digest without the key, though it comes after those that have one")
+    if not found.many:
+        if before != head.aged_out_digest:
+            yield Break(entry.id, "is the first that is left: those before it were taken out, not by age")
+    elif before != found.last:
         yield Break(entry.id, "does not follow on the one before it: something was taken out or put in")
+
+
+def _look_at_end(found: Verified, head: Head, last_id: int) -> Iterator[Break]:
+    last = found.last if found.many else head.aged_out_digest
+    if last != head.last_digest:
+        yield Break(last_id, f"is the last that is left: those up to entry {head.last_id} were taken out")

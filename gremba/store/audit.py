@@ -4,25 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
-from typing import Any
+from datetime import UTC, date, datetime, timedelta
 
-from peewee import JOIN, fn
+from peewee import JOIN, SQL, Value, fn
 from playhouse.pool import PooledPostgresqlDatabase
+from psycopg.types.json import Jsonb
 
-from gremba.core.audit_chain import FIRST, Recorded, digest_of
+from gremba.core.audit_chain import Head, Recorded
 from gremba.core.states import AuditKind
-from gremba.store.database import run_sql
-from gremba.store.models import AuditEntry, Person, Student
+from gremba.store.database import fetch_sql, run_sql
+from gremba.store.models import AuditAnchor, AuditEntry, AuditHead, Person
 from gremba.store.models.base import literal
 from gremba.store.queries import (
     columns,
     containing,
     fetch,
-    fetch_value,
-    fetch_values,
-    lock_until_end,
-    one_of,
+    fetch_tuples,
     write,
 )
 
@@ -47,43 +44,51 @@ class Entry:
     detail: str = ""
 
 
-_LOCK = 0x617564697400
-
-_SAID = ("at", "kind", "person", "account", "student", "address", "request_id", "detail")
-
-
 def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) -> None:
     """Write entries behind those there are, each with the digest of the one before. A student who is nobody
-    is left out. Processes that write at once wait for each other: it is one chain."""
+    is left out. Processes that write at once wait for each other: it is one chain. The role that serves
+    cannot write in any other way (``write_audit`` in triggers.sql)."""
+    told = [
+        {
+            "at": e.at.isoformat(),
+            "kind": e.act.value,
+            "person": e.person_id,
+            "account": e.account,
+            "student": e.student_id,
+            "address": e.address,
+            "request_id": e.request_id,
+            "detail": e.detail,
+        }
+        for e in entries
+    ]
     with database.atomic():
-        lock_until_end(database, _LOCK)
-        own = AuditEntry
-        chained = own.select(own.digest).where(own.digest.is_null(False)).order_by(own.id.desc()).limit(1)
-        before = bytes(fetch_value(database, chained) or FIRST)
-        named = sorted({e.student_id for e in entries if e.student_id is not None})
-        known = set(fetch_values(database, Student.select(Student.id).where(one_of(Student.id, named))))
-        rows: list[dict[str, Any]] = []
-        for e in entries:
-            student = e.student_id if e.student_id in known else None
-            said = (e.at, e.act.value, e.person_id, e.account, student, e.address, e.request_id, e.detail)
-            digest = digest_of(before, *said)
-            rows.append(dict(zip(_SAID, said, strict=True)) | {"digest_before": before, "digest": digest})
-            before = digest
-        write(database, own.insert_many(rows))
+        fetch_sql(database, "SELECT write_audit(%s)", (Jsonb(told),))
 
 
 _CHUNK = 10_000
 
 
-def recorded(database: PooledPostgresqlDatabase) -> Iterator[Recorded]:
-    """All entries in the order in which they were written, some thousand in memory at a time."""
+def read_head(database: PooledPostgresqlDatabase) -> Head:
+    """Where the record ends, and where what has gone by age ended."""
+    # In one statement: both ends are written together.
+    ((last_id, last, aged_out, is_right, beyond),) = fetch_sql(
+        database,
+        "SELECT last_id, last_digest, aged_out_digest, audit_head_is_right(), "
+        "(SELECT min(id) FROM audit_entries WHERE id > last_id) FROM audit_head",
+    )
+    return Head(last_id, bytes(last), bytes(aged_out), is_right, beyond)
+
+
+def recorded(database: PooledPostgresqlDatabase, up_to: int) -> Iterator[Recorded]:
+    """The entries up to one, in the order in which they were written, some thousand in memory at a time."""
     own = AuditEntry
     after = 0
+    is_right = SQL("is_keyed AND audit_is_right(t1)")
     while True:
-        query = own.select(
-            *columns(Recorded, own, person_id=own.person, student_id=own.student, before=own.digest_before)
-        )
-        found = fetch(database, query.where(own.id > after).order_by(own.id).limit(_CHUNK), Recorded)
+        named = {"person_id": own.person, "student_id": own.student, "before": own.digest_before}
+        query = own.select(*columns(Recorded, own, **named, is_right=is_right))
+        query = query.where(own.id > after, own.id <= up_to).order_by(own.id).limit(_CHUNK)
+        found = fetch(database, query, Recorded)
         yield from (
             replace(
                 entry,
@@ -164,8 +169,10 @@ MOST_WORDS = 6
 """Words that are looked for at once; others are passed over."""
 
 
+AUDIT_KEPT = timedelta(days=400)
+"""How long the record is kept; what is older goes by the owner's command only."""
+
 RETENTION = {
-    "audit_entries": ("at", timedelta(days=400)),
     "sign_ins": ("at", timedelta(days=30)),
     "consent_guesses": ("at", timedelta(days=30)),
     "known_browsers": ("seen_at", timedelta(days=180)),
@@ -183,13 +190,6 @@ MOST_PURGED = 1_000_000
 _PURGE = f"""
 DELETE FROM {{table}} WHERE ctid IN (SELECT ctid FROM {{table}} WHERE {{column}} < %s LIMIT {AT_ONCE})
 """
-# Of the chain only its beginning goes: those that were written before all that are to stay.
-_PURGE_CHAIN = f"""
-DELETE FROM audit_entries WHERE id IN (
-    SELECT id FROM audit_entries
-    WHERE id < (SELECT coalesce(min(id), 9223372036854775807) FROM audit_entries WHERE at >= %s)
-    ORDER BY id LIMIT {AT_ONCE})
-"""
 
 
 def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
@@ -201,7 +201,7 @@ def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
         while many < MOST_PURGED:
             last = run_sql(
                 database,
-                _PURGE_CHAIN if table == "audit_entries" else _PURGE.format(table=table, column=column),
+                _PURGE.format(table=table, column=column),
                 (now - retention,),
             )
             many += last
@@ -210,3 +210,48 @@ def purge(database: PooledPostgresqlDatabase, now: datetime) -> dict[str, int]:
         if many:
             gone[table] = many
     return gone
+
+
+def age_out(database: PooledPostgresqlDatabase, now: datetime) -> int:
+    """Take away the beginning of the record that is older than it is kept; gives how many entries went. Only
+    the owner of the tables may."""
+    gone = 0
+    while gone < MOST_PURGED:
+        ((many,),) = fetch_sql(database, "SELECT age_out_audit(%s, %s)", (now - AUDIT_KEPT, AT_ONCE))
+        gone += int(str(many))
+        if int(str(many)) < AT_ONCE:
+            break
+    return gone
+
+
+@dataclass(frozen=True, slots=True)
+class Anchor:
+    """The last digest of a day, to be sent elsewhere."""
+
+    day: date
+    last_id: int
+    digest: bytes
+
+
+def claim_anchor(database: PooledPostgresqlDatabase, now: datetime, tried_before: datetime) -> Anchor | None:
+    """The anchor of the day, where nobody has sent it, or tried to since; None else. Two statements, in a
+    transaction.
+
+    Args:
+        now: the day is that of UTC.
+        tried_before: one that was tried later is left to whoever tries it.
+    """
+    own, head = AuditAnchor, AuditHead
+    day = now.astimezone(UTC).date()
+    last = head.select(Value(day), head.last_id, head.last_digest).where(head.last_id > 0)
+    write(database, own.insert_from(last, [own.day, own.last_id, own.digest]).on_conflict_ignore())
+    is_due = own.sent_at.is_null() & (own.tried_at.is_null() | (own.tried_at < tried_before))
+    claimed = own.update(tried_at=now).where(own.day == day, is_due).returning(own.last_id, own.digest)
+    for last_id, digest in fetch_tuples(database, claimed):
+        return Anchor(day, last_id, bytes(digest))
+    return None
+
+
+def mark_anchor_sent(database: PooledPostgresqlDatabase, day: date, at: datetime) -> None:
+    """It lies elsewhere now."""
+    write(database, AuditAnchor.update(sent_at=at).where(AuditAnchor.day == day))

@@ -178,7 +178,6 @@ SERVING_DELETES = (
     "courses_wanted",
     "starred",
     "vacancies",
-    "audit_entries",
     "sign_ins",
     "consent_guesses",
     "known_browsers",
@@ -188,17 +187,22 @@ SERVING_DELETES = (
 are done with, and what
 is about access when it is old."""
 
-_ONLY_READ = (HISTORY, "installation")
+_ONLY_READ = (HISTORY, "installation", "audit_entries", "audit_head")
+
+_HIDDEN = "audit_key"
 
 
 def give_rights(database: PooledPostgresqlDatabase, role: str) -> None:
     """Let a role do what the application does, and nothing else: it alters no table and takes rows
     out of few. The role and the database are named by us, never by a person."""
-    writable = [t for t in (row[0] for row in fetch_sql(database, _TABLES)) if t not in _ONLY_READ]
+    writable = [
+        t for t in (row[0] for row in fetch_sql(database, _TABLES)) if t not in (*_ONLY_READ, _HIDDEN)
+    ]
     for statement in (
         f'REVOKE ALL ON ALL TABLES IN SCHEMA public FROM "{role}"',
         f'GRANT USAGE ON SCHEMA public TO "{role}"',
         f'GRANT SELECT ON ALL TABLES IN SCHEMA public TO "{role}"',
+        f'REVOKE ALL ON {_HIDDEN} FROM "{role}"',
         f'GRANT INSERT, UPDATE ON {", ".join(writable)} TO "{role}"',
         f'GRANT DELETE ON {", ".join(SERVING_DELETES)} TO "{role}"',
         f'GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO "{role}"',

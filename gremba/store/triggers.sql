@@ -117,7 +117,103 @@ CREATE OR REPLACE TRIGGER keep_sections BEFORE DELETE OR TRUNCATE ON sections
 CREATE OR REPLACE TRIGGER keep_student_terms BEFORE DELETE OR TRUNCATE ON student_terms
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 
--- The audit is taken away when it is old, but never changed.
+-- ## The record
+
+-- What was done is written, verified and aged out by these functions of the owner alone. Digests are made
+-- with a key that the role that serves cannot read: HMAC-SHA-256 as RFC 2104 has it, of the digest before
+-- and of all that an entry says.
+CREATE OR REPLACE FUNCTION audit_hmac(message bytea) RETURNS bytea LANGUAGE plpgsql STABLE
+    SECURITY DEFINER SET search_path = pg_catalog, public AS $$
+DECLARE
+    padded bytea := (SELECT key FROM public.audit_key) || decode(repeat('00', 32), 'hex');
+    inner_pad bytea := padded;
+    outer_pad bytea := padded;
+BEGIN
+    FOR n IN 0..63 LOOP
+        inner_pad := set_byte(inner_pad, n, get_byte(padded, n) # 54);
+        outer_pad := set_byte(outer_pad, n, get_byte(padded, n) # 92);
+    END LOOP;
+    RETURN sha256(outer_pad || sha256(inner_pad || message));
+END $$;
+CREATE OR REPLACE FUNCTION audit_digest(entry public.audit_entries) RETURNS bytea LANGUAGE sql STABLE
+    SECURITY DEFINER SET search_path = pg_catalog, public AS $$
+    SELECT audit_hmac(entry.digest_before || convert_to(jsonb_build_array(
+        entry.id, to_char(entry.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US'), entry.kind,
+        entry.person_id, entry.account, entry.student_id, entry.address, entry.request_id, entry.detail
+    )::text, 'UTF8'))
+$$;
+CREATE OR REPLACE FUNCTION audit_seal(head public.audit_head) RETURNS bytea LANGUAGE sql STABLE
+    SECURITY DEFINER SET search_path = pg_catalog, public AS $$
+    SELECT audit_hmac(convert_to('head ' || head.last_id, 'UTF8') || head.last_digest || head.aged_out_digest)
+$$;
+
+-- Writes entries behind those there are; a student who is nobody is left out.
+CREATE OR REPLACE FUNCTION write_audit(entries jsonb) RETURNS void LANGUAGE plpgsql
+    SECURITY DEFINER SET search_path = pg_catalog, public AS $$
+DECLARE
+    head public.audit_head;
+    entry public.audit_entries;
+    told jsonb;
+BEGIN
+    SELECT * INTO STRICT head FROM audit_head FOR UPDATE;
+    FOR told IN SELECT * FROM jsonb_array_elements(entries) LOOP
+        entry.id := nextval(pg_get_serial_sequence('public.audit_entries', 'id'));
+        entry.at := (told ->> 'at')::timestamptz;
+        entry.kind := told ->> 'kind';
+        entry.person_id := (told ->> 'person')::integer;
+        entry.account := told ->> 'account';
+        entry.student_id := (SELECT id FROM students WHERE id = (told ->> 'student')::integer);
+        entry.address := told ->> 'address';
+        entry.request_id := told ->> 'request_id';
+        entry.detail := told ->> 'detail';
+        entry.is_keyed := true;
+        entry.digest_before := head.last_digest;
+        entry.digest := audit_digest(entry);
+        INSERT INTO audit_entries SELECT entry.*;
+        head.last_id := entry.id;
+        head.last_digest := entry.digest;
+    END LOOP;
+    UPDATE audit_head SET last_id = head.last_id, last_digest = head.last_digest, seal = audit_seal(head);
+END $$;
+
+-- Whether an entry says what it said when it was written, and the end and the beginning are those noted.
+CREATE OR REPLACE FUNCTION audit_is_right(entry public.audit_entries) RETURNS boolean LANGUAGE sql STABLE
+    SECURITY DEFINER SET search_path = pg_catalog, public AS $$
+    SELECT entry.digest = audit_digest(entry)
+$$;
+CREATE OR REPLACE FUNCTION audit_head_is_right() RETURNS boolean LANGUAGE sql STABLE
+    SECURITY DEFINER SET search_path = pg_catalog, public AS $$
+    SELECT head.seal IS NULL OR head.seal = audit_seal(head) FROM audit_head head
+$$;
+
+-- Takes away the beginning of the record, which is older than it is kept; gives how many entries went.
+CREATE OR REPLACE FUNCTION age_out_audit(before timestamptz, most integer) RETURNS integer LANGUAGE plpgsql
+    SECURITY DEFINER SET search_path = pg_catalog, public AS $$
+DECLARE
+    head public.audit_head;
+    gone integer;
+    last bytea;
+BEGIN
+    SELECT * INTO STRICT head FROM audit_head FOR UPDATE;
+    WITH old AS (
+        SELECT id FROM audit_entries
+        WHERE id < (SELECT coalesce(min(id), 9223372036854775807) FROM audit_entries WHERE at >= before)
+        ORDER BY id LIMIT most
+    ), taken AS (
+        DELETE FROM audit_entries WHERE id IN (SELECT id FROM old) RETURNING id, digest
+    )
+    SELECT count(*), (array_agg(digest ORDER BY id DESC) FILTER (WHERE digest IS NOT NULL))[1]
+    INTO gone, last FROM taken;
+    IF last IS NOT NULL THEN
+        head.aged_out_digest := last;
+        UPDATE audit_head SET aged_out_digest = last, seal = audit_seal(head);
+    END IF;
+    RETURN gone;
+END $$;
+REVOKE EXECUTE ON FUNCTION audit_hmac(bytea), audit_digest(public.audit_entries),
+    audit_seal(public.audit_head), age_out_audit(timestamptz, integer) FROM PUBLIC;
+
+-- Entries are taken away when they are old, but never changed.
 CREATE OR REPLACE FUNCTION refuse_update() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
     RAISE EXCEPTION '% is only added to', TG_TABLE_NAME USING ERRCODE = 'integrity_constraint_violation';

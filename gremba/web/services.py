@@ -10,6 +10,7 @@ import structlog
 from starlette.requests import Request
 
 from gremba.actions.audit import AuditWriter
+from gremba.actions.audit_anchor import AnchorSender, sender_of
 from gremba.actions.batch_queue import BatchQueue
 from gremba.actions.context import ActionContext, Clock
 from gremba.actions.find_sections import Finder
@@ -81,6 +82,7 @@ class Services:
     live: Live
     sweeper: Sweepers
     postman: Postman | None
+    anchor_sender: AnchorSender | None
     chances: Chances
     session_cookie: Cookie
     browser_cookie: Cookie
@@ -107,8 +109,7 @@ class Services:
             self.board,
             self.record,
         ]
-        if self.postman is not None:
-            threads.append(self.postman)
+        threads += [thread for thread in (self.postman, self.anchor_sender) if thread is not None]
         return {thread.name: thread.trouble for thread in threads if thread.trouble}
 
     def stop(self) -> None:
@@ -119,8 +120,9 @@ class Services:
         self.verifier.stop()
         self.record.stop()
         self.sweeper.stop()
-        if self.postman is not None:
-            self.postman.stop()
+        for thread in (self.postman, self.anchor_sender):
+            if thread is not None:
+                thread.stop()
         self.listener.stop()
         self.follower.stop()
         self.board.stop()
@@ -172,6 +174,8 @@ def start(settings: Settings) -> Services:
 
     follower = CatalogueFollower(catalogue, changed_catalogue)
 
+    send_anchor = sender_of(settings.audit_anchor, settings.mail)
+    anchor_sender = None if send_anchor is None else AnchorSender(context, send_anchor)
     postman = None if settings.mail is None else Postman(context, settings.mail)
     sweeper = Sweepers(context, catalogue.in_memory)
 
@@ -209,6 +213,8 @@ def start(settings: Settings) -> Services:
     if postman is not None:
         postman.start()
     follower.start()
+    if anchor_sender is not None:
+        anchor_sender.start()
     listener.start()
     record = AuditWriter(database)
     record.start()
@@ -245,6 +251,7 @@ def start(settings: Settings) -> Services:
         live,
         sweeper,
         postman,
+        anchor_sender,
         chances,
         session_cookie(settings.secure_cookies),
         browser_cookie(settings.secure_cookies),

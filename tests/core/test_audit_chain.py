@@ -12,7 +12,8 @@ from datetime import UTC, datetime, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.audit_chain import FIRST, MOST_BREAKS, Recorded, digest_of, verify
+from gremba.core.audit_chain import FIRST, MOST_BREAKS, Head, Recorded, Verified, digest_of
+from gremba.core.audit_chain import verify as verify_with
 from tests.support.examples import examples
 
 AT = datetime(2027, 4, 19, 12, 52, 3, 250, UTC)
@@ -26,6 +27,23 @@ def chain(details: Sequence[str], first_id: int = 1) -> list[Recorded]:
         entries.append(Recorded(first_id + n, *said, before, digest))
         before = digest
     return entries
+
+
+def verify(entries: Sequence[Recorded], whole: Sequence[Recorded] | None = None, gone: int = 0) -> Verified:
+    """Verify entries, with both ends noted as they were.
+
+    Args:
+        whole: those that were written; the same where nothing is said.
+        gone: how many of these went by age.
+    """
+    chained = [entry for entry in (entries if whole is None else whole) if entry.digest is not None]
+    last = chained[-1] if chained else None
+    head = Head(
+        last.id if last else 0,
+        (last.digest if last else None) or FIRST,
+        (chained[gone - 1].digest if gone else None) or FIRST,
+    )
+    return verify_with(entries, head)
 
 
 class Chain(unittest.TestCase):
@@ -46,7 +64,34 @@ class Chain(unittest.TestCase):
         old = replace(chain(["x"])[0], id=1, before=None, digest=None)
         self.assertEqual(verify([old, *chain(["a", "b"], 2)]).breaks, ())
         self.assertEqual(verify([old, *chain(["a", "b"], 2)]).older, 1)
-        self.assertEqual(verify(chain(["a", "b", "c"])[1:]).breaks, ())
+        whole = chain(["a", "b", "c"])
+        self.assertEqual(verify(whole[1:], whole, gone=1).breaks, ())
+        self.assertEqual(verify([], whole, gone=3).breaks, ())
+
+    def test_either_end_cut_off(self) -> None:
+        whole = chain(["a"] * 20)
+        [cut] = verify(whole[10:], whole).breaks
+        self.assertEqual((cut.id, "not by age" in cut.what), (11, True))
+        [cut] = verify(whole[5:], whole, gone=3).breaks
+        self.assertEqual(cut.id, 6)
+        [cut] = verify(whole[:10], whole).breaks
+        self.assertEqual(cut.id, 10)
+        self.assertIn("those up to entry 20 were taken out", cut.what)
+        [cut] = verify([], whole).breaks
+        self.assertIn("those up to entry 20 were taken out", cut.what)
+        altered = Head(20, whole[-1].digest or b"", is_right=False)
+        [note] = verify_with(whole, altered).breaks
+        self.assertIn("that note was altered", note.what)
+
+    def test_those_with_the_key_are_as_the_database_says_and_none_without_it_comes_after_them(self) -> None:
+        whole = chain(["a", "b", "c", "d"])
+        keyed = [whole[0], *(replace(entry, is_keyed=True, is_right=True) for entry in whole[1:])]
+        self.assertEqual(verify(keyed).breaks, ())
+        wrong = [*keyed[:2], replace(keyed[2], is_right=False), keyed[3]]
+        self.assertEqual([b.id for b in verify(wrong).breaks], [3])
+        # Rewritten with a digest that anybody can make.
+        [forged] = verify([*keyed[:3], whole[3]]).breaks
+        self.assertEqual((forged.id, "without the key" in forged.what), (4, True))
 
     def test_an_entry_without_digest_within_it(self) -> None:
         entries = chain(["a", "b", "c"])
@@ -74,17 +119,19 @@ class Chain(unittest.TestCase):
             )
         )
         self.assertEqual(
-            [b.id for b in verify([*entries[:where], altered, *entries[where + 1 :]]).breaks], [victim.id]
+            [b.id for b in verify([*entries[:where], altered, *entries[where + 1 :]], entries).breaks],
+            [victim.id],
         )
         # Taken out; and put in with a digest that fits what it says.
         self.assertEqual(
-            [b.id for b in verify([*entries[:where], *entries[where + 1 :]]).breaks], [entries[where + 1].id]
+            [b.id for b in verify([*entries[:where], *entries[where + 1 :]], entries).breaks],
+            [entries[where + 1].id],
         )
         own = digest_of(entries[where].digest or b"", victim.at, "refused", 1, "", None, "", "", "forged")
         forged = Recorded(
             500, victim.at, "refused", 1, "", None, "", "", "forged", entries[where].digest, own
         )
-        found = verify([*entries[: where + 1], forged, *entries[where + 1 :]])
+        found = verify([*entries[: where + 1], forged, *entries[where + 1 :]], entries)
         self.assertEqual([b.id for b in found.breaks], [entries[where + 1].id])
 
     def test_it_ends_after_so_many_breaks(self) -> None:

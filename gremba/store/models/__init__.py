@@ -2,7 +2,17 @@
 
 from __future__ import annotations
 
-from gremba.store.models.access import AuditEntry, DoneOnce, KnownBrowser, PasswordLink, Session, SignIn
+from gremba.store.models.access import (
+    AuditAnchor,
+    AuditEntry,
+    AuditHead,
+    AuditKey,
+    DoneOnce,
+    KnownBrowser,
+    PasswordLink,
+    Session,
+    SignIn,
+)
 from gremba.store.models.account import (
     Cut,
     CutResultLine,
@@ -114,6 +124,9 @@ TABLES: tuple[type[Table], ...] = (
     SignIn,
     DoneOnce,
     AuditEntry,
+    AuditKey,
+    AuditHead,
+    AuditAnchor,
     FitsDraft,
     CartPlan,
     CourseWanted,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from peewee import CompositeKey, TextField
+from peewee import BigIntegerField, BooleanField, CompositeKey, DateField, TextField
 from playhouse.postgres_ext import BlobField
 
 from gremba.core.states import AuditKind, SignInResult
@@ -122,10 +122,53 @@ class AuditEntry(Table):
         help_text="the digest of the entry before it, see core.audit_chain; none before there was a chain",
     )
     digest = BlobField(null=True, constraints=[check("length(digest) = 32")], help_text="its own")
+    is_keyed = BooleanField(
+        constraints=[default("false")],
+        help_text="its digest is made with the key",
+    )
 
     class Meta:
         table_name = "audit_entries"
         constraints = [check("(digest IS NULL) = (digest_before IS NULL)")]
+
+
+class AuditKey(Table):
+    """The key by which the digests of the record are made. The role that serves cannot read it."""
+
+    is_only = BooleanField(primary_key=True, constraints=[default("true"), check("is_only")])
+    key = BlobField(constraints=[check("length(key) = 32")])
+
+    class Meta:
+        table_name = "audit_key"
+
+
+class AuditHead(Table):
+    """Where the record ends, and where what has gone by age ended."""
+
+    is_only = BooleanField(primary_key=True, constraints=[default("true"), check("is_only")])
+    last_id = BigIntegerField()
+    last_digest = BlobField(constraints=[check("length(last_digest) = 32")])
+    aged_out_digest = BlobField(
+        constraints=[check("length(aged_out_digest) = 32")],
+        help_text="of the last entry that has gone by age",
+    )
+    seal = BlobField(null=True, help_text="a digest of the others, made with the key")
+
+    class Meta:
+        table_name = "audit_head"
+
+
+class AuditAnchor(Table):
+    """The last digest of each day, and when it was sent elsewhere."""
+
+    day = DateField(primary_key=True)
+    last_id = BigIntegerField()
+    digest = BlobField(constraints=[check("length(digest) = 32")])
+    tried_at = Moment(null=True)
+    sent_at = Moment(null=True)
+
+    class Meta:
+        table_name = "audit_anchors"
 
 
 index(AuditEntry, "audit_entries_by_age", AuditEntry.at)

@@ -17,7 +17,7 @@ from gremba.core.audit_chain import verify
 from gremba.core.states import AuditKind
 from gremba.formats import table_file
 from gremba.formats.table_file import safe_cell
-from gremba.store.audit import FoundEntry, Sought, find_entries, recorded
+from gremba.store.audit import FoundEntry, Sought, find_entries, read_head, recorded
 from gremba.store.database import connected
 from gremba.store.terms import list_terms
 from gremba.web.files import TABLE
@@ -144,7 +144,8 @@ def _written(rows: Iterator[list[str]] | list[tuple[str, ...]]) -> str:
 def verify_record(request: Request) -> ChainResponse:
     """Go through the chain of all entries that are kept, and tell where it does not hold."""
     with connected(services_of(request).context.database) as database:
-        found = verify(recorded(database))
+        head = read_head(database)
+        found = verify(recorded(database, head.last_id), head)
     return ChainResponse(
         many=found.many,
         older=found.older,
