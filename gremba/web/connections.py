@@ -5,10 +5,15 @@ from __future__ import annotations
 
 import asyncio
 from collections import Counter
+from http import HTTPStatus
 from typing import Any
 
 import structlog
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
+
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.web.problems import MEDIA_TYPE, document_of
 
 log = structlog.get_logger()
 
@@ -36,6 +41,33 @@ SLOW_READER = 60.0
 """Seconds in which somebody must have read something of an answer."""
 
 
+LEAVES_WITHIN = 2.0
+"""Seconds for reading the last answer of a connection that is ended."""
+
+
+def _answer(problem: Problem) -> bytes:
+    """A whole answer, for who is not let through to the application."""
+    document = document_of(problem)
+    body = document.model_dump_json().encode()
+    lines = [
+        f"HTTP/1.1 {document.status} {HTTPStatus(document.status).phrase}",
+        f"Content-Type: {MEDIA_TYPE}",
+        f"Content-Length: {len(body)}",
+        "Cache-Control: no-store",
+        "Connection: close",
+        *([f"Retry-After: {problem.retry_after}"] if problem.retry_after is not None else []),
+    ]
+    return "\r\n".join([*lines, "", ""]).encode() + body
+
+
+_SEND_AGAIN = "Nothing was changed. Send it again; sending the same request again is safe."
+_TOO_SLOW = _answer(Problem(ProblemKind.TOO_SLOW, _SEND_AGAIN))
+_FORGET = "Delete the cookies of this address, and load the page again."
+_HEAD_TOO_LONG = _answer(Problem(ProblemKind.HEAD_TOO_LONG, _FORGET))
+_CLOSE_SOME = "Close pages that you do not need, and try again."
+_TOO_MANY = _answer(Problem(ProblemKind.TOO_MANY_CONNECTIONS, _CLOSE_SOME, retry_after=10))
+
+
 class PatientButNotForEver(HttpToolsProtocol):
     """The server's HTTP protocol with deadlines and bounds."""
 
@@ -61,7 +93,7 @@ class PatientButNotForEver(HttpToolsProtocol):
         own = self._of_address[self._address]
         if len(self.connections) > MOST or (own > MOST_OF_ADDRESS and self._address not in proxies):
             self._tell_at_most_once_a_second(own)
-            transport.abort()  # type: ignore[attr-defined]
+            self._answer_and_leave(_TOO_MANY)
             return
         self._expect_head()
 
@@ -81,7 +113,7 @@ class PatientButNotForEver(HttpToolsProtocol):
         """Read on; a head without end is not."""
         if self._in_head:
             if self._head_bytes > MOST_HEAD:
-                self._give_up()
+                self._answer_and_leave(_HEAD_TOO_LONG)
                 return
             self._head_bytes += len(data)
         super().data_received(data)
@@ -142,13 +174,20 @@ class PatientButNotForEver(HttpToolsProtocol):
     def _expect_head(self) -> None:
         self._clear()
         self._in_head = True
-        self._deadline = self.loop.call_later(HEAD_WITHIN, self._give_up)
+        self._deadline = self.loop.call_later(HEAD_WITHIN, self._head_is_due)
+
+    def _head_is_due(self) -> None:
+        """Say that it is too late, where a head has begun."""
+        if self._head_bytes:
+            self._answer_and_leave(_TOO_SLOW)
+        else:
+            self._give_up()
 
     def _body_is_due(self) -> None:
         """Cut it off, or look again when what has come by now is used up."""
         until = self._body_from + BODY_WITHIN + self._body_bytes / ENOUGH
         if until <= self.loop.time():
-            self._give_up()
+            self._answer_and_leave(_TOO_SLOW)
         else:
             self._deadline = self.loop.call_at(until, self._body_is_due)
 
@@ -156,6 +195,19 @@ class PatientButNotForEver(HttpToolsProtocol):
         if self._deadline is not None:
             self._deadline.cancel()
             self._deadline = None
+
+    def _answer_and_leave(self, answer: bytes) -> None:
+        """Say why, unless an answer is on its way already, and end the connection."""
+        self._clear()
+        if self.transport.is_closing():
+            return
+        if self.cycle is not None and self.cycle.response_started and not self.cycle.response_complete:
+            self._give_up()
+            return
+        self.transport.write(answer)
+        # In order, so that it arrives; but no longer than anybody takes to read so little.
+        self.transport.close()
+        self.loop.call_later(LEAVES_WITHIN, self._give_up)
 
     def _give_up(self) -> None:
         # Not closed in order: that would wait for what is never read.

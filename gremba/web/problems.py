@@ -19,7 +19,7 @@ from starlette.responses import Response
 from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue import TermMoved
-from gremba.store.database import Unavailable, Unstorable
+from gremba.store.database import Refused, Unavailable, Unstorable
 from gremba.web.schemas.cart import MOST_NAMED
 
 log = structlog.get_logger()
@@ -95,6 +95,10 @@ def response_for(problem: Exception, path: str) -> Response:
         return respond(records_away())
     if isinstance(problem, TermMoved):
         return respond(records_away())
+    if isinstance(problem, Refused):
+        # Of two at the same moment the tables have taken one.
+        log.error("the tables refused something", path=path, problem=str(problem).partition("\n")[0])
+        return respond(_MEANWHILE)
     if isinstance(problem, Unstorable):
         return respond(_UNSTORABLE)
     log.error("unforeseen", path=path, exc_info=problem)
@@ -130,6 +134,7 @@ def install(app: FastAPI) -> None:
         TermMoved,
         *Unavailable,
         *Unstorable,
+        *Refused,
         Exception,
     ):
         app.add_exception_handler(kind, on_problem)
@@ -162,6 +167,9 @@ _NOT_YOURS = frozenset({ProblemKind.STUDENT_NOT_YOURS, ProblemKind.SECTION_NOT_Y
 
 _UNREADABLE = Problem(
     ProblemKind.UNREADABLE, "Something in it is missing or not as expected; see the fields named."
+)
+_MEANWHILE = Problem(
+    ProblemKind.MEANWHILE, "Nothing was changed. Look at it again, and do it once more if it is still wanted."
 )
 _UNSTORABLE = Problem(
     ProblemKind.UNSTORABLE, "Take out what cannot be seen, such as a NUL character, and send it again."

@@ -4,6 +4,7 @@ deadlines."""
 from __future__ import annotations
 
 import asyncio
+import json
 import unittest
 from collections import Counter
 from collections.abc import Awaitable, Callable
@@ -79,6 +80,13 @@ class Connections(unittest.TestCase):
 
         asyncio.run(go())
 
+    async def told(self, reader: asyncio.StreamReader) -> bytes:
+        """All that it says until it ends."""
+        try:
+            return await asyncio.wait_for(reader.read(1 << 20), 60)
+        except ConnectionResetError:
+            return b"reset"
+
     async def ends(self, reader: asyncio.StreamReader) -> None:
         """The other side ends it, which is read as nothing or as a reset."""
         try:
@@ -91,9 +99,14 @@ class Connections(unittest.TestCase):
         async def test(open_one: Opened) -> None:
             head = b"GET / HTTP/1.1\r\nHost: localhost\r\nX-A"
             body = b"POST / HTTP/1.1\r\nHost: localhost\r\nContent-Length: 500\r\n\r\nx"
-            for told in (b"", head, body):
+            for told, said in ((b"", b""), (head, b"HTTP/1.1 408 "), (body, b"HTTP/1.1 408 ")):
                 reader, _ = await open_one(told)
-                await self.ends(reader)
+                answer = await self.told(reader)
+                self.assertEqual(answer[:13], said)
+                if said:
+                    document = json.loads(answer.partition(b"\r\n\r\n")[2])
+                    self.assertEqual((document["type"], document["status"]), ("/problems/too-slow", 408))
+                    self.assertIn(b"\r\nConnection: close\r\n", answer)
 
         with mock.patch.multiple(connections, HEAD_WITHIN=0.2, BODY_WITHIN=0.2):
             self.served(test)
@@ -131,6 +144,13 @@ class Connections(unittest.TestCase):
 
     def test_a_head_without_end_is_cut_off(self) -> None:
         async def test(open_one: Opened) -> None:
+            reader, writer = await open_one(b"GET / HTTP/1.1\r\n")
+            for n in range(66):
+                writer.write(b"X-%d: %s\r\n" % (n, b"y" * 1000))
+                await writer.drain()
+                await asyncio.sleep(0.002)
+            writer.write(b"X: y\r\n")
+            self.assertIn(b"431 Request Header Fields Too Large", await self.told(reader))
             _, writer = await open_one(b"GET / HTTP/1.1\r\n")
             with self.assertRaises(OSError):
                 for n in range(20_000):
@@ -164,7 +184,8 @@ class Connections(unittest.TestCase):
     def test_so_many_and_no_more_but_of_a_proxy_that_carries_everybody(self) -> None:
         async def three_of_five(open_one: Opened) -> None:
             readers = [(await open_one(b"GET / HTTP"))[0] for _ in range(5)]
-            await asyncio.gather(*[self.ends(reader) for reader in readers[3:]])
+            for reader in readers[3:]:
+                self.assertIn(b"503 Service Unavailable\r\n", await self.told(reader))
             self.assertFalse(any(reader.at_eof() for reader in readers[:3]))
 
         async def all_of_five(open_one: Opened) -> None:
