@@ -6,13 +6,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, timedelta
 
-from peewee import JOIN, SQL, Value, fn
+from peewee import JOIN, SQL, Select, Value, fn
 from playhouse.pool import PooledPostgresqlDatabase
 from psycopg.types.json import Jsonb
 
 from gremba.core.audit_chain import Head, Recorded
 from gremba.core.states import AuditKind
-from gremba.store.database import fetch_sql, run_sql
+from gremba.store.database import run_sql
 from gremba.store.models import AuditAnchor, AuditEntry, AuditHead, Person
 from gremba.store.models.base import literal
 from gremba.store.queries import (
@@ -20,6 +20,7 @@ from gremba.store.queries import (
     containing,
     fetch,
     fetch_tuples,
+    fetch_values,
     write,
 )
 
@@ -62,7 +63,7 @@ def write_entries(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) 
         for e in entries
     ]
     with database.atomic():
-        fetch_sql(database, "SELECT write_audit(%s)", (Jsonb(told),))
+        fetch_values(database, Select(columns=[fn.write_audit(Jsonb(told))]))
 
 
 _CHUNK = 10_000
@@ -71,11 +72,12 @@ _CHUNK = 10_000
 def read_head(database: PooledPostgresqlDatabase) -> Head:
     """Where the record ends, and where what has gone by age ended."""
     # In one statement: both ends are written together.
-    ((last_id, last, aged_out, is_right, beyond),) = fetch_sql(
-        database,
-        "SELECT last_id, last_digest, aged_out_digest, audit_head_is_right(), "
-        "(SELECT min(id) FROM audit_entries WHERE id > last_id) FROM audit_head",
+    own = AuditHead
+    beyond_it = AuditEntry.select(fn.MIN(AuditEntry.id)).where(AuditEntry.id > own.last_id)
+    query = own.select(
+        own.last_id, own.last_digest, own.aged_out_digest, fn.audit_head_is_right(), beyond_it.alias("beyond")
     )
+    ((last_id, last, aged_out, is_right, beyond),) = fetch_tuples(database, query)
     return Head(last_id, bytes(last), bytes(aged_out), is_right, beyond)
 
 
@@ -217,9 +219,10 @@ def age_out(database: PooledPostgresqlDatabase, now: datetime) -> int:
     the owner of the tables may."""
     gone = 0
     while gone < MOST_PURGED:
-        ((many,),) = fetch_sql(database, "SELECT age_out_audit(%s, %s)", (now - AUDIT_KEPT, AT_ONCE))
-        gone += int(str(many))
-        if int(str(many)) < AT_ONCE:
+        query = Select(columns=[fn.age_out_audit(now - AUDIT_KEPT, AT_ONCE)])
+        many = int(fetch_values(database, query)[0])
+        gone += many
+        if many < AT_ONCE:
             break
     return gone
 

@@ -38,7 +38,11 @@ class LongLivedThread(threading.Thread):
         self._failing_since: float | None = None
 
     def turn(self) -> None:
-        """Do what there is to do; whatever it raises is said, and a next turn comes."""
+        """Do what there is to do; whatever it raises is said, and a next turn comes.
+
+        Raises:
+            NotImplementedError: there is nothing that it does.
+        """
         raise NotImplementedError
 
     def wake(self, _: str = "") -> None:

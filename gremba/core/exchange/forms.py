@@ -59,7 +59,11 @@ class Number:
         return f"{self.least:g} to {self.most:g} {self.unit}".strip()
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         is_number = isinstance(value, int | float) and not isinstance(value, bool)
         is_fine = is_number and self.least <= value <= self.most and round(value, 1) == value
         if not is_fine or (self.is_whole and value != int(value)):
@@ -74,7 +78,11 @@ class YesNo:
     bounds: str = "`true` or `false`"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if not isinstance(value, bool):
             raise _wrong(where, "true or false")
 
@@ -92,7 +100,11 @@ class Text:
         return f"1 to {self.most:,} signs"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if not isinstance(value, str) or not 0 < len(value.strip()) <= self.most or "\0" in value:
             raise _wrong(where, f"a text of {self.bounds}")
 
@@ -110,7 +122,11 @@ class OneOf:
         return f"one of {listed([f'`{word}`' for word in self.words], 'or')}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if not isinstance(value, str) or value not in self.words:
             raise _wrong(where, f"one of {listed(self.words, 'or')}")
 
@@ -123,7 +139,11 @@ class Moment:
     bounds: str = "with its offset, such as `2027-08-13T17:00:00-04:00`"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         try:
             if datetime.fromisoformat(value).tzinfo is not None:
                 return
@@ -140,7 +160,11 @@ class Day:
     bounds: str = "such as `2027-08-13`"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         try:
             date.fromisoformat(value)
         except (TypeError, ValueError):
@@ -164,7 +188,11 @@ class OrNone:
         return self.form.bounds
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if value is not None:
             self.form.check(value, where)
 
@@ -189,7 +217,11 @@ class ListOf:
         return f"{self.least} to {self.most} of them{each}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if not isinstance(value, list) or not self.least <= len(value) <= self.most:
             raise _wrong(where, f"a list of {self.least} to {self.most}")
         for place, one in enumerate(value, start=1):
@@ -213,7 +245,11 @@ class Row:
         return ", ".join(form.bounds for form in self.forms)
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if not isinstance(value, list) or len(value) != len(self.forms):
             raise _wrong(where, f"a list of {len(self.forms)}: {', '.join(form.kind for form in self.forms)}")
         for place, (one, form) in enumerate(zip(value, self.forms, strict=True), start=1):
@@ -245,7 +281,11 @@ class ByWord:
         return f"{which}: {self.form.bounds}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if not isinstance(value, dict) or not 0 < len(value) <= self.most:
             raise _wrong(where, f"an object with 1 to {self.most} words")
         word = OneOf(self.words) if self.words is not None else Text(40)
@@ -276,7 +316,11 @@ class Object:
             yield f"`{name}`: {form.kind}, {form.bounds}"
 
     def check(self, value: Any, where: str = "") -> None:
-        """See :class:`Form`."""
+        """See whether a value is of the form.
+
+        Raises:
+            WrongDocument: it is not.
+        """
         if not isinstance(value, dict):
             raise _wrong(where, f"an object with {listed(list(self.fields))}")
         missing = [] if self.may_miss else [name for name in self.fields if name not in value]
