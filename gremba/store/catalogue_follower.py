@@ -47,7 +47,7 @@ class CatalogueFollower(LongLivedThread):
                 codes |= set(self._catalogue.outdated())
             while codes:
                 code = min(codes)
-                self._catalogue.catch_up(code)
+                self._catalogue.reload(code)
                 self._follow(code)
                 codes.remove(code)
         except BaseException:

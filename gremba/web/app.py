@@ -126,7 +126,7 @@ def build_app(settings: Settings) -> FastAPI:
         lifespan=lifespan,
         generate_unique_id_function=lambda route: route.name,
     )
-    problems.install(app)
+    problems.install(app, ROUTERS)
     for router in ROUTERS:
         app.include_router(
             router,

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import re
-from functools import cached_property
+from collections.abc import Iterable
 from typing import Any
 
 import structlog
-from fastapi import FastAPI, Request
+from fastapi import APIRouter, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from fastapi.routing import APIRoute
 from pydantic import BaseModel, Field
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
@@ -105,9 +105,13 @@ def response_for(problem: Exception, path: str) -> Response:
     return respond(_UNFORESEEN)
 
 
-def install(app: FastAPI) -> None:
-    """Answer every exception with a problem document."""
-    methods = _Methods(app)
+def install(app: FastAPI, routers: Iterable[APIRouter]) -> None:
+    """Answer every exception with a problem document.
+
+    Args:
+        routers: those of the API.
+    """
+    methods = _Methods(routers)
 
     async def on_problem(request: Request, problem: Exception) -> Response:
         if isinstance(problem, Problem) and problem.kind in _NOT_YOURS:
@@ -141,22 +145,20 @@ def install(app: FastAPI) -> None:
 
 
 class _Methods:
-    """The methods that addresses of the API take (RFC 9110, section 10.2.1), by its description."""
+    """The methods that addresses of the API take (RFC 9110, section 10.2.1)."""
 
-    def __init__(self, app: FastAPI) -> None:
-        self._app = app
-
-    @cached_property
-    def _patterns(self) -> list[tuple[re.Pattern[str], frozenset[str]]]:
-        return [
-            (re.compile(re.sub(r"{\w+}", "[^/]+", path)), frozenset(method.upper() for method in described))
-            for path, described in self._app.openapi()["paths"].items()
+    def __init__(self, routers: Iterable[APIRouter]) -> None:
+        self._routes = [
+            (route.path_regex, frozenset(route.methods or ()))
+            for router in routers
+            for route in router.routes
+            if isinstance(route, APIRoute)
         ]
 
     def of(self, path: str) -> frozenset[str]:
         """Those of an address; none where there is none."""
         found: frozenset[str] = frozenset()
-        for pattern, methods in self._patterns:
+        for pattern, methods in self._routes:
             if pattern.fullmatch(path):
                 found |= methods
         # As GET, and the server leaves the body out of the answer.

@@ -247,8 +247,11 @@ class TooMany(unittest.TestCase):
 
     def test_sendings_of_one_person_a_minute_are_limited(self) -> None:
         with self.campus.client(self.campus.person(), self.server.url) as client:
-            answers = [send(client, [f"-{self.number}"]) for _ in range(32)]
-        self.assertEqual([a.status_code for a in answers], [200] * 30 + [429] * 2)
-        self.assertEqual(answers[-1].json()["type"], "/problems/submissions-limited")
-        self.assertIn("Your cart is kept", answers[-1].json()["detail"])
+            answers = [send(client, [f"-{self.number}"]) for _ in range(60)]
+        # One more may come every two seconds, which a slow machine takes for a few of them.
+        self.assertEqual([a.status_code for a in answers[:30]], [200] * 30)
+        limited = [a.json() for a in answers if a.status_code == 429]
+        self.assertGreater(len(limited), 2)
+        self.assertEqual({told["type"] for told in limited}, {"/problems/submissions-limited"})
+        self.assertIn("Your cart is kept", limited[0]["detail"])
         soon(lambda: self.campus.value("SELECT count(*) FROM audit_entries WHERE kind = 'limit met'") >= 2)

@@ -206,13 +206,14 @@ def _search(instance: Instance, included: Sequence[int], steps: Steps) -> Search
 def _with_optional(instance: Instance, needed: Sequence[int], steps: Steps) -> list[int]:
     """The needed wants and, in order, each of the others that fits with those before it."""
     included = list(needed)
-    for place in sorted(instance.optional):
+    for place in sorted(instance.optional - instance.only_along):
         sought = instance.sought[place]
-        if sought.state is not WantState.SOUGHT:
+        if sought.state is not WantState.SOUGHT or place in included:
             continue
-        trial = _search(instance, [*included, place], steps)
+        more = sorted(instance.with_needs([place]) - set(included))
+        trial = _search(instance, [*included, *more], steps)
         if all(trial.masks) and trial.exists():
-            included.append(place)
+            included += more
     return included
 
 
@@ -374,7 +375,8 @@ def _nearest(instance: Instance, needed: Sequence[int]) -> Nearest | None:
     for included in _fewer(instance, needed, steps):
         search = _search(instance, included, steps)
         if included and all(search.masks) and search.exists():
-            without = tuple(want_name(instance.sought[n].want) for n in needed if n not in included)
+            left_out = [n for n in needed if n not in included and n not in instance.only_along]
+            without = tuple(want_name(instance.sought[n].want) for n in left_out)
             number = search.count()
             return Nearest(
                 without,
@@ -386,10 +388,10 @@ def _nearest(instance: Instance, needed: Sequence[int]) -> Nearest | None:
 
 def _fewer(instance: Instance, needed: Sequence[int], steps: Steps) -> Iterator[list[int]]:
     for dropped in reversed(needed):
-        yield [n for n in needed if n != dropped]
+        yield instance.standing(n for n in needed if n != dropped)
     included: list[int] = []
     for place in needed:
         trial = _search(instance, [*included, place], steps)
         if all(trial.masks) and trial.exists():
             included.append(place)
-    yield included
+    yield instance.standing(included)

@@ -126,6 +126,7 @@ class Instance:
             several of these.
         elements: what is asked of every timetable; sets of them are bits.
         optional: places of what is sought only if it fits.
+        only_along: places of what is not wanted itself, but had with several that are.
         stays: registered sections that stay.
         options: of all slots, one slot after the other.
         slot_masks: for each slot its options.
@@ -146,16 +147,18 @@ class Instance:
         moving = may_move(situation, question.may_move)
         self.stays = tuple(h for h in situation.held if h not in moving)
         self.sought = resolve(term, question, self.stays, moving)
-        self.optional = frozenset(
-            n for n, s in enumerate(self.sought) if not s.want.is_needed and not s.moves
-        )
         looked_for = [s for s in self.sought if s.state is WantState.SOUGHT]
         there = had_anyway(term, self.stays, looked_for)
+        asked = len(self.sought)
         while shared := come_along_with_several(term, looked_for, there):
             # Each of them would bring it along; so it is looked for once, for all.
-            self.sought += [Sought(Want((key,)), (key,)) for key in shared]
+            self.sought += [Sought(Want((key,), is_needed=False), (key,)) for key in shared]
             looked_for = [s for s in self.sought if s.state is WantState.SOUGHT]
             there = had_anyway(term, self.stays, looked_for)
+        self.only_along = frozenset(range(asked, len(self.sought)))
+        self._needs = self._find_needs()
+        required = self.with_needs(n for n, s in enumerate(self.sought) if s.want.is_needed or s.moves)
+        self.optional = frozenset(range(len(self.sought))) - required
         courses = {key: term.by_course[key] for s in looked_for for key in s.courses}
         for key in list(courses):
             for other in come_along(term, key, there):
@@ -195,6 +198,36 @@ class Instance:
         self.everything = (1 << len(self.elements)) - 1
         self.credits_fixed = sum(tenths(h.credits) for h in self.stays)
         self.credits_limit = tenths(situation.credit_limit)
+
+    def _find_needs(self) -> dict[int, frozenset[int]]:
+        """For each place those that are had with it: what it is taken together with, sought by itself."""
+        held = frozenset(h.section.course.key for h in self.stays)
+        places = {
+            same: n
+            for n, s in enumerate(self.sought)
+            if s.state is WantState.SOUGHT and not s.want.is_choice
+            for same in self.term.courses[s.courses[0]].same_as
+        }
+        return {
+            n: frozenset(
+                places[key] for key in come_along(self.term, self.sought[n].courses[0], held) if key in places
+            )
+            - {n}
+            for n in set(places.values())
+        }
+
+    def with_needs(self, places: Iterable[int]) -> frozenset[int]:
+        """These places, and all that is had with them."""
+        wanted = set(places)
+        return frozenset(wanted.union(*(self._needs.get(n, ()) for n in wanted)))
+
+    def standing(self, places: Iterable[int]) -> list[int]:
+        """Those of these places of which all is there that is had with them; and of what only comes along,
+        what any of them needs."""
+        there = set(places)
+        left = [n for n in sorted(there) if self._needs.get(n, frozenset()) <= there]
+        used = self.with_needs(n for n in left if n not in self.only_along)
+        return [n for n in left if n in used]
 
     def _elements(self) -> list[Element]:
         question = self.question

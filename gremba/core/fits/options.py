@@ -132,16 +132,21 @@ def come_along(term: TermCatalogue, course: str, there: Iterable[str]) -> list[s
 def come_along_with_several(
     term: TermCatalogue, looked_for: Iterable[Sought], there: Iterable[str]
 ) -> list[str]:
-    """The courses that come along with more than one of what is sought, and in any case with one that is
-    needed and leaves no choice: they are had whatever else is."""
+    """The courses that come along with more than one of what is sought: with one that is needed and leaves
+    no choice, so that they are had whatever else is; or with none that leaves a choice, so that it is known
+    for what they are there."""
     turns: Counter[str] = Counter()
     sure: dict[str, None] = {}
+    with_choice: set[str] = set()
     for sought in looked_for:
         along = {other for key in sought.courses for other in come_along(term, key, there)}
         turns.update(along)
-        if (sought.want.is_needed or sought.moves) and not sought.want.is_choice:
+        if sought.want.is_choice:
+            with_choice |= along
+        elif sought.want.is_needed or sought.moves:
             sure |= dict.fromkeys(sorted(along))
-    return [key for key in sure if turns[key] > 1 and key in term.by_course]
+    known = [*sure, *sorted(turns.keys() - sure.keys() - with_choice)]
+    return [key for key in known if turns[key] > 1 and key in term.by_course]
 
 
 def in_order(sections: Iterable[Section]) -> Sections:

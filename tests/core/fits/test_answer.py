@@ -148,6 +148,59 @@ class Examples(unittest.TestCase):
         relaxed = answer(world.situation(), Question(wants), world.now)
         self.assertEqual(relaxed.number.value, 2)
 
+    def test_what_two_need_that_are_wanted_only_if_they_fit(self) -> None:
+        world = World()
+        need = CourseNeed("CHEM 100", None, TOGETHER)
+        world.section("30001", "SOIL 110", "M 09:00-09:50", needs=need)
+        world.section("30002", "BAKE 120", "T 09:00-09:50", needs=need)
+        world.section("30010", "CHEM 100", "F 09:00-09:50")
+        world.section("30020", "HIST 110", "W 09:00-09:50")
+        if_it_fits = tuple(Want((key,), is_needed=False) for key in ("SOIL 110", "BAKE 120"))
+        wants = (Want(("HIST 110",)), *if_it_fits)
+        found = answer(world.situation(), Question(wants), world.now)
+        self.assertEqual([w.is_in for w in found.wants[:3]], [True] * 3)
+        self.assertEqual([t.numbers for t in found.timetables], [("30001", "30002", "30010", "30020")])
+        # Where what both need does not fit, neither is in, and it is not there for itself.
+        world.section("30021", "LAWS 110", "F 09:00-09:50")
+        both = (Want(("HIST 110",)), Want(("LAWS 110",)), *if_it_fits)
+        found = answer(world.situation(), Question(both), world.now)
+        self.assertEqual([w.is_in for w in found.wants], [True, True, False, False, False])
+        self.assertEqual([t.numbers for t in found.timetables], [("30020", "30021")])
+
+    def test_what_a_needed_one_needs_is_needed_though_it_is_wanted_only_if_it_fits(self) -> None:
+        world = World()
+        need = CourseNeed("CHEM 100", None, TOGETHER)
+        world.section("30001", "SOIL 110", "M 09:00-09:50", needs=need)
+        world.section("30010", "CHEM 100", "M 09:00-09:50")
+        wants = (Want(("SOIL 110",)), Want(("CHEM 100",), is_needed=False))
+        found = answer(world.situation(), Question(wants), world.now)
+        self.assertEqual(found.number.value, 0)
+        world.section("30011", "CHEM 100", "T 09:00-09:50")
+        found = answer(world.situation(), Question(wants), world.now)
+        self.assertEqual([t.numbers for t in found.timetables], [("30001", "30011")])
+        self.assertEqual(found.timetables[0].stops, ())
+
+    def test_what_comes_nearest_has_all_that_it_needs_and_nothing_for_what_is_left_out(self) -> None:
+        world = World()
+        need = CourseNeed("CHEM 100", None, TOGETHER)
+        world.section("30001", "SOIL 110", "M 09:00-09:50", needs=need)
+        world.section("30002", "BAKE 120", "M 09:00-09:50", needs=need)
+        world.section("30010", "CHEM 100", "F 09:00-09:50")
+        found = ask(world, "SOIL 110", "BAKE 120")
+        assert found.nearest is not None
+        self.assertEqual(found.nearest.without, ("BAKE 120",))
+        self.assertEqual([t.numbers for t in found.nearest.timetables], [("30001", "30010")])
+        for timetable in found.nearest.timetables:
+            self.assertEqual(timetable.stops, ())
+        # Neither is left once what both need is not to be had.
+        world.section("30020", "HIST 110", "F 09:00-09:50")
+        world.sections.pop("30002")
+        world.section("30003", "BAKE 120", "T 09:00-09:50", needs=need)
+        found = ask(world, "HIST 110", "SOIL 110", "BAKE 120")
+        assert found.nearest is not None
+        for timetable in found.nearest.timetables:
+            self.assertEqual(timetable.stops, ())
+
     def test_why_there_is_none_where_two_need_the_same_names_it(self) -> None:
         world = World()
         need = CourseNeed("CHEM 100", None, TOGETHER)
