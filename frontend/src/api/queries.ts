@@ -4,12 +4,12 @@ import {
   keepPreviousData,
   MutationCache,
   QueryCache,
-  QueryClient,
   queryOptions,
 } from "@tanstack/react-query";
 import { api, rememberToken, type Schemas, take } from "./client";
 import { whenMended } from "./connection";
 import { Problem } from "./problem";
+import { TruthfulQueryClient } from "./queryClient";
 import type { operations } from "./schema";
 
 /** The server says that nobody is signed in any more: so says the session from now on. */
@@ -22,7 +22,7 @@ function tellSignedOut(problem: unknown): void {
   }
 }
 
-export const queries = new QueryClient({
+export const queries = new TruthfulQueryClient({
   queryCache: new QueryCache({ onError: tellSignedOut }),
   // Here and not by default for each: one that minds its own errors would no longer say it.
   mutationCache: new MutationCache({
