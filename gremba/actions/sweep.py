@@ -136,6 +136,7 @@ class Sweeper(LongLivedThread):
     Args:
         work: what it does.
         often: seconds between two times, where nothing wakes it.
+        patience: seconds that one time may take.
     """
 
     def __init__(
@@ -144,8 +145,9 @@ class Sweeper(LongLivedThread):
         work: Callable[[Sequence[TermCatalogue]], object],
         terms: Callable[[], Sequence[TermCatalogue]],
         often: float,
+        patience: float = 300.0,
     ) -> None:
-        super().__init__(name, often, patience=300.0)
+        super().__init__(name, often, patience)
         self._work = work
         self._terms = terms
 
@@ -166,7 +168,8 @@ class Sweepers:
 
     def __init__(self, context: ActionContext, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
         self._due_dates = DueDates(context)
-        self._dues = Sweeper("due dates", self._due_dates.work, terms, DUE_DATES_OFTEN)
+        # A cut of a whole college takes long, and is no trouble.
+        self._dues = Sweeper("due dates", self._due_dates.work, terms, DUE_DATES_OFTEN, patience=7_200.0)
         self._offers = Sweeper("sweeper", lambda found: sweep(context, found), terms, OFTEN)
         self._requests = Sweeper("requests", RequestFollower(context).work, terms, REQUESTS_OFTEN)
         self._rings = Sweeper("rings", lambda found: _close_rings(context, found), terms, RINGS_OFTEN)

@@ -25,7 +25,7 @@ export function SignSomebodyOut() {
   return (
     <section className="mt-10 border-t border-hair pt-3" aria-labelledby="signed-in">
       <h2 id="signed-in" className="text-[18px]">
-        Somebody has lost a device they are signed in on
+        Somebody has lost a device
       </h2>
       <p className="mt-1 max-w-[62ch] text-[13px] text-soft">
         They are signed out everywhere. Nothing of theirs is lost, and they can sign in again at
