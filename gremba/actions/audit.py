@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
+from collections.abc import Sequence
 from datetime import UTC, datetime
 
 import structlog
@@ -72,19 +73,32 @@ class AuditWriter(LongLivedThread):
         while self._waiting:
             entries = [self._waiting[n] for n in range(min(500, len(self._waiting)))]
             try:
-                with connected(self._database) as database:
-                    write_entries(database, entries)
+                self._write(entries)
             except Unavailable:
                 raise
             except Exception:
-                # Rather lost than tried for ever: each stands in the log.
-                log.exception("entries could not be recorded", many=len(entries))
+                log.exception("entries could not be recorded together", many=len(entries))
+                self._write_one_by_one(entries)
             for entry in entries:
                 _log(entry)
                 self._waiting.popleft()
         if self._missing:
             missing, self._missing = self._missing, 0
             log.error("too much at once to be recorded", missing=missing)
+
+    def _write(self, entries: Sequence[Entry]) -> None:
+        with connected(self._database) as database:
+            write_entries(database, entries)
+
+    def _write_one_by_one(self, entries: Sequence[Entry]) -> None:
+        """One that no table can hold spoils no other: it stands in the log."""
+        for entry in entries:
+            try:
+                self._write([entry])
+            except Unavailable:
+                raise
+            except Exception:
+                log.exception("an entry could not be recorded")
 
     def _purge(self) -> None:
         try:
@@ -103,6 +117,9 @@ class AuditWriter(LongLivedThread):
     def stop(self, patience: float = 5.0) -> None:
         """Write what waits and end the thread."""
         super().stop(patience)
+        if self.is_alive():
+            # It is writing still.
+            return
         self._put_counted(None)
         try:
             self.write()

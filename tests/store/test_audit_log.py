@@ -13,6 +13,7 @@ from pathlib import Path
 from peewee import ProgrammingError
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.actions.audit import AuditWriter
 from gremba.actions.audit_anchor import AnchorSender, sender_of
 from gremba.actions.mail_server import MailServer
 from gremba.core.audit_chain import FIRST, Verified, verify
@@ -163,6 +164,32 @@ _COPY = (
     "INSERT INTO audit_entries (at, kind, detail, digest_before, digest, is_keyed) "
     "SELECT at, kind, 'forged', digest, sha256(digest), true FROM audit_entries ORDER BY id DESC LIMIT 1"
 )
+
+
+class Writer(OnRecord):
+    """What waits to be written."""
+
+    def test_one_that_no_table_can_hold_spoils_no_other(self) -> None:
+        writer = AuditWriter(self.serving)
+        for detail in ("one", "half a sign \ud800", "two", "nul \0", "three"):
+            writer.note(Entry(NOW, AuditKind.OFFICE_ACT, self.person.id, detail=detail))
+        writer.write()
+        self.assertEqual(
+            self.campus.value("SELECT array_agg(detail ORDER BY id) FROM audit_entries"),
+            ["one", "two", "three"],
+        )
+        self.assertEqual(self.verified().breaks, ())
+
+    def test_what_strangers_cause_is_written_once_and_counted(self) -> None:
+        writer = AuditWriter(self.serving)
+        for n in range(40):
+            at = NOW - timedelta(days=900) + timedelta(seconds=n / 10)
+            writer.note(Entry(at, AuditKind.LIMIT_MET, address="192.0.2.1", detail="open session (429)"))
+        writer.turn()
+        self.assertEqual(
+            self.campus.value("SELECT array_agg(detail ORDER BY id) FROM audit_entries"),
+            ["open session (429)", "39 more within the minute: open session (429)"],
+        )
 
 
 class Anchors(OnRecord):
