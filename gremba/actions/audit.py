@@ -78,27 +78,29 @@ class AuditWriter(LongLivedThread):
                 raise
             except Exception:
                 log.exception("entries could not be recorded together", many=len(entries))
-                self._write_one_by_one(entries)
-            for entry in entries:
-                _log(entry)
-                self._waiting.popleft()
+                self._write_one_by_one(len(entries))
         if self._missing:
             missing, self._missing = self._missing, 0
             log.error("too much at once to be recorded", missing=missing)
 
     def _write(self, entries: Sequence[Entry]) -> None:
+        """Write those that have waited longest."""
         with connected(self._database) as database:
             write_entries(database, entries)
-
-    def _write_one_by_one(self, entries: Sequence[Entry]) -> None:
-        """One that no table can hold spoils no other: it stands in the log."""
         for entry in entries:
+            _log(entry)
+            self._waiting.popleft()
+
+    def _write_one_by_one(self, many: int) -> None:
+        """One that no table can hold spoils no other: it stands in the log."""
+        for _ in range(many):
             try:
-                self._write([entry])
+                self._write([self._waiting[0]])
             except Unavailable:
                 raise
             except Exception:
                 log.exception("an entry could not be recorded")
+                _log(self._waiting.popleft())
 
     def _purge(self) -> None:
         try:

@@ -6,11 +6,11 @@ from __future__ import annotations
 import os
 import syslog
 from collections.abc import Callable
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import structlog
+from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.context import ActionContext
 from gremba.actions.mail_server import MailServer, send_now
 from gremba.store.audit import Anchor, claim_anchor, mark_anchor_sent
 from gremba.store.database import connected
@@ -64,17 +64,18 @@ def line_of(anchor: Anchor) -> str:
 
 
 class AnchorSender(LongLivedThread):
-    """Sends the last digest once a day; of several processes one does."""
+    """Sends the last digest once a day; of several processes one does. The day is the machine's, as the
+    record's moments are, whatever the campus clock says."""
 
-    def __init__(self, context: ActionContext, send: Send) -> None:
+    def __init__(self, database: PooledPostgresqlDatabase, send: Send) -> None:
         super().__init__("audit anchor", OFTEN)
-        self._context = context
+        self._database = database
         self._send = send
 
     def turn(self) -> None:
         """Send what has not been sent of this day."""
-        now = self._context.clock.now()
-        with connected(self._context.database) as database, database.atomic():
+        now = datetime.now(UTC)
+        with connected(self._database) as database, database.atomic():
             anchor = claim_anchor(database, now, now - TRIED_AGAIN_AFTER)
         if anchor is None:
             return
@@ -83,5 +84,5 @@ class AnchorSender(LongLivedThread):
         except OSError as problem:
             log.error("the audit log's last digest could not be sent", problem=str(problem))
             return
-        with connected(self._context.database) as database:
+        with connected(self._database) as database:
             mark_anchor_sent(database, anchor.day, now)

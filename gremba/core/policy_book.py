@@ -3,12 +3,13 @@ is a document of its own, such as the tariff, comes with the exchange folder."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
 from gremba.core.catalogue import Policy
+from gremba.core.exchange.forms import Form, ListOf, Number, OneOf, Text, WrongDocument, YesNo
 from gremba.core.states import Waiver
 from gremba.core.wording import credits_text, listed
 
@@ -136,51 +137,55 @@ class SettingMistake(ValueError):
     """A value that a setting does not take; its text says what it takes."""
 
 
+def form_of(setting: Setting) -> Form:
+    """What a setting takes, by page and in a folder."""
+    match setting.kind:
+        case SettingKind.NUMBER:
+            return Number(setting.least, setting.most, setting.unit, setting.is_whole)
+        case SettingKind.YES_NO:
+            return YesNo()
+        case SettingKind.TEXT:
+            return Text(int(setting.most))
+        case SettingKind.SOME:
+            return ListOf(OneOf(setting.among), 0, len(setting.among))
+
+
 def check_value(setting: Setting, value: Any) -> Any:
     """A value as the policy holds it.
 
     Raises:
         SettingMistake: the setting does not take it.
     """
-    return _CHECKS[setting.kind](setting, value)
+    plain = _plain(setting, value)
+    try:
+        form_of(setting).check(plain)
+    except WrongDocument:
+        raise SettingMistake(_takes(setting)) from None
+    return float(plain) if setting.kind is SettingKind.NUMBER and not setting.is_whole else plain
 
 
-def _check_number(setting: Setting, value: Any) -> float | int:
-    is_number = isinstance(value, int | float) and not isinstance(value, bool)
-    if not is_number or not setting.least <= value <= setting.most:
-        raise SettingMistake(f"Choose {setting.least:g} to {setting.most:g} {setting.unit}.")
-    if setting.is_whole and value != int(value):
-        raise SettingMistake(f"Choose a whole number of {setting.unit}.")
-    if round(value, 1) != value:
-        raise SettingMistake("Choose a number with one place behind the point at most.")
-    return int(value) if setting.is_whole else float(value)
-
-
-def _check_yes_no(_: Setting, value: Any) -> bool:
-    if not isinstance(value, bool):
-        raise SettingMistake("Choose yes or no.")
+def _plain(setting: Setting, value: Any) -> Any:
+    """Of ways to say the same the one that is kept."""
+    if isinstance(value, float) and setting.is_whole and value.is_integer():
+        return int(value)
+    if isinstance(value, str):
+        return value.strip()
+    if isinstance(value, list) and all(one in setting.among for one in value):
+        return [one for one in setting.among if one in value]
     return value
 
 
-def _check_text(setting: Setting, value: Any) -> str:
-    text = value.strip() if isinstance(value, str) else ""
-    if not setting.least <= len(text) <= setting.most:
-        raise SettingMistake(f"Write {setting.least:g} to {setting.most:g} signs.")
-    return text
-
-
-def _check_some(setting: Setting, value: Any) -> list[str]:
-    if not isinstance(value, list) or any(one not in setting.among for one in value):
-        raise SettingMistake(f"Choose among {listed(setting.among)}.")
-    return [one for one in setting.among if one in value]
-
-
-_CHECKS: Mapping[SettingKind, Callable[[Setting, Any], Any]] = {
-    SettingKind.NUMBER: _check_number,
-    SettingKind.YES_NO: _check_yes_no,
-    SettingKind.TEXT: _check_text,
-    SettingKind.SOME: _check_some,
-}
+def _takes(setting: Setting) -> str:
+    form = form_of(setting)
+    match setting.kind:
+        case SettingKind.NUMBER:
+            return f"Choose a {form.kind}, {form.bounds}."
+        case SettingKind.YES_NO:
+            return "Choose yes or no."
+        case SettingKind.TEXT:
+            return f"Write {form.bounds}."
+        case SettingKind.SOME:
+            return f"Choose among {listed(setting.among)}."
 
 
 def documents_of(policy: Policy) -> tuple[tuple[str, str, str], ...]:

@@ -112,30 +112,37 @@ def put_gathered_mail(
     message: messages.Message,
     at: datetime,
     gathering: timedelta,
+    claimed: timedelta,
 ) -> None:
     """Mail something about a section to people of the college. The first of a kind goes out at once; those
-    that come soon afterwards are counted in one that goes out when this time is over. Two statements a
-    person."""
+    that come soon afterwards are counted in one that goes out later, when this time is over. Two statements
+    a person.
+
+    Args:
+        claimed: so long a mail is claimed by whoever hands it over. One that is due within twice that is
+            not added to: it may be on its way already.
+    """
     own = Message
+    due_at = fn.COALESCE(own.mail_after, own.made_at)
     for person in sorted(people):
-        query = own.select(own.id, own.made_at, own.mail_after, own.mailed_at, own.tries).where(
+        query = own.select(own.id, due_at, own.mailed_at, own.tries).where(
             own.person == person,
             own.kind == message.kind,
             SQL("facts ->> 'number'") == str(message.facts["number"]),
-            own.made_at > at - gathering,
+            due_at > at - gathering,
         )
         found = fetch_tuples(database, query.order_by(own.id.desc()).limit(1).for_update())
         row = {"person": person, "kind": message.kind, "facts": dict(message.facts), "made_at": at}
         if not found:
             write(database, own.insert(row))
             continue
-        (last, made_at, mail_after, mailed_at, tries) = found[0]
-        if mailed_at is None and mail_after is not None and tries == 0:
+        (last, due, mailed_at, tries) = found[0]
+        if mailed_at is None and tries == 0 and due > at + 2 * claimed:
             others = fn.COALESCE(SQL("(facts ->> 'others')::int"), 0) + 1
             more = fn.jsonb_set(own.facts, SQL("'{others}'"), fn.to_jsonb(others))
             write(database, own.update({own.facts: more}).where(own.id == last))
         else:
-            write(database, own.insert(row | {"mail_after": made_at + gathering}))
+            write(database, own.insert(row | {"mail_after": due + gathering}))
 
 
 def _put(

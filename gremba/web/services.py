@@ -175,7 +175,7 @@ def start(settings: Settings) -> Services:
     follower = CatalogueFollower(catalogue, changed_catalogue)
 
     send_anchor = sender_of(settings.audit_anchor, settings.mail)
-    anchor_sender = None if send_anchor is None else AnchorSender(context, send_anchor)
+    anchor_sender = None if send_anchor is None else AnchorSender(database, send_anchor)
     postman = None if settings.mail is None else Postman(context, settings.mail)
     sweeper = Sweepers(context, catalogue.in_memory)
 

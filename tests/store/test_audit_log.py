@@ -6,11 +6,12 @@ import hmac
 import json
 import tempfile
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from unittest import mock
 
-from peewee import ProgrammingError
+from peewee import OperationalError, ProgrammingError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.audit import AuditWriter
@@ -180,6 +181,24 @@ class Writer(OnRecord):
         )
         self.assertEqual(self.verified().breaks, ())
 
+    def test_away_in_the_middle_nothing_is_written_twice(self) -> None:
+        writer = AuditWriter(self.serving)
+        for detail in ("one", "nul \0", "two"):
+            writer.note(Entry(NOW, AuditKind.OFFICE_ACT, self.person.id, detail=detail))
+        tried: list[str] = []
+
+        def write(database: PooledPostgresqlDatabase, entries: Sequence[Entry]) -> None:
+            tried.append(entries[0].detail)
+            if tried[1:] and entries[0].detail == "two":
+                raise OperationalError("away")
+            write_entries(database, entries)
+
+        with mock.patch("gremba.actions.audit.write_entries", write), self.assertRaises(OperationalError):
+            writer.write()
+        writer.write()
+        found = "SELECT array_agg(detail ORDER BY id) FROM audit_entries"
+        self.assertEqual(self.campus.value(found), ["one", "two"])
+
     def test_what_strangers_cause_is_written_once_and_counted(self) -> None:
         writer = AuditWriter(self.serving)
         for n in range(40):
@@ -197,11 +216,10 @@ class Anchors(OnRecord):
 
     def setUp(self) -> None:
         super().setUp()
-        self.context = self.campus.context()
         self.sent: list[str] = []
 
     def turn(self, send: Callable[[str], None] | None = None) -> None:
-        AnchorSender(self.context, send or self.sent.append).turn()
+        AnchorSender(self.serving, send or self.sent.append).turn()
 
     def test_once_a_day_by_one_of_many(self) -> None:
         self.turn()

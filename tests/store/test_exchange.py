@@ -20,6 +20,7 @@ import frictionless
 import orjson
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError
+from peewee import OperationalError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
@@ -39,7 +40,7 @@ from gremba.formats.study_plan_file import line_data
 from gremba.store.catalogue_cache import CatalogueCache
 from gremba.store.database import Unavailable, connect, connected, fetch_sql, run_sql
 from gremba.store.exchange.kept import NO_PASSWORD
-from gremba.store.exchange.staging import stream
+from gremba.store.exchange.staging import lock_exchange, stream
 from gremba.store.exchange.zone import speak_in
 from gremba.store.situations import read_seats, read_situations
 from tests.support.servers import as_served, new_database
@@ -622,6 +623,19 @@ class Taking(OneFolder):
         with ThreadPoolExecutor(2) as pool:
             new = sorted(report.tables[0].new for report in pool.map(one, range(2)))
         self.assertEqual(new, [0, 1])
+
+    def test_a_statement_that_takes_too_long_ends_it(self) -> None:
+        """Such as one that waits for another import, which never ends."""
+        with connected(self.database), self.database.atomic():
+            lock_exchange(self.database)
+            other = connect(self.url)
+            self.addCleanup(other.close_all)
+            with (
+                mock.patch("gremba.actions.exchange.bring_in.MAX_SECONDS_A_STATEMENT", 1),
+                ThreadPoolExecutor(1) as pool,
+                self.assertRaisesRegex(OperationalError, "statement timeout"),
+            ):
+                pool.submit(bring, other, self.folder).result(60)
 
     def test_a_connection_lost_in_the_middle_leaves_nothing_behind(self) -> None:
         folder = self.part(

@@ -147,18 +147,31 @@ class Asking(OnACampus):
         )
         facts = campus.value("SELECT facts FROM messages WHERE facts ? 'others'")
         self.assertIn("Others who have asked since: 3.", Message(MessageKind.REQUEST_CAME, facts).body)
-        # Once that one has gone out the next is told anew, and no sooner than an hour after it.
-        campus.run("UPDATE messages SET mailed_at = now() WHERE facts ? 'others'")
-        campus.ask(campus.student())
+        # One that may be on its way is not added to, and the next comes an hour after it.
+        claimed_until = campus.value("SELECT now() + interval '10 minutes'")
+        campus.run("UPDATE messages SET mail_after = %s WHERE facts ? 'others'", claimed_until)
+        for _ in range(2):
+            campus.ask(campus.student())
         self.assertEqual(campus.mailed(campus.petra), ["request came"] * 4)
-        campus.run("UPDATE messages SET made_at = made_at - interval '2 hours'")
-        campus.ask(campus.student())
-        self.assertEqual(
-            campus.value(
-                "SELECT count(*) FROM messages WHERE mail_after IS NULL AND person_id = %s", campus.petra.id
-            ),
-            3,
+        (due, others) = campus.value(
+            "SELECT json_build_array(extract(epoch FROM mail_after - %s), facts -> 'others') FROM messages "
+            "WHERE person_id = %s ORDER BY id DESC LIMIT 1",
+            claimed_until,
+            campus.petra.id,
         )
+        self.assertEqual((due, others), (3600, 1))
+        # The first is claimed while it is handed over, and has then nothing added to it either.
+        other_first = (
+            "SELECT facts -> 'others' FROM messages WHERE facts ->> 'number' = %s ORDER BY id LIMIT 1"
+        )
+        campus.run("UPDATE messages SET mail_after = %s WHERE facts ->> 'number' = %s", claimed_until, other)
+        campus.ask(campus.student(), other)
+        self.assertIsNone(campus.value(other_first, other))
+        # Hours later it goes out at once again.
+        campus.run("UPDATE messages SET made_at = made_at - interval '9 hours', mail_after = NULL")
+        campus.ask(campus.student())
+        latest = "SELECT mail_after IS NULL FROM messages WHERE person_id = %s ORDER BY id DESC LIMIT 1"
+        self.assertTrue(campus.value(latest, campus.petra.id))
 
     def test_somebody_elses_request_is_none(self) -> None:
         campus, who, other = self.campus, self.campus.student(), self.campus.student()

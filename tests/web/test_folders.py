@@ -6,11 +6,17 @@ import io
 import json
 import zipfile
 from typing import Any
+from unittest import mock
 
 import httpx
+from fastapi.testclient import TestClient
 
+from gremba.settings import Settings
+from gremba.web.access import CSRF_HEADER
+from gremba.web.app import build_app
+from gremba.web.routes import exchange
 from tests.support.at_once import at_once
-from tests.support.campus import TERM, outcome, send
+from tests.support.campus import PASSWORD, TERM, outcome, send
 from tests.support.office import OnOffice
 from tests.support.soon import soon
 
@@ -129,6 +135,21 @@ class Folders(OnOffice):
         soon(lambda: self.send(b"PK")["problem"]["title"] != "")
         soon(lambda: "report" in self.bring({"subjects": "code,name\r\nMALT,Malt\r\n"}))
         self.assertEqual(self.campus.value("SELECT count(*) FROM persons"), before)
+
+    def test_one_that_takes_too_long_ends_and_says_so(self) -> None:
+        app = build_app(Settings(database_url=self.campus.url))
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w") as archive:
+            archive.writestr("subjects.csv", "code,name\r\nLATE,Late\r\n")
+        who = {"username": self.registrar.username, "password": PASSWORD}
+        with TestClient(app, base_url="https://localhost") as client:
+            token = client.post("/api/session", json=who).json()["csrf_token"]
+            client.headers[CSRF_HEADER] = token
+            with mock.patch.object(exchange, "MAX_SECONDS", -60):
+                answer = client.post("/api/exchange/folder?trial=false", content=packed.getvalue())
+        told = json.loads(answer.text.splitlines()[-1])["problem"]["detail"]
+        self.assertIn("It took longer than", told)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM subjects WHERE code = 'LATE'"), 0)
 
     def test_more_at_once_than_are_read_wait_their_turn(self) -> None:
         statuses: list[int] = []

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.actions.mail import CLAIMED
 from gremba.core.catalogue import Section
 from gremba.core.messages import MessageKind, message
 from gremba.core.permission.deciders import Deciders
@@ -70,7 +71,7 @@ def tell_deciders(
     people = {having.person for having in deciders.having(row, section)}
     told = message(kind, section, student=row.student, **facts)
     if kind in _GATHERED:
-        put_gathered_mail(database, people, told, at, GATHERING)
+        put_gathered_mail(database, people, told, at, GATHERING, CLAIMED)
     else:
         put_mail(database, people, told, at)
 

@@ -41,7 +41,7 @@ class Form(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class Number:
-    """A number; of whole ones no part, of others one place behind the point."""
+    """A whole number, or one with a place behind the point."""
 
     least: float
     most: float
@@ -51,7 +51,7 @@ class Number:
     @property
     def kind(self) -> str:
         """In a few words."""
-        return "whole number" if self.is_whole else "number"
+        return "whole number" if self.is_whole else "number with one place behind the point at most"
 
     @property
     def bounds(self) -> str:
@@ -64,9 +64,8 @@ class Number:
         Raises:
             WrongDocument: it is not.
         """
-        is_number = isinstance(value, int | float) and not isinstance(value, bool)
-        is_fine = is_number and self.least <= value <= self.most and round(value, 1) == value
-        if not is_fine or (self.is_whole and value != int(value)):
+        is_number = isinstance(value, int if self.is_whole else int | float) and not isinstance(value, bool)
+        if not is_number or not self.least <= value <= self.most or round(value, 1) != value:
             raise _wrong(where, f"a {self.kind}, {self.bounds}")
 
 

@@ -25,7 +25,7 @@ from gremba.core.exchange.forms import (
 )
 from gremba.core.exchange.mistakes import ValueMistake, nearest
 from gremba.core.permission.policy import Decider
-from gremba.core.policy_book import FIXED, Setting, SettingKind
+from gremba.core.policy_book import FIXED, form_of
 from gremba.core.states import Waiver
 
 _CREDITS = Number(0, 60, "credits", is_whole=False)
@@ -61,19 +61,6 @@ _EXAMPLES = {
     "consent_days": "30",
     "most_open_consents": "50",
 }
-
-
-def _form_of(setting: Setting) -> Form:
-    """The form of a setting that is set by page too: the same bounds."""
-    match setting.kind:
-        case SettingKind.NUMBER:
-            return Number(setting.least, setting.most, setting.unit, setting.is_whole)
-        case SettingKind.YES_NO:
-            return YesNo()
-        case SettingKind.TEXT:
-            return Text(int(setting.most))
-        case SettingKind.SOME:
-            return ListOf(OneOf(setting.among), 0, len(setting.among))
 
 
 _ACCOUNT = Object(
@@ -149,7 +136,7 @@ FOLDER_SETTINGS: tuple[FolderSetting, ...] = (
         ListOf(Row((Number(0, 1_000, "credits", is_whole=False), Text(40))), 1, 20),
         '[[0, "first year"], [27, "second year"]]',
     ),
-    *(FolderSetting(s.key, s.does, _form_of(s), _EXAMPLES[s.key]) for s in FIXED),
+    *(FolderSetting(s.key, s.does, form_of(s), _EXAMPLES[s.key]) for s in FIXED),
     FolderSetting(
         "account",
         "Due dates, which seats are lost on them, and instalment plans, whose parts come to 100 per cent.",

@@ -25,7 +25,7 @@ from gremba.core.exchange.forms import (
 )
 from gremba.core.exchange.mistakes import ValueMistake
 from gremba.core.exchange.settings import FOLDER_SETTINGS, check_setting
-from gremba.core.policy_book import FIXED
+from gremba.core.policy_book import FIXED, SettingMistake, check_value
 from gremba.store.catalogue import policy_from_data
 
 
@@ -104,11 +104,19 @@ class Settings(unittest.TestCase):
                 check_setting(setting.name, "x" * setting.form.most)
 
     def test_by_page_and_by_folder_the_same_is_taken(self) -> None:
-        by_folder = {setting.name: setting.form for setting in FOLDER_SETTINGS}
+        by_folder = {setting.name: setting for setting in FOLDER_SETTINGS}
         for setting in FIXED:
-            form = by_folder[setting.key]
-            if isinstance(form, Number):
-                self.assertEqual((form.least, form.most), (setting.least, setting.most))
+            example = json.loads(by_folder[setting.key].example)
+            self.assertEqual(check_value(setting, example), example)
+            for wrong in wrong_values(by_folder[setting.key].form, example):
+                with self.subTest(setting=setting.key, wrong=wrong):
+                    try:
+                        kept = check_value(setting, wrong)
+                    except SettingMistake:
+                        continue
+                    # By page words may stand twice; they are kept once.
+                    self.assertIsInstance(wrong, list)
+                    check_setting(setting.key, kept)
 
     def test_what_holds_between_the_parts(self) -> None:
         account = json.loads(next(s.example for s in FOLDER_SETTINGS if s.name == "account"))

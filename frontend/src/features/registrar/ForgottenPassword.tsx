@@ -1,16 +1,15 @@
 import { useMutation } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { api, type Schemas, take } from "../../api/client";
 import { useAnnounce } from "../../ui/announce";
 import { Button } from "../../ui/Button";
 import { Made } from "../../ui/Made";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { counted, listed } from "../../ui/text";
-import { UserNameField } from "../../ui/UserNameField";
+import { ForSomebody } from "./ForSomebody";
 
 /** A new link for somebody who has forgotten the password, student or not. */
 export function ForgottenPassword() {
-  const [username, setUsername] = useState("");
   const make = useMutation({
     mutationFn: (name: string) =>
       take(
@@ -19,25 +18,15 @@ export function ForgottenPassword() {
         }),
       ),
   });
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    make.mutate(username.trim());
-  };
   return (
-    <section className="mt-10 border-t border-hair pt-3" aria-labelledby="forgotten">
-      <h2 id="forgotten" className="text-[18px]">
-        Somebody has no password, or has forgotten it
-      </h2>
-      <p className="mt-1 max-w-[62ch] text-[13px] text-soft">
-        They get a link by mail by which they set one, once and within seven days. Earlier links of
-        theirs are over; the password they have goes on until they set another.
-      </p>
-      <form className="mt-2 flex flex-wrap items-end gap-3" onSubmit={submit}>
-        <UserNameField label="User name" required value={username} onChange={setUsername} />
-        <Button type="submit" disabled={make.isPending || !username.trim()}>
-          Send a link
-        </Button>
-      </form>
+    <ForSomebody
+      title="Somebody has no password, or has forgotten it"
+      about="They get a link by mail by which they set one, once and within seven days. Earlier links of theirs are over; the password they have goes on until they set another."
+      label="User name"
+      button="Send a link"
+      isPending={make.isPending}
+      onSubmit={make.mutate}
+    >
       <ToEverybody />
       <div className="mt-3 max-w-[560px]">
         {make.error && <ProblemNotice problem={make.error} />}
@@ -55,7 +44,7 @@ export function ForgottenPassword() {
           </>
         )}
       </div>
-    </section>
+    </ForSomebody>
   );
 }
 
