@@ -51,12 +51,13 @@ class Number:
     @property
     def kind(self) -> str:
         """In a few words."""
-        return "whole number" if self.is_whole else "number with one place behind the point at most"
+        return "whole number" if self.is_whole else "number"
 
     @property
     def bounds(self) -> str:
         """Within which bounds."""
-        return f"{self.least:g} to {self.most:g} {self.unit}".strip()
+        places = "" if self.is_whole else ", one place behind the point at most"
+        return f"{self.least:g} to {self.most:g} {self.unit}".strip() + places
 
     def check(self, value: Any, where: str = "") -> None:
         """See whether a value is of the form.
