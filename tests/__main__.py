@@ -149,7 +149,7 @@ def pieces(parts: tuple[str, ...]) -> list[str]:
 
 class Worker(threading.Thread):
     """Takes one piece after another and has it run in a process of its own, with a database server of its
-    own. What that says is passed on line by line, but for what it says of failures: that comes whole."""
+    own. Passes on what that prints line by line, but for failures: ``failures`` keeps their text for the end."""
 
     def __init__(self, number: int, left: queue.SimpleQueue[str]) -> None:
         super().__init__()
@@ -163,6 +163,7 @@ class Worker(threading.Thread):
         )
         self._left = left
         self.figures = [0, 0, 0]
+        self.failures: list[str] = []
 
     def run(self) -> None:
         """Until nothing is left. A piece without figures counts as failed, and is the last of it."""
@@ -191,13 +192,13 @@ class Worker(threading.Thread):
             figures = _FIGURES.fullmatch(line.strip())
             if figures is not None:
                 if int(figures[2]):
-                    print(f"\n{name}:\n{''.join(kept)}", end="", flush=True)
+                    self.failures.append(f"\n{name}:\n{''.join(kept)}")
                 return int(figures[1]), int(figures[2]), int(figures[3])
             if kept or line.startswith(("=" * 20, "-" * 20)):
                 kept.append(line)
             else:
                 print(line, end="", flush=True)
-        print(f"\n{name}:\n{''.join(kept)}", end="", flush=True)
+        self.failures.append(f"\n{name}:\n{''.join(kept)}")
         return None
 
 
@@ -211,6 +212,9 @@ def run_side_by_side(parts: tuple[str, ...]) -> tuple[int, int, int]:
         worker.start()
     for worker in workers:
         worker.join()
+    # Last, next to the figures: a long log is often read, or kept, from its end only.
+    for worker in workers:
+        print(*worker.failures, sep="", end="", flush=True)
     passed, failed, skipped = (sum(each) for each in zip(*(w.figures for w in workers), strict=True))
     # Left over where all workers have ended before the end.
     return passed, failed + left.qsize(), skipped
