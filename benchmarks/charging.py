@@ -17,17 +17,17 @@ from psycopg.types.json import Jsonb
 from benchmarks.college import SECTIONS, TERM, fill
 from benchmarks.searching import Typing
 from gremba.actions.context import ActionContext
-from gremba.actions.process_submissions import process_submissions
-from gremba.actions.submission import Submission
-from gremba.core import conclusion
+from gremba.actions.registration.process_submissions import process_submissions
+from gremba.actions.registration.submission import Submission
 from gremba.core.account.charges import Charges
 from gremba.core.account.policy import AccountPolicy, DueDate, account_policy_data
 from gremba.core.account.tariff import FeeScope, RateClass, Tariff, TariffFee
-from gremba.core.changes import Change, Kind, Request
+from gremba.core.registration.changes import Change, Kind, Request
+from gremba.core.registration.deciding import conclusion
 from gremba.demo.morning import SetClock
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.account.rates import insert_tariff
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql, run_sql
-from gremba.store.tariffs import insert_tariff
 
 BATCH = 32
 TURNS = 24

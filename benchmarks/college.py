@@ -10,11 +10,11 @@ from pathlib import Path
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.sessions import token_digest
-from gremba.core.requisites import CourseNeed, to_data
+from gremba.actions.access.sessions import token_digest
+from gremba.core.catalogue.requisites import CourseNeed, to_data
 from gremba.demo.tables import Tables
 from gremba.store.database import connected, run_sql
-from gremba.web.cookies import session_cookie
+from gremba.web.access.cookies import session_cookie
 
 TERM = "bench"
 SECTIONS = 5_000

@@ -11,14 +11,14 @@ from itertools import combinations, islice, product
 from statistics import median
 
 from gremba.core.bits import bits_of
-from gremba.core.fits.answer import answer
-from gremba.core.fits.best import best_first
-from gremba.core.fits.criteria import measures_of
-from gremba.core.fits.instance import Instance
-from gremba.core.fits.question import Criterion, KeptFree, Question, Want
-from gremba.core.fits.searching import Search
-from gremba.core.situation import Situation
-from tests.core.fits.solvers import Pairs, count_by_backtracking, count_by_cp_sat
+from gremba.core.registration.situation import Situation
+from gremba.core.timetables.answer import answer
+from gremba.core.timetables.best import best_first
+from gremba.core.timetables.criteria import measures_of
+from gremba.core.timetables.instance import Instance
+from gremba.core.timetables.question import Criterion, KeptFree, Question, Want
+from gremba.core.timetables.searching import Search
+from tests.core.timetables.solvers import Pairs, count_by_backtracking, count_by_cp_sat
 from tests.support.world import World
 
 KINDS = {"a": (5, 8), "b": (7, 15), "c": (8, 25)}

@@ -5,9 +5,9 @@ from __future__ import annotations
 import time
 from random import Random
 
-from gremba.core.changes import Request
-from gremba.core.decision import decide
-from gremba.core.requisites import CourseNeed
+from gremba.core.catalogue.requisites import CourseNeed
+from gremba.core.registration.changes import Request
+from gremba.core.registration.decision import decide
 from tests.support.world import World, request
 
 

@@ -7,17 +7,17 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
+from gremba.actions.catalogue.copy_term import NewTerm, carry_term_forward
+from gremba.actions.catalogue.term import check_term
 from gremba.actions.context import ActionContext
-from gremba.actions.registrar.forward import NewTerm, carry_term_forward
-from gremba.actions.registrar.term import check_term
-from gremba.actions.registrar.windows import preview_dealing, publish_dealing
-from gremba.core.dealing import DealingRule
+from gremba.actions.windows import preview_dealing, publish_dealing
 from gremba.core.states import Role
+from gremba.core.windows.assigning import DealingRule
 from gremba.standins.clock import RealClock
 from gremba.standins.password_links import invite
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.access.sessions import find_person
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connect, connected
-from gremba.store.sessions import find_person
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from benchmarks.college import TERM
 from gremba.actions.context import ActionContext
 from gremba.actions.sweep import sweep
 from gremba.standins.clock import RealClock
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql, run_sql
 
 POOLS = 60

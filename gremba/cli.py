@@ -12,16 +12,16 @@ from pydantic import ValidationError
 from rich.console import Console
 
 from gremba.college_commands import college
-from gremba.data_page import data_page
-from gremba.exchange_page import exchange_page
-from gremba.filters_page import filters_page
 from gremba.formats.requisite_list import read_list, write_list
+from gremba.handbook.data_page import data_page
+from gremba.handbook.exchange_page import exchange_page
+from gremba.handbook.filters_page import filters_page
+from gremba.handbook.rules_page import rules_page
 from gremba.launch.options import USUAL_PORT, USUAL_WORKERS
 from gremba.launch.workers import serve_workers
-from gremba.rules_page import rules_page
 from gremba.settings import Settings
+from gremba.store.catalogue.requisites import read_requisites, write_requisites
 from gremba.store.database import Unavailable, connect
-from gremba.store.requisites import read_requisites, write_requisites
 from gremba.web.app import build_app
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)

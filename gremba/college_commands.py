@@ -19,7 +19,7 @@ from gremba.actions.exchange.rosters import write_rosters
 from gremba.actions.exchange.told import told
 from gremba.actions.exchange.write_out import write_out
 from gremba.actions.problem import Problem
-from gremba.core.audit_chain import verify
+from gremba.core.access.audit_log import verify
 from gremba.core.exchange.tables import BY_NAME
 from gremba.core.states import AuditKind, Role
 from gremba.core.wording import counted
@@ -31,7 +31,7 @@ from gremba.launch.own_database import own_database
 from gremba.standins.clock import CampusClock
 from gremba.standins.password_links import invite
 from gremba.standins.sign_in import account_of
-from gremba.store.audit import Entry, age_out, read_head, recorded, write_entries
+from gremba.store.access.audit_log import Entry, age_out, read_head, recorded, write_entries
 from gremba.store.database import Unavailable, connect, connected
 from gremba.store.installation import is_current, look_at
 

@@ -8,8 +8,8 @@ from typing import Self
 from pydantic import SecretStr, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from gremba.actions.audit_anchor import sender_of
-from gremba.actions.mail_server import STANDARD_SENDER, MailServer
+from gremba.actions.access.audit_anchor import sender_of
+from gremba.actions.messages.mail_server import STANDARD_SENDER, MailServer
 
 
 class Settings(BaseSettings):

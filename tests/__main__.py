@@ -20,7 +20,7 @@ from tests.support.servers import CLUSTER, stop_all
 
 ROOT = Path(__file__).parent
 PARTS = ("core", "store", "web", "launch", "frontend", "browser", "quality")
-DEMO = ("browser", "web.test_find")
+DEMO = ("browser", "web.catalogue.test_find")
 """What needs the demo, which takes a while to make, is run as one piece; the rest a module at a time."""
 
 QUICK = (
@@ -28,10 +28,10 @@ QUICK = (
     "core",
     "quality",
     "store.test_models",
-    "store.test_process_submissions",
-    "store.test_waitlists",
-    "web.test_cart",
-    "web.test_find",
+    "store.registration.test_process_submissions",
+    "store.waitlists.test_waitlists",
+    "web.registration.test_cart",
+    "web.catalogue.test_find",
 )
 """What ``--fast`` runs, with few examples for each property: what most slips show in, while one is at it."""
 

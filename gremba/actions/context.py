@@ -9,10 +9,10 @@ from typing import Protocol
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.problem import no_such_term, not_expected
-from gremba.core.catalogue import TermCatalogue
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connected
-from gremba.store.situations import find_student_term
+from gremba.store.registration.situations import find_student_term
 
 
 class Clock(Protocol):
@@ -29,7 +29,7 @@ class ActionContext:
 
     Attributes:
         tight: seat pools that were short of seats when they were last locked here: a hint, see
-            :mod:`gremba.actions.speculative_decisions`.
+            :mod:`gremba.actions.registration.speculative_decisions`.
     """
 
     database: PooledPostgresqlDatabase

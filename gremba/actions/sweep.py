@@ -10,19 +10,22 @@ from collections.abc import Callable, Sequence
 
 import structlog
 
+from gremba.actions.account.due_dates import OFTEN as DUE_DATES_OFTEN
+from gremba.actions.account.due_dates import DueDates
 from gremba.actions.context import ActionContext
-from gremba.actions.due_dates import OFTEN as DUE_DATES_OFTEN
-from gremba.actions.due_dates import DueDates
 from gremba.actions.permission.follow import OFTEN as REQUESTS_OFTEN
 from gremba.actions.permission.follow import RequestFollower
-from gremba.actions.rings import close_rings
-from gremba.actions.vacancies import fill_vacancies
-from gremba.core.catalogue import TermCatalogue
+from gremba.actions.waitlists.freed_seats import fill_vacancies
+from gremba.actions.waitlists.trades import close_rings
+from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.states import TermState, WaitlistEventKind, WaitlistState
-from gremba.core.waitlist import closes_at
+from gremba.core.waitlists.deadlines import closes_at
 from gremba.store.database import Unavailable, connected
-from gremba.store.entries import (
+from gremba.store.long_lived_thread import LongLivedThread
+from gremba.store.messages.inbox import put_message
+from gremba.store.registration.situations import lock_seats, lock_student_terms
+from gremba.store.waitlists.entries import (
     EntryRow,
     change_entry,
     due_offers,
@@ -30,9 +33,6 @@ from gremba.store.entries import (
     note_released_blocks,
     open_entries,
 )
-from gremba.store.long_lived_thread import LongLivedThread
-from gremba.store.messages import put_message
-from gremba.store.situations import lock_seats, lock_student_terms
 
 log = structlog.get_logger()
 

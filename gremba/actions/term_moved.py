@@ -7,8 +7,8 @@ from typing import TypeVar
 
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import records_away
-from gremba.core.catalogue import TermCatalogue, TermMoved
-from gremba.store.terms import ask_versions
+from gremba.core.catalogue.term import TermCatalogue, TermMoved
+from gremba.store.catalogue.terms import ask_versions
 
 T = TypeVar("T")
 

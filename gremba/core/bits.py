@@ -5,7 +5,7 @@ from __future__ import annotations
 
 def bits_of(mask: int) -> list[int]:
     """The members of a set, ascending. For sets of a few; those of a whole term are read by
-    :func:`gremba.core.search.index.indexes`."""
+    :func:`gremba.core.catalogue.search.index.indexes`."""
     found = []
     while mask:
         lowest = mask & -mask

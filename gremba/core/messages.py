@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from string import Formatter
 
-from gremba.core.catalogue import Section
+from gremba.core.catalogue.term import Section
 
 Facts = Mapping[str, str | int]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date, datetime
 
-from gremba.core.calendar import WEEKDAY_LETTERS, Meeting
+from gremba.core.catalogue.calendar import WEEKDAY_LETTERS, Meeting
 
 MONTHS = (
     "January",

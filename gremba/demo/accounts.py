@@ -12,13 +12,13 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.actions.context import ActionContext
 from gremba.core.account.due import Account
 from gremba.core.account.ledger import CounterAccount, EntryKind, PromiseKind
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.states import RegistrationEventKind, RegistrationState
 from gremba.demo.cast import BRAM, CAST
 from gremba.demo.season import HARVEST, MORNING, THAW, at
 from gremba.demo.tariffs import BEYOND
 from gremba.store import models
-from gremba.store.accounts import NewEntry, add_entries, read_accounts
+from gremba.store.account.ledger import NewEntry, add_entries, read_accounts
 from gremba.store.database import connected
 from gremba.store.models.base import literal
 from gremba.store.queries import fetch_tuples, fetch_value, fetch_values, one_of, write

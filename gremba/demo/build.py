@@ -12,9 +12,9 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
 from gremba.core.account.policy import AccountPolicy, account_policy_data
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue.requisites import to_data
+from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.messages import MessageKind, message
-from gremba.core.requisites import to_data
 from gremba.core.states import WaitlistState
 from gremba.core.wording import moment, times_text
 from gremba.demo.accounts import fill_accounts
@@ -63,12 +63,12 @@ from gremba.demo.tariffs import HARVEST_ACCOUNT, HARVEST_TARIFF, THAW_TARIFF
 from gremba.demo.timetable import SectionPlan, TermTimetable
 from gremba.standins.clock import set_campus_time
 from gremba.standins.passwords import hash_password
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.account.rates import fee_rows, rate_rows
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connected, run_sql
 from gremba.store.installation import InstallationKind, look_at, mark_as_demo, migrate
 from gremba.store.models import Message, WaitlistEntry
 from gremba.store.queries import fetch, write
-from gremba.store.tariffs import fee_rows, rate_rows
 
 SEED = 20270419
 Say = Callable[[str], None]

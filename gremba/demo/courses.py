@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from functools import cache
 
-from gremba.core.requisites import (
+from gremba.core.catalogue.requisites import (
     BEFORE,
     BEFORE_OR_TOGETHER,
     TOGETHER,

@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from gremba.actions.context import ActionContext
-from gremba.actions.process_submissions import Receipt, process_submissions
-from gremba.actions.submission import Submission
-from gremba.core.catalogue import TermCatalogue
-from gremba.core.changes import Change, Kind, Mode, Request
+from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.submission import Submission
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.states import WaitlistState
 from gremba.demo.season import OFFER_MADE, OFFER_UNTIL
 from gremba.demo.students import Records, StudentPlan

@@ -5,15 +5,15 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+from gremba.actions.catalogue.copy_term import NewTerm, carry_term_forward
 from gremba.actions.context import ActionContext
-from gremba.actions.registrar.forward import NewTerm, carry_term_forward
-from gremba.core.calendar import Break
-from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.catalogue.calendar import Break
+from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.demo.season import THAW
+from gremba.store.catalogue.term_facts import read_term_facts
 from gremba.store.database import connected
 from gremba.store.models import Meeting, SeatPool
 from gremba.store.queries import write
-from gremba.store.term_facts import read_term_facts
 
 NEXT_THAW = NewTerm(
     code="thaw-2028",

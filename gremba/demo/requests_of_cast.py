@@ -7,13 +7,13 @@ from collections.abc import Callable, Sequence
 from datetime import timedelta
 
 from gremba.actions.actor import Actor, Subject
-from gremba.actions.edit_cart import put_changes
 from gremba.actions.permission.answer import Answer, answer
 from gremba.actions.permission.ask import ask, attach, look_at_asking
-from gremba.core.catalogue import Section
-from gremba.core.changes import Kind
-from gremba.core.findings import ProposedChange
+from gremba.actions.registration.edit_cart import put_changes
+from gremba.core.catalogue.term import Section
 from gremba.core.permission.asking import Asking
+from gremba.core.registration.changes import Kind
+from gremba.core.registration.findings import ProposedChange
 from gremba.core.states import Waiver
 from gremba.demo.morning import Morning
 from gremba.demo.season import MORNING, THAW
@@ -21,8 +21,8 @@ from gremba.demo.students import StudentPlan
 from gremba.demo.tables import Tables
 from gremba.store import models
 from gremba.store.database import connected
-from gremba.store.people import sections_held
 from gremba.store.queries import fetch_value, write
+from gremba.store.students.people import sections_held
 
 PETRA = "petra"
 PETRAS_DEPARTMENT = "BSKT"

@@ -9,24 +9,24 @@ from itertools import product
 from peewee import fn
 
 from gremba.actions.actor import Subject
-from gremba.actions.edit_cart import put_pasted
-from gremba.core.calendar import find_clash
-from gremba.core.catalogue import Section
-from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import decide
-from gremba.core.outcome import Result
-from gremba.core.rules.codes import RuleCode
-from gremba.core.situation import Situation
+from gremba.actions.registration.edit_cart import put_pasted
+from gremba.core.catalogue.calendar import find_clash
+from gremba.core.catalogue.term import Section
+from gremba.core.registration.changes import Change, Kind, Mode, Request
+from gremba.core.registration.decision import decide
+from gremba.core.registration.outcome import Result
+from gremba.core.registration.rules.codes import RuleCode
+from gremba.core.registration.situation import Situation
 from gremba.core.states import WaitlistState
-from gremba.core.study_plans import PlanLine
+from gremba.core.students.academic_plan import PlanLine
 from gremba.demo.morning import Crowd, Morning
 from gremba.demo.season import EARLY_WINDOW, FIRST_WINDOW, MORNING, OFFER_MADE
 from gremba.demo.students import StudentPlan
 from gremba.store import models
 from gremba.store.database import connected
 from gremba.store.queries import fetch_tuples, fetch_value, write
-from gremba.store.situations import read_seats, read_situations
-from gremba.store.study_plans import add_version, agree
+from gremba.store.registration.situations import read_seats, read_situations
+from gremba.store.students.academic_plans import add_version, agree
 
 OFFERED_COURSE = "BAKE 101"
 """A small studio that many would like: the seat offered to Isolde is in it."""

@@ -8,8 +8,7 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Any
 
-from gremba.core.grades import GradeScale
-from gremba.core.requisites import (
+from gremba.core.catalogue.requisites import (
     AllOf,
     CountOf,
     CourseNeed,
@@ -17,6 +16,7 @@ from gremba.core.requisites import (
     PlacementNeed,
     Requisite,
 )
+from gremba.core.students.grades import GradeScale
 from gremba.demo.courses import CoursePlan
 from gremba.demo.tables import Tables
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from datetime import time, timedelta
 from typing import Any
 
-from gremba.core.calendar import MINUTES_A_DAY, WEEKDAY_LETTERS
+from gremba.core.catalogue.calendar import MINUTES_A_DAY, WEEKDAY_LETTERS
 from gremba.demo.courses import CoursePlan
 from gremba.demo.season import BlockPlan, TermPlan
 from gremba.demo.tables import Tables

@@ -14,8 +14,8 @@ from uuid import NAMESPACE_URL, uuid5
 from icalendar import Calendar as CalendarFile
 from icalendar import Event
 
-from gremba.core.calendar import MINUTES_A_DAY, Calendar, Meeting
-from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.catalogue.calendar import MINUTES_A_DAY, Calendar, Meeting
+from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.plain_text import plain
 from gremba.core.wording import listed
 from gremba.formats.decision_json import title_of

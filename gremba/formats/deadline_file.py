@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from icalendar import Alarm, Calendar, Event
 
-from gremba.core.catalogue import Section
+from gremba.core.catalogue.term import Section
 
 BEFORE = timedelta(hours=1)
 

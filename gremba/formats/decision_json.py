@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from gremba.core.catalogue import Section
-from gremba.core.changes import Kind
-from gremba.core.findings import (
+from gremba.core.catalogue.requisites import CountOf, Evidence, State
+from gremba.core.catalogue.term import Section
+from gremba.core.registration.changes import Kind
+from gremba.core.registration.findings import (
     Action,
     Finding,
     GoTo,
@@ -18,9 +19,8 @@ from gremba.core.findings import (
     TakeOut,
     Target,
 )
-from gremba.core.outcome import Decision, Figures, Outcome
-from gremba.core.requisites import CountOf, Evidence, State
-from gremba.core.rules import ABOUT_STUDENT
+from gremba.core.registration.outcome import Decision, Figures, Outcome
+from gremba.core.registration.rules import ABOUT_STUDENT
 
 
 def decision_data(decision: Decision) -> dict[str, Any]:

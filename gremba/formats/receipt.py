@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from gremba.core.changes import Mode
-from gremba.core.outcome import Decision
-from gremba.core.plans import PlansDecided
+from gremba.core.registration.changes import Mode
+from gremba.core.registration.outcome import Decision
+from gremba.core.registration.plans import PlansDecided
 from gremba.formats.decision_json import decision_data
 
 FORM = 2

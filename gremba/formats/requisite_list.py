@@ -9,9 +9,9 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from gremba.core.requisite_cycles import find_cycles
-from gremba.core.requisite_text import RequisiteMistake, parse_requisite, print_requisite
-from gremba.core.requisites import Requisite
+from gremba.core.catalogue.requisite_cycles import find_cycles
+from gremba.core.catalogue.requisite_text import RequisiteMistake, parse_requisite, print_requisite
+from gremba.core.catalogue.requisites import Requisite
 
 _LINE = re.compile(r"^\s*([A-Z]{2,6} [0-9]{3}[A-Z]?)\s*:(.*)$")
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import orjson
 
-from gremba.core.study_plans import LineMistake, PlanLine
+from gremba.core.students.academic_plan import LineMistake, PlanLine
 from gremba.formats.table_file import safe_cell
 
 COLUMNS = ("term", "courses", "count", "section", "note")

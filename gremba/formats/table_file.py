@@ -12,9 +12,9 @@ import io
 import unicodedata
 from collections.abc import Iterable
 
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.plain_text import normalized
-from gremba.core.situation import Registration
+from gremba.core.registration.situation import Registration
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of
 

@@ -20,7 +20,7 @@ from starlette.types import ASGIApp
 from uvicorn.supervisors import Multiprocess
 
 from gremba.settings import Settings
-from gremba.web.connections import PatientButNotForEver
+from gremba.web.requests.connections import PatientButNotForEver
 
 log = structlog.get_logger()
 

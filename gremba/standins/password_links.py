@@ -10,15 +10,14 @@ from datetime import UTC, datetime, timedelta
 from peewee import IntegrityError
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.actions.access.sessions import SignedIn, open_for, token_digest
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.actions.sessions import SignedIn, open_for, token_digest
-from gremba.core.password_rules import password_problem
+from gremba.core.access.password_rules import password_problem
 from gremba.core.states import Role
 from gremba.standins.passwords import hash_password
 from gremba.standins.sign_in import SignInAttempt, settle
-from gremba.store.database import connected
-from gremba.store.passwords import (
+from gremba.store.access.passwords import (
     Invitee,
     add_link,
     add_person,
@@ -27,7 +26,8 @@ from gremba.store.passwords import (
     put_password,
     without_password,
 )
-from gremba.store.sessions import Person, find_person
+from gremba.store.access.sessions import Person, find_person
+from gremba.store.database import connected
 
 LINK_LASTS = timedelta(days=7)
 

@@ -14,7 +14,7 @@ from dataclasses import asdict, dataclass
 
 import orjson
 
-from gremba.actions.payment_service import AnswersOnly, BegunPayment, SignedAnswer, sign
+from gremba.actions.account.payment_service import AnswersOnly, BegunPayment, SignedAnswer, sign
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.states import PaymentState

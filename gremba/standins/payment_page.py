@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from gremba.actions.payment_service import BegunPayment
+from gremba.actions.account.payment_service import BegunPayment
 from gremba.core.wording import amount
 from gremba.standins.payment import ADDRESS, TEST_CARDS
 

@@ -11,22 +11,22 @@ from datetime import UTC, datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.actions.access.sessions import SignedIn, open_for, token_digest
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.actions.sessions import SignedIn, open_for, token_digest
-from gremba.core.patience import GUESSED, SPRAYING, SPRAYING_WITHIN, WITHIN, seconds_left
+from gremba.core.access.sign_in_delays import GUESSED, SPRAYING, SPRAYING_WITHIN, WITHIN, seconds_left
 from gremba.core.states import SignInResult
-from gremba.store.database import connected
-from gremba.store.sessions import (
+from gremba.store.access.sessions import (
     Person,
     find_person,
 )
-from gremba.store.sign_ins import (
+from gremba.store.access.sign_ins import (
     failures_before,
     knows_browser,
     settle_attempt,
     write_attempt,
 )
+from gremba.store.database import connected
 
 
 def account_of(username: str) -> str:

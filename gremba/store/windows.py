@@ -11,10 +11,10 @@ from typing import Any
 from peewee import SQL, ValuesList, chunked, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.catalogue import TermCatalogue
-from gremba.core.dealing import Candidate, Habit
-from gremba.core.record import Attempt, Record
-from gremba.core.situation import earned_of
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.core.registration.situation import earned_of
+from gremba.core.students.transcript import Attempt, Record
+from gremba.core.windows.assigning import Candidate, Habit
 from gremba.store.models import (
     Person,
     Receipt,

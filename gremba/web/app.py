@@ -11,75 +11,63 @@ from fastapi import Depends, FastAPI
 from starlette.concurrency import run_in_threadpool
 from starlette.types import ASGIApp
 
-from gremba.actions.sessions import token_digest
+from gremba.actions.access.sessions import token_digest
 from gremba.logs import set_up_logs
 from gremba.settings import Settings
-from gremba.web import frontend, payment_standin, problems
-from gremba.web.access import guard
-from gremba.web.compression import Compression
-from gremba.web.cookies import session_cookie
-from gremba.web.envelope import Envelope
-from gremba.web.fast_path import FastPath
-from gremba.web.routes import (
-    account,
-    cart,
-    cashier,
-    clearance,
-    demo,
-    drafts,
-    exchange,
-    find,
-    fits,
-    keep,
-    offices,
-    passwords,
-    paying,
-    plans,
-    record,
-    requests,
-    section_office,
-    session,
-    stream,
-    student_office,
-    study_plans,
-    submissions,
-    term_office,
-    terms,
-    waitlists,
-    week,
-    window_office,
+from gremba.web import demo_routes, frontend, problems
+from gremba.web.access import audit_log_routes, password_routes, session_routes
+from gremba.web.access.cookies import session_cookie
+from gremba.web.access.guard import guard
+from gremba.web.account import account_routes, cashier_routes, payment_routes, payment_standin
+from gremba.web.catalogue import find_routes, section_office_routes, term_office_routes, term_routes
+from gremba.web.exchange import import_routes
+from gremba.web.messages import stream_routes
+from gremba.web.permission import request_routes
+from gremba.web.registration import (
+    cart_plan_routes,
+    cart_routes,
+    schedule_link_routes,
+    schedule_routes,
+    submission_routes,
 )
+from gremba.web.requests.compression import Compression
+from gremba.web.requests.envelope import Envelope
+from gremba.web.requests.fast_path import FastPath
+from gremba.web.requests.turns import Turns
 from gremba.web.services import start
-from gremba.web.turns import Turns
+from gremba.web.students import academic_plan_routes, clearance_routes, office_routes, student_office_routes
+from gremba.web.timetables import draft_routes, timetable_routes
+from gremba.web.waitlists import waitlist_routes
+from gremba.web.windows import window_routes
 
 ROUTERS = (
-    session.router,
-    passwords.router,
-    terms.router,
-    find.router,
-    fits.router,
-    drafts.router,
-    study_plans.router,
-    cart.router,
-    plans.router,
-    submissions.router,
-    week.router,
-    stream.router,
-    keep.router,
-    waitlists.router,
-    clearance.router,
-    offices.router,
-    requests.router,
-    account.router,
-    paying.router,
-    cashier.router,
-    term_office.router,
-    window_office.router,
-    section_office.router,
-    student_office.router,
-    exchange.router,
-    record.router,
-    demo.router,
+    session_routes.router,
+    password_routes.router,
+    term_routes.router,
+    find_routes.router,
+    timetable_routes.router,
+    draft_routes.router,
+    academic_plan_routes.router,
+    cart_routes.router,
+    cart_plan_routes.router,
+    submission_routes.router,
+    schedule_routes.router,
+    stream_routes.router,
+    schedule_link_routes.router,
+    waitlist_routes.router,
+    clearance_routes.router,
+    office_routes.router,
+    request_routes.router,
+    account_routes.router,
+    payment_routes.router,
+    cashier_routes.router,
+    term_office_routes.router,
+    window_routes.router,
+    section_office_routes.router,
+    student_office_routes.router,
+    import_routes.router,
+    audit_log_routes.router,
+    demo_routes.router,
 )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue.term import TermCatalogue
 
 
 def campus_time(moment: datetime | None, term: TermCatalogue | None) -> datetime | None:

@@ -17,10 +17,10 @@ from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
+from gremba.actions.access.sessions import token_digest
 from gremba.actions.problem import Problem
-from gremba.actions.sessions import token_digest
 from gremba.store.database import Unavailable
-from gremba.web.routes.session import session_response
+from gremba.web.access.session_routes import session_response
 from gremba.web.services import Services
 
 log = structlog.get_logger()

@@ -18,9 +18,9 @@ from starlette.responses import Response
 
 from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.catalogue import TermMoved
+from gremba.core.catalogue.term import TermMoved
 from gremba.store.database import Refused, Unavailable, Unstorable
-from gremba.web.schemas.cart import MOST_NAMED
+from gremba.web.registration.cart_schemas import MOST_NAMED
 
 log = structlog.get_logger()
 

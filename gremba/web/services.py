@@ -9,39 +9,39 @@ from dataclasses import dataclass, field
 import structlog
 from starlette.requests import Request
 
-from gremba.actions.audit import AuditWriter
-from gremba.actions.audit_anchor import AnchorSender, sender_of
-from gremba.actions.batch_queue import BatchQueue
+from gremba.actions.access.audit_anchor import AnchorSender, sender_of
+from gremba.actions.access.audit_log import AuditWriter
+from gremba.actions.account.payment_service import AnswersOnly, PaymentService
+from gremba.actions.catalogue.find_sections import Finder
 from gremba.actions.context import ActionContext, Clock
-from gremba.actions.find_sections import Finder
-from gremba.actions.fit_timetables import MOST_OF_ONE as MOST_QUESTIONS_OF_ONE
-from gremba.actions.fit_timetables import MOST_WAITING, Asked, Fitted, answer_each
-from gremba.actions.keep_drafts import Drafts
-from gremba.actions.mail import Postman
-from gremba.actions.payment_service import AnswersOnly, PaymentService
+from gremba.actions.messages.mail import Postman
 from gremba.actions.problem import Problem
-from gremba.actions.process_submissions import SubmissionAnswer, process_submissions
-from gremba.actions.submission import Submission
+from gremba.actions.registration.batch_queue import BatchQueue
+from gremba.actions.registration.process_submissions import SubmissionAnswer, process_submissions
+from gremba.actions.registration.submission import Submission
 from gremba.actions.sweep import Sweepers
-from gremba.core.chances import Chances, PastEntry
+from gremba.actions.timetables.ask import MOST_OF_ONE as MOST_QUESTIONS_OF_ONE
+from gremba.actions.timetables.ask import MOST_WAITING, Asked, Fitted, answer_each
+from gremba.actions.timetables.drafts import Drafts
+from gremba.core.waitlists.chances import Chances, PastEntry
 from gremba.settings import Settings
 from gremba.standins.clock import CampusClock, RealClock
 from gremba.standins.passwords import Verifier
 from gremba.standins.payment import StandInPayments
-from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.catalogue_follower import CatalogueFollower
+from gremba.store.catalogue.cache import CatalogueCache
+from gremba.store.catalogue.follower import CatalogueFollower
+from gremba.store.catalogue.seat_board import SeatBoard
+from gremba.store.catalogue.terms import list_terms
 from gremba.store.database import connect, connected
 from gremba.store.listener import Listener
 from gremba.store.long_lived_thread import LongLivedThread
-from gremba.store.seat_board import SeatBoard
-from gremba.store.terms import list_terms
-from gremba.store.waitlists import read_past_entries
-from gremba.web.access import SessionCache
-from gremba.web.cookies import Cookie, browser_cookie, session_cookie
-from gremba.web.find_responses import Rows
-from gremba.web.limits import RateLimit, Slots
-from gremba.web.live import Live
-from gremba.web.seats_told import SeatsTold
+from gremba.store.waitlists.lines import read_past_entries
+from gremba.web.access.cookies import Cookie, browser_cookie, session_cookie
+from gremba.web.access.guard import SessionCache
+from gremba.web.catalogue.find_responses import Rows
+from gremba.web.catalogue.seats_told import SeatsTold
+from gremba.web.messages.live import Live
+from gremba.web.requests.limits import RateLimit, Slots
 
 log = structlog.get_logger()
 

@@ -9,13 +9,13 @@ from datetime import timedelta
 from playwright.sync_api import expect
 
 from gremba.actions.context import ActionContext
-from gremba.core.changes import Change, Kind, Request
-from gremba.core.decision import decide
+from gremba.core.registration.changes import Change, Kind, Request
+from gremba.core.registration.decision import decide
 from gremba.demo.morning import SetClock
 from gremba.demo.season import MORNING, OFFER_UNTIL
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql
-from gremba.store.situations import read_seats, read_situations
+from gremba.store.registration.situations import read_seats, read_situations
 from tests.support.browsing import BrowserTest, sections_that_fit
 from tests.support.campus import outcome
 from tests.support.signing_in import signed_in_client

@@ -18,8 +18,8 @@ from dateutil.rrule import rrulestr
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.catalogue import Section
-from gremba.core.situation import Registration
+from gremba.core.catalogue.term import Section
+from gremba.core.registration.situation import Registration
 from gremba.formats.calendar_file import calendar_file
 from gremba.formats.table_file import safe_cell, table_file
 from tests.support.examples import examples

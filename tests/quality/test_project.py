@@ -16,11 +16,11 @@ from unittest import mock
 
 import networkx as nx
 
-from gremba.core.rules import RULES
-from gremba.core.rules.codes import RuleCode
-from gremba.data_page import data_page
-from gremba.exchange_page import exchange_page
-from gremba.rules_page import rules_page
+from gremba.core.registration.rules import RULES
+from gremba.core.registration.rules.codes import RuleCode
+from gremba.handbook.data_page import data_page
+from gremba.handbook.exchange_page import exchange_page
+from gremba.handbook.rules_page import rules_page
 
 ROOT = Path(__file__).parents[2]
 LAYERS = ("core", "formats", "store", "actions", "standins", "demo", "web", "launch")

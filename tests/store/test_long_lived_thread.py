@@ -8,8 +8,8 @@ import unittest
 from unittest import mock
 
 from gremba.store import long_lived_thread
-from gremba.store.catalogue_cache import CatalogueCache
-from gremba.store.catalogue_follower import CatalogueFollower
+from gremba.store.catalogue.cache import CatalogueCache
+from gremba.store.catalogue.follower import CatalogueFollower
 from gremba.store.long_lived_thread import LongLivedThread
 from tests.support.campus import TERM, Campus
 from tests.support.servers import new_database

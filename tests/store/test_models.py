@@ -14,11 +14,11 @@ from playhouse.pool import PooledPostgresqlDatabase
 from psycopg.types.json import Jsonb
 
 from gremba.core.account.tariff import FeeRefund, FeeScope, RateClass, Tariff, TariffFee
+from gremba.store.account.rates import read_tariff
 from gremba.store.database import connect, connected, run_sql
 from gremba.store.installation import MIGRATIONS, TRIGGERS, migrate
 from gremba.store.models import TABLES, Term
 from gremba.store.queries import fetch
-from gremba.store.tariffs import read_tariff
 from tests.support.catalog import described
 from tests.support.servers import cluster
 from tests.support.tariffs import plain_tariff

@@ -7,12 +7,13 @@ import unittest
 from datetime import UTC, datetime
 from unittest import mock
 
-from gremba.core.changes import Kind
-from gremba.store import carts, entries
-from gremba.store.carts import NewChange
+from gremba.core.registration.changes import Kind
 from gremba.store.database import connected, fetch_sql, run_sql
 from gremba.store.models import Person, Session
 from gremba.store.queries import fetch_values, has_rows, one_of
+from gremba.store.registration import carts
+from gremba.store.registration.carts import NewChange
+from gremba.store.waitlists import entries
 from tests.support.campus import TERM, Campus
 from tests.support.servers import new_database
 

@@ -18,7 +18,7 @@ from gremba.core.account.policy import (
     account_policy_data,
 )
 from gremba.demo.morning import SetClock
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.catalogue.cache import CatalogueCache
 from tests.support.campus import Campus, Somebody
 
 _ZONE = ZoneInfo("America/New_York")

@@ -10,15 +10,15 @@ from pathlib import Path
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from gremba.actions.context import ActionContext
-from gremba.core.changes import Change, Kind, Request
-from gremba.core.decision import decide
+from gremba.core.registration.changes import Change, Kind, Request
+from gremba.core.registration.decision import decide
 from gremba.demo.cast import PASSWORD
 from gremba.demo.morning import SetClock
 from gremba.demo.season import MORNING
 from gremba.standins.clock import set_campus_time
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql
-from gremba.store.situations import read_seats, read_situations
+from gremba.store.registration.situations import read_seats, read_situations
 from tests.support.browser import FLAGS
 from tests.support.servers import Server, new_database
 

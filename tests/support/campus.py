@@ -10,15 +10,15 @@ from typing import Any
 import httpx
 from psycopg.types.json import Jsonb
 
+from gremba.actions.access.sessions import token_digest
 from gremba.actions.context import ActionContext
-from gremba.actions.sessions import token_digest
 from gremba.core.messages import Message, MessageKind
 from gremba.standins.clock import RealClock
 from gremba.standins.passwords import hash_password
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import connect, connected, fetch_sql, run_sql
-from gremba.web.access import CSRF_HEADER
-from gremba.web.cookies import session_cookie
+from gremba.web.access.cookies import session_cookie
+from gremba.web.access.guard import CSRF_HEADER
 from tests.support.world import request
 
 TERM = "coming"

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from gremba.demo.season import HARVEST
-from gremba.web.cookies import session_cookie
+from gremba.web.access.cookies import session_cookie
 from tests.support.servers import Server, new_database, stop_all
 from tests.support.signing_in import signed_in_client
 

@@ -7,10 +7,10 @@ from datetime import UTC, datetime, timedelta
 from gremba.actions.actor import Actor, Subject
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.ask import ask
-from gremba.actions.process_submissions import Receipt, process_submissions
-from gremba.actions.submission import Submission
-from gremba.core.changes import Change, Kind, Request
-from gremba.store.catalogue_cache import CatalogueCache
+from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.submission import Submission
+from gremba.core.registration.changes import Change, Kind, Request
+from gremba.store.catalogue.cache import CatalogueCache
 from tests.support.campus import TERM, Campus, Somebody
 
 

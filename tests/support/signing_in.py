@@ -5,7 +5,7 @@ from __future__ import annotations
 import httpx
 
 from gremba.demo.cast import PASSWORD
-from gremba.web.access import CSRF_HEADER
+from gremba.web.access.guard import CSRF_HEADER
 
 
 def signed_in_client(server: str, username: str) -> httpx.Client:

@@ -7,7 +7,7 @@ import hmac
 import time
 from urllib.parse import parse_qs, urlencode
 
-from gremba.actions.payment_service import BegunPayment, PaymentAnswer, SignedAnswer
+from gremba.actions.account.payment_service import BegunPayment, PaymentAnswer, SignedAnswer
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.states import PaymentState

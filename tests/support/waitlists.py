@@ -9,15 +9,15 @@ from typing import Any
 import orjson
 
 from gremba.actions.actor import Actor
-from gremba.actions.offers import (
+from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.submission import Submission
+from gremba.actions.sweep import sweep
+from gremba.actions.waitlists.offers import (
     Acceptance,
     OfferOutcome,
 )
-from gremba.actions.offers import accept_offer as accept
-from gremba.actions.process_submissions import Receipt, process_submissions
-from gremba.actions.rings import close_rings
-from gremba.actions.submission import Submission
-from gremba.actions.sweep import sweep
+from gremba.actions.waitlists.offers import accept_offer as accept
+from gremba.actions.waitlists.trades import close_rings
 from gremba.demo.morning import SetClock
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database

@@ -8,14 +8,13 @@ from dataclasses import replace
 from datetime import date, datetime, time
 from zoneinfo import ZoneInfo
 
-from gremba.core.calendar import Block, Break, Calendar, Meeting, RefundStep
-from gremba.core.catalogue import Course, Policy, Section, TermCatalogue
-from gremba.core.changes import Change, Kind, Mode, Request
-from gremba.core.decision import decide
-from gremba.core.outcome import Decision
-from gremba.core.record import Attempt, Record
-from gremba.core.requisites import Requisite
-from gremba.core.situation import (
+from gremba.core.catalogue.calendar import Block, Break, Calendar, Meeting, RefundStep
+from gremba.core.catalogue.requisites import Requisite
+from gremba.core.catalogue.term import Course, Policy, Section, TermCatalogue
+from gremba.core.registration.changes import Change, Kind, Mode, Request
+from gremba.core.registration.decision import decide
+from gremba.core.registration.outcome import Decision
+from gremba.core.registration.situation import (
     ClearanceKind,
     Consent,
     Hold,
@@ -27,6 +26,7 @@ from gremba.core.situation import (
     Window,
 )
 from gremba.core.states import TermState
+from gremba.core.students.transcript import Attempt, Record
 from tests.support.tariffs import plain_tariff
 
 ZONE = ZoneInfo("America/New_York")

@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from gremba.settings import Settings
-from gremba.web.access import ACCESS, CSRF_HEADER
+from gremba.web.access.guard import ACCESS, CSRF_HEADER
 from gremba.web.app import build_app
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import Server, new_database

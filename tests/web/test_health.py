@@ -6,7 +6,7 @@ import unittest
 
 from fastapi.testclient import TestClient
 
-from gremba.core.catalogue import TermMoved
+from gremba.core.catalogue.term import TermMoved
 from gremba.settings import Settings
 from gremba.web.app import build_app
 from gremba.web.services import Services

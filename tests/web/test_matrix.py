@@ -7,7 +7,7 @@ import unittest
 import httpx
 
 from gremba.settings import Settings
-from gremba.web.access import ACCESS, ROLES
+from gremba.web.access.guard import ACCESS, ROLES
 from gremba.web.app import build_app
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import Server, new_database

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import httpx
 
-from gremba.web.compression import WITH_SECRETS
+from gremba.web.requests.compression import WITH_SECRETS
 from tests.support.campus import TERM, Campus
 from tests.support.servers import Server, new_database
 

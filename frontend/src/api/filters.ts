@@ -1,4 +1,4 @@
-/** Find's filters and the orders of its results. Made from `gremba/core/search/filters.py` by
+/** Find's filters and the orders of its results. Made from `gremba/core/catalogue/search/filters.py` by
  * `./tools/generate`; do not edit it here. */
 
 export const FILTERS = [

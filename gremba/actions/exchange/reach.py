@@ -8,15 +8,15 @@ from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.exchange.reach import SectionChange, changed_sections, new_clashes
 from gremba.core.messages import Message, MessageKind, message
 from gremba.core.states import TermState
-from gremba.core.window_messages import Span, changed_windows
+from gremba.core.windows.window_messages import Span, changed_windows
 from gremba.core.wording import listed, times_text
-from gremba.store.catalogue import read_term
+from gremba.store.catalogue.read_term import read_term
 from gremba.store.exchange.reach import count_registered, held_with, in_carts, waiting_for
-from gremba.store.messages import put_notices
+from gremba.store.messages.inbox import put_notices
 from gremba.store.windows import windows_to_come
 
 

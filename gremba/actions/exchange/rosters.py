@@ -10,7 +10,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.formats.decision_json import title_of
 from gremba.formats.one_roster import RosterPerson, Rosters, RosterSection, write_one_roster
-from gremba.store.catalogue import read_term
+from gremba.store.catalogue.read_term import read_term
 from gremba.store.database import connected
 from gremba.store.exchange.rosters import enrolled_in, people_named
 

@@ -9,26 +9,25 @@ from enum import StrEnum
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.actor import Actor
-from gremba.actions.consent import new_code
+from gremba.actions.catalogue.room_figures import room_figures
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.ask import checked_words
+from gremba.actions.permission.codes import new_code
 from gremba.actions.permission.deciders import deciders_of
 from gremba.actions.permission.put_through import put_through
 from gremba.actions.permission.telling import lifted_text, quoted, tell_deciders, tell_student
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.actions.room import room_figures
-from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.messages import MessageKind
 from gremba.core.permission.answering import goes_to_registrar, latest_until, why_over
 from gremba.core.permission.deciders import Deciders, Having
 from gremba.core.permission.policy import Decider
 from gremba.core.states import PermissionEventKind, PermissionState, Waiver
 from gremba.core.wording import moment, sentence_case
-from gremba.store.consents import insert_grant, withdraw_consent
 from gremba.store.database import connected
-from gremba.store.people import sections_held
-from gremba.store.permission import (
+from gremba.store.permission.codes import insert_grant, withdraw_consent
+from gremba.store.permission.requests import (
     RequestRow,
     change_request,
     events_of,
@@ -36,7 +35,8 @@ from gremba.store.permission import (
     lock_request,
     put_event,
 )
-from gremba.store.situations import lock_seats, lock_student_terms
+from gremba.store.registration.situations import lock_seats, lock_student_terms
+from gremba.store.students.people import sections_held
 
 
 class Answer(StrEnum):

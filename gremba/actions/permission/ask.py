@@ -10,26 +10,25 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.actor import Subject
 from gremba.actions.context import ActionContext
-from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.permission.changes import change_data
 from gremba.actions.permission.deciders import deciders_of, read_deciders
 from gremba.actions.permission.telling import lifted_text, quoted, tell_deciders
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.changes import Change, Kind, Request
+from gremba.actions.registration.look_at_cart import as_of_opening, pools_in_sight
+from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.messages import MessageKind
 from gremba.core.permission.answering import MOST_WORDS
 from gremba.core.permission.asking import Asking, work_out_asking
 from gremba.core.permission.attachments import MOST_FILES, plain_name, type_of, why_not_attached
 from gremba.core.permission.deciders import Deciders
 from gremba.core.permission.policy import Decider
-from gremba.core.situation import SeatFigures, Situation
+from gremba.core.registration.changes import Change, Kind, Request
+from gremba.core.registration.deciding.steps import groups_of
+from gremba.core.registration.situation import SeatFigures, Situation
 from gremba.core.states import PermissionEventKind, PermissionState
-from gremba.core.steps import groups_of
-from gremba.store.carts import read_cart
 from gremba.store.database import connected, reading
-from gremba.store.permission import (
+from gremba.store.permission.requests import (
     RequestRow,
     change_request,
     count_asked_since,
@@ -44,7 +43,8 @@ from gremba.store.permission import (
     open_request,
     put_event,
 )
-from gremba.store.situations import lock_student_terms, read_seats, read_situations
+from gremba.store.registration.carts import read_cart
+from gremba.store.registration.situations import lock_student_terms, read_seats, read_situations
 
 
 @dataclass(frozen=True, slots=True)

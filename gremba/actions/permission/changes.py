@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from gremba.core.changes import Change, Kind
+from gremba.core.registration.changes import Change, Kind
 
 
 def change_data(change: Change) -> dict[str, Any]:

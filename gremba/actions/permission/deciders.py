@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 
 from gremba.actions.context import ActionContext
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.permission.deciders import Deciders, StandIn
-from gremba.store.permission import (
+from gremba.store.permission.requests import (
     RequestRow,
     deputies_on,
     heads_of,

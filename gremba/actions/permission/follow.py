@@ -11,14 +11,13 @@ from gremba.actions.context import ActionContext
 from gremba.actions.permission.deciders import deciders_of
 from gremba.actions.permission.put_through import put_through, tell_done
 from gremba.actions.permission.telling import tell_deciders, tell_student
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.messages import MessageKind
 from gremba.core.permission.answering import why_over, working_days_between
 from gremba.core.states import PermissionEventKind, PermissionState, Waiver
 from gremba.core.wording import moment
 from gremba.store.database import Unavailable, connected
-from gremba.store.people import sections_held
-from gremba.store.permission import (
+from gremba.store.permission.requests import (
     RequestRow,
     change_request,
     lock_request,
@@ -28,7 +27,8 @@ from gremba.store.permission import (
     requests_to_put_through,
     requests_untold,
 )
-from gremba.store.situations import lock_student_terms
+from gremba.store.registration.situations import lock_student_terms
+from gremba.store.students.people import sections_held
 
 log = structlog.get_logger()
 

@@ -6,29 +6,29 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from gremba.actions.actor import Actor
-from gremba.actions.consent import MOST_LET_IN, new_code, not_your_section, not_yours_to_lift
+from gremba.actions.catalogue.room_figures import room_figures
 from gremba.actions.context import ActionContext
 from gremba.actions.once import is_repeated
 from gremba.actions.permission.answer import checked_until
 from gremba.actions.permission.ask import checked_words
+from gremba.actions.permission.codes import MOST_LET_IN, new_code, not_your_section, not_yours_to_lift
 from gremba.actions.permission.telling import lifted_text, quoted
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.actions.room import room_figures
-from gremba.core.catalogue import TermCatalogue
+from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.states import Role, Waiver
 from gremba.core.wording import moment, times_text
-from gremba.store.consents import (
+from gremba.store.database import connected
+from gremba.store.messages.inbox import put_notice
+from gremba.store.permission.codes import (
     count_open_consents,
     insert_grant,
     lock_consents_of,
     section_of_instructor,
     student_by_username,
 )
-from gremba.store.database import connected
-from gremba.store.messages import put_notice
-from gremba.store.situations import find_student_term, lock_seats, lock_student_terms
+from gremba.store.registration.situations import find_student_term, lock_seats, lock_student_terms
 
 
 def let_in(

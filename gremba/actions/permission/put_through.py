@@ -7,22 +7,22 @@ from datetime import datetime
 import orjson
 
 from gremba.actions.context import ActionContext
-from gremba.actions.look_at_cart import pools_in_sight
 from gremba.actions.permission.changes import changes_from_data
 from gremba.actions.permission.telling import tell_student
 from gremba.actions.problem import Problem
-from gremba.actions.process_submissions import process_submissions
-from gremba.actions.submission import Submission
-from gremba.core.changes import Request
-from gremba.core.decision import decide
+from gremba.actions.registration.look_at_cart import pools_in_sight
+from gremba.actions.registration.process_submissions import process_submissions
+from gremba.actions.registration.submission import Submission
 from gremba.core.messages import MessageKind
-from gremba.core.outcome import Result
 from gremba.core.permission.asking import still_stopping
-from gremba.core.situation import SeatFigures
+from gremba.core.registration.changes import Request
+from gremba.core.registration.decision import decide
+from gremba.core.registration.outcome import Result
+from gremba.core.registration.situation import SeatFigures
 from gremba.core.states import PermissionEventKind
 from gremba.core.wording import moment
 from gremba.store.database import connected
-from gremba.store.permission import (
+from gremba.store.permission.requests import (
     SUBMITTED_AS,
     RequestRow,
     claim_trying,
@@ -30,7 +30,7 @@ from gremba.store.permission import (
     lock_request,
     put_event,
 )
-from gremba.store.situations import read_seats, read_situations
+from gremba.store.registration.situations import read_seats, read_situations
 
 
 def put_through(context: ActionContext, row: RequestRow) -> bool:

@@ -7,14 +7,14 @@ from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.mail import CLAIMED
-from gremba.core.catalogue import Section
+from gremba.actions.messages.mail import CLAIMED
+from gremba.core.catalogue.term import Section
 from gremba.core.messages import MessageKind, message
 from gremba.core.permission.deciders import Deciders
 from gremba.core.states import Waiver
 from gremba.core.wording import listed
-from gremba.store.messages import put_gathered_mail, put_mail, put_notice
-from gremba.store.permission import RequestRow
+from gremba.store.messages.inbox import put_gathered_mail, put_mail, put_notice
+from gremba.store.permission.requests import RequestRow
 
 _MOST_QUOTED = 400
 

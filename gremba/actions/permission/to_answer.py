@@ -9,25 +9,24 @@ from datetime import datetime, timedelta
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.actor import Actor
+from gremba.actions.catalogue.room_figures import rooms_of
 from gremba.actions.context import ActionContext
-from gremba.actions.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.permission.answer import unknown_request
 from gremba.actions.permission.changes import changes_from_data
 from gremba.actions.permission.deciders import deciders_of, read_deciders
-from gremba.actions.room import rooms_of
-from gremba.core.catalogue import Section, TermCatalogue
-from gremba.core.changes import Request
-from gremba.core.decision import decide
-from gremba.core.outcome import Decision
+from gremba.actions.registration.look_at_cart import as_of_opening, pools_in_sight
+from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.permission.answering import RoomFigures
 from gremba.core.permission.asking import still_stopping, with_grant
 from gremba.core.permission.deciders import Deciders, Having
-from gremba.core.situation import SeatFigures, Situation
+from gremba.core.registration.changes import Request
+from gremba.core.registration.decision import decide
+from gremba.core.registration.outcome import Decision
+from gremba.core.registration.situation import SeatFigures, Situation
 from gremba.core.states import FileType, Role, Waiver
-from gremba.store.consents import grants_used
 from gremba.store.database import connected, reading
-from gremba.store.people import sections_of_instructors
-from gremba.store.permission import (
+from gremba.store.permission.codes import grants_used
+from gremba.store.permission.requests import (
     Answered,
     EventRow,
     FileRow,
@@ -42,7 +41,8 @@ from gremba.store.permission import (
     requests_of_term,
     terms_with_open_requests,
 )
-from gremba.store.situations import read_seats, read_situations
+from gremba.store.registration.situations import read_seats, read_situations
+from gremba.store.students.people import sections_of_instructors
 
 MOST = 200
 """Of what was answered, on a page."""

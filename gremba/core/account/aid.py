@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
-from gremba.core.calendar import Calendar
+from gremba.core.catalogue.calendar import Calendar
 
 NO_MORE_TO_EARN = 0.6
 """Past this share of the term all aid is earned (34 CFR 668.22(e)(2), from memory)."""

@@ -12,7 +12,7 @@ from datetime import date, datetime
 from enum import StrEnum
 
 from gremba.core.account.tariff import FeeRefund, FeeScope, RateClass, Tariff, TariffFee
-from gremba.core.catalogue import AUDIT, Section
+from gremba.core.catalogue.term import AUDIT, Section
 
 
 class ChargeKind(StrEnum):

@@ -10,7 +10,7 @@ from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges
 from gremba.core.account.ledger import LedgerEntry, Promise
 from gremba.core.account.policy import AccountPolicy, DueDate, InstalmentPlan
 from gremba.core.account.tariff import Tariff
-from gremba.core.catalogue import Section
+from gremba.core.catalogue.term import Section
 from gremba.core.wording import day
 
 

@@ -12,7 +12,7 @@ from gremba.core.account.charges import Charges, SectionCharge, audit_cents, cre
 from gremba.core.account.due import Account
 from gremba.core.account.ledger import EntryKind
 from gremba.core.account.tariff import FeeScope
-from gremba.core.catalogue import AUDIT
+from gremba.core.catalogue.term import AUDIT
 from gremba.core.wording import amount, credits_text, day
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
-from gremba.core.catalogue import Section, TermCatalogue
+from gremba.core.catalogue.term import Section, TermCatalogue
 
 
 @dataclass(frozen=True, slots=True)

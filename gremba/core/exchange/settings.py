@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 from gremba.core.account.ledger import PromiseKind
+from gremba.core.catalogue.policy_book import FIXED, form_of
 from gremba.core.exchange.forms import (
     ByWord,
     Day,
@@ -25,7 +26,6 @@ from gremba.core.exchange.forms import (
 )
 from gremba.core.exchange.mistakes import ValueMistake, nearest
 from gremba.core.permission.policy import Decider
-from gremba.core.policy_book import FIXED, form_of
 from gremba.core.states import Waiver
 
 _CREDITS = Number(0, 60, "credits", is_whole=False)

@@ -16,11 +16,11 @@ from itertools import pairwise
 from typing import Any
 from zoneinfo import ZoneInfo, available_timezones
 
+from gremba.core.catalogue.requisite_text import RequisiteMistake, parse_requisite, print_requisite
+from gremba.core.catalogue.requisites import from_data, to_data
 from gremba.core.exchange.definition import Column, ValueKind
 from gremba.core.exchange.mistakes import ValueMistake, nearest
 from gremba.core.plain_text import has_odd_signs
-from gremba.core.requisite_text import RequisiteMistake, parse_requisite, print_requisite
-from gremba.core.requisites import from_data, to_data
 
 MOST_SIGNS = 20_000
 """The longest text of a cell; longer than any description a catalogue has."""

@@ -6,8 +6,8 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from gremba.core.calendar import Calendar
-from gremba.core.catalogue import Section
+from gremba.core.catalogue.calendar import Calendar
+from gremba.core.catalogue.term import Section
 from gremba.core.permission.policy import Decider, PermissionPolicy
 from gremba.core.states import Waiver
 from gremba.core.wording import day

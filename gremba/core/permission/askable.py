@@ -6,14 +6,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from gremba.core.catalogue import Section
-from gremba.core.findings import Finding, GoTo, Remedy, Severity, Target
+from gremba.core.catalogue.term import Section
 from gremba.core.permission.policy import Decider
-from gremba.core.rules import WAIVER_OF
-from gremba.core.rules.codes import RuleCode
-from gremba.core.situation import Situation
+from gremba.core.registration.findings import Finding, GoTo, Remedy, Severity, Target
+from gremba.core.registration.rules import WAIVER_OF
+from gremba.core.registration.rules.codes import RuleCode
+from gremba.core.registration.situation import Situation
 from gremba.core.states import Waiver
-from gremba.core.waitlist import closes_at
+from gremba.core.waitlists.deadlines import closes_at
 from gremba.core.wording import listed
 
 HOPELESS = frozenset(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Protocol
 
-from gremba.core.catalogue import Section
+from gremba.core.catalogue.term import Section
 from gremba.core.permission.policy import Decider
 
 _OFFICE = "the registrar's office"

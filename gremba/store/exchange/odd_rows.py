@@ -9,7 +9,7 @@ from peewee import SQL, Expression, Select, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import TermState
-from gremba.core.study_plans import MOST_ALTERNATIVES
+from gremba.core.students.academic_plan import MOST_ALTERNATIVES
 from gremba.store.exchange.kept import KEPT, Kept
 from gremba.store.exchange.staging import DISTINCT, MOST_TOLD, Staged, all_equal, kept_query
 from gremba.store.queries import fetch_tuples

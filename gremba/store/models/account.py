@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from peewee import CompositeKey, IntegerField, TextField
 
-from gremba.core.account.cut import CutResult
 from gremba.core.account.ledger import CounterAccount, EntryKind, PromiseKind
+from gremba.core.account.nonpayment import CutResult
 from gremba.core.states import PaymentState
 from gremba.store.models.base import (
     BigIdentity,

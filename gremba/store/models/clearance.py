@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from peewee import CompositeKey, IntegerField, TextField
 
-from gremba.core.changes import Mode
-from gremba.core.plans import PlanFallback
-from gremba.core.situation import ClearanceKind
+from gremba.core.registration.changes import Mode
+from gremba.core.registration.plans import PlanFallback
+from gremba.core.registration.situation import ClearanceKind
 from gremba.core.states import ClearedBy, Stopped
 from gremba.store.models.base import (
     Choice,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from peewee import BigIntegerField, BooleanField, CompositeKey, IntegerField, TextField
 from playhouse.postgres_ext import BlobField, JSONField
 
-from gremba.core.changes import Kind
+from gremba.core.registration.changes import Kind
 from gremba.core.states import RegistrationEventKind, RegistrationState, WeekLinkKind
 from gremba.store.models.base import (
     BigIdentity,

@@ -18,9 +18,9 @@ from gremba.core.account.tariff import (
     Tariff,
     TariffFee,
 )
-from gremba.core.calendar import RefundStep
-from gremba.core.catalogue import Fee, Section
-from gremba.core.situation import Registration
+from gremba.core.catalogue.calendar import RefundStep
+from gremba.core.catalogue.term import Fee, Section
+from gremba.core.registration.situation import Registration
 from gremba.core.states import Delivery
 from tests.core.account.plainly import total_cents
 from tests.support.tariffs import plain_tariff

@@ -13,7 +13,6 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind
-from gremba.core.account.cut import CutResult, judge_cut
 from gremba.core.account.due import (
     Account,
     JoinedPlan,
@@ -33,6 +32,7 @@ from gremba.core.account.ledger import (
     paid_cents,
     promised_cents,
 )
+from gremba.core.account.nonpayment import CutResult, judge_cut
 from gremba.core.account.policy import (
     AccountPolicy,
     DueDate,
@@ -49,8 +49,8 @@ from gremba.core.account.tariff import (
     Tariff,
     TariffFee,
 )
-from gremba.core.calendar import RefundStep
-from gremba.core.catalogue import Fee, Section
+from gremba.core.catalogue.calendar import RefundStep
+from gremba.core.catalogue.term import Fee, Section
 from gremba.core.states import Delivery
 from tests.core.account.test_charges import some_history, some_tariff
 from tests.support.tariffs import plain_tariff

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from dataclasses import fields
 from typing import Any
 
-from gremba.core.catalogue import Policy
+from gremba.core.catalogue.policy_book import FIXED, SettingMistake, check_value
+from gremba.core.catalogue.term import Policy
 from gremba.core.exchange.forms import (
     ByWord,
     Day,
@@ -25,8 +26,7 @@ from gremba.core.exchange.forms import (
 )
 from gremba.core.exchange.mistakes import ValueMistake
 from gremba.core.exchange.settings import FOLDER_SETTINGS, check_setting
-from gremba.core.policy_book import FIXED, SettingMistake, check_value
-from gremba.store.catalogue import policy_from_data
+from gremba.store.catalogue.read_term import policy_from_data
 
 
 def wrong_values(form: Form, value: Any) -> Iterator[Any]:

@@ -10,10 +10,8 @@ from dateutil.rrule import DAILY, FR, MO, TH, TU, WE, rrule
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.calendar import Break
-from gremba.core.decision import decide
-from gremba.core.findings import GoTo, Target
-from gremba.core.outcome import Result
+from gremba.core.catalogue.calendar import Break
+from gremba.core.catalogue.requisites import CourseNeed
 from gremba.core.permission.answering import RoomFigures, latest_until, why_over, working_days_between
 from gremba.core.permission.asking import Asking, with_grant, work_out_asking
 from gremba.core.permission.policy import (
@@ -22,8 +20,10 @@ from gremba.core.permission.policy import (
     permission_policy_data,
     permission_policy_from_data,
 )
-from gremba.core.requisites import CourseNeed
-from gremba.core.situation import SeatFigures
+from gremba.core.registration.decision import decide
+from gremba.core.registration.findings import GoTo, Target
+from gremba.core.registration.outcome import Result
+from gremba.core.registration.situation import SeatFigures
 from gremba.core.states import Waiver
 from tests.support.examples import examples
 from tests.support.world import CALENDAR, FULL, World, on, request

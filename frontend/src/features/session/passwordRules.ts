@@ -1,4 +1,4 @@
-/** The same that the server asks of a password, said as it is typed; see gremba/core/password_rules.py. */
+/** The same that the server asks of a password, said as it is typed; see gremba/core/access/password_rules.py. */
 
 export const LEAST_SIGNS = 12;
 

@@ -15,7 +15,7 @@ from gremba.core.exchange.tables.columns import (
     names,
     text,
 )
-from gremba.core.study_plans import MOST_ALTERNATIVES, MOST_LINES, MOST_OF_NOTE
+from gremba.core.students.academic_plan import MOST_ALTERNATIVES, MOST_LINES, MOST_OF_NOTE
 
 PLANS: tuple[ExchangeTable, ...] = (
     ExchangeTable(

@@ -15,7 +15,7 @@ from gremba.core.exchange.tables.columns import (
     place,
     text,
 )
-from gremba.core.situation import ClearanceKind
+from gremba.core.registration.situation import ClearanceKind
 from gremba.core.states import ClearedBy, Stopped
 
 REGISTERING: tuple[ExchangeTable, ...] = (

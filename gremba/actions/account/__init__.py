@@ -1,0 +1,1 @@
+"""Statements, payments, due dates, drops for nonpayment, the cashier."""

@@ -1,0 +1,1 @@
+"""Finding sections; preparing a term, its policies and sections."""

@@ -1,0 +1,62 @@
+"""Finding sections: the index of each term, and weeks judged lately, kept in memory."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from threading import Lock
+
+from gremba.core.catalogue.search.filters import Filters
+from gremba.core.catalogue.search.find import Found, find
+from gremba.core.catalogue.search.fit import Seats, WeekFit
+from gremba.core.catalogue.search.index import SearchIndex
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.store.catalogue.seat_board import SeatBoard
+
+_WEEKS = 500
+"""So many weeks are kept as judged; one takes about as much memory as a picture of an icon."""
+
+
+class Finder:
+    """Searches without asking the database; seats are those of the board."""
+
+    def __init__(self, board: SeatBoard) -> None:
+        self._board = board
+        self._indexes: dict[str, SearchIndex] = {}
+        self._weeks: OrderedDict[tuple[SearchIndex, tuple[str, ...]], WeekFit] = OrderedDict()
+        self._lock = Lock()
+
+    @property
+    def seats(self) -> Seats:
+        """The figures of every pool, for display."""
+        return self._board.figures
+
+    def index(self, term: TermCatalogue) -> SearchIndex:
+        """The index of a term; made anew when its catalogue was read anew."""
+        known = self._indexes.get(term.code)
+        if known is None or known.term is not term:
+            with self._lock:
+                known = self._indexes.get(term.code)
+                if known is None or known.term is not term:
+                    known = self._indexes[term.code] = SearchIndex(term)
+        return known
+
+    def fit(self, term: TermCatalogue, week: Sequence[str]) -> WeekFit:
+        """Judges against a week of sections; numbers that are none of the term are left aside."""
+        index = self.index(term)
+        key = index, tuple(sorted(set(week)))
+        with self._lock:
+            known = self._weeks.get(key)
+            if known is not None:
+                self._weeks.move_to_end(key)
+                return known
+        made = WeekFit(index, [term.by_number[n] for n in key[1] if n in term.by_number])
+        with self._lock:
+            self._weeks[key] = made
+            while len(self._weeks) > _WEEKS:
+                self._weeks.popitem(last=False)
+        return made
+
+    def find(self, term: TermCatalogue, filters: Filters, week: Sequence[str]) -> Found:
+        """Find sections of a term, judged against a week."""
+        return find(self.index(term), filters, self.seats, self.fit(term, week))

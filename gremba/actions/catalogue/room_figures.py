@@ -1,0 +1,39 @@
+"""What a section's room still holds."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from datetime import datetime
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.core.permission.answering import RoomFigures
+from gremba.core.registration.situation import SeatFigures
+from gremba.store.catalogue.rooms import capacities, seats_promised
+from gremba.store.registration.situations import read_seats
+
+
+def rooms_of(
+    database: PooledPostgresqlDatabase,
+    pools: Collection[int],
+    seats: Mapping[int, SeatFigures],
+    now: datetime,
+) -> dict[int, RoomFigures]:
+    """The seats of each of these pools beside its rooms. Two statements; to be sure of them the pools are
+    locked."""
+    promised, rooms = seats_promised(database, pools, now), capacities(database, pools)
+    return {
+        pool: RoomFigures(
+            seats[pool].limit,
+            seats[pool].taken,
+            seats[pool].offered,
+            promised.get(pool, 0),
+            rooms.get(pool),
+        )
+        for pool in pools
+    }
+
+
+def room_figures(database: PooledPostgresqlDatabase, pool: int, now: datetime) -> RoomFigures:
+    """The same of one pool, with its seats read. Three statements."""
+    return rooms_of(database, [pool], read_seats(database, {pool}), now)[pool]

@@ -1,0 +1,1 @@
+"""Handing messages over to a mail server."""

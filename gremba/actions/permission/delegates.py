@@ -1,0 +1,72 @@
+"""Somebody else decides while one is away."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from gremba.actions.context import ActionContext
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.store.database import connected
+from gremba.store.permission.requests import (
+    DeputyRow,
+    colleague_by_username,
+    deputies_on,
+    end_deputy,
+    insert_deputy,
+)
+
+LONGEST = timedelta(days=366)
+MOST = 5
+"""Deputies that one person may have named at a time."""
+
+
+def deputies_of(context: ActionContext, term: TermCatalogue, person_id: int) -> list[DeputyRow]:
+    """Who stands in for somebody, and for whom they do, from today on. One statement."""
+    today = term.calendar.local_date(context.clock.now())
+    with connected(context.database) as database:
+        return [d for d in deputies_on(database, today) if person_id in (d.person, d.deputy)]
+
+
+def name_deputy(
+    context: ActionContext,
+    term: TermCatalogue,
+    person_id: int,
+    username: str,
+    from_on: date,
+    until_on: date,
+) -> None:
+    """Have a colleague decide about what one has, beside oneself, from one day through another.
+
+    Raises:
+        Problem: there is no such colleague, it is oneself, the days are over or too many, or enough are
+            named.
+    """
+    today = term.calendar.local_date(context.clock.now())
+    if not today <= until_on or from_on > until_on or until_on - from_on > LONGEST:
+        raise Problem(
+            ProblemKind.DEPUTY_RANGE, "Choose days to come, the first before the last, a year at the most."
+        )
+    with connected(context.database) as database, database.atomic():
+        deputy = colleague_by_username(database, username)
+        if deputy is None or deputy == person_id:
+            raise Problem(
+                ProblemKind.DEPUTY_RANGE,
+                f"“{username[:40]}” is no colleague who could decide: an instructor, an advisor or the "
+                "registrar.",
+            )
+        if sum(d.person == person_id for d in deputies_on(database, today)) >= MOST:
+            raise Problem(ProblemKind.DEPUTY_RANGE, "Call one of your deputies off first.")
+        insert_deputy(database, person_id, deputy, from_on, until_on)
+
+
+def call_off(context: ActionContext, person_id: int, deputy_id: int) -> None:
+    """A deputy of one's own decides no more.
+
+    Raises:
+        Problem: there is none.
+    """
+    with connected(context.database) as database:
+        if not end_deputy(database, deputy_id, person_id, context.clock.now()):
+            raise Problem(ProblemKind.DEPUTY_UNKNOWN, "Look again who stands in for you.")

@@ -1,1 +1,0 @@
-"""What the registrar does so that students can register."""

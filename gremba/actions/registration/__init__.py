@@ -1,0 +1,1 @@
+"""Editing, viewing and submitting a cart."""

@@ -1,0 +1,111 @@
+"""A request on its way: who sends what."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+import orjson
+
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.core.registration.changes import Kind, Request
+from gremba.core.registration.plans import Plans
+
+
+@dataclass(frozen=True, slots=True)
+class Submission:
+    """A request on its way.
+
+    Attributes:
+        key: the sender's own name for it; the same key gets the same receipt.
+        by: who sends it; by_name is written on the receipt.
+        seen: the token of the cart that the sender has before them; "" where no cart is sent. If it
+            stands otherwise by now, nothing is put through.
+        plans: whole timetables in order, in the place of the request, which is the first of them.
+    """
+
+    student_term_id: int
+    term: TermCatalogue
+    request: Request
+    key: str
+    by: int
+    by_name: str
+    seen: str = ""
+    plans: Plans | None = None
+
+    @property
+    def digest(self) -> bytes:
+        """Tells whether a key was used for this very request."""
+        told: list[object] = [_told(self.request), self.request.mode]
+        if self.plans is not None:
+            told += [[_told(r) for r in self.plans.requests], self.plans.fallback]
+        return hashlib.sha256(orjson.dumps(told)).digest()
+
+    @property
+    def requests(self) -> tuple[Request, ...]:
+        """All that may be put through in the end."""
+        return (self.request,) if self.plans is None else self.plans.requests
+
+    @property
+    def is_plain(self) -> bool:
+        """Whether only the sections named are asked for, at once and without consent."""
+        return self.plans is None and all(
+            [
+                c.kind is not Kind.WAIT and not (c.consent or c.alternatives or c.wait_if_full)
+                for c in self.request.changes
+            ]
+        )
+
+    @property
+    def chooses(self) -> bool:
+        """Whether there are next choices to go through, which may take many decisions."""
+        return self.plans is None and any([bool(c.alternatives) for c in self.request.changes])
+
+    def pools_wanted(self) -> list[int]:
+        """The seat pools that it asks a seat of, as often as it does."""
+        by_number = self.term.by_number
+        return [
+            by_number[c.number].pool
+            for r in self.requests
+            for c in r.changes
+            if c.kind in (Kind.ADD, Kind.SWAP) and c.number in by_number
+        ]
+
+    def pools(self) -> set[int]:
+        """Every seat pool that the request could change, those included of companions that a
+        drop takes along."""
+        found: set[int] = set()
+        by_number = self.term.by_number
+        for change in (c for r in self.requests for c in r.changes):
+            section = by_number.get(change.number)
+            if section is not None:
+                found.add(section.pool)
+            for number in (n for numbers in change.alternatives for n in numbers):
+                if number in by_number:
+                    other = by_number[number]
+                    found.add(other.pool)
+                    found |= {by_number[n].pool for n in other.companions if n in by_number}
+            if change.kind in (Kind.ADD, Kind.WAIT):
+                continue
+            given_up = by_number.get(change.in_exchange or change.number)
+            if given_up is not None:
+                found |= {s.pool for s in self.term.goes_along_with(given_up)}
+        return found
+
+
+def _told(request: Request) -> list[list[object]]:
+    """The changes as they are told apart; what is usual is left out."""
+    return [
+        [
+            c.kind,
+            c.number,
+            c.grading,
+            c.credits,
+            c.in_exchange,
+            c.consent,
+            *([c.alternatives] if c.alternatives else []),
+            *(["wait"] if c.wait_if_full else []),
+            *(["leave"] if c.leaves_waitlists else []),
+        ]
+        for c in request.changes
+    ]

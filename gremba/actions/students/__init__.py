@@ -1,0 +1,1 @@
+"""Advising, clearance, holds, and what the registrar does about a student."""

@@ -1,0 +1,1 @@
+"""Asking for timetables, and keeping drafts."""

@@ -1,0 +1,1 @@
+"""Giving freed seats: offers, promotions and trades."""

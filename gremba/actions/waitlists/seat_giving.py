@@ -1,0 +1,229 @@
+"""Giving a seat to an entry: what must be locked, what the entry asks for, and what is written."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+import orjson
+
+from gremba.actions.actor import Actor
+from gremba.actions.context import ActionContext
+from gremba.actions.term_moved import hold_term
+from gremba.core.catalogue.term import Section, TermCatalogue
+from gremba.core.messages import MessageKind, message
+from gremba.core.registration.changes import Mode
+from gremba.core.registration.findings import Finding, Severity
+from gremba.core.registration.outcome import Decision, Result
+from gremba.core.registration.rules.codes import RuleCode
+from gremba.core.registration.situation import Consent, SeatFigures, Situation
+from gremba.core.states import WaitlistEventKind, WaitlistState
+from gremba.core.waitlists.promotion import for_entry, promote
+from gremba.core.wording import times_text
+from gremba.formats.receipt import receipt_data
+from gremba.store.messages.inbox import put_message
+from gremba.store.registration.situations import (
+    lock_consents,
+    lock_seats,
+    lock_student_terms,
+    read_consents,
+    read_seats,
+    read_situations,
+)
+from gremba.store.registration.writing.batch import write
+from gremba.store.registration.writing.confirmations import ask_receipt_ids
+from gremba.store.registration.writing.decided import Writing
+from gremba.store.waitlists.entries import EntryRow, change_entry, lock_entries
+
+ITSELF = "the waitlist"
+"""Who registers a student whose turn has come, as the receipt has it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Locked:
+    """Students, pools and entries, locked and read."""
+
+    situations: dict[int, Situation]
+    seats: dict[int, SeatFigures]
+    entries: dict[int, EntryRow]
+    now: datetime
+
+
+def lock_for(
+    context: ActionContext, term: TermCatalogue, entries: Sequence[EntryRow], more: Iterable[int] = ()
+) -> Locked:
+    """Lock everything that serving these entries can touch, in the order that all keep to: the
+    students, the pools, each in ascending id, then the entries, and the term. Seven statements.
+
+    Args:
+        more: pools beside those of the entries.
+
+    Raises:
+        TermMoved: the term has changed since it was read.
+    """
+    database = context.database
+    ids = {p.student_term_id for p in entries}
+    lock_student_terms(database, ids)
+    consents: dict[str, Consent] = {}
+    codes = [p.consent for p in entries if p.consent]
+    if codes:
+        lock_consents(database, codes)
+        consents.update(read_consents(database, codes))
+    seats: dict[int, SeatFigures] = {}
+    situations = read_situations(database, dict.fromkeys(ids, term), seats, consents)
+    pools = set(more)
+    for entry in entries:
+        pools |= pools_of_entry(term, entry, situations[entry.student_term_id])
+    lock_seats(database, pools)
+    seats.update(read_seats(database, pools))
+    found = lock_entries(database, [p.id for p in entries])
+    hold_term(context, term)
+    return Locked(situations, seats, found, context.clock.now())
+
+
+def pools_of_entry(term: TermCatalogue, entry: EntryRow, situation: Situation) -> set[int]:
+    """The pools that serving an entry can touch: its own, those of the sections that go with it, and
+    those of what its student has, any of which may be given up."""
+    section = term.by_id[entry.section]
+    pools = {section.pool} | {h.section.pool for h in situation.held}
+    pools |= {term.by_number[n].pool for n in section.companions if n in term.by_number}
+    given = term.by_id.get(entry.in_exchange) if entry.in_exchange else None
+    return pools if given is None else pools | {given.pool}
+
+
+def decide_promotion(
+    term: TermCatalogue,
+    entry: EntryRow,
+    locked: Locked,
+    *,
+    in_exchange: Section | None = None,
+    chosen_companions: Sequence[Section] = (),
+) -> Decision:
+    """Decide what an entry asks for, with a seat of its pool free in the figures.
+
+    Args:
+        in_exchange: in the place of what the entry itself would give up.
+        chosen_companions: companions chosen instead of those named for the entry; none but these will do.
+    """
+    section = term.by_id[entry.section]
+    if in_exchange is None and entry.in_exchange:
+        in_exchange = term.by_id.get(entry.in_exchange)
+    own = [term.by_id[n] for n in entry.chosen_companions if n in term.by_id]
+    usual = section.course.gradings[0]
+    varies = section.course.credits_least < section.course.credits_most and section.carries_credit
+    return promote(
+        for_entry(locked.situations[entry.student_term_id], section, locked.seats, locked.now),
+        section,
+        locked.now,
+        in_exchange=in_exchange,
+        chosen_companions=tuple(chosen_companions or own),
+        grading=entry.grading if entry.grading not in (None, "", usual) else None,
+        credits=entry.credits if varies else None,
+        consent=entry.consent,
+        any_companion=not chosen_companions,
+    )
+
+
+def why_refused(decision: Decision) -> Finding | None:
+    """What stops a decision on an entry: first what stops a change itself, then what stops one only
+    because of another. None if all of it goes through."""
+    stops = [
+        f
+        for o in decision.outcomes
+        if o.result is not Result.ACCEPTED
+        for f in o.findings
+        if f.severity is Severity.STOP
+    ]
+    return min(stops, key=lambda f: f.code == RuleCode.TOGETHER_STOPPED, default=None)
+
+
+def give_seat(
+    context: ActionContext,
+    term: TermCatalogue,
+    entry: EntryRow,
+    decision: Decision,
+    locked: Locked,
+    by: Actor,
+    key: str = "",
+    digest: bytes = b"",
+) -> Writing:
+    """Write the registration that an entry has led to.
+
+    Args:
+        by: who has accepted; the waitlist itself where nobody was asked, and then the student is told.
+        key, digest: of the acceptance.
+    """
+    by_itself = by.name == ITSELF
+    what = WaitlistEventKind.REGISTERED if by_itself else WaitlistEventKind.ACCEPTED
+    writing = seat_writing(context, term, entry, decision, locked, what, by, key=key, digest=digest)
+    write(context.database, [writing], locked.now)
+    if by_itself:
+        section = term.by_id[entry.section]
+        given = [g.held.section.name for o in decision.outcomes for g in o.drops]
+        told = message(
+            MessageKind.REGISTERED,
+            section,
+            times=times_text(section.meetings),
+            dropped=given[0] if given else None,
+            receipt=writing.receipt,
+        )
+        put_message(context.database, entry, told, locked.now)
+    return writing
+
+
+def itself_for(situation: Situation) -> Actor:
+    """The waitlist, acting for a student without having been asked."""
+    return Actor(situation.student.id, ITSELF)
+
+
+def seat_writing(
+    context: ActionContext,
+    term: TermCatalogue,
+    entry: EntryRow,
+    decision: Decision,
+    locked: Locked,
+    what: WaitlistEventKind,
+    by: Actor,
+    cause: str = "",
+    key: str = "",
+    digest: bytes = b"",
+) -> Writing:
+    """End an entry that is given its seat, and prepare what is to be written of the decision; the
+    figures that are locked move with it.
+
+    Args:
+        what: that it was accepted, or registered by itself.
+        cause: goes into the history of the entry.
+        key, digest: of the acceptance; made up where there was none.
+    """
+    (receipt,) = ask_receipt_ids(context.database, 1)()
+    # First the entry: the seat it held is the one that is taken.
+    change_entry(
+        context.database, entry, WaitlistState.GIVEN, what, locked.now, cause, receipt=receipt, by=by.kept_id
+    )
+    body = receipt_data(decision, Mode.ALL, by.signature)
+    key = key or f"entry-{entry.id}-{receipt}"
+    _move_figures(term, entry, decision, locked)
+    return Writing(
+        receipt,
+        entry.student_term_id,
+        term.id,
+        key,
+        digest or hashlib.sha256(key.encode()).digest(),
+        by.id,
+        replace(decision, leaves=tuple(p for p in decision.leaves if p.id != entry.id)),
+        orjson.dumps(body),
+    )
+
+
+def _move_figures(term: TermCatalogue, entry: EntryRow, decision: Decision, locked: Locked) -> None:
+    seats = locked.seats
+    decision.move_seats(seats)
+    figures = seats[term.by_id[entry.section].pool]
+    if entry.state == WaitlistState.OFFERED:
+        figures = figures.offering(-1, entry.reserved_block)
+    else:
+        figures = replace(figures, waiting=max(0, figures.waiting - 1))
+    seats[term.by_id[entry.section].pool] = figures

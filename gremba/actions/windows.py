@@ -1,0 +1,179 @@
+"""Dealing windows, and a window for one student."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+
+from playhouse.pool import PooledPostgresqlDatabase
+
+from gremba.actions.context import ActionContext
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.core.messages import Message
+from gremba.core.states import TermState
+from gremba.core.windows.assigning import Dealing, DealingMistake, DealingRule, Habit, deal, rule_data
+from gremba.core.windows.window_messages import window_message
+from gremba.core.wording import counted, moment
+from gremba.store.catalogue.terms import lock_term
+from gremba.store.database import connected
+from gremba.store.messages.inbox import put_notice, put_notices
+from gremba.store.students.people import note_office_event
+from gremba.store.windows import (
+    Dealt,
+    OwnWindow,
+    read_candidates,
+    read_habit,
+    set_window,
+    windows_of,
+    windows_to_come,
+    write_dealing,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Preview:
+    """What a rule would come to as things stand."""
+
+    dealing: Dealing
+    habit: Habit
+
+
+def preview_dealing(context: ActionContext, code: str, rule: DealingRule, *, moves_dealt: bool) -> Preview:
+    """Deal, and keep nothing of it.
+
+    Raises:
+        Problem: there is no such term, or the rule cannot be followed.
+    """
+    term = context.term(code)
+    with connected(context.database) as database, database.atomic():
+        dealing = _deal(context, database, term, rule, moves_dealt=moves_dealt)
+        return Preview(dealing, read_habit(database, context.clock.now()))
+
+
+def publish_dealing(
+    context: ActionContext,
+    code: str,
+    rule: DealingRule,
+    *,
+    moves_dealt: bool,
+    digest: str,
+    person_id: int,
+) -> list[Dealt]:
+    """Deal, give the windows out, and tell everybody theirs; in a term that is being prepared they are told
+    when it is opened.
+
+    Args:
+        digest: of the dealing that was looked at.
+
+    Raises:
+        Problem: there is no such term, the rule cannot be followed, somebody is left without a window, or it
+            would be another dealing now.
+    """
+    term = context.term(code)
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
+        # Of two at once the second deals what the first has left.
+        state = lock_term(database, code)
+        dealing = _deal(context, database, term, rule, moves_dealt=moves_dealt)
+        if dealing.digest() != digest:
+            raise Problem(
+                ProblemKind.DEALING_MOVED, "Students, records or windows have changed. Look at it once more."
+            )
+        if dealing.left:
+            raise Problem(
+                ProblemKind.DEALING_WRONG,
+                f"{counted(dealing.left, 'student', 'students')} would be left without a window; give it "
+                "more slots.",
+            )
+        if not dealing.dealt:
+            raise Problem(ProblemKind.DEALING_WRONG, "Everybody has a window already.")
+        dealt = write_dealing(
+            database, term.id, rule_data(rule), dealing.opens_by_id(), rule.closes_at, now, person_id
+        )
+        if state is not TermState.PREPARED:
+            put_notices(database, _told(term, rule, dealt), now)
+    return dealt
+
+
+def tell_windows(database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime) -> None:
+    """Tell everybody their window: of a term that nobody has seen before this."""
+    told = (
+        (row, window_message(term, *windows[0]))
+        for row, windows in windows_to_come(database, term.id, now).items()
+    )
+    put_notices(database, told, now)
+
+
+def _deal(
+    context: ActionContext,
+    database: PooledPostgresqlDatabase,
+    term: TermCatalogue,
+    rule: DealingRule,
+    *,
+    moves_dealt: bool,
+) -> Dealing:
+    now = context.clock.now()
+    candidates = read_candidates(database, term, now, moves_dealt=moves_dealt)
+    try:
+        dealing = deal(candidates, rule, term.calendar.zone)
+    except DealingMistake as problem:
+        raise Problem(ProblemKind.DEALING_WRONG, str(problem)) from None
+    if dealing.slots and dealing.slots[0].opens_at <= now:
+        raise Problem(ProblemKind.DEALING_WRONG, "The first slot has passed already; begin later.")
+    return dealing
+
+
+def _told(term: TermCatalogue, rule: DealingRule, dealt: list[Dealt]) -> Iterator[tuple[int, Message]]:
+    for one in dealt:
+        yield one.student_term, window_message(term, one.opens_at, rule.closes_at, one.before)
+
+
+@dataclass(frozen=True, slots=True)
+class WindowWanted:
+    """A window for one student.
+
+    Attributes:
+        before: when the window opens that is to become another one; None for one more.
+        reason: told to the student, and kept.
+    """
+
+    before: datetime | None
+    opens_at: datetime
+    closes_at: datetime
+    reason: str
+
+
+def give_window(
+    context: ActionContext, code: str, student_id: int, wanted: WindowWanted, person_id: int
+) -> list[OwnWindow]:
+    """Give one student a window, or another one instead; gives those there are then.
+
+    Raises:
+        Problem: there is no such term or student, the times are not in order, or the window meant is
+            gone.
+    """
+    term = context.term(code)
+    row = context.student_term(student_id, term)
+    if not wanted.opens_at < wanted.closes_at:
+        raise Problem(ProblemKind.WINDOW_WRONG, "It must close after it opens.")
+    now = context.clock.now()
+    with connected(context.database) as database, database.atomic():
+        # Whoever deals windows at this moment has done so, or waits.
+        state = lock_term(database, code)
+        opening = {window.opens_at for window in windows_of(database, row)}
+        if wanted.before is not None and wanted.before not in opening:
+            raise Problem(ProblemKind.WINDOW_WRONG, "That window is another one meanwhile; look at it again.")
+        if wanted.opens_at in opening - {wanted.before}:
+            raise Problem(ProblemKind.WINDOW_WRONG, "The student has a window that opens at that moment.")
+        set_window(database, row, wanted.before, wanted.opens_at, wanted.closes_at)
+        zone = term.calendar.zone
+        times = " to ".join(moment(one.astimezone(zone)) for one in (wanted.opens_at, wanted.closes_at))
+        detail = f"{times}, {term.name}: {wanted.reason}"
+        note_office_event(database, student_id, person_id, "window", detail, now)
+        if state is not TermState.PREPARED:
+            told = window_message(term, wanted.opens_at, wanted.closes_at, wanted.before, wanted.reason)
+            put_notice(database, row, told, now)
+        return windows_of(database, row)

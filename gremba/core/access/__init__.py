@@ -1,0 +1,1 @@
+"""Passwords, sign-in delays and the audit log."""

@@ -1,0 +1,1 @@
+"""Terms, courses, sections, their requisites and how they are searched, checked and copied."""

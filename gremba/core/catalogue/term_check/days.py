@@ -1,0 +1,77 @@
+"""Days: blocks, deadlines and breaks in order, and every section inside its block."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import date
+
+from gremba.core.catalogue.calendar import Block, Meeting
+from gremba.core.catalogue.term import Section, TermCatalogue
+from gremba.core.catalogue.term_check.facts import TermFacts
+from gremba.core.catalogue.term_check.line import Fault
+from gremba.core.wording import day
+
+
+def days_in_order(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
+    """Blocks within the term, their deadlines one after another, breaks within the term."""
+    calendar = term.calendar
+    if not calendar.blocks:
+        yield Fault("The term has no block: sections have nothing to run in.")
+    for block in calendar.blocks.values():
+        if block.first < calendar.first or block.last > calendar.last:
+            yield Fault(
+                f"Block “{block.name}” runs {_span(block.first, block.last)}, "
+                f"the term {_span(calendar.first, calendar.last)}."
+            )
+        yield from _deadlines(block)
+    for pause in calendar.breaks:
+        if pause.first < calendar.first or pause.last > calendar.last:
+            yield Fault(f"The {pause.name} ({_span(pause.first, pause.last)}) is outside the term.")
+
+
+def _deadlines(block: Block) -> Iterator[Fault]:
+    in_order = (
+        ("adding ends", block.add_by, "dropping without a trace ends", block.drop_by),
+        ("dropping without a trace ends", block.drop_by, "withdrawing ends", block.withdraw_by),
+        ("withdrawing ends", block.withdraw_by, "the block ends", block.last),
+    )
+    for what, first, then, second in in_order:
+        if first > second:
+            yield Fault(f"In block “{block.name}” {what} on {day(first)}, after {then} on {day(second)}.")
+    if block.add_by < block.first:
+        yield Fault(f"In block “{block.name}” adding ends on {day(block.add_by)}, before its first day.")
+    for earlier, later in zip(block.refund_steps, block.refund_steps[1:], strict=False):
+        if earlier.through >= later.through or earlier.percent <= later.percent:
+            yield Fault(f"In block “{block.name}” the refunds do not go down with the days.")
+            return
+
+
+def inside_blocks(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
+    """Every meeting within its section's block, and with at least one day on which there are classes."""
+    for section in _taking_place(term):
+        for meeting in section.meetings:
+            block = section.block
+            if meeting.first < block.first or meeting.last > block.last:
+                yield Fault(
+                    f"{section.name} meets {_span(meeting.first, meeting.last)}, its block "
+                    f"“{block.name}” runs {_span(block.first, block.last)}.",
+                    section.reference_number,
+                )
+            elif not meeting.days:
+                yield Fault(f"{section.name} {_never(term, meeting)}.", section.reference_number)
+
+
+def _never(term: TermCatalogue, meeting: Meeting) -> str:
+    within = any(
+        pause.first <= meeting.last and pause.last >= meeting.first for pause in term.calendar.breaks
+    )
+    days = _span(meeting.first, meeting.last)
+    return f"never meets: {days} lies in a break" if within else f"never meets: {days} has no such weekday"
+
+
+def _taking_place(term: TermCatalogue) -> list[Section]:
+    return [section for section in term.sections if not section.cancelled]
+
+
+def _span(first: date, last: date) -> str:
+    return f"{day(first)} to {day(last)}"

@@ -1,0 +1,52 @@
+"""What is offered: requisites that can be met, companions that can be taken."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gremba.core.catalogue.requisite_cycles import find_cycles
+from gremba.core.catalogue.term import Section, TermCatalogue
+from gremba.core.catalogue.term_check.facts import TermFacts
+from gremba.core.catalogue.term_check.line import Fault
+
+
+def something_offered(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
+    """At least one section that takes place."""
+    if all(section.cancelled for section in term.sections):
+        yield Fault("There is no section in this term that takes place.")
+
+
+def requisites_reachable(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
+    """No courses that need each other around in a circle."""
+    own = {course.key: course.requisites for course in set(term.courses.values())}
+    for circle in find_cycles(own):
+        around = " → ".join((*circle, circle[0]))
+        yield Fault(f"Nobody can ever take these, since each needs the next: {around}.")
+
+
+def companions_complete(term: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
+    """Whoever takes a section finds a companion of each kind that takes place, at another hour; and the
+    companions together have as many seats as it."""
+    for section in term.sections:
+        if section.cancelled or not section.carries_credit:
+            continue
+        for component, companions in term.companions_of(section).items():
+            yield from _companions(section, component, companions, facts)
+
+
+def _companions(
+    section: Section, component: str, companions: tuple[Section, ...], facts: TermFacts
+) -> Iterator[Fault]:
+    number = section.reference_number
+    there = [one for one in companions if not one.cancelled]
+    if not there:
+        yield Fault(f"{section.name} needs a {component}, and none of them takes place.", number)
+        return
+    fitting = [one for one in there if section.clash_with(one) is None]
+    if not fitting:
+        yield Fault(f"{section.name} needs a {component}, and each of them is at its own hours.", number)
+        return
+    limit = facts.seat_limits.get(section.pool, 0)
+    seats = sum({one.pool: facts.seat_limits.get(one.pool, 0) for one in fitting}.values())
+    if seats < limit:
+        yield Fault(f"{section.name} has {limit} seats, its {component}s together {seats}.", number)

@@ -1,0 +1,46 @@
+"""Consent codes and grants: whether one is good for a section, a student and a moment."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime
+
+from gremba.core.catalogue.term import Section
+from gremba.core.registration.situation import Consent, Situation
+from gremba.core.wording import listed
+
+NO_SUCH = "there is no such code for this section and you"
+"""Said of a code that does not exist, and alike of one for another section or student: who guesses
+learns nothing."""
+
+
+def consent_fault(consent: Consent, section: Section, situation: Situation, now: datetime) -> str | None:
+    """Why a consent code is not good for a section and student now; None if it is."""
+    if consent.section != section.id:
+        return NO_SUCH
+    if consent.student is not None and consent.student != situation.student.id:
+        return NO_SUCH
+    if consent.used:
+        return "it has been used already"
+    if consent.expires_at is not None and consent.expires_at <= now:
+        return "it has expired"
+    return None
+
+
+def with_what_is_granted(
+    named: Consent | None, section: Section, situation: Situation, now: datetime
+) -> Consent | None:
+    """A consent code that is good, with all that people have said yes to for its section and that is good
+    now, as one; None if there is nothing."""
+    good = [] if named is None else [named]
+    good += [g for g in situation.grants[section.id] if consent_fault(g, section, situation, now) is None]
+    if len(good) < 2:
+        return good[0] if good else None
+    ends = [g.expires_at for g in good if g.expires_at is not None]
+    return replace(
+        good[0],
+        waives=frozenset().union(*(g.waives for g in good)),
+        by=listed(list(dict.fromkeys(g.by for g in good))),
+        expires_at=min(ends, default=None),
+        also=tuple(g.id for g in good[1:]),
+    )

@@ -1,0 +1,1 @@
+"""What a student can do instead of a change that is blocked."""

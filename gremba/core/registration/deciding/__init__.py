@@ -1,0 +1,1 @@
+"""How a decision is made, step by step; ``decision`` beside it begins."""

@@ -1,0 +1,1 @@
+"""What is known of a student: transcript, clearance, academic plan."""

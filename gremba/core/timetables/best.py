@@ -1,0 +1,112 @@
+"""The best timetables in order, without sorting all.
+
+Of all beginnings of a timetable the most promising is gone on with: the one whose measures can still
+become the least. What each measure can still become is a bound that never promises too little, so a
+timetable that comes up whole is the best of all that are left (best-first search with an admissible
+bound, common practice).
+"""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from gremba.core.bits import bits_of
+from gremba.core.timetables.criteria import Measure
+from gremba.core.timetables.searching import Search
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """A timetable as options, one a slot, in the order of the search.
+
+    Attributes:
+        key: its measures.
+        is_in_order: else the steps were used up, and there may be better ones.
+    """
+
+    options: tuple[int, ...]
+    key: tuple[int, ...]
+    is_in_order: bool = True
+
+
+_STEPS_A_BEGINNING = 25
+"""A beginning of a timetable costs about as much as so many steps of searching, and each of its measures
+again."""
+
+_STEPS_AFTERWARDS = 200_000
+"""What may be spent besides where the steps are used up, on ending what has been begun."""
+
+
+class _Beginning(NamedTuple):
+    """Some slots filled; compared as it stands, the most promising is the least."""
+
+    key: tuple[int, ...]
+    chosen: tuple[int, ...]
+    possible: int
+    room: int
+
+
+def best_first(search: Search, measures: Sequence[Measure]) -> Iterator[Chosen]:
+    """Every timetable, the best first; of those as good the first in the order of slots and options.
+
+    Where the search's steps are used up, the most promising beginnings are ended as well as each can be
+    at once, and then it ends.
+    """
+    if not all(search.masks):
+        return
+    last = len(search.masks)
+    heap = list(_first(search, measures))
+    while heap and not search.steps.are_used_up:
+        beginning = heapq.heappop(heap)
+        if len(beginning.chosen) == last:
+            yield Chosen(beginning.chosen, beginning.key)
+            continue
+        for longer in _longer(search, measures, beginning):
+            heapq.heappush(heap, longer)
+    if not heap:
+        return
+    search.steps.left = _STEPS_AFTERWARDS
+    for beginning in sorted(heap):
+        while len(beginning.chosen) < last:
+            following = list(_longer(search, measures, beginning))
+            if not following:
+                search.steps.left = -1
+                return
+            beginning = min(following)
+        yield Chosen(beginning.chosen, beginning.key, is_in_order=False)
+    search.steps.left = -1
+
+
+def _first(search: Search, measures: Sequence[Measure]) -> Iterator[_Beginning]:
+    if search.exists():
+        possible = search.rests[0]
+        yield _Beginning(_key(search, measures, (), possible, search.room), (), possible, search.room)
+
+
+def _longer(search: Search, measures: Sequence[Measure], beginning: _Beginning) -> Iterator[_Beginning]:
+    """The beginning with each option for its next slot that can lead to a timetable."""
+    _, chosen, possible, room = beginning
+    k = len(chosen)
+    rest = possible & search.rests[k + 1]
+    for n in bits_of(possible & search.masks[k]):
+        search.steps.left -= _STEPS_A_BEGINNING * (1 + len(measures))
+        left, after = rest & search.goes_with[n], room - search.credits[n]
+        if search.exists(k + 1, left, after):
+            longer = (*chosen, n)
+            yield _Beginning(_key(search, measures, longer, left, after), longer, left, after)
+
+
+def _key(
+    search: Search, measures: Sequence[Measure], chosen: tuple[int, ...], possible: int, room: int
+) -> tuple[int, ...]:
+    """How good it can still become, by each measure among what the ones before it leave."""
+    options = search.instance.options
+    taken = [options[n] for n in chosen]
+    key = []
+    for measure in measures:
+        value, possible = measure.bound(len(chosen), taken, possible, room)
+        key.append(value)
+    return tuple(key)

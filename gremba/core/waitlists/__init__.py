@@ -1,0 +1,1 @@
+"""Waitlists: their policy and deadlines, promotion, trades and chances."""

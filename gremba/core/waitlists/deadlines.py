@@ -1,0 +1,29 @@
+"""When offers lapse and waitlists close. Times are aware; what is reckoned in hours is reckoned in
+hours that pass, so that a change of clocks makes no offer longer or shorter."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, time, timedelta
+
+from gremba.core.catalogue.calendar import Block, Calendar
+from gremba.core.catalogue.term import Policy
+
+
+def closes_at(block: Block, calendar: Calendar, policy: Policy) -> datetime:
+    """When the waitlists of a block close: at 22:00 on the day before its first class day."""
+    before = block.first - timedelta(days=1)
+    return datetime.combine(before, time(policy.last_answer_hour), tzinfo=calendar.zone)
+
+
+def offer_until(notice: datetime, block: Block, calendar: Calendar, policy: Policy) -> datetime | None:
+    """How long an offer is held whose notice comes at that moment: 24 hours, or where the block's
+    first class day begins in less than that, until its waitlists close (common practice).
+
+    None from then on: the waitlist is closed, and there are no offers.
+    """
+    begins = datetime.combine(block.first, time(), tzinfo=calendar.zone)
+    closes = closes_at(block, calendar, policy)
+    if notice >= closes:
+        return None
+    until = notice.astimezone(UTC) + timedelta(hours=policy.offer_hours)
+    return closes if until > begins.astimezone(UTC) else until

@@ -1,0 +1,1 @@
+"""Registration windows: whether one is open, and how they are assigned."""

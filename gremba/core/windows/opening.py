@@ -1,0 +1,41 @@
+"""Registration windows: which one is in force at a moment, and what it says."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from gremba.core.registration.situation import Window
+
+
+class WindowState(StrEnum):
+    """Where a student stands with the window."""
+
+    NONE = "none"
+    EARLY = "early"
+    OPEN = "open"
+    OVER = "over"
+
+
+@dataclass(frozen=True, slots=True)
+class WindowStatus:
+    """The state, and the window it is about (the open one, else the next, else the last)."""
+
+    state: WindowState
+    window: Window | None = None
+
+
+def window_status(windows: Iterable[Window], now: datetime) -> WindowStatus:
+    """Find the window in force. A window is open from its first moment up to, not at, its end."""
+    in_order = sorted(windows, key=lambda w: w.opens_at)
+    for window in in_order:
+        if window.opens_at <= now < window.closes_at:
+            return WindowStatus(WindowState.OPEN, window)
+    for window in in_order:
+        if now < window.opens_at:
+            return WindowStatus(WindowState.EARLY, window)
+    if in_order:
+        return WindowStatus(WindowState.OVER, in_order[-1])
+    return WindowStatus(WindowState.NONE)

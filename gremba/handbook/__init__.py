@@ -1,0 +1,1 @@
+"""Pages of the docs that are made from the code."""

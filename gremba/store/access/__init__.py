@@ -1,0 +1,1 @@
+"""Sessions, sign-ins, passwords and the audit log."""

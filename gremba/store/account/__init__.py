@@ -1,0 +1,1 @@
+"""The ledger, payments, rates and drops for nonpayment."""

@@ -1,0 +1,284 @@
+"""The cut as it is kept: that it was made on a due date, what it did to each student, and the warnings
+before it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from peewee import fn
+from playhouse.pool import PooledPostgresqlDatabase
+from psycopg.types.json import Jsonb
+
+from gremba.core.account.nonpayment import CutResult
+from gremba.core.messages import Message
+from gremba.core.states import RegistrationEventKind, RegistrationState
+from gremba.store.database import send_sql
+from gremba.store.models import (
+    Cut,
+    CutResultLine,
+    DueWarning,
+    JoinedPlan,
+    Person,
+    Registration,
+    RegistrationEvent,
+    StudentTerm,
+)
+from gremba.store.models.base import literal
+from gremba.store.queries import (
+    columns,
+    fetch,
+    fetch_one,
+    fetch_tuples,
+    fetch_values,
+    one_of,
+    write,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class CutLine:
+    """A cut of a due date.
+
+    Attributes:
+        done_at: None while it is being made.
+    """
+
+    id: int
+    due_at: datetime
+    begun_at: datetime
+    done_at: datetime | None
+
+
+def cuts_of(database: PooledPostgresqlDatabase, term_id: int) -> dict[datetime, CutLine]:
+    """The cuts of a term, by due date. One statement."""
+    query = Cut.select(*columns(CutLine, Cut)).where(Cut.term == term_id)
+    return {line.due_at: line for line in fetch(database, query, CutLine)}
+
+
+def begin_cut(
+    database: PooledPostgresqlDatabase, term_id: int, due_at: datetime, at: datetime, by: int | None
+) -> CutLine:
+    """The cut of a due date, begun where it has not been."""
+    new = Cut.insert(term=term_id, due_at=due_at, begun_at=at, begun_by=by)
+    write(database, new.on_conflict_ignore())
+    return cuts_of(database, term_id)[due_at]
+
+
+def take_cut(database: PooledPostgresqlDatabase, cut: int, worker: str, seconds: float) -> bool:
+    """Have a cut to oneself for so long, or longer where one has it; gives whether one has."""
+    mine = Cut.update(worked_until=fn.now() + timedelta(seconds=seconds), worker=worker)
+    free = Cut.worked_until.is_null() | (Cut.worked_until < fn.now()) | (Cut.worker == worker)
+    return write(database, mine.where(Cut.id == cut, Cut.done_at.is_null(), free)) == 1
+
+
+def end_cut(database: PooledPostgresqlDatabase, cut: int, at: datetime) -> None:
+    """The cut has been made."""
+    write(database, Cut.update(done_at=at).where(Cut.id == cut, Cut.done_at.is_null()))
+
+
+def rows_to_judge(
+    database: PooledPostgresqlDatabase, term_id: int, cut: int, after: int, most: int
+) -> list[int]:
+    """Rows of students registered for something whom a cut has not judged, in ascending order from behind
+    one on."""
+    own, judged = Registration, CutResultLine
+    done = judged.select(judged.student_term).where(
+        judged.cut == cut, judged.student_term == own.student_term_id
+    )
+    query = own.select(own.student_term_id).where(
+        own.term_id == term_id,
+        own.student_term_id > after,
+        own.state == literal(RegistrationState.REGISTERED),
+        ~fn.EXISTS(done),
+    )
+    return fetch_values(database, query.distinct().order_by(own.student_term_id).limit(most))
+
+
+@dataclass(frozen=True, slots=True)
+class NewResult:
+    """What a cut does to a student; see :class:`gremba.core.account.nonpayment.CutJudgement`."""
+
+    row: int
+    result: CutResult
+    owed_cents: int
+    why: str
+    receipt: int | None = None
+
+
+def note_results(
+    database: PooledPostgresqlDatabase, cut: int, results: Iterable[NewResult], at: datetime
+) -> None:
+    """Note what a cut does to students, but for those for whom that stands already."""
+    rows = [
+        {
+            "cut": cut,
+            "student_term": result.row,
+            "result": result.result,
+            "owed_cents": result.owed_cents,
+            "why": result.why,
+            "receipt": result.receipt,
+            "at": at,
+        }
+        for result in results
+    ]
+    if rows:
+        write(database, CutResultLine.insert_many(rows).on_conflict_ignore())
+
+
+_JUDGED = "SELECT 1 FROM cut_results WHERE cut_id = %s AND student_term_id = %s"
+
+_RESULT = """
+WITH told AS (
+    INSERT INTO messages (student_term_id, kind, facts, made_at)
+    SELECT %(row)s, %(kind)s, %(facts)s, %(at)s WHERE %(kind)s::text IS NOT NULL
+)
+INSERT INTO cut_results (cut_id, student_term_id, result, owed_cents, why, receipt_id, at)
+VALUES (%(cut)s, %(row)s, %(result)s, %(owed)s, %(why)s, %(receipt)s, %(at)s)
+"""
+# Both once for each of thousands of students, in as few trips as can be.
+
+
+def ask_judged(database: PooledPostgresqlDatabase, cut: int, row: int) -> Callable[[], bool]:
+    """Ask whether a cut has judged a student; what this gives reads the answer."""
+    asked = send_sql(database, _JUDGED, (cut, row))
+    return lambda: asked.fetchone() is not None
+
+
+def write_result(
+    database: PooledPostgresqlDatabase, cut: int, result: NewResult, told: Message | None, at: datetime
+) -> None:
+    """Note what a cut does to a student whom it has not judged, and tell them."""
+    send_sql(
+        database,
+        _RESULT,
+        {
+            "row": result.row,
+            "kind": told and told.kind.value,
+            "facts": Jsonb(dict(told.facts)) if told else None,
+            "at": at,
+            "cut": cut,
+            "result": result.result.value,
+            "owed": result.owed_cents,
+            "why": result.why,
+            "receipt": result.receipt,
+        },
+    )
+
+
+def count_results(database: PooledPostgresqlDatabase, cut: int) -> dict[CutResult, int]:
+    """To how many students a cut did what."""
+    own = CutResultLine
+    query = own.select(own.result, fn.count(own.student_term)).where(own.cut == cut).group_by(own.result)
+    return {CutResult(result): int(many) for result, many in fetch_tuples(database, query)}
+
+
+@dataclass(frozen=True, slots=True)
+class ShownResult:
+    """What a cut did to a student, for the cashier."""
+
+    student_id: int
+    username: str
+    full_name: str
+    result: CutResult
+    owed_cents: int
+    why: str
+    receipt: int | None
+    row: int
+
+
+def list_results(
+    database: PooledPostgresqlDatabase, cut: int, which: Collection[CutResult], after: int, most: int
+) -> list[ShownResult]:
+    """What a cut did, in order of the students' rows from behind one on."""
+    own, holder, person = CutResultLine, StudentTerm, Person
+    selected = columns(
+        ShownResult,
+        own,
+        student_id=holder.student,
+        username=person.username,
+        full_name=person.full_name,
+        row=own.student_term,
+        receipt=own.receipt,
+    )
+    query = own.select(*selected).join(holder, on=holder.id == own.student_term)
+    query = query.join(person, on=person.id == holder.student)
+    query = query.where(own.cut == cut, own.result.in_(list(which)), own.student_term > after)
+    return fetch(database, query.order_by(own.student_term).limit(most), ShownResult)
+
+
+@dataclass(frozen=True, slots=True)
+class LostSeats:
+    """That a student has lost seats on a due date.
+
+    Attributes:
+        owed_cents: what was missing then.
+        receipt: of the sections that were dropped.
+    """
+
+    due_at: datetime
+    at: datetime
+    owed_cents: int
+    why: str
+    receipt: int
+
+
+def lost_seats(database: PooledPostgresqlDatabase, row: int) -> LostSeats | None:
+    """The last seats that a student has lost; None if there are none."""
+    own = CutResultLine
+    query = own.select(*columns(LostSeats, own, due_at=Cut.due_at, receipt=own.receipt))
+    query = query.join(Cut, on=Cut.id == own.cut).where(
+        own.student_term == row, own.result == literal(CutResult.LOST)
+    )
+    return fetch_one(database, query.order_by(own.at.desc(), own.cut.desc()), LostSeats)
+
+
+def sections_dropped_by(database: PooledPostgresqlDatabase, receipt: int) -> list[int]:
+    """Ids of the sections that were dropped with a receipt, in order of registering."""
+    own, happened = Registration, RegistrationEvent
+    query = own.select(own.section_id).join(happened, on=happened.registration == own.id)
+    query = query.where(happened.receipt == receipt, happened.what != literal(RegistrationEventKind.ADJUSTED))
+    return fetch_values(database, query.order_by(own.id))
+
+
+def not_warned(
+    database: PooledPostgresqlDatabase, rows: Collection[int], due_at: datetime, days: int
+) -> list[int]:
+    """Those of these students who were not warned so many days before a due date."""
+    own = DueWarning
+    query = own.select(own.student_term).where(
+        one_of(own.student_term, rows), own.due_at == due_at, own.days_before == days
+    )
+    warned = set(fetch_values(database, query))
+    return [row for row in rows if row not in warned]
+
+
+def note_warnings(
+    database: PooledPostgresqlDatabase, rows: Collection[int], due_at: datetime, days: int, at: datetime
+) -> list[int]:
+    """Note that students are warned; gives those who had not been."""
+    if not rows:
+        return []
+    own = DueWarning
+    new = own.insert_many(
+        [{"student_term": row, "due_at": due_at, "days_before": days, "warned_at": at} for row in rows]
+    )
+    return fetch_values(database, new.on_conflict_ignore().returning(own.student_term))
+
+
+def rows_in_plans(database: PooledPostgresqlDatabase, term_id: int, after: int, most: int) -> list[int]:
+    """Rows of students who have joined an instalment plan, in ascending order from behind one on."""
+    own = JoinedPlan
+    query = (
+        own.select(own.student_term)
+        .join(StudentTerm)
+        .where(StudentTerm.term == term_id, own.student_term > after)
+    )
+    return fetch_values(database, query.order_by(own.student_term).limit(most))
+
+
+def students_of_rows(database: PooledPostgresqlDatabase, rows: Collection[int]) -> dict[int, int]:
+    """The student of each of these rows."""
+    query = StudentTerm.select(StudentTerm.id, StudentTerm.student).where(one_of(StudentTerm.id, rows))
+    return dict(fetch_tuples(database, query))

@@ -1,0 +1,1 @@
+"""Terms and sections as kept, read into memory and followed."""

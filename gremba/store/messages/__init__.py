@@ -1,0 +1,1 @@
+"""Messages to students, and those that are mailed."""

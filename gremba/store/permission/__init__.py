@@ -1,0 +1,1 @@
+"""Requests for permission and permission codes."""

@@ -1,0 +1,1 @@
+"""Carts, the situations they are decided in, and what decisions write."""

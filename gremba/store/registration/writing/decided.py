@@ -1,0 +1,28 @@
+"""A decision on its way to the tables."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gremba.core.registration.outcome import Decision
+
+
+@dataclass(frozen=True, slots=True)
+class Writing:
+    """A decision on its way to the tables.
+
+    Attributes:
+        receipt: the receipt's number.
+        body: the receipt as it will be read later, as JSON.
+        of_plans: plans of the cart were sent.
+    """
+
+    receipt: int
+    student_term_id: int
+    term_id: int
+    key: str
+    digest: bytes
+    by: int
+    decision: Decision
+    body: bytes
+    of_plans: bool = False

@@ -1,0 +1,1 @@
+"""People, holds, clearance and academic plans."""

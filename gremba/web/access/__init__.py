@@ -1,0 +1,1 @@
+"""Who may call what: sessions, the guard, passwords, the audit log."""

@@ -1,0 +1,62 @@
+"""Passwords, and the links by which they are set."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
+
+from gremba.web.schema_base import Schema
+
+Password = Annotated[str, StringConstraints(min_length=1, max_length=1000)]
+LinkToken = Annotated[str, StringConstraints(min_length=1, max_length=100)]
+
+
+class PasswordLink(Schema):
+    """The secret part of a link."""
+
+    token: LinkToken
+
+
+class PasswordByLink(PasswordLink):
+    """A password to be set by a link."""
+
+    password: Password
+
+
+class PasswordChange(Schema):
+    """A password in the place of another."""
+
+    old: Password
+    new: Password
+
+
+class PasswordOwner(Schema):
+    """Whose password a link sets."""
+
+    username: str
+    full_name: str
+
+
+class PasswordLinkMade(Schema):
+    """A link by which somebody sets their password."""
+
+    full_name: str
+    mailed_to: str = Field(description="Where it went; empty where no mail goes out")
+    path: str = Field(description="To be handed over, where it was not mailed; told this once")
+    ends_at: datetime
+
+
+class LinksWanted(Schema):
+    """Where to go on sending links."""
+
+    after: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
+
+
+class LinksSent(Schema):
+    """Links that were sent."""
+
+    sent: int
+    without_mail: list[str] = Field(description="User names of people to whom no mail went")
+    after: int | None = Field(description="Where to go on; none at the end")

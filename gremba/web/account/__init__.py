@@ -1,0 +1,1 @@
+"""Routes of the account, payments and the cashier."""

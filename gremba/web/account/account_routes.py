@@ -1,0 +1,91 @@
+"""A student's own account of a term."""
+
+from __future__ import annotations
+
+import math
+
+from fastapi import APIRouter, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.account.pay import pay_account
+from gremba.actions.account.statement import AccountOverview, join_instalments, look_at_account, request_back
+from gremba.actions.problem import Problem, too_many_submissions
+from gremba.actions.registration.submission import Submission
+from gremba.formats import statement_file, table_file
+from gremba.web.access.guard import SignedIn
+from gremba.web.account.responses import account_response, told_by
+from gremba.web.files import TABLE, as_file
+from gremba.web.once import OnceKey
+from gremba.web.registration.responses import receipt_json
+from gremba.web.schemas import AccountResponse, BegunResponse, JoinWanted, ReceiptResponse, SumWanted
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api/terms/{term}/account")
+
+
+def _look(request: Request, session: SignedIn, term: str) -> AccountOverview:
+    return look_at_account(services_of(request).context, session.person.id, term)
+
+
+@router.get("")
+def read_account(request: Request, session: SignedIn, term: str) -> AccountResponse:
+    """The statement line by line, what is due when, and what can be done about it."""
+    return account_response(_look(request, session, term))
+
+
+@router.get("/file", responses=TABLE, response_class=Response)
+def download_statement(request: Request, session: SignedIn, term: str) -> Response:
+    """The statement as a table file."""
+    found = _look(request, session, term)
+    body = statement_file.write_statement(found.statement, told_by)
+    return as_file(body, table_file.MEDIA_TYPE, f"statement-{term}.csv")
+
+
+@router.post("/payments")
+def pay_to_account(request: Request, session: SignedIn, term: str, wanted: SumWanted) -> BegunResponse:
+    """Begin to pay a sum; it is paid on the payment service's own page."""
+    services = services_of(request)
+    begun = pay_account(
+        services.context,
+        services.payments,
+        session.person.id,
+        term,
+        wanted.amount_cents,
+        f"/{term}/account",
+        wanted.paid_cents,
+    )
+    return BegunResponse(reference=begun.reference, page=begun.page)
+
+
+@router.post("/instalments")
+def join_instalment_plan(
+    request: Request, session: SignedIn, term: str, wanted: JoinWanted
+) -> AccountResponse:
+    """Join an instalment plan."""
+    join_instalments(services_of(request).context, session.person.id, term, wanted.plan)
+    return read_account(request, session, term)
+
+
+@router.post("/asking-back", response_model=ReceiptResponse)
+async def ask_seats_back(
+    request: Request,
+    session: SignedIn,
+    term: str,
+    key: OnceKey,
+) -> Response:
+    """Ask the sections back that were lost on a due date: an ordinary decision, with a receipt."""
+    services = services_of(request)
+    waits = services.submissions_a_minute.take(session.person.id)
+    if waits:
+        raise too_many_submissions(math.ceil(waits))
+    context = services.context
+    wanted = await run_in_threadpool(request_back, context, session.person.id, term, key)
+    catalogue = context.term(term)
+    answer = wanted.before or await services.submission_queue.put(
+        Submission(
+            wanted.row, catalogue, wanted.request, wanted.key, session.person.id, session.person.full_name
+        )
+    )
+    if isinstance(answer, Problem):
+        raise answer
+    return Response(receipt_json(answer, catalogue.name), media_type="application/json")

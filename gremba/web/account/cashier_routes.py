@@ -1,0 +1,291 @@
+"""The cashier's desk: who owes what, a student's account, the cut, and the day's entries."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+
+from gremba.actions.account import cashier
+from gremba.actions.account.day_file import export_day, import_day
+from gremba.actions.account.nonpayment import due_date, make_cut, try_cut
+from gremba.actions.account.statement import look_at_account
+from gremba.actions.actor import Actor
+from gremba.core.account.ledger import EntryKind, PromiseKind
+from gremba.core.account.nonpayment import CutResult
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.formats import table_file
+from gremba.store.account.nonpayment import count_results, cuts_of, list_results
+from gremba.store.database import connected, reading
+from gremba.web.access.guard import SignedIn
+from gremba.web.account.responses import account_response, owing_response, place_after, read_place
+from gremba.web.files import TABLE, as_file
+from gremba.web.ids import known_id
+from gremba.web.once import OnceKey
+from gremba.web.schemas import (
+    CutDateResponse,
+    CutLineResponse,
+    CutLines,
+    DayFile,
+    DayTakenResponse,
+    DeskResponse,
+    DueAt,
+    LineProblemResponse,
+    OwingList,
+    PostingWanted,
+    PromiseResponse,
+    PromiseWanted,
+    Why,
+)
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api/terms/{term}")
+
+_MOST = 60
+_MOST_TRIED = 500
+_MOST_PROBLEMS = 200
+
+Place = Annotated[str, Query(max_length=300, description="Where to go on, as the list before said")]
+
+
+@router.get("/accounts")
+def list_accounts(
+    request: Request,
+    term: str,
+    search: Annotated[str, Query(max_length=100)] = "",
+    only_open: bool = True,
+    place: Place = "",
+) -> OwingList:
+    """Students with what they owe, by name."""
+    context = services_of(request).context
+    found = context.term(term)
+    page = cashier.list_owing(
+        context, found, read_place(place), search.strip(), only_open=only_open, most=_MOST
+    )
+    return OwingList(
+        students=[owing_response(line, found) for line in page.lines], next=place_after(page.last)
+    )
+
+
+def _desk(request: Request, term: str, student: int) -> DeskResponse:
+    context = services_of(request).context
+    holder = cashier.holder_of(context, context.term(term), known_id(student))
+    found = look_at_account(context, holder.student_id, term)
+    return DeskResponse(
+        student=holder.student_id,
+        username=holder.username,
+        full_name=holder.full_name,
+        account=account_response(found),
+        promises=[
+            PromiseResponse(
+                id=promise.id,
+                kind=promise.kind.value,
+                label=promise.label,
+                amount_cents=promise.amount_cents,
+                open_cents=promise.open_cents,
+            )
+            for promise in found.account.promises
+        ],
+        spared=found.account.spared,
+    )
+
+
+@router.get("/accounts/{student}")
+def read_desk(request: Request, term: str, student: int) -> DeskResponse:
+    """A student's account, with what the cashier can do about it."""
+    return _desk(request, term, student)
+
+
+@router.post("/accounts/{student}/entries")
+def post_entry(
+    request: Request,
+    session: SignedIn,
+    term: str,
+    student: int,
+    wanted: PostingWanted,
+    key: OnceKey,
+) -> DeskResponse:
+    """Post an entry; the same key posts it once."""
+    posting = cashier.Posting(
+        EntryKind(wanted.kind), wanted.amount_cents, wanted.label, wanted.reason, key, wanted.promise
+    )
+    context = services_of(request).context
+    cashier.post_entry(context, session.person.id, known_id(student), term, posting)
+    return _desk(request, term, student)
+
+
+@router.post("/accounts/{student}/entries/{entry}/undoing")
+def undo_entry(
+    request: Request, session: SignedIn, term: str, student: int, entry: int, why: Why
+) -> DeskResponse:
+    """Undo an entry by another one against it."""
+    context = services_of(request).context
+    entry = entry if 0 < entry < 2**63 else 0
+    cashier.undo_entry(context, session.person.id, known_id(student), term, entry, why.reason)
+    return _desk(request, term, student)
+
+
+@router.post("/accounts/{student}/promises")
+def note_promise(
+    request: Request, session: SignedIn, term: str, student: int, wanted: PromiseWanted, key: OnceKey
+) -> DeskResponse:
+    """Note what somebody has promised to pay; the same key notes it once."""
+    context = services_of(request).context
+    cashier.promise_money(
+        context,
+        session.person.id,
+        known_id(student),
+        term,
+        PromiseKind(wanted.kind),
+        wanted.label,
+        wanted.amount_cents,
+        key,
+    )
+    return _desk(request, term, student)
+
+
+@router.delete("/accounts/{student}/promises/{promise}")
+def withdraw_promise(
+    request: Request, session: SignedIn, term: str, student: int, promise: int
+) -> DeskResponse:
+    """A promise is not kept any more."""
+    context = services_of(request).context
+    cashier.end_promise(context, session.person.id, known_id(student), term, known_id(promise))
+    return _desk(request, term, student)
+
+
+@router.put("/accounts/{student}/seats-kept")
+def keep_seats(request: Request, session: SignedIn, term: str, student: int, why: Why) -> DeskResponse:
+    """Note that the seats are kept although they are not paid for."""
+    context = services_of(request).context
+    cashier.keep_seats(context, session.person.id, known_id(student), term, why.reason)
+    return _desk(request, term, student)
+
+
+@router.delete("/accounts/{student}/seats-kept")
+def keep_seats_no_more(request: Request, session: SignedIn, term: str, student: int) -> DeskResponse:
+    """Take that note away."""
+    context = services_of(request).context
+    cashier.keep_seats(context, session.person.id, known_id(student), term, None)
+    return _desk(request, term, student)
+
+
+@router.get("/cuts")
+def list_cuts(request: Request, term: str) -> list[CutDateResponse]:
+    """The due dates on which seats are lost, and what the cut of each did."""
+    context = services_of(request).context
+    return _cuts(request, context.term(term))
+
+
+def _cuts(request: Request, term: TermCatalogue) -> list[CutDateResponse]:
+    context = services_of(request).context
+    zone = term.calendar.zone
+    now = context.clock.now()
+    found = []
+    with connected(context.database) as database:
+        made = cuts_of(database, term.id)
+        for due in term.policy.account.due_dates:
+            if not due.loses_seats:
+                continue
+            cut = made.get(due.at)
+            counts = count_results(database, cut.id) if cut else {}
+            found.append(
+                CutDateResponse(
+                    at=due.at.astimezone(zone),
+                    percent=due.percent,
+                    registered_through=due.registered_through,
+                    warn_days=list(term.policy.account.warn_days),
+                    has_come=due.at <= now,
+                    begun_at=cut.begun_at.astimezone(zone) if cut else None,
+                    done_at=cut.done_at.astimezone(zone) if cut and cut.done_at else None,
+                    settled=counts.get(CutResult.SETTLED, 0),
+                    spared=counts.get(CutResult.SPARED, 0),
+                    lost=counts.get(CutResult.LOST, 0),
+                )
+            )
+    return found
+
+
+@router.post("/cuts/trial")
+def try_a_cut(request: Request, term: str, due: DueAt, place: Place = "") -> CutLines:
+    """Whom the cut of a due date would reach as things stand, and whom it would spare and why; those who
+    have settled it are left out. Nothing is changed."""
+    context = services_of(request).context
+    found = context.term(term)
+    lines, last = try_cut(context, found, due_date(found, due.at), read_place(place), _MOST_TRIED)
+    shown = [
+        CutLineResponse(
+            student=line.holder.student_id,
+            username=line.holder.username,
+            full_name=line.holder.full_name,
+            result=line.judgement.result,
+            owed_cents=line.judgement.owed_cents,
+            why=line.judgement.why,
+            sections=[section.name for section in line.judgement.sections],
+            receipt=None,
+        )
+        for line in lines
+        if line.judgement.result is not CutResult.SETTLED
+    ]
+    return CutLines(lines=shown, looked_at=len(lines), next=place_after(last))
+
+
+@router.post("/cuts")
+def make_a_cut(request: Request, session: SignedIn, term: str, due: DueAt) -> list[CutDateResponse]:
+    """Make the cut of a due date that has come, or go on with it."""
+    context = services_of(request).context
+    found = context.term(term)
+    person = session.person
+    make_cut(context, found, due_date(found, due.at), Actor(person.id, person.full_name, person.role))
+    return _cuts(request, found)
+
+
+@router.post("/cuts/results")
+def read_cut_results(
+    request: Request, term: str, due: DueAt, after: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0
+) -> CutLines:
+    """What the cut of a due date did to those who had not settled it."""
+    context = services_of(request).context
+    found = context.term(term)
+    when = due_date(found, due.at).at
+    with reading(context.database) as database:
+        cut = cuts_of(database, found.id).get(when)
+        which = (CutResult.LOST, CutResult.SPARED)
+        lines = list_results(database, cut.id, which, after, _MOST_TRIED) if cut else []
+    return CutLines(
+        lines=[
+            CutLineResponse(
+                student=line.student_id,
+                username=line.username,
+                full_name=line.full_name,
+                result=line.result,
+                owed_cents=line.owed_cents,
+                why=line.why,
+                sections=[],
+                receipt=line.receipt,
+            )
+            for line in lines
+        ],
+        looked_at=len(lines),
+        next=str(lines[-1].row) if len(lines) == _MOST_TRIED else "",
+    )
+
+
+@router.get("/day-file", responses=TABLE, response_class=Response)
+def download_day(request: Request, term: str, day: date) -> Response:
+    """The entries of a day, for the finance office."""
+    body = export_day(services_of(request).context, term, day)
+    return as_file(body, table_file.MEDIA_TYPE, f"entries-{day.isoformat()}.csv")
+
+
+@router.post("/day-file")
+def take_day_file(request: Request, session: SignedIn, term: str, file: DayFile) -> DayTakenResponse:
+    """Take over entries from the finance office; with any line that is not right nothing is taken."""
+    taken = import_day(services_of(request).context, session.person.id, term, file.text)
+    return DayTakenResponse(
+        taken=taken.taken,
+        known=taken.known,
+        problems=[LineProblemResponse(line=p.line, text=p.text) for p in taken.problems[:_MOST_PROBLEMS]],
+        more=max(0, len(taken.problems) - _MOST_PROBLEMS),
+    )

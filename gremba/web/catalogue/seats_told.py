@@ -1,0 +1,43 @@
+"""Seats in the words that pages are told: thousands are told the same, so it is put into words once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from datetime import date
+
+import orjson
+
+from gremba.core.catalogue.term import TermCatalogue
+from gremba.core.registration.situation import SeatFigures
+from gremba.web.registration.responses import seats_data
+
+_Words = dict[str, tuple[SeatFigures | None, bytes]]
+
+
+class SeatsTold:
+    """What was told last of each section, kept with what it rests on."""
+
+    def __init__(self) -> None:
+        self._of_term: dict[str, tuple[TermCatalogue, date, _Words]] = {}
+
+    def tell(
+        self, term: TermCatalogue, numbers: Iterable[str], seats: Mapping[int, SeatFigures], today: date
+    ) -> bytes:
+        """A JSON object of SeatsResponse by reference number; numbers that the term does not have are left
+        out."""
+        of_day = self._of_term.get(term.code)
+        if of_day is None or of_day[0] is not term or of_day[1] != today:
+            of_day = self._of_term[term.code] = (term, today, {})
+        told = of_day[2]
+        figures = []
+        for number in numbers:
+            section = term.by_number.get(number)
+            if section is None:
+                continue
+            of_pool = seats.get(section.pool)
+            known = told.get(number)
+            if known is None or known[0] is not of_pool:
+                words = orjson.dumps({number: seats_data(section, seats, today)})[1:-1]
+                known = told[number] = (of_pool, words)
+            figures.append(known[1])
+        return b"{" + b",".join(figures) + b"}"

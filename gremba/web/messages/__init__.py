@@ -1,0 +1,1 @@
+"""The stream that keeps open pages current."""

@@ -1,0 +1,1 @@
+"""Routes of requests for permission."""

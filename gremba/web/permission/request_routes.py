@@ -1,0 +1,182 @@
+"""Requests to people: a student's own, and those that somebody has to answer."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.permission import answer, ask, to_answer
+from gremba.actions.permission import delegates as deputies
+from gremba.actions.permission.let_in import let_in
+from gremba.core.states import Waiver
+from gremba.store.permission.requests import RequestRow
+from gremba.web.access.guard import SignedIn
+from gremba.web.campus_time import campus_time
+from gremba.web.files import as_named_file
+from gremba.web.ids import known_id
+from gremba.web.once import OnceKey
+from gremba.web.permission.responses import answerable_response, asking_response, request_response
+from gremba.web.registration.subject import About, SubjectId, actor_of
+from gremba.web.schemas import (
+    AnswerBack,
+    AskingResponse,
+    BegunRequest,
+    DeputyWanted,
+    LetIn,
+    RequestList,
+    RequestsToAnswer,
+    RequestWanted,
+    Said,
+    TakenBack,
+)
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api")
+
+_FILE: dict[int | str, dict[str, Any]] = {
+    200: {"description": "The file, to be kept", "content": {"application/octet-stream": {}}}
+}
+_OCTETS = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+
+
+@router.get("/terms/{term}/asking/{number}")
+def look_at_asking(request: Request, subject_id: SubjectId, term: str, number: str) -> AskingResponse:
+    """What asking for a section would come to: what is lifted, who decides, what stops it all the same."""
+    return asking_response(ask.look_at_asking(services_of(request).context, subject_id, term, number))
+
+
+@router.get("/terms/{term}/requests")
+def list_requests(request: Request, subject_id: SubjectId, term: str) -> RequestList:
+    """A student's requests of a term, the latest first."""
+    context = services_of(request).context
+    now = context.clock.now()
+    found = to_answer.requests_told(context, subject_id, term)
+    return RequestList(requests=[request_response(told, now) for told in found])
+
+
+@router.post("/terms/{term}/requests")
+def make_request(request: Request, about: About, term: str, wanted: RequestWanted) -> BegunRequest:
+    """Ask for a section; whoever decides is told."""
+    context = services_of(request).context
+    made = ask.ask(context, about, term, wanted.number, wanted.words, wanted.goes_through)
+    return BegunRequest(id=made)
+
+
+@router.post("/requests/{request_id}/files", status_code=204, openapi_extra=_OCTETS)
+async def attach_file(
+    request: Request,
+    about: About,
+    request_id: int,
+    name: Annotated[str, Query(min_length=1, max_length=400)],
+) -> None:
+    """Attach a PDF or a picture of up to 2 MB to an open request of one's own, as it is."""
+    content = await request.body()
+    context = services_of(request).context
+    await run_in_threadpool(ask.attach, context, about, known_id(request_id), name, content)
+
+
+@router.get("/requests/{request_id}/files/{file_id}", responses=_FILE)
+def download_request_file(request: Request, session: SignedIn, request_id: int, file_id: int) -> Response:
+    """A file of a request, for its student and for those who decide about it."""
+    name, media_type, content = to_answer.attached_file(
+        services_of(request).context, actor_of(session), known_id(request_id), known_id(file_id)
+    )
+    return as_named_file(content, media_type.value, name)
+
+
+@router.post("/requests/{request_id}/answer-back", status_code=204)
+def answer_question(request: Request, about: About, request_id: int, said: AnswerBack) -> None:
+    """Answer a question about one's own request."""
+    ask.answer_back(services_of(request).context, about, known_id(request_id), said.words)
+
+
+@router.post("/requests/{request_id}/withdrawal", status_code=204)
+def withdraw_request(request: Request, about: About, request_id: int) -> None:
+    """Take one's own request back."""
+    ask.withdraw(services_of(request).context, about, known_id(request_id))
+
+
+@router.get("/terms/{term}/requests-to-answer")
+def list_requests_to_answer(
+    request: Request, session: SignedIn, term: str, before: int | None = None
+) -> RequestsToAnswer:
+    """What somebody has to answer, all of it, by section, then what was answered lately; and who stands
+    in for whom. With `before` the next page of what was answered."""
+    context = services_of(request).context
+    behind = None if before is None else known_id(before)
+    found = to_answer.requests_to_answer(context, actor_of(session), term, behind)
+    standing_in = deputies.deputies_of(context, found.term, session.person.id)
+    elsewhere = to_answer.open_elsewhere(context, actor_of(session), term)
+    return answerable_response(found, standing_in, elsewhere, session.person.id, context.clock.now())
+
+
+@router.post("/requests/{request_id}/answer", status_code=204)
+def answer_request(request: Request, session: SignedIn, request_id: int, said: Said) -> None:
+    """Say yes, no, or not yet to a request that one has."""
+    context = services_of(request).context
+    actor, row_id = actor_of(session), known_id(request_id)
+    _note_about(
+        request,
+        answer.answer(
+            context,
+            actor,
+            row_id,
+            answer.Answer(said.answer),
+            said.words,
+            campus_time(said.until, answer.term_of(context, row_id)),
+            said.version,
+        ),
+    )
+
+
+@router.post("/requests/{request_id}/taking-back", status_code=204)
+def take_back_grant(request: Request, session: SignedIn, request_id: int, why: TakenBack) -> None:
+    """Take back a yes that was not used."""
+    context = services_of(request).context
+    answer.take_back(context, actor_of(session), known_id(request_id), why.words)
+
+
+@router.post("/terms/{term}/taught/{number}/let-in", status_code=204)
+def let_student_in(
+    request: Request, session: SignedIn, term: str, number: str, wanted: LetIn, key: OnceKey
+) -> None:
+    """Let a student into a section of one's own, without a request; the same key does it once."""
+    context = services_of(request).context
+    found = context.term(term)
+    let_in(
+        context,
+        actor_of(session),
+        found,
+        number,
+        wanted.student,
+        [Waiver(w) for w in wanted.waives],
+        wanted.words,
+        campus_time(wanted.until, found),
+        key=key,
+    )
+
+
+@router.post("/terms/{term}/deputies", status_code=204)
+def name_deputy(request: Request, session: SignedIn, term: str, wanted: DeputyWanted) -> None:
+    """Have a colleague decide about what one has, from one day through another."""
+    context = services_of(request).context
+    deputies.name_deputy(
+        context, context.term(term), session.person.id, wanted.username, wanted.from_on, wanted.until_on
+    )
+
+
+@router.delete("/deputies/{deputy}", status_code=204)
+def call_deputy_off(request: Request, session: SignedIn, deputy: int) -> None:
+    """A deputy of one's own decides no more."""
+    deputies.call_off(services_of(request).context, session.person.id, known_id(deputy))
+
+
+def _note_about(request: Request, row: RequestRow) -> None:
+    request.state.about = row.student_id

@@ -1,0 +1,1 @@
+"""Routes of the cart, submissions and the schedule."""

@@ -1,0 +1,56 @@
+"""Plans in a cart."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+
+from gremba.core.registration.plans import MOST_PLANS
+from gremba.web.registration.cart_schemas import FiguresResponse, PlanStop, SectionName, Sent
+from gremba.web.schema_base import Kind, Schema
+
+
+class PlannedChange(Schema):
+    """A change of a plan."""
+
+    kind: Kind
+    section: SectionName
+    in_exchange: str
+
+
+class PlanResponse(Schema):
+    """A whole timetable in a cart, and what would become of it by itself."""
+
+    id: int
+    name: str = Field(description="A, B, C")
+    changes: list[PlannedChange]
+    is_whole: bool = Field(description="All of it would go through")
+    stops: list[PlanStop]
+
+
+class PlansResponse(Schema):
+    """The plans of a cart, and what sending them would do."""
+
+    plans: list[PlanResponse]
+    fallback: Literal["nothing", "best part"]
+    taken: str = Field(description="The plan that would be taken whole; empty for none")
+    passing: int = Field(description="So many changes would go through or wait")
+    ahead: bool = Field(description="The window is not open yet, and as_of is its opening")
+    as_of: datetime
+    before: FiguresResponse | None
+    after: FiguresResponse | None
+    sends: Sent | None = Field(description="What is to be sent to put them through; None for nothing")
+
+
+class PlanOrder(Schema):
+    """The plans by their ids, in order; those left out leave the cart."""
+
+    ids: list[int] = Field(max_length=MOST_PLANS)
+
+
+class FallbackChoice(Schema):
+    """What is done where no plan goes through whole."""
+
+    fallback: Literal["nothing", "best part"]

@@ -1,0 +1,133 @@
+"""The cart: reading it, filling it, choosing options, putting it in order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+
+from fastapi import APIRouter, Request
+
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.registration import edit_cart
+from gremba.actions.registration.edit_cart import Report
+from gremba.actions.registration.look_at_cart import look_at_cart
+from gremba.core.registration.changes import Kind, Mode
+from gremba.core.registration.findings import ProposedChange
+from gremba.web.registration.responses import cart_response
+from gremba.web.registration.subject import About, SubjectId
+from gremba.web.schemas import (
+    CartResponse,
+    Choices,
+    Instead,
+    ModeChoice,
+    Order,
+    Pasted,
+    PastedResponse,
+    ProposedChanges,
+    ReportResponse,
+)
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api/terms/{term}/cart")
+
+
+def _cart(request: Request, student: int, term: str) -> CartResponse:
+    return cart_response(look_at_cart(services_of(request).context, student, term))
+
+
+def reported(request: Request, student: int, term: str, reports: Sequence[Report]) -> PastedResponse:
+    """What became of what was put into a cart, and the cart."""
+    return PastedResponse(
+        reports=[ReportResponse(piece=r.piece, taken=r.taken, text=r.text, mend=r.mend) for r in reports],
+        cart=_cart(request, student, term),
+    )
+
+
+@router.get("")
+def read_cart(request: Request, subject_id: SubjectId, term: str) -> CartResponse:
+    """The cart, and what sending it would do: now, or before the window at its opening."""
+    return _cart(request, subject_id, term)
+
+
+@router.post("/changes")
+def add_to_cart(request: Request, about: About, term: str, pasted: Pasted) -> PastedResponse:
+    """Put sections into the cart by reference number; what cannot be taken is reported."""
+    reports = edit_cart.put_pasted(
+        services_of(request).context,
+        about,
+        term,
+        Kind(pasted.kind),
+        pasted.text,
+        pasted.in_exchange or "",
+    )
+    return reported(request, about.student_id, term, reports)
+
+
+@router.post("/proposals")
+def put_in_cart(request: Request, about: About, term: str, proposals: ProposedChanges) -> PastedResponse:
+    """Put changes of any kind into the cart, all at once."""
+    reports = edit_cart.put_changes(
+        services_of(request).context,
+        about,
+        term,
+        [ProposedChange(Kind(w.kind), w.number, w.in_exchange) for w in proposals.changes],
+    )
+    return reported(request, about.student_id, term, reports)
+
+
+@router.delete("/changes/{change_id}")
+def remove_from_cart(request: Request, about: About, term: str, change_id: int) -> CartResponse:
+    """Take a change out of the cart."""
+    edit_cart.take_out(services_of(request).context, about, term, [change_id])
+    return _cart(request, about.student_id, term)
+
+
+@contextmanager
+def _telling_of_the_cart(request: Request, student: int, term: str) -> Iterator[None]:
+    """Where the cart has moved on, the answer holds it as it is now."""
+    try:
+        yield
+    except Problem as problem:
+        if problem.kind is ProblemKind.CART_MOVED:
+            problem.now = _cart(request, student, term).model_dump(mode="json")
+        raise
+
+
+@router.patch("/changes/{change_id}")
+def choose_for_change(
+    request: Request, about: About, term: str, change_id: int, choices: Choices
+) -> CartResponse:
+    """Choose grading, credits, consent code, waiting and next choices of a change; only what is named
+    is set."""
+    chosen = choices.model_dump(exclude_unset=True, exclude={"version"})
+    with _telling_of_the_cart(request, about.student_id, term):
+        edit_cart.choose(services_of(request).context, about, term, change_id, choices.version, chosen)
+    return _cart(request, about.student_id, term)
+
+
+@router.put("/changes/{change_id}/section")
+def take_section_instead(
+    request: Request, about: About, term: str, change_id: int, instead: Instead
+) -> CartResponse:
+    """Put another section in a change's place, and its companions beside it."""
+    with _telling_of_the_cart(request, about.student_id, term):
+        edit_cart.take_instead(
+            services_of(request).context, about, term, change_id, instead.version, instead.numbers
+        )
+    return _cart(request, about.student_id, term)
+
+
+@router.put("/order")
+def order_cart(request: Request, about: About, term: str, order: Order) -> CartResponse:
+    """Put the changes in order: the order is the priority."""
+    with _telling_of_the_cart(request, about.student_id, term):
+        edit_cart.put_in_order(services_of(request).context, about, term, order.ids)
+    return _cart(request, about.student_id, term)
+
+
+@router.put("/mode")
+def choose_cart_mode(request: Request, about: About, term: str, choice: ModeChoice) -> CartResponse:
+    """Each change by itself, or all or nothing."""
+    edit_cart.choose_mode(services_of(request).context, about, term, Mode(choice.mode))
+    return _cart(request, about.student_id, term)

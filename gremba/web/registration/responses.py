@@ -1,0 +1,404 @@
+"""From what the core knows to the responses of the API."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import date
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import orjson
+
+from gremba.actions.registration.look_at_cart import JudgedCart
+from gremba.actions.registration.process_submissions import Receipt
+from gremba.actions.students.clearance import ClearanceOverview
+from gremba.core.account.due import DueChange
+from gremba.core.catalogue.calendar import Calendar
+from gremba.core.catalogue.search.fit import week_ahead
+from gremba.core.catalogue.term import Section, TermCatalogue, earns_credits
+from gremba.core.registration.changes import Change, Kind
+from gremba.core.registration.deciding.effort import MAX_BACKUPS
+from gremba.core.registration.findings import Severity
+from gremba.core.registration.outcome import Outcome, Result
+from gremba.core.registration.rules import LIFTABLE
+from gremba.core.registration.rules.requisite import requisite_evidence
+from gremba.core.registration.section_action import section_actions
+from gremba.core.registration.situation import SeatFigures
+from gremba.core.states import ClearedBy
+from gremba.core.windows.opening import WindowStatus
+from gremba.core.wording import listed, pattern, times_text
+from gremba.formats.decision_json import (
+    evidence_data,
+    figures_data,
+    outcome_data,
+    remedy_data,
+    title_of,
+)
+from gremba.store.students.holds import OVERDUE, HoldLine
+from gremba.web import schemas
+
+_NO_FIGURES = SeatFigures(0, 0)
+
+
+def cart_response(judged: JudgedCart) -> schemas.CartResponse:
+    """A cart with its verdicts."""
+    zone = judged.term.calendar.zone
+    return schemas.CartResponse.model_validate(
+        {
+            "term": judged.term.code,
+            "student": judged.situation.student.name,
+            "as_of": judged.as_of.astimezone(zone),
+            "ahead": judged.as_of != judged.now,
+            "window": window_data(judged.window, zone),
+            "mode": judged.cart.mode.value,
+            "version": judged.cart.token,
+            "changes": [
+                _change_data(judged, index, group)
+                for group in judged.groups
+                for index in group
+                if index < len(judged.cart.changes)
+            ],
+            "due": due_change_data(judged.due, zone),
+            "passing": len(judged.passing),
+            "sends": _sends_data(judged),
+            "actions": [
+                {
+                    "number": a.section.reference_number,
+                    "state": a.state.value,
+                    "exchange": None if a.exchange is None else judged.cart.changes[a.exchange].id,
+                    "in_exchange": a.in_exchange,
+                }
+                for a in section_actions(judged.situation, judged.cart.request.changes)
+            ],
+            "companions_added": [
+                outcome_data(o) for o in judged.decision.outcomes[len(judged.cart.changes) :]
+            ],
+            "before": figures_data(judged.decision.before),
+            "after": figures_data(judged.decision.after),
+            "credit_limit": judged.situation.credit_limit,
+            "week": [s.reference_number for s in week_ahead(judged.decision)],
+            "once_clear": judged.once_clear
+            and {
+                "passing": sum(o.result is not Result.REFUSED for o in judged.once_clear.outcomes),
+                "after": figures_data(judged.once_clear.after),
+            },
+            "granted": [
+                {
+                    "number": judged.term.by_id[consent.section].reference_number,
+                    "name": judged.term.by_id[consent.section].name,
+                    "by": consent.by,
+                    "until": consent.expires_at and consent.expires_at.astimezone(zone),
+                    "in_exchange": _exchanged(judged.term, changes),
+                    "changes": [_change_wanted(c) for c in changes],
+                }
+                for consent, changes in judged.granted
+            ],
+        }
+    )
+
+
+def due_change_data(due: DueChange | None, zone: ZoneInfo) -> dict[str, Any] | None:
+    """What is due next, now and after: a DueChangeResponse as plain data."""
+    if due is None:
+        return None
+    return {
+        "at": due.at and due.at.astimezone(zone),
+        "before_cents": due.before_cents,
+        "after_cents": due.after_cents,
+        "over": due.is_over,
+    }
+
+
+def _sends_data(judged: JudgedCart) -> dict[str, Any] | None:
+    request = judged.sends
+    if request is None:
+        return None
+    changes = [_change_wanted(c) for c in request.changes]
+    return {"mode": request.mode.value, "cart": judged.cart.token, "changes": changes}
+
+
+def _exchanged(term: TermCatalogue, changes: Sequence[Change]) -> str:
+    """What swaps give up, by name."""
+    given_up = [term.by_number[c.in_exchange] for c in changes if c.in_exchange in term.by_number]
+    return listed([f"{s.name} {s.reference_number}" for s in given_up])
+
+
+def _change_wanted(change: Change) -> dict[str, Any]:
+    """A change as it is sent: a ChangeWanted as plain data."""
+    return {
+        "kind": change.kind.value,
+        "number": change.number,
+        "grading": change.grading,
+        "credits": change.credits,
+        "in_exchange": change.in_exchange or None,
+        "consent": change.consent,
+        "alternatives": [list(numbers) for numbers in change.alternatives],
+        "wait_if_full": change.wait_if_full,
+        "leaves_waitlists": change.leaves_waitlists,
+    }
+
+
+def window_data(window: WindowStatus, zone: ZoneInfo) -> dict[str, Any]:
+    """A window's state, with its times in the term's zone."""
+    found = window.window
+    return {
+        "state": window.state.value,
+        "opens_at": found and found.opens_at.astimezone(zone),
+        "closes_at": found and found.closes_at.astimezone(zone),
+    }
+
+
+def _change_data(judged: JudgedCart, index: int, group: tuple[int, ...]) -> dict[str, Any]:
+    there, outcome = judged.cart.changes[index], judged.decision.outcomes[index]
+    other = judged.otherwise.outcomes[index]
+    section, change = outcome.section, outcome.change
+    wants = change.kind in (Kind.ADD, Kind.SWAP, Kind.WAIT)
+    given_up = judged.term.by_number.get(change.in_exchange)
+    today = judged.term.calendar.local_date(judged.as_of)
+    evidence = None
+    if section is not None and wants and any("requisite" in f.code for f in outcome.findings):
+        evidence = requisite_evidence(judged.situation, judged.decision.held, section)
+    original = judged.term.by_number[there.change.number]
+    is_wanted = there.change.kind in (Kind.ADD, Kind.SWAP)
+    return {
+        "id": there.id,
+        "version": there.version,
+        "original": {"name": original.name, "number": there.change.number},
+        "group": group[0],
+        "together": _together(judged, group),
+        "alternatives": [
+            _next_choice(judged.term, numbers, change.number)
+            for numbers in there.change.alternatives
+            if numbers[0] in judged.term.by_number
+        ],
+        "takes_next": is_wanted and len(there.change.alternatives) < MAX_BACKUPS,
+        "may_wait": is_wanted and section is not None and section.waitlist_limit > 0,
+        "wait_if_full": there.change.wait_if_full,
+        "outcome": outcome_data(outcome),
+        "in_exchange_name": given_up.name if given_up else "",
+        "times": times_text(section.meetings) if section else "",
+        "seats": seats_data(section, judged.situation.seats, today) if section and wants else None,
+        "options": _options_data(judged, outcome),
+        "instead": [remedy_data(r) for r in judged.instead.get(index, ())],
+        "requisites": evidence and evidence_data(evidence),
+        "refund_through": _refund_through(judged, outcome, today),
+        "otherwise": other.result.value if other.result is not outcome.result else None,
+    }
+
+
+def _refund_through(judged: JudgedCart, outcome: Outcome, today: date) -> date | None:
+    """The last day on which as much is given back of what a change gives up."""
+    steps = [seat.held.section.block.refund_step(today) for seat in outcome.drops if seat.refund_cents]
+    return min([step.through for step in steps if step is not None], default=None)
+
+
+def _together(judged: JudgedCart, group: tuple[int, ...]) -> str:
+    sections = [judged.decision.outcomes[index].section for index in group]
+    if len(group) < 2:
+        return ""
+    bundles = {s.bundle for s in sections if s is not None and s.bundle}
+    if bundles:
+        return f"The bundle “{bundles.pop()}”: together or not at all"
+    return "Go through together or not at all"
+
+
+def _next_choice(term: TermCatalogue, numbers: tuple[str, ...], taken: str) -> dict[str, Any]:
+    section = term.by_number[numbers[0]]
+    return {
+        "numbers": list(numbers),
+        "name": section.name,
+        "times": times_text(section.meetings),
+        "taken": numbers[0] == taken,
+    }
+
+
+def _options_data(judged: JudgedCart, outcome: Outcome) -> dict[str, Any] | None:
+    section, change = outcome.section, outcome.change
+    if section is None:
+        return None
+    loosens = [
+        f"{p.section.name} {p.section.reference_number}" for p in judged.situation.entries_touched_by(change)
+    ]
+    if change.kind is Kind.DROP and not loosens:
+        return None
+    could_lift = any(f.severity is Severity.STOP and f.code in LIFTABLE for f in outcome.findings)
+    is_drop = change.kind is Kind.DROP
+    least, most = _credits_range(section)
+    return {
+        "gradings": [] if is_drop else gradings_data(section),
+        "grading": outcome.grading,
+        "credits_least": least,
+        "credits_most": least if is_drop else most,
+        "credits": outcome.credits,
+        "varies": not is_drop and least < most and earns_credits(outcome.grading),
+        "consent": change.consent,
+        "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP) and (bool(change.consent) or could_lift),
+        "leaves_waitlists": change.leaves_waitlists,
+        "loosens": loosens,
+    }
+
+
+def gradings_data(section: Section) -> list[dict[str, Any]]:
+    """The bases on which a section can be graded."""
+    if not section.carries_credit:
+        return []
+    return [{"name": g, "earns_credits": earns_credits(g)} for g in section.course.gradings]
+
+
+def _credits_range(section: Section) -> tuple[float, float]:
+    if not section.carries_credit:
+        return 0.0, 0.0
+    return section.course.credits_least, section.course.credits_most
+
+
+def clearance_response(own: ClearanceOverview) -> schemas.ClearanceResponse:
+    """Clearance with its words."""
+    situation = own.situation
+    texts = situation.catalogue.policy.clearance
+    zone = situation.catalogue.calendar.zone
+    return schemas.ClearanceResponse.model_validate(
+        {
+            "sentence": own.sentence,
+            "clear": own.is_clear,
+            "window": window_data(own.window, zone),
+            "items": [
+                {
+                    "kind": item.kind.value,
+                    "name": item.notes.name,
+                    "about": item.notes.about,
+                    "owner": item.notes.owner,
+                    "alone": item.notes.alone,
+                    "done": item.is_done,
+                    "done_at": item.line.done_at if item.line else None,
+                    "done_by": item.line.done_by if item.line else "",
+                }
+                for item in own.items
+                if item.line is not None
+            ],
+            "holds": [hold_response(h, own.waiting.get(h.id)) for h in own.holds],
+            "standing": {
+                "name": situation.student.standing,
+                "class_standing": situation.class_standing,
+                "credits_earned": situation.credits_earned,
+                "credit_limit": situation.credit_limit,
+                "own_limit": situation.student.credit_limit is not None,
+            },
+            "email": own.email,
+            "details": schemas.DetailsSchema.model_validate(own.details, from_attributes=True),
+            "agreement": list(texts.agreement),
+            "orientation": list(texts.orientation),
+            "survey": [{"key": q.key, "text": q.text, "options": list(q.options)} for q in texts.survey],
+        }
+    )
+
+
+def hold_response(hold: HoldLine, waiting: str | None) -> schemas.HoldResponse:
+    """A hold with what became of it."""
+    return schemas.HoldResponse(
+        id=hold.id,
+        reason=hold.reason,
+        office=hold.office,
+        contact=hold.contact,
+        stops=list(hold.stops),
+        amount_cents=hold.amount_cents,
+        payable=hold.amount_cents is not None
+        and hold.cleared_by == ClearedBy.STUDENT
+        and hold.lifted_at is None,
+        by_account=hold.kind == OVERDUE and hold.lifted_at is None,
+        placed_at=hold.placed_at,
+        lifted_at=hold.lifted_at,
+        lifted_why=hold.lifted_why,
+        waiting_payment=waiting if hold.lifted_at is None else None,
+    )
+
+
+def seats_data(section: Section, seats: Mapping[int, SeatFigures], on: date) -> dict[str, int]:
+    """A section's seats, for display: a SeatsResponse as plain data."""
+    figures = seats.get(section.pool, _NO_FIGURES)
+    return {
+        "limit": figures.limit,
+        "taken": figures.taken,
+        "offered": figures.offered,
+        "left": figures.left,
+        "reserved": figures.reserved(on) if figures.reserved_blocks else 0,
+        "waiting": figures.waiting,
+        "waitlist_limit": section.waitlist_limit,
+    }
+
+
+def section_response(
+    section: Section, calendar: Calendar, credits: float, grading: str
+) -> schemas.SectionResponse:
+    """A section with all its dates."""
+    return schemas.SectionResponse(
+        number=section.reference_number,
+        name=section.name,
+        course=section.course.key,
+        title=title_of(section),
+        component=section.component,
+        delivery=section.delivery,
+        campus=section.campus,
+        block=section.block.name,
+        first_day=section.block.first,
+        last_day=section.block.last,
+        instructors=list(section.instructors),
+        notes=section.notes,
+        credits=credits,
+        grading=grading,
+        earns_credits=section.carries_credit and earns_credits(grading),
+        gradings=[schemas.GradingResponse.model_validate(g) for g in gradings_data(section)],
+        credits_least=_credits_range(section)[0],
+        credits_most=_credits_range(section)[1],
+        adjust_by=section.block.drop_by,
+        meetings=[
+            schemas.MeetingResponse(
+                pattern=pattern(m),
+                start=m.start,
+                end=m.end,
+                room=m.room,
+                campus=m.campus,
+                dates=list(calendar.dates(m.days)),
+            )
+            for m in section.meetings
+        ],
+    )
+
+
+def term_response(term: TermCatalogue) -> schemas.TermResponse:
+    """A term with its blocks, deadlines and breaks."""
+    calendar = term.calendar
+    return schemas.TermResponse(
+        code=term.code,
+        name=term.name,
+        zone=str(calendar.zone),
+        first_day=calendar.first,
+        last_day=calendar.last,
+        breaks=[
+            schemas.BreakResponse(name=b.name, first_day=b.first, last_day=b.last) for b in calendar.breaks
+        ],
+        blocks=[
+            schemas.BlockResponse(
+                code=b.code,
+                name=b.name,
+                first_day=b.first,
+                last_day=b.last,
+                add_by=b.add_by,
+                drop_by=b.drop_by,
+                withdraw_by=b.withdraw_by,
+            )
+            for b in calendar.blocks.values()
+        ],
+    )
+
+
+def receipt_json(receipt: Receipt, term: str) -> bytes:
+    """The receipt around a body that is JSON already (see :class:`ReceiptResponse`)."""
+    return orjson.dumps(
+        {
+            "id": receipt.id,
+            "term": term,
+            "sent_at": receipt.sent_at,
+            "repeated": receipt.repeated,
+            "body": orjson.Fragment(receipt.body),
+        }
+    )

@@ -1,0 +1,36 @@
+"""The week: what a student is registered for, and what the cart would add."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+
+from gremba.actions.registration.look_at_cart import look_at_cart
+from gremba.core.registration.schedule import week_plan
+from gremba.web.registration.responses import section_response
+from gremba.web.registration.subject import SubjectId
+from gremba.web.schemas import WeekEntry, WeekResponse
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api/terms/{term}")
+
+
+@router.get("/week")
+def read_week(request: Request, subject_id: SubjectId, term: str) -> WeekResponse:
+    """The sections registered and those in the cart, with what becomes of each and every date on
+    which it meets."""
+    judged = look_at_cart(services_of(request).context, subject_id, term)
+    calendar = judged.term.calendar
+    return WeekResponse(
+        term=term,
+        entries=[
+            WeekEntry(
+                section=section_response(e.section, calendar, e.credits, e.grading),
+                registered=e.is_held,
+                state=e.state.value,
+                planned=e.planned and e.planned.value,  # type: ignore[arg-type]
+                clashes=e.clashes,
+                tight=e.tight,
+            )
+            for e in week_plan(judged.situation, judged.decision)
+        ],
+    )

@@ -1,0 +1,1 @@
+"""What every request passes before its route: limits, turns, compression, headers."""

@@ -1,0 +1,1 @@
+"""Routes about students, for themselves and for offices."""

@@ -1,0 +1,96 @@
+"""Plans agreed with an advisor: read, written, agreed to, and as files."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from fastapi import APIRouter, Request, Response
+
+from gremba.actions.students import academic_plans as study_plans
+from gremba.core.students.academic_plan import LineMistake, PlanLine
+from gremba.formats import table_file
+from gremba.formats.study_plan_file import line_data, line_of, write_json, write_table
+from gremba.web.files import TABLE, as_file
+from gremba.web.registration.subject import About, SubjectId
+from gremba.web.schemas import PlanAgreed, PlanFile, PlanWritten, StudyPlanResponse
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api/terms/{term}/study-plan")
+
+
+def _plan(
+    request: Request, student: int, term: str, read: int = 0, mistakes: Sequence[LineMistake] = ()
+) -> StudyPlanResponse:
+    context = services_of(request).context
+    opened = study_plans.look_at_plan(context, student, term)
+    found = context.term(term)
+    latest = opened.latest
+    zone = found.calendar.zone
+    return StudyPlanResponse.model_validate(
+        {
+            "lines": [
+                line_data(line)
+                | {
+                    "titles": [found.courses[k].title if k in found.courses else "" for k in line.courses],
+                    "state": None if state is None else state.value,
+                }
+                for line, state in zip(latest.lines if latest else (), opened.states, strict=True)
+            ],
+            "is_agreed": latest is not None and latest.is_agreed,
+            "versions": [
+                {
+                    "version": v.version,
+                    "written_by": v.written_by,
+                    "written_at": v.written_at.astimezone(zone),
+                    "student_agreed_at": v.student_agreed_at and v.student_agreed_at.astimezone(zone),
+                    "advisor_agreed_at": v.advisor_agreed_at and v.advisor_agreed_at.astimezone(zone),
+                    "advisor": v.advisor,
+                }
+                for v in opened.versions
+            ],
+            "mistakes": [{"line": m.line, "text": m.text} for m in mistakes[:200]],
+            "read": read,
+        }
+    )
+
+
+@router.get("")
+def read_study_plan(request: Request, subject_id: SubjectId, term: str) -> StudyPlanResponse:
+    """The plan, with what has become of its lines of this term."""
+    return _plan(request, subject_id, term)
+
+
+@router.put("")
+def write_study_plan(request: Request, about: About, term: str, written: PlanWritten) -> StudyPlanResponse:
+    """Write a new version; whoever writes it agrees to it."""
+    lines: list[PlanLine] = [line_of(line.model_dump()) for line in written.lines]
+    mistakes = study_plans.write_plan(services_of(request).context, about, lines)
+    return _plan(request, about.student_id, term, len(lines), mistakes)
+
+
+@router.post("/agreement")
+def agree_to_study_plan(request: Request, about: About, term: str, agreed: PlanAgreed) -> StudyPlanResponse:
+    """Agree to the latest version, as the student or as the advisor."""
+    study_plans.agree_to_plan(services_of(request).context, about, agreed.version)
+    return _plan(request, about.student_id, term)
+
+
+@router.post("/file")
+def read_study_plan_file(request: Request, about: About, term: str, file: PlanFile) -> StudyPlanResponse:
+    """Write a new version from a file; with any mistake nothing is written, and each is told by its line."""
+    context = services_of(request).context
+    many, mistakes = study_plans.read_plan_file(context, about, file.form, file.text)
+    return _plan(request, about.student_id, term, many, mistakes)
+
+
+@router.get("/file", responses=TABLE, response_class=Response)
+def download_study_plan(
+    request: Request, subject_id: SubjectId, term: str, form: Literal["csv", "json"] = "csv"
+) -> Response:
+    """The latest version as a file."""
+    latest = study_plans.look_at_plan(services_of(request).context, subject_id, term).latest
+    lines = latest.lines if latest else ()
+    if form == "json":
+        return as_file(write_json(lines), "application/json", "plan.json")
+    return as_file(write_table(lines), table_file.MEDIA_TYPE, "plan.csv")

@@ -1,0 +1,278 @@
+"""The offices' pages: advisors, instructors and the cashier, each with their own students or
+sections only."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+
+from gremba.actions.permission import codes as consent
+from gremba.actions.permission.to_answer import count_to_answer
+from gremba.actions.students import offices
+from gremba.actions.students.advising_day import look_at_day
+from gremba.core.catalogue.term import Section
+from gremba.core.registration.situation import SeatFigures
+from gremba.core.states import Waiver
+from gremba.core.wording import times_text
+from gremba.formats.decision_json import outcome_data, title_of
+from gremba.store.database import connected, reading
+from gremba.store.permission.codes import ConsentLine
+from gremba.store.registration.situations import read_seats
+from gremba.store.students.people import (
+    AdviseeLine,
+    find_students,
+    read_roster,
+    sections_of_instructors,
+)
+from gremba.store.students.people import (
+    list_advisees as read_advisees,
+)
+from gremba.store.waitlists.lines import waiting_for
+from gremba.web.access.guard import SignedIn
+from gremba.web.campus_time import campus_time
+from gremba.web.ids import known_id
+from gremba.web.once import OnceKey
+from gremba.web.registration.responses import hold_response
+from gremba.web.registration.subject import actor_of
+from gremba.web.schemas import (
+    AdviseeResponse,
+    Advisees,
+    AdvisingDayResponse,
+    ConsentResponse,
+    ConsentWanted,
+    FeeHolds,
+    FeeWanted,
+    FoundStudent,
+    Lifted,
+    Limit,
+    PlanToAgree,
+    Release,
+    Released,
+    ReleaseMany,
+    RosterEntry,
+    StoppedCartResponse,
+    TaughtResponse,
+    TaughtSection,
+    WaitingEntry,
+)
+from gremba.web.services import services_of
+
+router = APIRouter(prefix="/api")
+
+Search = Annotated[str, Query(max_length=100)]
+_MOST = 60
+
+
+@router.get("/terms/{term}/advisees")
+def list_advisees(request: Request, session: SignedIn, term: str, search: Search = "") -> Advisees:
+    """An advisor's own students, by name."""
+    context = services_of(request).context
+    found = context.term(term)
+    with connected(context.database) as database:
+        lines = read_advisees(
+            database, session.person.id, found.id, context.clock.now(), search.strip(), _MOST + 1
+        )
+    views = [_advisee(a) for a in lines]
+    return Advisees(students=views[:_MOST], more=len(views) > _MOST)
+
+
+@router.get("/terms/{term}/advising-day")
+def read_advising_day(request: Request, session: SignedIn, term: str) -> AdvisingDayResponse:
+    """Who needs an advisor now: not released with the window near, carts that would be stopped, requests,
+    plans to agree."""
+    context = services_of(request).context
+    day = look_at_day(context, session.person.id, term)
+    return AdvisingDayResponse(
+        unreleased=[_advisee(a) for a in day.unreleased],
+        stopped=[
+            StoppedCartResponse.model_validate(
+                {
+                    "student": _advisee(cart.student),
+                    "stops": list(cart.stops),
+                    "passing": cart.passing,
+                    "outcomes": [outcome_data(o) for o in cart.decision.outcomes],
+                }
+            )
+            for cart in day.stopped
+        ],
+        requests=count_to_answer(context, actor_of(session), context.term(term)),
+        plans=[PlanToAgree(student=student, full_name=name) for student, name in day.plans],
+    )
+
+
+@router.post("/terms/{term}/advisees/releases")
+def release_students(request: Request, session: SignedIn, term: str, wanted: ReleaseMany) -> Released:
+    """Release several students to register, all or none."""
+    context = services_of(request).context
+    many = offices.release_many(context, session.person.id, wanted.students, term)
+    return Released(released=many)
+
+
+@router.put("/terms/{term}/advisees/{student}/release", status_code=204)
+def release_student(request: Request, session: SignedIn, term: str, student: int, release: Release) -> None:
+    """Release a student to register, or take the release back."""
+    context = services_of(request).context
+    offices.set_release(context, session.person.id, known_id(student), term, release.released)
+
+
+@router.put("/terms/{term}/advisees/{student}/limit", status_code=204)
+def limit_student(request: Request, session: SignedIn, term: str, student: int, limit: Limit) -> None:
+    """Allow a student another credit limit, or go back to the one of the standing."""
+    context = services_of(request).context
+    offices.set_limit(context, session.person.id, known_id(student), term, limit.credits)
+
+
+def _advisee(line: AdviseeLine) -> AdviseeResponse:
+    return AdviseeResponse.model_validate(line, from_attributes=True)
+
+
+@router.get("/terms/{term}/taught")
+def list_taught_sections(request: Request, session: SignedIn, term: str) -> list[TaughtSection]:
+    """The sections that an instructor teaches."""
+    context = services_of(request).context
+    found = context.term(term)
+    with reading(context.database) as database:
+        ids = sections_of_instructors(database, [session.person.id], found.id)
+        sections = [found.by_id[i] for i in ids]
+        seats = read_seats(database, {s.pool for s in sections})
+    return [_taught(s, seats[s.pool]) for s in sections]
+
+
+@router.get("/terms/{term}/taught/{number}")
+def read_taught_section(request: Request, session: SignedIn, term: str, number: str) -> TaughtResponse:
+    """A section of one's own: its roster, and the consent codes given out for it."""
+    context = services_of(request).context
+    found = context.term(term)
+    codes = consent.codes_of(context, session.person.id, found, number)
+    section = found.by_number[number]
+    with reading(context.database) as database:
+        roster = read_roster(database, section.id)
+        seats = read_seats(database, {section.pool})
+        waiting = waiting_for(database, section.id)
+    return TaughtResponse(
+        section=_taught(section, seats[section.pool]),
+        waitlist=[
+            WaitingEntry.model_validate(
+                {
+                    "full_name": line.full_name,
+                    "state": line.state,
+                    "since": line.joined_at,
+                    "until": line.offer_until,
+                }
+            )
+            for line in waiting
+        ],
+        roster=[RosterEntry.model_validate(r, from_attributes=True) for r in roster],
+        consents=[_consent_response(c, context.clock.now()) for c in codes],
+    )
+
+
+@router.post("/terms/{term}/taught/{number}/consents")
+def give_consent_codes(
+    request: Request, session: SignedIn, term: str, number: str, wanted: ConsentWanted
+) -> TaughtResponse:
+    """Give out consent codes for a section of one's own."""
+    context = services_of(request).context
+    found = context.term(term)
+    consent.give_consent(
+        context,
+        session.person.id,
+        found,
+        number,
+        [Waiver(w) for w in wanted.waives],
+        wanted.many,
+        wanted.student,
+        campus_time(wanted.expires_at, found),
+    )
+    return read_taught_section(request, session, term, number)
+
+
+@router.delete("/terms/{term}/taught/{number}/consents/{consent_id}")
+def take_back_consent_code(
+    request: Request, session: SignedIn, term: str, number: str, consent_id: int
+) -> TaughtResponse:
+    """Take back a code that has not been used."""
+    context = services_of(request).context
+    found = context.term(term)
+    consent.take_back_consent(context, session.person.id, found, number, known_id(consent_id))
+    return read_taught_section(request, session, term, number)
+
+
+def _taught(section: Section, seats: SeatFigures) -> TaughtSection:
+    return TaughtSection(
+        number=section.reference_number,
+        name=section.name,
+        title=title_of(section),
+        times=times_text(section.meetings),
+        limit=seats.limit,
+        taken=seats.taken,
+        waiting=seats.waiting,
+    )
+
+
+def _consent_response(line: ConsentLine, now: datetime) -> ConsentResponse:
+    if line.used_at is not None:
+        state = "used"
+    elif line.withdrawn_at is not None:
+        state = "taken back"
+    else:
+        state = "expired" if line.expires_at is not None and line.expires_at <= now else "open"
+    return ConsentResponse.model_validate(
+        {
+            "id": line.id,
+            "code": line.code,
+            "waives": list(line.waives),
+            "student": line.student,
+            "given_at": line.given_at,
+            "expires_at": line.expires_at,
+            "state": state,
+            "used_by": line.used_by,
+            "used_at": line.used_at,
+        }
+    )
+
+
+@router.get("/students")
+def find_students_to_bill(
+    request: Request, session: SignedIn, search: Annotated[str, Query(max_length=100)]
+) -> list[FoundStudent]:
+    """Students by a part of their name, two letters of it at least."""
+    if len(search.strip()) < 2:
+        return []
+    with connected(services_of(request).context.database) as database:
+        found = find_students(database, search.strip(), 30)
+    return [FoundStudent.model_validate(s, from_attributes=True) for s in found]
+
+
+@router.get("/students/{student}/fee-holds")
+def read_fee_holds(request: Request, session: SignedIn, student: int) -> FeeHolds:
+    """The fee holds of a student."""
+    found, holds = offices.fee_holds_of(services_of(request).context, known_id(student))
+    return FeeHolds(
+        student=FoundStudent.model_validate(found, from_attributes=True),
+        holds=[hold_response(h, None) for h in holds],
+    )
+
+
+@router.post("/students/{student}/fee-holds")
+def place_fee_hold(
+    request: Request, session: SignedIn, student: int, wanted: FeeWanted, key: OnceKey
+) -> FeeHolds:
+    """Place a fee hold; the same key places it once."""
+    context = services_of(request).context
+    offices.place_fee_hold(
+        context, session.person.id, known_id(student), wanted.reason, wanted.amount_cents, key
+    )
+    return read_fee_holds(request, session, student)
+
+
+@router.post("/students/{student}/fee-holds/{hold_id}/lifting")
+def lift_fee_hold(
+    request: Request, session: SignedIn, student: int, hold_id: int, lifted: Lifted
+) -> FeeHolds:
+    """Lift a fee hold."""
+    context = services_of(request).context
+    offices.lift_fee_hold(context, session.person.id, known_id(student), known_id(hold_id), lifted.why)
+    return read_fee_holds(request, session, student)

@@ -1,0 +1,1 @@
+"""Routes of timetables and their drafts."""

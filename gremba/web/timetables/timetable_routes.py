@@ -1,0 +1,83 @@
+"""Fits: every timetable that works. Asking changes nothing; a question is sent in the body since it has
+parts within parts."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter, Request
+from starlette.concurrency import run_in_threadpool
+
+from gremba.actions.problem import Problem
+from gremba.actions.problem_kinds import ProblemKind
+from gremba.actions.timetables.ask import Asked, Fitted, put_timetable
+from gremba.store.database import connected
+from gremba.store.timetables.demand import count_demand
+from gremba.web.access.guard import SignedIn
+from gremba.web.catalogue.find_responses import Rows
+from gremba.web.registration.cart_routes import reported
+from gremba.web.registration.subject import About, SubjectId
+from gremba.web.schemas import AskedSchema, CourseDemand, DemandResponse, FitsResponse, PastedResponse
+from gremba.web.services import Services, services_of
+from gremba.web.timetables.responses import fits_response, question_of
+
+router = APIRouter(prefix="/api/terms/{term}/fits")
+
+
+def asked_of(student_id: int, term: str, asked: AskedSchema) -> Asked:
+    """A question as actions take it."""
+    return Asked(student_id, term, question_of(asked), asked.first, asked.many, tuple(asked.show))
+
+
+@router.post("")
+async def find_timetables(
+    request: Request, session: SignedIn, subject_id: SubjectId, term: str, asked: AskedSchema
+) -> FitsResponse:
+    """Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
+    there is none."""
+    services = services_of(request)
+    try:
+        question = replace(asked_of(subject_id, term, asked), is_own=session.person.role == "student")
+        fitted = await services.fits_queue.put(question)
+    except Problem as problem:
+        if problem.kind in (ProblemKind.TOO_MANY, ProblemKind.TOO_MANY_YOURS):
+            raise _busy() from problem
+        raise
+    if isinstance(fitted, Problem):
+        raise fitted
+    return await run_in_threadpool(_response, services, fitted)
+
+
+def _response(services: Services, fitted: Fitted) -> FitsResponse:
+    term, finder = fitted.term, services.finder
+    today = term.calendar.local_date(services.context.clock.now())
+    return fits_response(fitted, Rows(finder.index(term), finder.seats, finder.fit(term, ()), today))
+
+
+def _busy() -> Problem:
+    return Problem(
+        ProblemKind.FITS_BUSY,
+        "What you asked is kept in the address of the page; it is asked again in a moment.",
+        retry_after=2,
+    )
+
+
+@router.post("/cart")
+def take_timetable(request: Request, about: About, term: str, asked: AskedSchema) -> PastedResponse:
+    """Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
+    each with next choices that still fit the rest."""
+    services = services_of(request)
+    reports = put_timetable(services.context, services.board, about, asked_of(about.student_id, term, asked))
+    return reported(request, about.student_id, term, reports)
+
+
+@router.get("/demand")
+def read_demand(request: Request, term: str) -> DemandResponse:
+    """How many want each course, in Fits or in their cart: counted, and by nobody's name."""
+    context = services_of(request).context
+    found = context.term(term)
+    with connected(context.database) as database:
+        counted = count_demand(database, found.id)
+    return DemandResponse(
+        courses=[CourseDemand(course=f"{d.subject} {d.number}", wants=d.wants) for d in counted]
+    )

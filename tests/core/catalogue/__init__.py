@@ -1,0 +1,1 @@
+"""Tests of terms, sections and searching."""

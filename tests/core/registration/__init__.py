@@ -1,0 +1,1 @@
+"""Tests of the decision, the cart and submissions."""

@@ -1,0 +1,1 @@
+"""Tests of sign-in, sessions and the audit log."""

@@ -1,0 +1,200 @@
+"""Connections that bring nothing, never end, or are too many: on the server's protocol, with shorter
+deadlines."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import unittest
+from collections import Counter
+from collections.abc import Awaitable, Callable
+from unittest import mock
+
+from uvicorn.server import ServerState
+
+from gremba.launch.workers import server_config
+from gremba.settings import Settings
+from gremba.web.requests import connections
+from gremba.web.requests.connections import PatientButNotForEver
+
+WHOLE = b"GET / HTTP/1.1\r\nHost: localhost\r\n\r\n"
+Opened = Callable[[bytes], Awaitable[tuple[asyncio.StreamReader, asyncio.StreamWriter]]]
+
+
+Receive = Callable[[], Awaitable[dict[str, object]]]
+Send = Callable[[dict[str, object]], Awaitable[None]]
+
+
+async def _app(scope: dict[str, object], receive: Receive, send: Send) -> None:
+    """Answers at length, when the request is whole."""
+    if scope["type"] != "http":
+        return
+    while (await receive()).get("more_body"):
+        pass
+    await send({"type": "http.response.start", "status": 200, "headers": [(b"content-length", b"30000000")]})
+    await send({"type": "http.response.body", "body": b"x" * 30_000_000})
+
+
+def make_app() -> object:
+    """What the server is to serve."""
+    return _app
+
+
+class Connections(unittest.TestCase):
+    def served(self, test: Callable[[Opened], Awaitable[None]], proxies: str = "") -> None:
+        """Run a test on a server of its own; what it gives opens a connection and says something."""
+        settings = Settings(database_url="postgresql://nowhere/none", trusted_proxies=proxies)
+
+        async def go() -> None:
+            config = server_config(settings, f"{__name__}:make_app", "127.0.0.1", 0)
+            config.load()
+            state = ServerState()
+            server = await asyncio.get_running_loop().create_server(
+                lambda: PatientButNotForEver(config, state, {}), "127.0.0.1", 0
+            )
+            port = server.sockets[0].getsockname()[1]
+            writers = []
+
+            async def open_one(told: bytes) -> tuple[asyncio.StreamReader, asyncio.StreamWriter]:
+                reader, writer = await asyncio.open_connection("127.0.0.1", port)
+                writers.append(writer)
+                writer.write(told)
+                return reader, writer
+
+            try:
+                # It is a server, and answers.
+                reader, _ = await open_one(WHOLE)
+                self.assertEqual(await reader.read(12), b"HTTP/1.1 200")
+                writers.pop().close()
+                while PatientButNotForEver._of_address:
+                    await asyncio.sleep(0.01)
+                await test(open_one)
+            finally:
+                for writer in writers:
+                    writer.close()
+                server.close()
+            # Whatever became of them, none is counted any more.
+            async with asyncio.timeout(60):
+                while PatientButNotForEver._of_address != Counter():
+                    await asyncio.sleep(0.01)
+
+        asyncio.run(go())
+
+    async def told(self, reader: asyncio.StreamReader) -> bytes:
+        """All that it says until it ends."""
+        try:
+            return await asyncio.wait_for(reader.read(1 << 20), 60)
+        except ConnectionResetError:
+            return b"reset"
+
+    async def ends(self, reader: asyncio.StreamReader) -> None:
+        """The other side ends it, which is read as nothing or as a reset."""
+        try:
+            while await asyncio.wait_for(reader.read(1 << 20), 60):
+                pass
+        except ConnectionResetError:
+            pass
+
+    def test_what_does_not_come_whole_is_not_waited_for(self) -> None:
+        async def test(open_one: Opened) -> None:
+            head = b"GET / HTTP/1.1\r\nHost: localhost\r\nX-A"
+            body = b"POST / HTTP/1.1\r\nHost: localhost\r\nContent-Length: 500\r\n\r\nx"
+            for told, said in ((b"", b""), (head, b"HTTP/1.1 408 "), (body, b"HTTP/1.1 408 ")):
+                reader, _ = await open_one(told)
+                answer = await self.told(reader)
+                self.assertEqual(answer[:13], said)
+                if said:
+                    document = json.loads(answer.partition(b"\r\n\r\n")[2])
+                    self.assertEqual((document["type"], document["status"]), ("/problems/too-slow", 408))
+                    self.assertIn(b"\r\nConnection: close\r\n", answer)
+
+        with mock.patch.multiple(connections, HEAD_WITHIN=0.2, BODY_WITHIN=0.2):
+            self.served(test)
+
+    def test_a_drop_now_and_then_keeps_no_connection_open(self) -> None:
+        async def test(open_one: Opened) -> None:
+            reader, writer = await open_one(b"GET / HTTP/1.1\r\n")
+            ended = asyncio.ensure_future(self.ends(reader))
+            async with asyncio.timeout(60):
+                while not ended.done():
+                    writer.write(b"X: y\r\n")
+                    await asyncio.sleep(0.05)
+
+        with mock.patch.object(connections, "HEAD_WITHIN", 0.5):
+            self.served(test)
+
+    def test_a_body_that_keeps_coming_is_waited_for_and_one_that_drips_is_not(self) -> None:
+        async def test(open_one: Opened) -> None:
+            head = b"POST / HTTP/1.1\r\nHost: localhost\r\nContent-Length: 40000\r\n\r\n"
+            steady, writer = await open_one(head)
+            for _ in range(40):
+                writer.write(b"x" * 1000)
+                await asyncio.sleep(0.02)
+            self.assertEqual(await asyncio.wait_for(steady.read(12), 60), b"HTTP/1.1 200")
+            dripping, writer = await open_one(head)
+            ended = asyncio.ensure_future(self.ends(dripping))
+            async with asyncio.timeout(60):
+                while not ended.done():
+                    writer.write(b"x")
+                    await asyncio.sleep(0.05)
+
+        # The first takes longer than it would have if it brought nothing.
+        with mock.patch.multiple(connections, BODY_WITHIN=0.2, ENOUGH=2_000):
+            self.served(test)
+
+    def test_a_head_without_end_is_cut_off(self) -> None:
+        async def test(open_one: Opened) -> None:
+            reader, writer = await open_one(b"GET / HTTP/1.1\r\n")
+            for n in range(66):
+                writer.write(b"X-%d: %s\r\n" % (n, b"y" * 1000))
+                await writer.drain()
+                await asyncio.sleep(0.002)
+            writer.write(b"X: y\r\n")
+            self.assertIn(b"431 Request Header Fields Too Large", await self.told(reader))
+            _, writer = await open_one(b"GET / HTTP/1.1\r\n")
+            with self.assertRaises(OSError):
+                for n in range(20_000):
+                    writer.write(b"X-%d: %s\r\n" % (n, b"y" * 1000))
+                    await writer.drain()
+
+        self.served(test)
+
+    def test_whoever_does_not_read_is_let_go_and_whoever_does_is_not(self) -> None:
+        async def test(open_one: Opened) -> None:
+            unread, _ = await open_one(WHOLE)
+            read, _ = await open_one(WHOLE)
+            sent = 0
+            while piece := await asyncio.wait_for(read.read(1 << 20), 60):
+                sent += len(piece)
+                if sent >= 30_000_000:
+                    break
+            self.assertGreaterEqual(sent, 30_000_000)
+            await asyncio.sleep(1)
+            left = 0
+            try:
+                while piece := await asyncio.wait_for(unread.read(1 << 20), 60):
+                    left += len(piece)
+            except ConnectionResetError:
+                pass
+            self.assertLess(left, 30_000_000)
+
+        with mock.patch.object(connections, "SLOW_READER", 0.5):
+            self.served(test)
+
+    def test_so_many_and_no_more_but_of_a_proxy_that_carries_everybody(self) -> None:
+        async def three_of_five(open_one: Opened) -> None:
+            readers = [(await open_one(b"GET / HTTP"))[0] for _ in range(5)]
+            for reader in readers[3:]:
+                self.assertIn(b"503 Service Unavailable\r\n", await self.told(reader))
+            self.assertFalse(any(reader.at_eof() for reader in readers[:3]))
+
+        async def all_of_five(open_one: Opened) -> None:
+            readers = [(await open_one(b"GET / HTTP"))[0] for _ in range(5)]
+            await asyncio.sleep(0.2)
+            self.assertFalse(any(reader.at_eof() for reader in readers))
+
+        with mock.patch.object(connections, "MOST_OF_ADDRESS", 3):
+            self.served(three_of_five)
+            self.served(all_of_five, proxies="127.0.0.1")
+        with mock.patch.object(connections, "MOST", 3):
+            self.served(three_of_five, proxies="127.0.0.1")

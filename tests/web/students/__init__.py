@@ -1,0 +1,1 @@
+"""Tests of students and the offices about them."""
