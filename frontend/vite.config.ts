@@ -37,9 +37,10 @@ const TOGETHER = [
     name: "common",
     test: new RegExp(
       "src/(api/(?!fitsQueries|accountQueries|registrarQueries|requestQueries|filters|once)|ui/(Button|Notice|Page|Field|fields|focus|pressable|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
-        "|features/(frame/(use|TopBar|ConnectionLine)|subject/(?!LimitForm|useAdvising)|session/(useSignedIn|SignOut)" +
-        "|section/(use|recent|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText)" +
-        "|changes/(useCartChanges|tones|verdict)))",
+        "|features/(frame/(use|TopBar|ConnectionLine)|students/subject/(?!LimitForm|useAdvising)" +
+        "|access/session/(useSignedIn|SignOut)" +
+        "|catalogue/section/(use|recent|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText)" +
+        "|registration/changes/(useCartChanges|tones|verdict)))",
     ),
   },
 ];

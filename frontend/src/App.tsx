@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type ComponentType, lazy, type ReactNode, Suspense } from "react";
 import { Navigate, Route, Routes, useParams } from "react-router";
 import { sessionQuery } from "./api/queries";
-import { type Session, type SignedIn, useSignedIn } from "./features/session/useSignedIn";
+import { type Session, type SignedIn, useSignedIn } from "./features/access/session/useSignedIn";
 import { ProblemNotice } from "./ui/Notice";
 import { Reading } from "./ui/Page";
 
@@ -14,35 +14,44 @@ function page<Name extends string, P extends object>(
   return lazy(async () => ({ default: (await load())[name] }));
 }
 
-const AdviseesPage = page(() => import("./features/advisor/AdviseesPage"), "AdviseesPage");
-const AccountPage = page(() => import("./features/account/AccountPage"), "AccountPage");
+const AdviseesPage = page(
+  () => import("./features/students/advising/AdviseesPage"),
+  "AdviseesPage",
+);
+const AccountPage = page(() => import("./features/account/statement/AccountPage"), "AccountPage");
 const AccountPrintPage = page(
-  () => import("./features/account/AccountPrintPage"),
+  () => import("./features/account/statement/AccountPrintPage"),
   "AccountPrintPage",
 );
-const CashierPage = page(() => import("./features/cashier/CashierPage"), "CashierPage");
-const ClearancePage = page(() => import("./features/clearance/ClearancePage"), "ClearancePage");
-const CutPage = page(() => import("./features/cashier/CutPage"), "CutPage");
-const DayPage = page(() => import("./features/cashier/DayPage"), "DayPage");
-const DeskPage = page(() => import("./features/cashier/DeskPage"), "DeskPage");
-const FindPage = page(() => import("./features/find/FindPage"), "FindPage");
-const FitsPage = page(() => import("./features/fits/FitsPage"), "FitsPage");
-const FitsPrintPage = page(() => import("./features/fits/FitsPrintPage"), "FitsPrintPage");
+const CashierPage = page(() => import("./features/account/cashier/CashierPage"), "CashierPage");
+const ClearancePage = page(
+  () => import("./features/students/clearance/ClearancePage"),
+  "ClearancePage",
+);
+const CutPage = page(() => import("./features/account/cashier/CutPage"), "CutPage");
+const DayPage = page(() => import("./features/account/cashier/DayPage"), "DayPage");
+const DeskPage = page(() => import("./features/account/cashier/DeskPage"), "DeskPage");
+const FindPage = page(() => import("./features/catalogue/find/FindPage"), "FindPage");
+const FitsPage = page(() => import("./features/timetables/FitsPage"), "FitsPage");
+const FitsPrintPage = page(() => import("./features/timetables/FitsPrintPage"), "FitsPrintPage");
 const Frame = page(() => import("./features/frame/Frame"), "Frame");
-const MessagesPage = page(() => import("./features/waitlists/MessagesPage"), "MessagesPage");
-const OfficeFrame = page(() => import("./features/office/OfficeFrame"), "OfficeFrame");
-const NoTermPage = page(() => import("./features/session/NoTermPage"), "NoTermPage");
+const MessagesPage = page(() => import("./features/messages/MessagesPage"), "MessagesPage");
+const OfficeFrame = page(() => import("./features/frame/OfficeFrame"), "OfficeFrame");
+const NoTermPage = page(() => import("./features/access/session/NoTermPage"), "NoTermPage");
 const NotFound = page(() => import("./features/frame/NotFound"), "NotFound");
-const PlanPage = page(() => import("./features/plan/PlanPage"), "PlanPage");
-const PrintPage = page(() => import("./features/week/PrintPage"), "PrintPage");
+const PlanPage = page(() => import("./features/students/plan/PlanPage"), "PlanPage");
+const PrintPage = page(() => import("./features/registration/schedule/PrintPage"), "PrintPage");
 const PublicFrame = page(() => import("./features/frame/PublicFrame"), "PublicFrame");
-const AnswerPage = page(() => import("./features/requests/AnswerPage"), "AnswerPage");
-const RequestsPage = page(() => import("./features/requests/RequestsPage"), "RequestsPage");
-type RegistrarPages = typeof import("./features/registrar/pages");
+const AnswerPage = page(() => import("./features/permission/requests/AnswerPage"), "AnswerPage");
+const RequestsPage = page(
+  () => import("./features/permission/requests/RequestsPage"),
+  "RequestsPage",
+);
+type RegistrarPages = typeof import("./registrarPages");
 
 /** A page of the registrar; they come together, since nobody else needs any of them. */
 function registrarPage<Name extends keyof RegistrarPages>(name: Name) {
-  return lazy(async () => ({ default: (await import("./features/registrar/pages"))[name] }));
+  return lazy(async () => ({ default: (await import("./registrarPages"))[name] }));
 }
 
 const BringIn = registrarPage("BringIn");
@@ -53,20 +62,32 @@ const StudentsPage = registrarPage("StudentsPage");
 const SectionsPage = registrarPage("SectionsPage");
 const TermPage = registrarPage("TermPage");
 const WindowsPage = registrarPage("WindowsPage");
-const ReceiptPage = page(() => import("./features/receipts/ReceiptPage"), "ReceiptPage");
-const ReceiptsPage = page(() => import("./features/receipts/ReceiptsPage"), "ReceiptsPage");
-const RefusedMailPage = page(() => import("./features/office/RefusedMailPage"), "RefusedMailPage");
-const SharedTimetable = page(() => import("./features/fits/SharedTimetable"), "SharedTimetable");
-const SharedPage = page(() => import("./features/week/SharedPage"), "SharedPage");
-const SignInPage = page(() => import("./features/session/SignInPage"), "SignInPage");
-const TaughtPage = page(() => import("./features/instructor/TaughtPage"), "TaughtPage");
+const ReceiptPage = page(
+  () => import("./features/registration/confirmations/ReceiptPage"),
+  "ReceiptPage",
+);
+const ReceiptsPage = page(
+  () => import("./features/registration/confirmations/ReceiptsPage"),
+  "ReceiptsPage",
+);
+const RefusedMailPage = page(
+  () => import("./features/messages/RefusedMailPage"),
+  "RefusedMailPage",
+);
+const SharedTimetable = page(
+  () => import("./features/timetables/SharedTimetable"),
+  "SharedTimetable",
+);
+const SharedPage = page(() => import("./features/registration/schedule/SharedPage"), "SharedPage");
+const SignInPage = page(() => import("./features/access/session/SignInPage"), "SignInPage");
+const TaughtPage = page(() => import("./features/permission/teaching/TaughtPage"), "TaughtPage");
 const TaughtSectionPage = page(
-  () => import("./features/instructor/TaughtSectionPage"),
+  () => import("./features/permission/teaching/TaughtSectionPage"),
   "TaughtSectionPage",
 );
-const WelcomePage = page(() => import("./features/session/WelcomePage"), "WelcomePage");
+const WelcomePage = page(() => import("./features/access/session/WelcomePage"), "WelcomePage");
 const WaitlistsPage = page(() => import("./features/waitlists/WaitlistsPage"), "WaitlistsPage");
-const WeekPage = page(() => import("./features/week/WeekPage"), "WeekPage");
+const WeekPage = page(() => import("./features/registration/schedule/WeekPage"), "WeekPage");
 
 export function App() {
   const session = useQuery(sessionQuery);

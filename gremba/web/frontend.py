@@ -39,26 +39,34 @@ Allow: /
 _FROM_HERE = "from-here"
 """Stands in an address that is asked for once more."""
 
-_OWN = ("session/SignInPage",)
+_OWN = ("access/session/SignInPage",)
 """What a visitor gets of somebody's own pages."""
 
 _TERM = "[a-z0-9-]{1,40}"
 _PAGES = (
-    (r"", _OWN, ("week/WeekPage",)),
-    (r"(?P<term>TERM)/find", ("frame/PublicFrame", "find/FindPage"), ("find/FindPage",)),
-    (r"(?P<term>TERM)(/(week|cart))?", _OWN, ("week/WeekPage",)),
-    (r"(?P<term>TERM)/account", _OWN, ("account/AccountPage",)),
-    (r"(?P<term>TERM)/fits", _OWN, ("fits/FitsPage",)),
+    (r"", _OWN, ("registration/schedule/WeekPage",)),
+    (r"(?P<term>TERM)/find", ("frame/PublicFrame", "catalogue/find/FindPage"), ("catalogue/find/FindPage",)),
+    (r"(?P<term>TERM)(/(week|cart))?", _OWN, ("registration/schedule/WeekPage",)),
+    (r"(?P<term>TERM)/account", _OWN, ("account/statement/AccountPage",)),
+    (r"(?P<term>TERM)/fits", _OWN, ("timetables/FitsPage",)),
     (
         r"(?P<term>TERM)/(account/print|clearance|fits/print|plan|week/print|waitlists|messages|requests|"
         r"receipts(/\d{1,18})?)",
         _OWN,
         (),
     ),
-    (r"welcome", ("session/WelcomePage",), ()),
-    (r"no-term-yet", ("session/SignInPage",), ()),
-    (r"shared/[A-Za-z0-9_-]{1,100}", ("week/SharedPage",), ("week/SharedPage",)),
-    (r"shared/timetables/[A-Za-z0-9_-]{1,100}", ("fits/SharedTimetable",), ("fits/SharedTimetable",)),
+    (r"welcome", ("access/session/WelcomePage",), ()),
+    (r"no-term-yet", ("access/session/SignInPage",), ()),
+    (
+        r"shared/[A-Za-z0-9_-]{1,100}",
+        ("registration/schedule/SharedPage",),
+        ("registration/schedule/SharedPage",),
+    ),
+    (
+        r"shared/timetables/[A-Za-z0-9_-]{1,100}",
+        ("timetables/SharedTimetable",),
+        ("timetables/SharedTimetable",),
+    ),
     (r"(advising|teaching|fees)/(?P<term>TERM)", _OWN, ()),
     (r"fees/(?P<term>TERM)/(cut|day|\d{1,9})", _OWN, ()),
     (r"office/(?P<term>TERM)(/(students(/\d{1,9})?|sections|windows|folder|record|mail))?", _OWN, ()),

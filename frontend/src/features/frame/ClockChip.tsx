@@ -2,7 +2,7 @@ import { lazy, Suspense } from "react";
 import { Dropdown } from "../../ui/Dropdown";
 import { shortMoment } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import type { SignedIn } from "../session/useSignedIn";
+import type { SignedIn } from "../access/session/useSignedIn";
 import { CHIP } from "./chip";
 
 // Not needed for the first view.

@@ -8,8 +8,8 @@ import { Field, INPUT } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { pressable } from "../../ui/pressable";
 import { clockTime, minuteOf, shortMoment } from "../../ui/text";
-import type { SignedIn } from "../session/useSignedIn";
-import { useToday } from "../session/useToday";
+import type { SignedIn } from "../access/session/useSignedIn";
+import { useToday } from "../access/session/useToday";
 
 /** The moments that matter, and any other: the demo’s clock is moved there. */
 export function ClockPanel({ session }: { session: SignedIn }) {

@@ -6,12 +6,12 @@ import { Boundary } from "../../ui/Boundary";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading, WhosePages } from "../../ui/Page";
 import { useMedia } from "../../ui/useMedia";
-import { Cart } from "../cart/Cart";
-import { SheetOnDemand } from "../section/SheetOnDemand";
-import { useAddAfterSignIn } from "../section/useAddAfterSignIn";
-import { MineContext, useReadMine } from "../section/useMine";
-import type { SignedIn } from "../session/useSignedIn";
-import { usePageSubject } from "../subject/usePageSubject";
+import type { SignedIn } from "../access/session/useSignedIn";
+import { SheetOnDemand } from "../catalogue/section/SheetOnDemand";
+import { useAddAfterSignIn } from "../catalogue/section/useAddAfterSignIn";
+import { MineContext, useReadMine } from "../catalogue/section/useMine";
+import { Cart } from "../registration/cart/Cart";
+import { usePageSubject } from "../students/subject/usePageSubject";
 import { ConnectionLine } from "./ConnectionLine";
 import { BottomBar, SideRail } from "./Rail";
 import { TopBar } from "./TopBar";
@@ -21,7 +21,7 @@ import { useKeys } from "./useKeys";
 // Not needed for the first view.
 const KeysSheet = lazy(async () => ({ default: (await import("./KeysSheet")).KeysSheet }));
 const SessionEnded = lazy(async () => ({
-  default: (await import("../session/SessionEnded")).SessionEnded,
+  default: (await import("../access/session/SessionEnded")).SessionEnded,
 }));
 const Palette = lazy(async () => ({ default: (await import("../palette/Palette")).Palette }));
 

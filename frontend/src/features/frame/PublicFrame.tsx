@@ -4,16 +4,16 @@ import { Boundary } from "../../ui/Boundary";
 import { Button } from "../../ui/Button";
 import { Reading } from "../../ui/Page";
 import { useSearch } from "../../ui/useSearch";
-import { SIGN_IN } from "../section/SectionAction";
-import { SheetOnDemand } from "../section/SheetOnDemand";
-import type { Session } from "../session/useSignedIn";
-import { usePageSubject } from "../subject/usePageSubject";
+import type { Session } from "../access/session/useSignedIn";
+import { SIGN_IN } from "../catalogue/section/SectionAction";
+import { SheetOnDemand } from "../catalogue/section/SheetOnDemand";
+import { usePageSubject } from "../students/subject/usePageSubject";
 import { ConnectionLine } from "./ConnectionLine";
 import { TermChoice, Wordmark } from "./TopBar";
 import { useFollowing } from "./useFollowing";
 
 const SignInSheet = lazy(async () => ({
-  default: (await import("../session/SignInSheet")).SignInSheet,
+  default: (await import("../access/session/SignInSheet")).SignInSheet,
 }));
 
 /** What stands around the pages that need no signing in. */

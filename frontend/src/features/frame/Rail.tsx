@@ -4,8 +4,8 @@ import { newsQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Dropdown } from "../../ui/Dropdown";
 import { counted } from "../../ui/text";
-import { screensOf } from "../subject/screens";
-import { usePageSubject } from "../subject/usePageSubject";
+import { screensOf } from "../students/subject/screens";
+import { usePageSubject } from "../students/subject/usePageSubject";
 
 type RailProps = { onKeys: () => void; onPalette: () => void };
 

@@ -3,10 +3,10 @@ import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Dropdown } from "../../ui/Dropdown";
-import { SignOut } from "../session/SignOut";
-import type { SignedIn } from "../session/useSignedIn";
-import { usePageSubject } from "../subject/usePageSubject";
-import { MessagesLink, News } from "../waitlists/News";
+import { SignOut } from "../access/session/SignOut";
+import type { SignedIn } from "../access/session/useSignedIn";
+import { MessagesLink, News } from "../messages/News";
+import { usePageSubject } from "../students/subject/usePageSubject";
 import { ClockChip } from "./ClockChip";
 import { CHIP } from "./chip";
 import { WindowState } from "./WindowState";
@@ -15,7 +15,7 @@ type Props = { session: SignedIn; window?: Schemas["WindowResponse"] | undefined
 
 // Not needed for the first view.
 const SessionsSheet = lazy(async () => ({
-  default: (await import("../session/SessionsSheet")).SessionsSheet,
+  default: (await import("../access/session/SessionsSheet")).SessionsSheet,
 }));
 
 /** The bar on top: one line, at every width. What does not fit on a phone is behind the initials. */

@@ -4,8 +4,8 @@ import type { Schemas } from "../../api/client";
 import { cartQuery, clearanceQuery } from "../../api/queries";
 import { countdown, dayAndTime } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import type { SignedIn } from "../session/useSignedIn";
-import { usePageSubject } from "../subject/usePageSubject";
+import type { SignedIn } from "../access/session/useSignedIn";
+import { usePageSubject } from "../students/subject/usePageSubject";
 import { CHIP } from "./chip";
 
 type Props = { session: SignedIn; window: Schemas["WindowResponse"] | undefined };

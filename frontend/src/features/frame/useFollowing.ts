@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
 import { sessionQuery } from "../../api/queries";
 import { type Kind, useChanges } from "../../api/stream";
-import type { PageSubject } from "../subject/usePageSubject";
+import type { PageSubject } from "../students/subject/usePageSubject";
 
 /** The first parts of the keys of what is read, by what the server says has changed. */
 const READ: Record<Kind, string[]> = {

@@ -1,6 +1,6 @@
 import { NavLink } from "react-router";
 import type { Schemas } from "../../api/client";
-import { usePageSubject } from "../subject/usePageSubject";
+import { usePageSubject } from "../students/subject/usePageSubject";
 
 type Role = Schemas["PersonResponse"]["role"];
 type Tab = { path: string; name: string };

@@ -10,9 +10,9 @@ import { Reading } from "../../ui/Page";
 import { Sheet } from "../../ui/Sheet";
 import { countdown, dueName, money } from "../../ui/text";
 import { useNow } from "../../ui/useNow";
-import { Findings } from "../changes/Findings";
-import type { SignedIn } from "../session/useSignedIn";
-import { usePageSubject } from "../subject/usePageSubject";
+import type { SignedIn } from "../access/session/useSignedIn";
+import { Findings } from "../registration/changes/Findings";
+import { usePageSubject } from "../students/subject/usePageSubject";
 import { useAnswers } from "./useAnswers";
 
 type Offer = Schemas["OfferResponse"];

@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, take } from "../../api/client";
 import type { OfferChoice } from "../../api/queries";
-import { usePageSubject } from "../subject/usePageSubject";
+import { usePageSubject } from "../students/subject/usePageSubject";
 
 export function useAnswers() {
   const { student } = usePageSubject();

@@ -1,0 +1,181 @@
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link } from "react-router";
+import { cutLinesQuery, cutsQuery } from "../../../api/accountQueries";
+import { api, type Schemas, take } from "../../../api/client";
+import { useAnnounce } from "../../../ui/announce";
+import { Button } from "../../../ui/Button";
+import { ProblemNotice } from "../../../ui/Notice";
+import { Page, Reading } from "../../../ui/Page";
+import { counted, dayAndTime, listed, money, shortDay } from "../../../ui/text";
+import type { SignedIn } from "../../access/session/useSignedIn";
+import { OfficeTabs } from "../../office/OfficeTabs";
+import { usePageSubject } from "../../students/subject/usePageSubject";
+import { longMoment } from "../statement/words";
+
+type CutDate = Schemas["CutDateResponse"];
+type CutLine = Schemas["CutLineResponse"];
+
+/** The due dates on which seats are lost: whom each would reach, and what it did. */
+export function CutPage({ session }: { session: SignedIn }) {
+  const { term } = usePageSubject();
+  const cuts = useQuery(cutsQuery(term));
+  return (
+    <Page title="The cut" aside={<OfficeTabs of="cashier" />}>
+      {cuts.isError && (
+        <div className="mt-4">
+          <ProblemNotice problem={cuts.error} />
+        </div>
+      )}
+      {cuts.isPending && <Reading what="the due dates" />}
+      {cuts.data?.length === 0 && (
+        <p className="mt-3 border-t border-ink py-3 text-soft">
+          Nobody loses a seat over money in this term.
+        </p>
+      )}
+      {cuts.data?.map((cut) => (
+        <CutOfDate key={cut.at} cut={cut} term={term} session={session} />
+      ))}
+    </Page>
+  );
+}
+
+type Props = { cut: CutDate; term: string; session: SignedIn };
+
+function CutOfDate({ cut, term, session }: Props) {
+  const client = useQueryClient();
+  const announce = useAnnounce();
+  const [shown, setShown] = useState(false);
+  const make = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/api/terms/{term}/cuts", { params: { path: { term } }, body: { at: cut.at } }),
+      ),
+    onSuccess: (cuts) => {
+      client.setQueryData(cutsQuery(term).queryKey, cuts);
+      announce("The cut is made.");
+    },
+    onSettled: () => client.invalidateQueries({ queryKey: ["owing", term] }),
+  });
+  const isDone = cut.done_at !== null;
+  return (
+    <section
+      className="mt-4 border-t border-ink pt-3"
+      aria-label={longMoment(cut.at, session.zone)}
+    >
+      <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
+        <h2 className="text-[20px]">{longMoment(cut.at, session.zone)}</h2>
+        <p className="flex-1 text-soft">
+          {cut.percent === 100 ? "All" : `${cut.percent} per cent`} of what was registered
+          {cut.registered_through && ` through ${shortDay(cut.registered_through)}`}
+        </p>
+        <Button aria-expanded={shown} onClick={() => setShown(!shown)}>
+          {isDone ? "What it did" : "Whom it would reach"}
+        </Button>
+        {cut.has_come && !isDone && (
+          <Button look="main" disabled={make.isPending} onClick={() => make.mutate()}>
+            {make.isPending ? "Making it…" : "Make the cut"}
+          </Button>
+        )}
+      </div>
+      {isDone && cut.done_at && (
+        <p className="mt-1" data-testid="cut-done">
+          Made {dayAndTime(new Date(cut.done_at), session.zone)}:{" "}
+          {counted(cut.lost, "student", "students")} lost seats, {cut.spared} were spared,{" "}
+          {cut.settled} had settled it.
+        </p>
+      )}
+      {!isDone && cut.begun_at && (
+        <p className="mt-1 text-ochre">
+          Begun {dayAndTime(new Date(cut.begun_at), session.zone)}, and not yet at its end:{" "}
+          {cut.lost} lost seats so far.
+        </p>
+      )}
+      {!isDone && !cut.has_come && (
+        <p className="mt-1 text-[13px] text-soft">
+          It is made by itself at that minute.
+          {cut.warn_days.length > 0 &&
+            ` Whoever it would reach is warned ${listed(cut.warn_days.map(String))} days before.`}
+        </p>
+      )}
+      {make.error && <ProblemNotice problem={make.error} />}
+      {shown && <Lines cut={cut} term={term} isDone={isDone} />}
+    </section>
+  );
+}
+
+function Lines({ cut, term, isDone }: { cut: CutDate; term: string; isDone: boolean }) {
+  const found = useInfiniteQuery(cutLinesQuery(term, cut.at, isDone));
+  const { hasNextPage, isFetching, isError, fetchNextPage } = found;
+  useEffect(() => {
+    if (hasNextPage && !isFetching && !isError) fetchNextPage();
+  }, [hasNextPage, isFetching, isError, fetchNextPage]);
+  const pages = found.data?.pages ?? [];
+  const lines = pages.flatMap((page) => page.lines);
+  const looked = pages.reduce((sum, page) => sum + page.looked_at, 0);
+  const lost = lines.filter(({ result }) => result === "seats lost");
+  const spared = lines.filter(({ result }) => result === "spared");
+  return (
+    <div className="mt-3">
+      {found.error && <ProblemNotice problem={found.error} />}
+      <p className="text-[13px] text-soft" role="status">
+        {hasNextPage || found.isPending
+          ? `${looked.toLocaleString("en-US")} students looked at…`
+          : isDone
+            ? `${counted(lost.length, "student", "students")} lost seats, ${spared.length} were spared.`
+            : `As things stand ${counted(lost.length, "student", "students")} of ${looked.toLocaleString("en-US")} would lose seats, and ${spared.length} would be spared.`}
+      </p>
+      <CutTable title="Seats lost" lines={lost} term={term} />
+      <CutTable title="Spared" lines={spared} term={term} />
+    </div>
+  );
+}
+
+const SHOWN = 100;
+
+function CutTable({ title, lines, term }: { title: string; lines: CutLine[]; term: string }) {
+  const [all, setAll] = useState(false);
+  if (lines.length === 0) return null;
+  return (
+    <table className="mt-3 w-full text-[13px]">
+      <caption className="text-left font-semibold">
+        {title} <span className="font-normal text-soft">{lines.length}</span>
+      </caption>
+      <thead className="sr-only">
+        <tr>
+          <th scope="col">Student</th>
+          <th scope="col">Missing</th>
+          <th scope="col">Why</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.slice(0, all ? undefined : SHOWN).map((line) => (
+          <tr
+            key={line.student}
+            className="border-t border-hair align-baseline max-md:flex max-md:flex-wrap max-md:gap-x-3"
+          >
+            <th scope="row" className="py-1 pr-4 text-left font-normal whitespace-nowrap">
+              <Link className="link" to={`/fees/${term}/${line.student}`}>
+                {line.full_name}
+              </Link>
+            </th>
+            <td className="py-1 pr-4 text-right tabular-nums">{money(line.owed_cents)}</td>
+            <td className="w-full py-1 text-soft">
+              {line.why}
+              {line.sections.length > 0 && ` (${line.sections.join(", ")})`}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+      {lines.length > SHOWN && !all && (
+        <tfoot>
+          <tr>
+            <td colSpan={3} className="py-2">
+              <Button onClick={() => setAll(true)}>All {lines.length}</Button>
+            </td>
+          </tr>
+        </tfoot>
+      )}
+    </table>
+  );
+}
