@@ -49,6 +49,32 @@ def _is_odd(sign: str) -> bool:
     return kind == "Cs" or (kind == "Cc" and sign not in "\n\t") or sign in _DIRECTIONS
 
 
+def begins_formula(text: str) -> bool:
+    """Whether a spreadsheet program may run a cell with this text.
+
+    True also where blanks, line breaks or invisible characters precede the sign, and for full-width signs.
+    """
+    visible = "".join(c for c in text if c in "\n\t\r" or unicodedata.category(c) != "Cc")
+    return visible[:1] in ("\t", "\r", "\n") or normalized(visible, "NFKC").lstrip().startswith(_SIGNS)
+
+
+_SIGNS = ("=", "+", "-", "@")
+
+
+def defused(text: str) -> str:
+    """The text with an apostrophe in front where a spreadsheet program may run it.
+
+    A text that begins with an apostrophe gets another: :func:`as_before_defusing` restores every text.
+    """
+    return f"'{text}" if text.startswith("'") or begins_formula(text) else text
+
+
+def as_before_defusing(cell: str) -> str:
+    """The text that :func:`defused` was given; a text that it never wrote stays as it is."""
+    rest = cell[1:]
+    return rest if cell.startswith("'") and (rest.startswith("'") or begins_formula(rest)) else cell
+
+
 _DIRECTIONS = frozenset(
     "\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u2028\u2029\ufeff"
 )

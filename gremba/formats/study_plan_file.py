@@ -11,8 +11,8 @@ from typing import Any
 
 import orjson
 
+from gremba.core.plain_text import as_before_defusing, defused
 from gremba.core.students.academic_plan import LineMistake, PlanLine
-from gremba.formats.table_file import safe_cell
 
 COLUMNS = ("term", "courses", "count", "section", "note")
 
@@ -48,7 +48,7 @@ def write_table(lines: Sequence[PlanLine]) -> bytes:
     writer.writerow(COLUMNS)
     for line in lines:
         cells = (line.term, f" {_BETWEEN} ".join(line.courses), str(line.count), line.section, line.note)
-        writer.writerow([safe_cell(cell) for cell in cells])
+        writer.writerow([defused(cell) for cell in cells])
     return b"\xef\xbb\xbf" + text.getvalue().encode()
 
 
@@ -73,7 +73,8 @@ def read_table(text: str) -> ReadLines:
                     )
                     break
                 continue
-            line = _line({name: cells[n] for name, n in columns.items() if n < len(cells)})
+            texts = {name: cells[n] for name, n in columns.items() if n < len(cells)}
+            line = _line({name: as_before_defusing(text.strip()) for name, text in texts.items()})
             if isinstance(line, str):
                 mistakes.append(LineMistake(reader.line_num, line))
             else:
@@ -93,14 +94,12 @@ def _line(cells: Mapping[str, str]) -> PlanLine | str:
     count = cells.get("count", "").strip() or "1"
     if not (count.isascii() and count.isdigit() and len(count) < 3):
         return f"“{count[:12]}” is no count; write 1 where one course is meant."
-    # What was written with an apostrophe in front of a formula's sign is read without it.
-    note = cells.get("note", "").strip()
     return PlanLine(
         cells.get("term", "").strip(),
         tuple(dict.fromkeys(key.strip().upper() for key in cells["courses"].split(_BETWEEN) if key.strip())),
         int(count),
         cells.get("section", "").strip(),
-        note[1:] if note[:1] == "'" and safe_cell(note[1:]) == note else note,
+        cells.get("note", "").strip(),
     )
 
 

@@ -13,14 +13,12 @@ import unicodedata
 from collections.abc import Iterable
 
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.core.plain_text import normalized
+from gremba.core.plain_text import begins_formula
 from gremba.core.registration.situation import Registration
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of
 
 MEDIA_TYPE = "text/csv; charset=utf-8; header=present"
-_RUN = ("=", "+", "-", "@", "\t", "\r")
-"""Signs with which a formula begins, or what a program passes over before one."""
 
 COLUMNS = (
     "reference number",
@@ -43,8 +41,7 @@ def safe_cell(value: str) -> str:
     """The value, so that no spreadsheet program takes it for a formula: also where blanks, line
     breaks or what cannot be seen stand before it, and where its sign is of full width."""
     value = "".join(c for c in value if c in "\n\t\r" or unicodedata.category(c) != "Cc")
-    bare = normalized(value, "NFKC").lstrip()
-    return f"'{value}" if bare.startswith(_RUN) or value[:1] in ("\t", "\r", "\n") else value
+    return f"'{value}" if begins_formula(value) else value
 
 
 def table_file(term: TermCatalogue, held: Iterable[Registration]) -> bytes:

@@ -10,14 +10,13 @@ from zoneinfo import ZoneInfo
 from gremba.core.exchange.definition import Column, ExchangeTable
 from gremba.core.exchange.mistakes import Mistake, ValueMistake, nearest
 from gremba.core.exchange.values import read_value
+from gremba.core.plain_text import as_before_defusing
 
 MOST_NOTED = 1_000
 """Mistakes that are told one by one; the rest are counted."""
 
 _REMEMBERED = 20_000
 """Cells of a column whose value is remembered: most stand there again and again."""
-
-_RUN = ("=", "+", "-", "@", "'")
 
 
 @dataclass
@@ -152,8 +151,7 @@ class _Reader:
         if self._formula is not None and isinstance(text, self._formula):
             raise ValueMistake("is a formula; put its value there")
         # What a table file defuses with an apostrophe means what stands behind it.
-        bare = text[1:] if text[:1] == "'" and text[1:2] in _RUN else text
-        return read_value(column, bare, self._zone)
+        return read_value(column, as_before_defusing(text), self._zone)
 
     def _note(self, line: int, column: str, value: str, problem: ValueMistake) -> None:
         self._mistakes.note(

@@ -22,8 +22,8 @@ from openpyxl.utils import get_column_letter
 
 from gremba.core.exchange.definition import ExchangeTable, ValueKind
 from gremba.core.exchange.values import write_value
+from gremba.core.plain_text import defused
 from gremba.formats.exchange.package import DESCRIPTOR, descriptor
-from gremba.formats.table_file import safe_cell
 
 Rows = Callable[[ExchangeTable], Iterable[tuple[Any, ...]]]
 """The values of a table's rows, in the order of its columns."""
@@ -34,13 +34,9 @@ _DEFUSED = frozenset({ValueKind.TEXT, ValueKind.LIST, ValueKind.FEES, ValueKind.
 def cells_of(table: ExchangeTable, values: tuple[Any, ...]) -> list[str]:
     """A row as it is written."""
     return [
-        _safe(write_value(column, value)) if column.kind in _DEFUSED else write_value(column, value)
+        defused(write_value(column, value)) if column.kind in _DEFUSED else write_value(column, value)
         for column, value in zip(table.columns, values, strict=True)
     ]
-
-
-def _safe(cell: str) -> str:
-    return f"'{cell}" if cell.startswith("'") else safe_cell(cell)
 
 
 def write_folder(folder: Path, title: str, tables: Iterable[ExchangeTable], rows: Rows) -> None:
