@@ -123,8 +123,8 @@ class Circles(unittest.TestCase):
             for name in re.findall(r'(?:from|import\()\s*"(\.[^"]+)"', path.read_text()):
                 other = (path.parent / name).resolve()
                 files.add_edge(path.with_suffix(""), other)
-                one, two = (p.relative_to(source).parent.parts[:3] for p in (path, other))
-                if "features" in (one[0], two[0]) and one != two:
+                one, two = ("/".join(p.relative_to(source).parent.parts[:3]) for p in (path, other))
+                if "features" in one + two and one != two:
                     folders.add_edge(one, two)
         self.assertGreater(folders.number_of_edges(), 30)
         self.assertEqual(_circles(files) + _circles(folders), [])
