@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import Depends, FastAPI
 from starlette.concurrency import run_in_threadpool
@@ -71,6 +72,16 @@ ROUTERS = (
 )
 
 
+class DescribedApi(FastAPI):
+    """FastAPI whose OpenAPI document gives problems their own media type."""
+
+    def openapi(self) -> dict[str, Any]:
+        """The OpenAPI document, made at the first call."""
+        if self.openapi_schema is None:
+            problems.name_media_type(super().openapi())
+        return super().openapi()
+
+
 def create_app() -> ASGIApp:
     """The application as settings from the environment describe it (for uvicorn)."""
     settings = Settings()  # type: ignore[call-arg]
@@ -104,7 +115,7 @@ def build_app(settings: Settings) -> FastAPI:
         services.live.end()
         await run_in_threadpool(services.stop)
 
-    app = FastAPI(
+    app = DescribedApi(
         title="Gremba",
         description="Register, drop, swap and wait for course sections.",
         version="0.1.0",

@@ -258,19 +258,19 @@ _OF_STATUS = {
 
 
 DESCRIBED: dict[int | str, dict[str, object]] = {
-    status: {"model": ProblemDocument, "description": text, "content": {MEDIA_TYPE: {}}}
-    for status, text in {
-        400: "The request is not well-formed.",
-        401: "Nobody is signed in, or the session has ended.",
-        403: "Not for this person, or the CSRF token is missing.",
-        404: "There is no such thing, or it is somebody else's.",
-        409: "Something changed meanwhile.",
-        413: "The request is too large.",
-        414: "The address is too long.",
-        422: "Something in the request could not be read.",
-        429: "Too many attempts.",
-        500: "Something went wrong on our side.",
-        503: "The records cannot be reached right now.",
-    }.items()
+    "default": {"model": ProblemDocument, "description": "What went otherwise, and what to do about it"}
 }
-"""The problems that any route may answer with, for the OpenAPI document."""
+"""The response that stands in the OpenAPI document for every problem of every operation."""
+
+
+def name_media_type(document: dict[str, Any]) -> None:
+    """Describe problems as ``application/problem+json`` in an OpenAPI document.
+
+    FastAPI puts their schema under the media type of each route.
+    """
+    for operations in document["paths"].values():
+        for operation in operations.values():
+            described = operation["responses"].get("default")
+            if described is not None:
+                (schema,) = described["content"].values()
+                described["content"] = {MEDIA_TYPE: schema}

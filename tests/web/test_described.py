@@ -76,6 +76,15 @@ class Described(unittest.TestCase):
                 with self.subTest(name, role=role):
                     self.try_many(operation, self.people[role])
 
+    def test_every_operation_describes_what_is_hoped_for_and_one_problem(self) -> None:
+        problem = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDocument"}}}
+        for path, methods in self.schema.raw_schema["paths"].items():
+            for method, operation in methods.items():
+                with self.subTest(path, method=method):
+                    hoped_for = set(operation["responses"]) - {"default"}
+                    self.assertTrue(hoped_for <= {"200", "204"} and len(hoped_for) == 1, hoped_for)
+                    self.assertEqual(operation["responses"]["default"]["content"], problem)
+
     def test_a_method_that_an_address_does_not_take_is_told_with_those_that_it_does(self) -> None:
         paths = self.schema.raw_schema["paths"]
         with self.campus.client(self.people["registrar"], self.server.url) as client:
@@ -141,9 +150,10 @@ class Described(unittest.TestCase):
                 answer = self.send(client, case, path, query)
                 self.assertLess(answer.status_code, 500, answer.text)
                 described = operation.definition.raw["responses"]
-                self.assertIn(str(answer.status_code), described, answer.text)
+                is_problem = answer.status_code >= 400
+                self.assertIn("default" if is_problem else str(answer.status_code), described, answer.text)
                 operation.validate_response(schemathesis.Response.from_any(answer))
-                if answer.status_code >= 400:
+                if is_problem:
                     self.assertEqual(answer.headers["content-type"], "application/problem+json")
 
             attempt()

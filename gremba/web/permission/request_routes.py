@@ -82,7 +82,7 @@ async def attach_file(
     await run_in_threadpool(ask.attach, context, about, known_id(request_id), name, content)
 
 
-@router.get("/requests/{request_id}/files/{file_id}", responses=_FILE)
+@router.get("/requests/{request_id}/files/{file_id}", responses=_FILE, response_class=Response)
 def download_request_file(request: Request, session: SignedIn, request_id: int, file_id: int) -> Response:
     """A file of a request, for its student and for those who decide about it."""
     name, media_type, content = to_answer.attached_file(
