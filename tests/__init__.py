@@ -1,12 +1,11 @@
 """The tests of everything."""
 
-import os
+from hypothesis import HealthCheck, settings
 
-from hypothesis import settings
-
-from tests.support.examples import FAST, FEW, MANY
+from tests.support.examples import MANY, how_many
 
 # Machines are shared: how long one example takes says nothing.
-settings.register_profile("working", deadline=None, max_examples=FEW)
-settings.register_profile("whole", deadline=None, max_examples=MANY)
-settings.load_profile("working" if FAST in os.environ else "whole")
+settings.register_profile(
+    "gremba", deadline=None, max_examples=how_many(MANY), suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("gremba")

@@ -15,13 +15,13 @@ from pathlib import Path
 from typing import Any
 
 from gremba.launch.serve import LOCAL
-from tests.support.examples import FAST
-from tests.support.servers import CLUSTER, stop_all
+from tests.support.examples import FAST, LONG
+from tests.support.servers import CLUSTER, DEMO_CLUSTER, start_cluster, stop_all
 
 ROOT = Path(__file__).parent
 PARTS = ("core", "store", "web", "launch", "frontend", "browser", "quality")
-DEMO = ("browser", "web.catalogue.test_find")
-"""What needs the demo, which takes a while to make, is run as one piece; the rest a module at a time."""
+DEMO = "browser."
+"""The modules that need the demo. The first of them makes it, while others run that do not."""
 
 QUICK = (
     "frontend",
@@ -35,8 +35,25 @@ QUICK = (
 )
 """What ``--fast`` runs, with few examples for each property: what most slips show in, while one is at it."""
 
+LONGEST = (
+    "web.test_described",
+    "core.registration.test_brute_force",
+    "store.exchange.test_exchange",
+    "quality.test_project",
+    "web.waitlists.test_waitlist_rush",
+    "core.timetables.test_number",
+    "web.messages.test_live",
+    "web.access.test_signing_in",
+    "web.registration.test_races",
+    "web.test_matrix",
+)
+"""What takes longest, though its file is not the largest."""
+
 WORKERS = 3
 """One more than the cores that we count on: tests with a browser or a clock wait a good deal."""
+
+DEMO_SHARED = "postgres-test-demo"
+"""The cluster of the demo's copies, which all workers share."""
 
 PIECEMEAL = "--piecemeal"
 
@@ -127,24 +144,21 @@ def run(names: tuple[str, ...]) -> tuple[int, int, int]:
 
 
 def pieces(parts: tuple[str, ...]) -> list[str]:
-    """These parts and modules in pieces: what needs the demo, then those with a failure the last time, then the
-    longest."""
+    """The modules of these parts: those with a failure the last time, then by and large the longest."""
     failed = " ".join(path.name for path in FAILED.iterdir()) if FAILED.is_dir() else ""
-    found = [
-        name
-        for part in parts
-        for path in sorted((ROOT / part.replace(".", "/")).rglob("test_*.py"))
-        if part not in DEMO and (name := ".".join(path.relative_to(ROOT).with_suffix("").parts)) not in DEMO
-    ]
-    found += [
-        name
-        for name in parts
-        if "." in name and name not in DEMO and not (ROOT / name.replace(".", "/")).is_dir()
-    ]
-    demo = [name for name in DEMO if name in parts or name.partition(".")[0] in parts]
+    found: list[str] = []
+    for part in parts:
+        folder = ROOT / part.replace(".", "/")
+        inside = folder.rglob("test_*.py")
+        found += [".".join(p.relative_to(ROOT).with_suffix("").parts) for p in inside] or [part]
     # Large files take long, by and large; what is left at the end should be short.
-    found.sort(key=lambda name: -(ROOT / f"{name.replace('.', '/')}.py").stat().st_size)
-    return [" ".join(demo), *sorted(found, key=lambda name: f"tests.{name}." not in failed)]
+    found.sort(key=lambda name: (-(ROOT / f"{name.replace('.', '/')}.py").stat().st_size, name))
+    in_browser = [name for name in found if name.startswith(DEMO)]
+    others = [name for name in found if not name.startswith(DEMO)]
+    others.sort(key=lambda name: name not in LONGEST)
+    beside = WORKERS - 1
+    ordered = in_browser[:1] + others[:beside] + in_browser[1:] + others[beside:]
+    return sorted(ordered, key=lambda name: f"tests.{name}." not in failed)
 
 
 class Worker(threading.Thread):
@@ -159,7 +173,7 @@ class Worker(threading.Thread):
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
-            env={**os.environ, CLUSTER: f"postgres-test-{number}"},
+            env={**os.environ, CLUSTER: f"postgres-test-{number}", DEMO_CLUSTER: DEMO_SHARED},
         )
         self._left = left
         self.figures = [0, 0, 0]
@@ -205,8 +219,9 @@ class Worker(threading.Thread):
 def run_side_by_side(parts: tuple[str, ...]) -> tuple[int, int, int]:
     """Run parts and modules, a few pieces at a time."""
     left: queue.SimpleQueue[str] = queue.SimpleQueue()
-    for name in filter(None, pieces(parts)):
+    for name in pieces(parts):
         left.put(name)
+    start_cluster(DEMO_SHARED)
     workers = [Worker(number, left) for number in range(1, WORKERS + 1)]
     for worker in workers:
         worker.start()
@@ -236,6 +251,9 @@ def main(names: list[str]) -> int:
         if "--fast" in names:
             os.environ[FAST] = "1"
             passed, failed, skipped = run_side_by_side(QUICK)
+        elif "--long" in names:
+            os.environ[LONG] = "1"
+            passed, failed, skipped = run_side_by_side(PARTS)
         elif names:
             passed, failed, skipped = run(tuple(names))
         else:

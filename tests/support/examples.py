@@ -1,5 +1,8 @@
-"""How many examples a property is tried with: two hundred, or few while one is working. One whose examples
-are cheap asks for more, one whose examples are whole colleges for fewer."""
+"""How many examples a property is tried with.
+
+Each names how many ``./test --long`` tries. ``./test`` tries a quarter of them, which is as many as it takes to find
+what ``small-changes`` seeds, and ``./test --fast`` a few.
+"""
 
 from __future__ import annotations
 
@@ -9,12 +12,22 @@ from typing import Any
 from hypothesis import settings
 
 FAST = "GREMBA_TEST_FAST"
-"""The variable of the environment that asks for few."""
+"""The variable of the environment that asks for few examples."""
+LONG = "GREMBA_TEST_LONG"
+"""The one that asks for all."""
 
 FEW = 30
-MANY = 200
+MANY = 400
+"""As many as a property tries that does not say."""
 
 
-def examples(many: int, **more: Any) -> settings:
-    """The settings of a property that wants so many examples."""
-    return settings(max_examples=min(many, FEW) if FAST in os.environ else many, **more)
+def how_many(most: int, least: int = FEW) -> int:
+    """How many examples to try where ``--long`` tries ``most`` and ``--fast`` the ``least``."""
+    if LONG in os.environ:
+        return most
+    return min(most, least if FAST in os.environ else max(least, most // 4))
+
+
+def examples(most: int, **more: Any) -> settings:
+    """The settings of a property for which ``--long`` tries so many examples."""
+    return settings(max_examples=how_many(most), **more)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import signal
 import subprocess
@@ -24,48 +25,71 @@ _numbers = iter(range(10_000))
 
 CLUSTER = "GREMBA_TEST_CLUSTER"
 """The variable of the environment that names the cluster, where tests run side by side."""
+DEMO_CLUSTER = "GREMBA_TEST_DEMO_CLUSTER"
+"""The one that names the cluster of all databases with the demo, which processes side by side share."""
 
 
 @cache
 def cluster() -> Cluster:
     """The tests' own cluster, started when it is first needed."""
+    return start_cluster(os.environ.get(CLUSTER, "postgres-test"))
+
+
+def start_cluster(name: str) -> Cluster:
+    """Start a cluster for tests, rid of the databases of an earlier run; :func:`stop_all` stops it."""
     LOCAL.mkdir(exist_ok=True)
-    found = private_cluster(LOCAL, os.environ.get(CLUSTER, "postgres-test"), durable=False)
+    found = private_cluster(LOCAL, name, durable=False)
     found.start()
     _started.append(found)
-    for name in found.databases():
-        # What an earlier run has left behind.
-        if name.startswith(("test_", "template_")):
-            found.drop(name)
+    for database in found.databases():
+        if database.startswith(("test_", "template_")):
+            found.drop(database)
     return found
 
 
 @cache
+def _demo_cluster() -> Cluster:
+    shared = os.environ.get(DEMO_CLUSTER)
+    return cluster() if shared is None else private_cluster(LOCAL, shared, durable=False)
+
+
+def _cluster_for(kind: str) -> Cluster:
+    return _demo_cluster() if kind == "demo" else cluster()
+
+
+@cache
 def _template(kind: str) -> str:
-    """A database to copy: with empty tables, or with the demo."""
-    name = f"template_{kind}_{os.getpid()}"
-    cluster().create(name, anew=True)
-    database = connect(cluster().url(name))
-    if kind == "demo":
-        build_demo(database, lambda _: None)
-    else:
-        migrate(database)
-    with connected(database):
-        give_rights(database, SERVING_ROLE)
-    database.close_all()
+    """A database to copy: with empty tables, or with the demo. The first process that needs it makes it."""
+    name, where = f"template_{kind}", _cluster_for(kind)
+    with (LOCAL / f"{where.home.name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if name not in where.databases():
+            unfinished = f"{name}_unfinished"
+            where.create(unfinished, anew=True)
+            database = connect(where.url(unfinished))
+            if kind == "demo":
+                build_demo(database, lambda _: None)
+            else:
+                migrate(database)
+            with connected(database):
+                give_rights(database, SERVING_ROLE)
+            database.close_all()
+            where.rename(unfinished, name)
     return name
 
 
 def new_database(kind: str = "empty") -> str:
     """The address of a new database, "empty" or with the "demo"."""
-    name = f"test_{os.getpid()}_{next(_numbers)}"
-    cluster().copy(_template(kind), name)
-    return cluster().url(name)
+    name, where = f"test_{os.getpid()}_{next(_numbers)}", _cluster_for(kind)
+    where.copy(_template(kind), name)
+    return where.url(name)
 
 
 def as_served(url: str) -> str:
     """The same database for the role that the application has."""
-    return cluster().url(url.rpartition("/")[2], SERVING_ROLE)
+    name = url.rpartition("/")[2]
+    where = next(c for c in (cluster(), _demo_cluster()) if c.url(name) == url)
+    return where.url(name, SERVING_ROLE)
 
 
 PAYMENT_SECRET = "shared between the tests and their servers"

@@ -16,6 +16,7 @@ from gremba.settings import Settings
 from gremba.web.access.guard import ACCESS, CSRF_HEADER
 from gremba.web.app import build_app
 from tests.support.campus import TERM, Campus, Somebody
+from tests.support.examples import how_many
 from tests.support.servers import Server, new_database
 
 LEFT_OUT = {"close_session", "open_session", "move_clock", "follow_term"}
@@ -135,7 +136,7 @@ class Described(unittest.TestCase):
         with self.campus.client(who, self.server.url) as client:
 
             @settings(
-                max_examples=20,
+                max_examples=how_many(40, least=5),
                 deadline=None,
                 phases=[Phase.generate],
                 database=None,

@@ -7,7 +7,7 @@ import unittest
 from datetime import date, timedelta
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges, tuition_cents
@@ -23,6 +23,7 @@ from gremba.core.catalogue.term import Fee, Section
 from gremba.core.registration.situation import Registration
 from gremba.core.states import Delivery
 from tests.core.account.plainly import total_cents
+from tests.support.examples import examples
 from tests.support.tariffs import plain_tariff
 from tests.support.world import LATE, SECOND_HALF, World, on
 
@@ -207,7 +208,7 @@ def _event(kind: ChargeKind, section: Section, *more: Any) -> ChargeEvent:
 class Laws(unittest.TestCase):
     """Of any history: plain code agrees, and each event changes the sum by what it says it does."""
 
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     @given(st.integers(0, 2**32))
     def test_any_history(self, seed: int) -> None:
         rng = random.Random(seed)

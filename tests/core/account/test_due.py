@@ -9,7 +9,7 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind
@@ -53,6 +53,7 @@ from gremba.core.catalogue.calendar import RefundStep
 from gremba.core.catalogue.term import Fee, Section
 from gremba.core.states import Delivery
 from tests.core.account.test_charges import some_history, some_tariff
+from tests.support.examples import examples
 from tests.support.tariffs import plain_tariff
 from tests.support.world import FULL, World, on
 
@@ -375,7 +376,7 @@ def _entry(number: int, kind: EntryKind, cents: int) -> LedgerEntry:
 
 
 class Laws(unittest.TestCase):
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     @given(st.integers(0, 2**32))
     def test_the_lines_of_a_statement_come_to_its_sums(self, seed: int) -> None:
         rng = random.Random(seed)
@@ -411,7 +412,7 @@ class Laws(unittest.TestCase):
         ]
         self.assertEqual({paid_cents(order) for order in itertools.permutations(entries)}, {823_05})
 
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(st.integers(0, 2**32), st.integers(0, 900_00), st.integers(0, 900_00))
     @example(
         8275, 0, 0

@@ -20,10 +20,11 @@ from gremba.core.registration.findings import Finding, Severity
 from gremba.core.registration.outcome import Decision, Result
 from gremba.core.registration.rules.case import Case, Rule, rule
 from tests.core.registration import plain_term
+from tests.support.examples import how_many
 from tests.support.world import World
 
-MANY = int(os.environ.get("GREMBA_REQUESTS", "20000"))
-"""Requests that are compared; fewer while one works on something."""
+MANY = int(os.environ.get("GREMBA_REQUESTS", how_many(20_000)))
+"""Requests that are compared."""
 CLEVER = MANY * 3 // 100
 """So many of them, at least, in which going through the changes one by one would end otherwise."""
 

@@ -11,6 +11,7 @@ from gremba.core.registration.deciding.effort import EXACT_GROUPS, MAX_QUESTIONS
 from gremba.core.registration.deciding.interplay import Relations
 from gremba.core.registration.deciding.selection import Stops, select
 from gremba.core.registration.decision import decide
+from tests.support.examples import how_many
 from tests.support.world import World, codes, request, results
 
 
@@ -77,12 +78,14 @@ class Exact(unittest.TestCase):
             self.assertEqual(found.chosen, system.first_valid(), trial)
             self.assertEqual(found.unfinished, 0)
             # Whatever valid set is known beforehand makes no difference.
-            known = next(t for t in (rng.getrandbits(system.many) for _ in range(999)) if system.is_valid(t))
+            known = next(
+                t for t in (rng.getrandbits(system.many) for _ in range(how_many(999))) if system.is_valid(t)
+            )
             self.assertEqual(found, select(system.relations(), system.stops, 0, witness=known))
 
     def test_what_is_hopeless_is_never_taken(self) -> None:
         rng = Random(12)
-        for _ in range(300):
+        for _ in range(how_many(300)):
             system = make(rng, 8)
             lost = rng.getrandbits(8)
             without = System(
@@ -141,7 +144,7 @@ class CutShort(unittest.TestCase):
     def test_it_is_sound_and_nothing_refused_could_be_added(self) -> None:
         rng = Random(14)
         cut = 0
-        for _ in range(400):
+        for _ in range(how_many(400)):
             system = make(rng, rng.randint(11, 30))
             found = select(system.relations(), system.stops, 0, Effort(sets=rng.choice([0, 5, 50])))
             self.assertTrue(system.is_valid(found.chosen))

@@ -22,6 +22,7 @@ from gremba.core.timetables.question import Criterion, KeptFree, Narrowing, Ques
 from gremba.core.timetables.requested import changes_of, request_of
 from gremba.core.timetables.sought import WantState
 from tests.core.timetables.invented import invent
+from tests.support.examples import how_many
 from tests.support.world import FIRST_HALF, SECOND_HALF, World
 
 WORK = KeptFree((1, 3), 13 * 60, 17 * 60, "Work")
@@ -316,7 +317,7 @@ class Laws(unittest.TestCase):
     def test_every_timetable_shown_is_what_the_decision_would_take(self) -> None:
         """What fits is accepted whole; where the rules say otherwise, the timetable says so."""
         accepted = 0
-        for seed in range(200):
+        for seed in range(how_many(200)):
             invented = invent(seed)
             found = answer(invented.situation, invented.question, invented.world.now, many=6)
             for timetable in found.timetables:
@@ -331,7 +332,7 @@ class Laws(unittest.TestCase):
         self.assertGreater(accepted, 250)
 
     def test_a_timetable_is_known_by_its_sections(self) -> None:
-        for seed in range(120):
+        for seed in range(how_many(120)):
             invented = invent(seed)
             found = answer(invented.situation, invented.question, invented.world.now, many=5)
             for timetable in found.timetables:
@@ -353,7 +354,7 @@ class Laws(unittest.TestCase):
 
     def test_the_hinges_are_what_the_number_hangs_on(self) -> None:
         hung = 0
-        for seed in range(120):
+        for seed in range(how_many(120)):
             invented = invent(seed)
             situation, now = invented.situation, invented.world.now
             question = replace(
@@ -381,7 +382,7 @@ class Laws(unittest.TestCase):
     def test_in_the_cart_each_next_choice_still_fits_the_rest(self) -> None:
         """Where the first is lost, the next is taken, and nothing else is lost for it."""
         lost = 0
-        for seed in range(160):
+        for seed in range(how_many(160)):
             invented = invent(seed)
             question = replace(invented.question, seats=SeatSwitch.LEFT)
             found = answer(invented.situation, question, invented.world.now, many=1)

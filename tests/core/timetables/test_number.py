@@ -21,9 +21,10 @@ from gremba.core.timetables.sought import WantState
 from tests.core.timetables.invented import Invented, invent
 from tests.core.timetables.plainly import Plainly
 from tests.core.timetables.solvers import Pairs, count_by_backtracking, count_by_cp_sat
+from tests.support.examples import how_many
 from tests.support.world import World
 
-INSTANCES = 300
+INSTANCES = how_many(300)
 
 
 def search_of(invented: Invented, steps: Steps | None = None) -> Search:
@@ -53,7 +54,7 @@ class Number(unittest.TestCase):
     """The exact number of timetables."""
 
     def test_against_trying_everything(self) -> None:
-        """Three hundred invented instances, with all that makes them odd: halves of the term, companions,
+        """Invented instances, with all that makes them odd: halves of the term, companions,
         bundles, choices, hours between dates, seats, tight ways, credit limits, what is registered."""
         some = 0
         for seed in range(INSTANCES):

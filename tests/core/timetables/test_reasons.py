@@ -16,6 +16,7 @@ from gremba.core.timetables.reasons import MOST_SETS, Possible, impossible_sets,
 from gremba.core.timetables.searching import Steps
 from tests.core.timetables.invented import Invented, invent
 from tests.core.timetables.plainly import Demand, Plainly
+from tests.support.examples import how_many
 
 
 class Sets(unittest.TestCase):
@@ -24,7 +25,7 @@ class Sets(unittest.TestCase):
     def test_against_trying_every_subset(self) -> None:
         """Of up to eleven elements each subset is tried by plain code, smallest first."""
         tried: Counter[int] = Counter()
-        for seed in range(160):
+        for seed in range(how_many(160)):
             invented = invent(seed)
             instance = Instance(invented.situation, invented.question, invented.world.now)
             possible = Possible(instance, Steps())
@@ -67,7 +68,7 @@ class WaysOn(unittest.TestCase):
     def test_every_way_on_makes_its_own_set_possible(self) -> None:
         """The law: asked with a way on taken, the reason it stands by is not met any more."""
         taken = 0
-        for seed in range(220):
+        for seed in range(how_many(220)):
             invented = invent(seed)
             found = answer(invented.situation, invented.question, invented.world.now)
             for reason in found.reasons:
@@ -84,7 +85,7 @@ class WaysOn(unittest.TestCase):
 
     def test_the_nearest_leaves_out_one_want_if_that_is_enough(self) -> None:
         alone = 0
-        for seed in range(120):
+        for seed in range(how_many(120)):
             invented = invent(seed)
             found = answer(invented.situation, invented.question, invented.world.now)
             if found.nearest is None:

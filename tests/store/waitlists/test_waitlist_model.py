@@ -25,6 +25,7 @@ from gremba.actions.waitlists.offers import Acceptance, accept_offer, decline_of
 from gremba.demo.morning import SetClock
 from gremba.store.database import connected, fetch_sql
 from tests.support.campus import TERM, Campus
+from tests.support.examples import how_many
 from tests.support.servers import new_database
 from tests.support.world import request
 
@@ -219,7 +220,7 @@ class Model(unittest.TestCase):
         run_state_machine_as_test(
             Machine,
             settings=settings(
-                max_examples=25,
+                max_examples=how_many(75, least=5),
                 stateful_step_count=40,
                 deadline=None,
                 suppress_health_check=list(HealthCheck),
