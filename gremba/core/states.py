@@ -6,6 +6,16 @@ from __future__ import annotations
 from enum import StrEnum
 
 
+class ClearanceKind(StrEnum):
+    """What everybody has to have done before registering for a term."""
+
+    AGREEMENT = "agreement"
+    DETAILS = "details"
+    SURVEY = "survey"
+    ORIENTATION = "orientation"
+    RELEASE = "release"
+
+
 class Component(StrEnum):
     """What kind of class a section is."""
 

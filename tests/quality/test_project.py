@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import fnmatch
 import importlib.util
 import re
 import subprocess
@@ -12,6 +13,7 @@ import unittest
 from collections.abc import Iterator
 from importlib import metadata
 from pathlib import Path
+from typing import ClassVar
 from unittest import mock
 
 import networkx as nx
@@ -44,6 +46,66 @@ class Layers(unittest.TestCase):
             self.assertFalse(found & banned, path)
 
 
+class Rooms(unittest.TestCase):
+    """Every floor is divided by the subjects of docs/architecture.md, which import each other as it says."""
+
+    FLOORS = ("core", "store", "actions", "web")
+    BESIDE: ClassVar = {"store": {"models", "migrations"}, "web": {"requests"}}
+    """Folders of a floor that are no subject."""
+    AROUND: ClassVar = {"frame", "palette", "office"}
+    needs: ClassVar[dict[str, set[str]]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        text = (ROOT / "docs/architecture.md").read_text().partition("## Subjects")[2].partition("\n## ")[0]
+        rows = [[cell.strip() for cell in line.split("|")] for line in text.splitlines() if line[:1] == "|"]
+        cls.needs = {row[1]: set(row[7].split(", ")) for row in rows[2:]}
+
+    def test_a_floor_has_subjects_and_at_most_ten_files_of_its_own(self) -> None:
+        for floor in self.FLOORS:
+            inside = [p for p in (ROOT / "gremba" / floor).iterdir() if p.name != "__pycache__"]
+            folders = {p.name for p in inside if p.is_dir()} - self.BESIDE.get(floor, set())
+            loose = {p.stem for p in inside if p.suffix == ".py"} - {"__init__"} - set(self.needs)
+            self.assertLessEqual(folders, set(self.needs), floor)
+            self.assertLessEqual(len(loose), 10, (floor, loose))
+        features = {p.name for p in (ROOT / "frontend/src/features").iterdir()}
+        self.assertEqual(features, set(self.needs) | self.AROUND)
+
+    def test_subjects_need_each_other_as_the_map_says(self) -> None:
+        found: dict[str, set[str]] = {subject: set() for subject in self.needs}
+        for floor in self.FLOORS:
+            for path in (ROOT / "gremba" / floor).rglob("*.py"):
+                one = path.relative_to(ROOT / "gremba" / floor).with_suffix("").parts[0]
+                for name in _imports(path) if one in found else ():
+                    parts = name.split(".")
+                    if (
+                        parts[0] == "gremba"
+                        and parts[1] in self.FLOORS
+                        and len(parts) > 2
+                        and parts[2] in found
+                    ):
+                        found[one].add(parts[2])
+        self.assertEqual({one: others - {one} for one, others in found.items()}, self.needs)
+
+    def test_every_path_that_a_page_names_is_there(self) -> None:
+        listed = subprocess.run(
+            ["git", "ls-files"], cwd=ROOT, check=True, capture_output=True, text=True
+        ).stdout
+        files = [f"/{name}" for name in listed.split()]
+        files += {str(parent) + "/" for name in files for parent in Path(name).parents}
+        seen = 0
+        for page in (ROOT / "CONTRIBUTING.md", ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
+            for name in re.findall(r"`((?:[\w.-]+/)+[\w.*-]*)`", page.read_text()):
+                if name.startswith(".local") or not name.endswith(
+                    ("/", ".py", ".ts", ".tsx", ".md", ".sql", ".txt")
+                ):
+                    continue
+                with self.subTest(page.name, path=name):
+                    self.assertTrue(any(fnmatch.fnmatch(file, f"*/{name}") for file in files))
+                seen += 1
+        self.assertGreater(seen, 100)
+
+
 class Codes(unittest.TestCase):
     def test_every_rule_has_its_code_and_every_code_its_rule(self) -> None:
         codes = [r.code for rules in RULES.values() for r in rules]
@@ -70,7 +132,10 @@ class Docstrings(unittest.TestCase):
             if path.parent.name == "migrations":
                 continue
             # A route's docstring is for those who call the API; the commands say it by themselves.
-            says_raises = path.parent.name != "routes" and path.name not in ("cli.py", "college_commands.py")
+            says_raises = not path.name.endswith("_routes.py") and path.name not in (
+                "cli.py",
+                "college_commands.py",
+            )
             for node in _public(ast.parse(path.read_text())):
                 text = ast.get_docstring(node)
                 self.assertIsNotNone(text, f"{path}:{node.lineno} {node.name}")

@@ -10,23 +10,18 @@ from zoneinfo import ZoneInfo
 
 from gremba.core.catalogue.calendar import Block, Break, Calendar, Meeting, RefundStep
 from gremba.core.catalogue.requisites import Requisite
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Course, Policy, Section, TermCatalogue
+from gremba.core.permission.consent import Consent
 from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Decision
-from gremba.core.registration.situation import (
-    ClearanceKind,
-    Consent,
-    Hold,
-    Registration,
-    SeatFigures,
-    Situation,
-    Student,
-    WaitlistEntry,
-    Window,
-)
-from gremba.core.states import TermState
+from gremba.core.registration.situation import Registration, Situation
+from gremba.core.states import ClearanceKind, TermState
+from gremba.core.students.student import Hold, Student
 from gremba.core.students.transcript import Attempt, Record
+from gremba.core.waitlists.entry import WaitlistEntry
+from gremba.core.windows.opening import Window
 from tests.support.tariffs import plain_tariff
 
 ZONE = ZoneInfo("America/New_York")

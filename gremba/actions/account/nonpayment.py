@@ -23,6 +23,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.account.nonpayment import CutJudgement, CutResult, judge_cut
 from gremba.core.account.policy import DueDate
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.messages import Message, MessageKind, message_of
 from gremba.core.registration.changes import Change, Kind, Mode, Request
@@ -30,7 +31,7 @@ from gremba.core.registration.deciding.board import Board
 from gremba.core.registration.deciding.conclusion import conclude
 from gremba.core.registration.findings import Finding, Severity
 from gremba.core.registration.outcome import Decision
-from gremba.core.registration.situation import SeatFigures, Situation
+from gremba.core.registration.situation import Situation
 from gremba.core.wording import day, listed, moment, sentence_case
 from gremba.formats.receipt import receipt_data
 from gremba.store.account.ledger import AccountHolder, account_holders, ask_sums, read_accounts

@@ -9,6 +9,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.registration.look_at_cart import as_of_opening, pools_in_sight
 from gremba.core.catalogue.requisites import Evidence
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.registration.alternatives.backup_sections import decide_with_alternatives
 from gremba.core.registration.alternatives.ways_on import drop_moving_up, keep_what_helps
@@ -17,7 +18,6 @@ from gremba.core.registration.deciding.effort import Effort
 from gremba.core.registration.outcome import Outcome
 from gremba.core.registration.rules.requisite import requisite_evidence
 from gremba.core.registration.section_action import SectionAction, SectionState, as_change, section_action
-from gremba.core.registration.situation import SeatFigures
 from gremba.store.database import reading
 from gremba.store.registration.carts import read_cart
 from gremba.store.registration.situations import read_consents, read_seats, read_situations

@@ -7,8 +7,8 @@ from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.permission.answering import RoomFigures
-from gremba.core.registration.situation import SeatFigures
 from gremba.store.catalogue.rooms import capacities, seats_promised
 from gremba.store.registration.situations import read_seats
 

@@ -15,10 +15,10 @@ from gremba.actions.exchange.bring_in import Report, bring_in
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.calendar import WEEKDAY_LETTERS
+from gremba.core.catalogue.seats import ReservedBlock
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.exchange.tables import BY_NAME
 from gremba.core.exchange.values import write_value
-from gremba.core.registration.situation import ReservedBlock
 from gremba.core.states import WaitlistWay
 from gremba.formats.exchange.source import of_rows
 from gremba.store.catalogue.teaching import Teacher, hand_over, instructor_named, teachers_of

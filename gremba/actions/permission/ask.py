@@ -16,6 +16,7 @@ from gremba.actions.permission.telling import lifted_text, quoted, tell_deciders
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.registration.look_at_cart import as_of_opening, pools_in_sight
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.messages import MessageKind
 from gremba.core.permission.answering import MOST_WORDS
@@ -25,7 +26,7 @@ from gremba.core.permission.deciders import Deciders
 from gremba.core.permission.policy import Decider
 from gremba.core.registration.changes import Change, Kind, Request
 from gremba.core.registration.deciding.steps import groups_of
-from gremba.core.registration.situation import SeatFigures, Situation
+from gremba.core.registration.situation import Situation
 from gremba.core.states import PermissionEventKind, PermissionState
 from gremba.store.database import connected, reading
 from gremba.store.permission.requests import (

@@ -13,12 +13,12 @@ from gremba.actions.problem import Problem
 from gremba.actions.registration.look_at_cart import pools_in_sight
 from gremba.actions.registration.process_submissions import process_submissions
 from gremba.actions.registration.submission import Submission
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.messages import MessageKind
 from gremba.core.permission.asking import still_stopping
 from gremba.core.registration.changes import Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Result
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.states import PermissionEventKind
 from gremba.core.wording import moment
 from gremba.store.database import connected

@@ -15,6 +15,7 @@ from gremba.actions.permission.answer import unknown_request
 from gremba.actions.permission.changes import changes_from_data
 from gremba.actions.permission.deciders import deciders_of, read_deciders
 from gremba.actions.registration.look_at_cart import as_of_opening, pools_in_sight
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.permission.answering import RoomFigures
 from gremba.core.permission.asking import still_stopping, with_grant
@@ -22,7 +23,7 @@ from gremba.core.permission.deciders import Deciders, Having
 from gremba.core.registration.changes import Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Decision
-from gremba.core.registration.situation import SeatFigures, Situation
+from gremba.core.registration.situation import Situation
 from gremba.core.states import FileType, Role, Waiver
 from gremba.store.database import connected, reading
 from gremba.store.permission.codes import grants_used

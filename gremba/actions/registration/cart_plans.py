@@ -15,6 +15,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.registration.look_at_cart import as_of_opening, pools_in_sight
 from gremba.actions.timetables.ask import Asked, changes_for
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.registration.changes import Request
 from gremba.core.registration.plans import (
@@ -26,7 +27,7 @@ from gremba.core.registration.plans import (
     decide_plans,
     judge_plans,
 )
-from gremba.core.registration.situation import SeatFigures, Situation
+from gremba.core.registration.situation import Situation
 from gremba.core.windows.opening import WindowStatus, window_status
 from gremba.store.catalogue.seat_board import SeatBoard
 from gremba.store.database import connected, reading

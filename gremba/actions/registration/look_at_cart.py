@@ -11,8 +11,10 @@ from gremba.actions.account.due_ahead import due_ahead, read_money
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.changes import changes_from_data
 from gremba.core.account.due import DueChange
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.permission.codes import with_what_is_granted
+from gremba.core.permission.consent import Consent
 from gremba.core.registration.alternatives.backup_sections import decide_with_alternatives
 from gremba.core.registration.alternatives.substitutes import find_substitutes
 from gremba.core.registration.alternatives.ways_on import keep_what_helps
@@ -22,7 +24,7 @@ from gremba.core.registration.deciding.steps import groups_of
 from gremba.core.registration.findings import Remedy
 from gremba.core.registration.outcome import Decision, Result
 from gremba.core.registration.rules.codes import RuleCode
-from gremba.core.registration.situation import Consent, SeatFigures, Situation
+from gremba.core.registration.situation import Situation
 from gremba.core.windows.opening import WindowState, WindowStatus, window_status
 from gremba.store.database import reading
 from gremba.store.permission.requests import read_granted_changes

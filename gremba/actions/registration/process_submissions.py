@@ -18,11 +18,12 @@ from gremba.actions.registration.edit_cart import cart_moved
 from gremba.actions.registration.speculative_choice import TRIES, SeatsMoved, SpeculativeChoice
 from gremba.actions.registration.speculative_decisions import SpeculativeDecisions
 from gremba.actions.registration.submission import Submission
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermMoved
+from gremba.core.permission.consent import Consent
 from gremba.core.registration.alternatives.backup_sections import decide_with_alternatives
 from gremba.core.registration.outcome import Decision
 from gremba.core.registration.plans import PlansDecided, decide_plans
-from gremba.core.registration.situation import Consent, SeatFigures
 from gremba.formats.receipt import receipt_data
 from gremba.store.catalogue.terms import ask_versions
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips

@@ -14,10 +14,11 @@ from dataclasses import replace
 from datetime import datetime
 
 from gremba.actions.registration.submission import Submission
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.registration.deciding.applicable_rules import all_name_what_they_depend_on
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Decision
-from gremba.core.registration.situation import SeatFigures, Situation
+from gremba.core.registration.situation import Situation
 
 PLENTY = SeatFigures(limit=1_000_000, taken=0)
 """Seats for everybody."""

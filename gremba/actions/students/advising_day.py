@@ -9,13 +9,15 @@ from datetime import datetime, timedelta
 
 from gremba.actions.context import ActionContext
 from gremba.actions.registration.look_at_cart import as_of_opening
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.permission.asking import still_stopping
 from gremba.core.registration.changes import Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Decision, Result
 from gremba.core.registration.rules import ABOUT_STUDENT
-from gremba.core.registration.situation import ClearanceKind, SeatFigures, Situation
+from gremba.core.registration.situation import Situation
+from gremba.core.states import ClearanceKind
 from gremba.core.windows.opening import WindowState, window_status
 from gremba.store.database import reading
 from gremba.store.registration.carts import read_carts

@@ -9,7 +9,8 @@ from datetime import datetime
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.registration.situation import ClearanceKind, Situation
+from gremba.core.registration.situation import Situation
+from gremba.core.states import ClearanceKind
 from gremba.core.students.clearance import ItemNotes, item_notes, sentence
 from gremba.core.windows.opening import WindowStatus, window_status
 from gremba.store.account.payments import waiting_payments

@@ -8,7 +8,7 @@ from gremba.actions.context import ActionContext
 from gremba.actions.once import is_repeated
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.registration.situation import ClearanceKind
+from gremba.core.states import ClearanceKind
 from gremba.core.wording import amount, credits_text
 from gremba.store.database import connected, reading
 from gremba.store.students.clearance import release_open_item, set_item

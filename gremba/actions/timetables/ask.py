@@ -14,10 +14,10 @@ from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.registration.edit_cart import Report, put_changes
 from gremba.actions.registration.look_at_cart import as_of_opening
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.registration.changes import Change
 from gremba.core.registration.findings import ProposedChange
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.timetables.answer import Answer, answer, chosen_of
 from gremba.core.timetables.question import Question
 from gremba.core.timetables.requested import changes_of

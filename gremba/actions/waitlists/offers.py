@@ -25,9 +25,10 @@ from gremba.actions.waitlists.seat_giving import (
     why_refused,
 )
 from gremba.core.account.due import DueChange
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.registration.outcome import Decision
-from gremba.core.registration.situation import Registration, SeatFigures
+from gremba.core.registration.situation import Registration
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.waitlists.promotion import companions_are_full
 from gremba.formats.deadline_file import deadline_file

@@ -12,13 +12,15 @@ import orjson
 from gremba.actions.actor import Actor
 from gremba.actions.context import ActionContext
 from gremba.actions.term_moved import hold_term
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.messages import MessageKind, message
+from gremba.core.permission.consent import Consent
 from gremba.core.registration.changes import Mode
 from gremba.core.registration.findings import Finding, Severity
 from gremba.core.registration.outcome import Decision, Result
 from gremba.core.registration.rules.codes import RuleCode
-from gremba.core.registration.situation import Consent, SeatFigures, Situation
+from gremba.core.registration.situation import Situation
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.waitlists.promotion import for_entry, promote
 from gremba.core.wording import times_text

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
+from gremba.core.catalogue.setting_forms import Form, ListOf, Number, OneOf, Text, WrongDocument, YesNo
 from gremba.core.catalogue.term import Policy
-from gremba.core.exchange.forms import Form, ListOf, Number, OneOf, Text, WrongDocument, YesNo
 from gremba.core.states import Waiver
 from gremba.core.wording import credits_text, listed
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from gremba.core.account.ledger import PromiseKind
 from gremba.core.catalogue.policy_book import FIXED, form_of
-from gremba.core.exchange.forms import (
+from gremba.core.catalogue.setting_forms import (
     ByWord,
     Day,
     Form,

@@ -9,13 +9,14 @@ from datetime import datetime
 
 from gremba.core.catalogue.term import Section
 from gremba.core.permission.askable import HOPELESS, can_be_asked, may_ask_for_seat
+from gremba.core.permission.consent import Consent
 from gremba.core.permission.policy import Decider
 from gremba.core.registration.changes import Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.findings import Finding, Severity
 from gremba.core.registration.outcome import Decision, Outcome, Result
 from gremba.core.registration.rules import WAIVER_OF
-from gremba.core.registration.situation import Consent, Situation
+from gremba.core.registration.situation import Situation
 from gremba.core.states import Waiver
 
 

@@ -6,7 +6,8 @@ from dataclasses import replace
 from datetime import datetime
 
 from gremba.core.catalogue.term import Section
-from gremba.core.registration.situation import Consent, Situation
+from gremba.core.permission.consent import Consent
+from gremba.core.registration.situation import Situation
 from gremba.core.wording import listed
 
 NO_SUCH = "there is no such code for this section and you"

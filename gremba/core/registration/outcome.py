@@ -7,10 +7,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from gremba.core.account.charges import ChargeEvent
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section
 from gremba.core.registration.changes import Change
 from gremba.core.registration.findings import Finding
-from gremba.core.registration.situation import Registration, SeatFigures, WaitlistEntry
+from gremba.core.registration.situation import Registration
+from gremba.core.waitlists.entry import WaitlistEntry
 
 
 class Result(StrEnum):

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from gremba.core.registration.situation import ClearanceKind, Situation
+from gremba.core.registration.situation import Situation
+from gremba.core.states import ClearanceKind
 from gremba.core.windows.opening import WindowState, WindowStatus
 from gremba.core.wording import counted, duration, listed, moment
 

@@ -6,8 +6,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.wording import counted, times_text
 
 MOST_DRAFTS = 30

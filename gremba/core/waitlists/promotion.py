@@ -8,12 +8,14 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 from itertools import islice, product
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section
 from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Decision, Result
 from gremba.core.registration.rules.seats import NO_FIGURES, reserved_against
-from gremba.core.registration.situation import Registration, SeatFigures, Situation, Window
+from gremba.core.registration.situation import Registration, Situation
+from gremba.core.windows.opening import Window
 from gremba.core.wording import day, listed
 
 _MOST_TRIED = 24

@@ -7,7 +7,13 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from gremba.core.registration.situation import Window
+
+@dataclass(slots=True)
+class Window:
+    """A time in which a student may register."""
+
+    opens_at: datetime
+    closes_at: datetime
 
 
 class WindowState(StrEnum):

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Mapping
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.registration.situation import SeatFigures
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.store.database import connected
 from gremba.store.long_lived_thread import LongLivedThread
 from gremba.store.models import SeatPool

@@ -7,8 +7,7 @@ from peewee import CompositeKey, IntegerField, TextField
 
 from gremba.core.registration.changes import Mode
 from gremba.core.registration.plans import PlanFallback
-from gremba.core.registration.situation import ClearanceKind
-from gremba.core.states import ClearedBy, Stopped
+from gremba.core.states import ClearanceKind, ClearedBy, Stopped
 from gremba.store.models.base import (
     Choice,
     Credits,

@@ -11,21 +11,15 @@ from peewee import Value, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.charges import ChargeEvent
+from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.core.registration.situation import (
-    ClearanceKind,
-    Consent,
-    Hold,
-    Registration,
-    ReservedBlock,
-    SeatFigures,
-    Situation,
-    Student,
-    WaitlistEntry,
-    Window,
-)
-from gremba.core.states import ClearedBy, WaitlistState
+from gremba.core.permission.consent import Consent
+from gremba.core.registration.situation import Registration, Situation
+from gremba.core.states import ClearanceKind, ClearedBy, WaitlistState
+from gremba.core.students.student import Hold, Student
 from gremba.core.students.transcript import Attempt, PlacementScore, Record
+from gremba.core.waitlists.entry import WaitlistEntry
+from gremba.core.windows.opening import Window
 from gremba.store import models
 from gremba.store.account.charge_history import read_histories
 from gremba.store.database import as_array, fetch_named, send_sql

@@ -9,7 +9,7 @@ from datetime import datetime
 from peewee import JOIN, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.core.registration.situation import ClearanceKind
+from gremba.core.states import ClearanceKind
 from gremba.store.models import ClearanceItem, ContactDetails, Person, SurveyAnswers
 from gremba.store.queries import columns, fetch, fetch_tuples, write
 

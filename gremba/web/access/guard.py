@@ -34,7 +34,7 @@ STUDENTS_AND_ADVISORS = frozenset({"student", "advisor"})
 """What the two agree between them."""
 STUDENTS_AND_THEIR_OFFICES = STUDENTS_AND_ADVISORS | {"registrar"}
 """Students for themselves, advisors for their own students, the registrar for anybody."""
-"""Advisors name one of their own students; see :mod:`gremba.web.registration.subject`."""
+"""Advisors name one of their own students; see :mod:`gremba.web.access.subject`."""
 ADVISORS = frozenset({"advisor"})
 INSTRUCTORS = frozenset({"instructor"})
 REGISTRARS = frozenset({"registrar"})

@@ -21,7 +21,6 @@ from gremba.store.database import connected, reading
 from gremba.web.access.guard import SignedIn
 from gremba.web.account.responses import account_response, owing_response, place_after, read_place
 from gremba.web.files import TABLE, as_file
-from gremba.web.ids import known_id
 from gremba.web.once import OnceKey
 from gremba.web.schemas import (
     CutDateResponse,
@@ -39,6 +38,7 @@ from gremba.web.schemas import (
     Why,
 )
 from gremba.web.services import services_of
+from gremba.web.values import known_id
 
 router = APIRouter(prefix="/api/terms/{term}")
 

@@ -13,8 +13,8 @@ from gremba.core.catalogue.search.filters import BY_NAME
 from gremba.core.catalogue.search.find import Found
 from gremba.core.catalogue.search.fit import Fit, Seats, WeekFit
 from gremba.core.catalogue.search.index import SearchIndex
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Course, Fee, Section, TermCatalogue
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.waitlists.policy import waitlist_sentence
 from gremba.core.wording import counted, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of

@@ -15,10 +15,10 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.store.catalogue.stars import read_stars, star, unstar
 from gremba.store.database import connected
+from gremba.web.access.subject import SubjectId
 from gremba.web.catalogue.find_responses import Rows, details_response, outlook_response, search_data
 from gremba.web.catalogue.find_schemas import MOST_OF_WEEK, Numbers
 from gremba.web.catalogue.search_query import SearchQuery, split_numbers
-from gremba.web.registration.subject import SubjectId
 from gremba.web.schemas import OutlookResponse, SearchResponse, SectionDetails, StarsResponse
 from gremba.web.services import Services, services_of
 

@@ -7,8 +7,8 @@ from datetime import date
 
 import orjson
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.core.registration.situation import SeatFigures
 from gremba.web.registration.responses import seats_data
 
 _Words = dict[str, tuple[SeatFigures | None, bytes]]

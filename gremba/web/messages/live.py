@@ -14,8 +14,8 @@ from collections.abc import AsyncGenerator, Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from math import ceil
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.core.registration.situation import SeatFigures
 
 PAUSE = 0.5
 """Seconds between two messages to one page, at least."""

@@ -17,9 +17,9 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.store.access.sessions import Session
 from gremba.web.access.guard import guard
+from gremba.web.access.subject import find_student_id
 from gremba.web.catalogue.find_schemas import Numbers
 from gremba.web.messages.event_stream import MEDIA_TYPE, PING, EventStream, event
-from gremba.web.registration.subject import find_student_id
 from gremba.web.requests.limits import Slots, address_of
 from gremba.web.services import Services, services_of
 

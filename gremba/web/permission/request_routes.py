@@ -13,12 +13,10 @@ from gremba.actions.permission.let_in import let_in
 from gremba.core.states import Waiver
 from gremba.store.permission.requests import RequestRow
 from gremba.web.access.guard import SignedIn
-from gremba.web.campus_time import campus_time
+from gremba.web.access.subject import About, SubjectId, actor_of
 from gremba.web.files import as_named_file
-from gremba.web.ids import known_id
 from gremba.web.once import OnceKey
 from gremba.web.permission.responses import answerable_response, asking_response, request_response
-from gremba.web.registration.subject import About, SubjectId, actor_of
 from gremba.web.schemas import (
     AnswerBack,
     AskingResponse,
@@ -32,6 +30,7 @@ from gremba.web.schemas import (
     TakenBack,
 )
 from gremba.web.services import services_of
+from gremba.web.values import campus_time, known_id
 
 router = APIRouter(prefix="/api")
 

@@ -9,10 +9,10 @@ from typing import Any
 from gremba.actions.permission.answer import latest_until_of
 from gremba.actions.permission.ask import AskingLook
 from gremba.actions.permission.to_answer import Answerable, ToAnswer, Told
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.permission.answering import MOST_WORDS
 from gremba.core.registration.outcome import Result
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.states import PermissionState
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of

@@ -10,7 +10,7 @@ from gremba.actions.registration.cart_plans import JudgedPlans, look_at_plans
 from gremba.core.registration.outcome import Result
 from gremba.core.registration.plans import PlanFallback
 from gremba.formats.decision_json import figures_data
-from gremba.web.registration.subject import About, SubjectId
+from gremba.web.access.subject import About, SubjectId
 from gremba.web.schemas import AskedSchema, FallbackChoice, PlanOrder, PlansResponse
 from gremba.web.services import services_of
 from gremba.web.timetables.timetable_routes import asked_of

@@ -14,8 +14,8 @@ from gremba.actions.registration.edit_cart import Report
 from gremba.actions.registration.look_at_cart import look_at_cart
 from gremba.core.registration.changes import Kind, Mode
 from gremba.core.registration.findings import ProposedChange
+from gremba.web.access.subject import About, SubjectId
 from gremba.web.registration.responses import cart_response
-from gremba.web.registration.subject import About, SubjectId
 from gremba.web.schemas import (
     CartResponse,
     Choices,

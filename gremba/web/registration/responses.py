@@ -15,6 +15,7 @@ from gremba.actions.students.clearance import ClearanceOverview
 from gremba.core.account.due import DueChange
 from gremba.core.catalogue.calendar import Calendar
 from gremba.core.catalogue.search.fit import week_ahead
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue, earns_credits
 from gremba.core.registration.changes import Change, Kind
 from gremba.core.registration.deciding.effort import MAX_BACKUPS
@@ -23,7 +24,6 @@ from gremba.core.registration.outcome import Outcome, Result
 from gremba.core.registration.rules import LIFTABLE
 from gremba.core.registration.rules.requisite import requisite_evidence
 from gremba.core.registration.section_action import section_actions
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.states import ClearedBy
 from gremba.core.windows.opening import WindowStatus
 from gremba.core.wording import listed, pattern, times_text

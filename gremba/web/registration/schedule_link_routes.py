@@ -10,9 +10,9 @@ from gremba.actions.registration import schedule as keep_week
 from gremba.core.states import WeekLinkKind
 from gremba.formats import calendar_file, table_file
 from gremba.store.registration.schedule_links import WeekLink
+from gremba.web.access.subject import SubjectId
 from gremba.web.files import CALENDAR, TABLE, as_file
 from gremba.web.registration.responses import section_response, term_response
-from gremba.web.registration.subject import SubjectId
 from gremba.web.schemas import LinkMade, LinkResponse, LinksResponse, LinkWanted, SharedWeek
 from gremba.web.services import services_of
 

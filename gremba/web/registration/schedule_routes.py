@@ -6,8 +6,8 @@ from fastapi import APIRouter, Request
 
 from gremba.actions.registration.look_at_cart import look_at_cart
 from gremba.core.registration.schedule import week_plan
+from gremba.web.access.subject import SubjectId
 from gremba.web.registration.responses import section_response
-from gremba.web.registration.subject import SubjectId
 from gremba.web.schemas import WeekEntry, WeekResponse
 from gremba.web.services import services_of
 

@@ -28,8 +28,8 @@ from gremba.store.database import connected
 from gremba.store.registration.confirmations import find_receipt
 from gremba.store.registration.confirmations import list_receipts as read_receipts
 from gremba.web.access.guard import SignedIn, guard, signed_in
+from gremba.web.access.subject import SubjectId, actor_of, find_student_id
 from gremba.web.registration.responses import cart_response, receipt_json
-from gremba.web.registration.subject import SubjectId, actor_of, find_student_id
 from gremba.web.schemas import ChangeWanted, ReceiptBody, ReceiptLine, ReceiptList, ReceiptResponse, Sent
 from gremba.web.services import services_of
 

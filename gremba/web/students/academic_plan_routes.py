@@ -11,8 +11,8 @@ from gremba.actions.students import academic_plans as study_plans
 from gremba.core.students.academic_plan import LineMistake, PlanLine
 from gremba.formats import table_file
 from gremba.formats.study_plan_file import line_data, line_of, write_json, write_table
+from gremba.web.access.subject import About, SubjectId
 from gremba.web.files import TABLE, as_file
-from gremba.web.registration.subject import About, SubjectId
 from gremba.web.schemas import PlanAgreed, PlanFile, PlanWritten, StudyPlanResponse
 from gremba.web.services import services_of
 

@@ -7,8 +7,8 @@ from fastapi import APIRouter, Request
 from gremba.actions.students import clearance
 from gremba.store.students.clearance import Details
 from gremba.web.access.guard import SignedIn
+from gremba.web.access.subject import SubjectId
 from gremba.web.registration.responses import clearance_response
-from gremba.web.registration.subject import SubjectId
 from gremba.web.schemas import (
     Answers,
     ClearanceResponse,

@@ -12,8 +12,8 @@ from gremba.actions.permission import codes as consent
 from gremba.actions.permission.to_answer import count_to_answer
 from gremba.actions.students import offices
 from gremba.actions.students.advising_day import look_at_day
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.states import Waiver
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import outcome_data, title_of
@@ -31,11 +31,9 @@ from gremba.store.students.people import (
 )
 from gremba.store.waitlists.lines import waiting_for
 from gremba.web.access.guard import SignedIn
-from gremba.web.campus_time import campus_time
-from gremba.web.ids import known_id
+from gremba.web.access.subject import actor_of
 from gremba.web.once import OnceKey
 from gremba.web.registration.responses import hold_response
-from gremba.web.registration.subject import actor_of
 from gremba.web.schemas import (
     AdviseeResponse,
     Advisees,
@@ -58,6 +56,7 @@ from gremba.web.schemas import (
     WaitingEntry,
 )
 from gremba.web.services import services_of
+from gremba.web.values import campus_time, known_id
 
 router = APIRouter(prefix="/api")
 

@@ -10,11 +10,9 @@ from gremba.actions.students.offices import lift
 from gremba.core.plain_text import plain
 from gremba.core.states import Stopped, Waiver
 from gremba.web.access.guard import SignedIn
-from gremba.web.campus_time import campus_time
-from gremba.web.ids import known_id
+from gremba.web.access.subject import actor_of
 from gremba.web.once import OnceKey
 from gremba.web.registration.responses import hold_response
-from gremba.web.registration.subject import actor_of
 from gremba.web.schemas import (
     HoldWanted,
     Lifted,
@@ -25,6 +23,7 @@ from gremba.web.schemas import (
     RulesLifted,
 )
 from gremba.web.services import services_of
+from gremba.web.values import campus_time, known_id
 
 router = APIRouter(prefix="/api/office/terms/{term}/students/{student}")
 

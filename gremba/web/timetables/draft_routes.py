@@ -12,10 +12,10 @@ from gremba.actions.catalogue.look_at_section import section_of
 from gremba.actions.timetables.drafts import OpenedDraft
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.formats import calendar_file
+from gremba.web.access.subject import SubjectId
 from gremba.web.catalogue.find_schemas import Numbers
 from gremba.web.files import CALENDAR, as_file
 from gremba.web.registration.responses import section_response, term_response
-from gremba.web.registration.subject import SubjectId
 from gremba.web.schemas import (
     DraftLinked,
     DraftLinkWanted,

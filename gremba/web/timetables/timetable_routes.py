@@ -14,9 +14,9 @@ from gremba.actions.timetables.ask import Asked, Fitted, put_timetable
 from gremba.store.database import connected
 from gremba.store.timetables.demand import count_demand
 from gremba.web.access.guard import SignedIn
+from gremba.web.access.subject import About, SubjectId
 from gremba.web.catalogue.find_responses import Rows
 from gremba.web.registration.cart_routes import reported
-from gremba.web.registration.subject import About, SubjectId
 from gremba.web.schemas import AskedSchema, CourseDemand, DemandResponse, FitsResponse, PastedResponse
 from gremba.web.services import Services, services_of
 from gremba.web.timetables.responses import fits_response, question_of

@@ -26,8 +26,8 @@ from gremba.store.messages.inbox import count_news, mark_read, read_messages
 from gremba.store.messages.outbox import refused_mail
 from gremba.store.waitlists.lines import EntryLine, read_entries
 from gremba.web.access.guard import SignedIn
+from gremba.web.access.subject import SubjectId, actor_of
 from gremba.web.registration.responses import due_change_data
-from gremba.web.registration.subject import SubjectId, actor_of
 from gremba.web.registration.submission_routes import Key
 from gremba.web.schemas import (
     MessagesResponse,

@@ -20,8 +20,6 @@ from gremba.store.database import connected, reading
 from gremba.store.students.people import groups_of_term
 from gremba.store.windows import OwnWindow, count_opening, list_dealings, windows_of
 from gremba.web.access.guard import SignedIn
-from gremba.web.campus_time import campus_time
-from gremba.web.ids import known_id
 from gremba.web.schemas import (
     DealingPublished,
     DealingResponse,
@@ -35,6 +33,7 @@ from gremba.web.schemas import (
     WindowsResponse,
 )
 from gremba.web.services import services_of
+from gremba.web.values import campus_time, known_id
 
 router = APIRouter(prefix="/api/office/terms/{term}")
 

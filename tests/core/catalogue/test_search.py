@@ -18,10 +18,10 @@ from gremba.core.catalogue.search.filters import BY_NAME, FILTERS, Filters, Take
 from gremba.core.catalogue.search.find import Found, find
 from gremba.core.catalogue.search.fit import WeekFit
 from gremba.core.catalogue.search.index import SearchIndex
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Policy, Section
 from gremba.core.registration.changes import Change, Kind, Request
 from gremba.core.registration.decision import decide
-from gremba.core.registration.situation import SeatFigures
 from tests.support.examples import examples
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
 

@@ -9,8 +9,7 @@ from dataclasses import fields
 from typing import Any
 
 from gremba.core.catalogue.policy_book import FIXED, SettingMistake, check_value
-from gremba.core.catalogue.term import Policy
-from gremba.core.exchange.forms import (
+from gremba.core.catalogue.setting_forms import (
     ByWord,
     Day,
     Form,
@@ -24,6 +23,7 @@ from gremba.core.exchange.forms import (
     Text,
     YesNo,
 )
+from gremba.core.catalogue.term import Policy
 from gremba.core.exchange.mistakes import ValueMistake
 from gremba.core.exchange.settings import FOLDER_SETTINGS, check_setting
 from gremba.store.catalogue.read_term import policy_from_data

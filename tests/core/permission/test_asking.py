@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from gremba.core.catalogue.calendar import Break
 from gremba.core.catalogue.requisites import CourseNeed
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.permission.answering import RoomFigures, latest_until, why_over, working_days_between
 from gremba.core.permission.asking import Asking, with_grant, work_out_asking
 from gremba.core.permission.policy import (
@@ -23,7 +24,6 @@ from gremba.core.permission.policy import (
 from gremba.core.registration.decision import decide
 from gremba.core.registration.findings import GoTo, Target
 from gremba.core.registration.outcome import Result
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.states import Waiver
 from tests.support.examples import examples
 from tests.support.world import CALENDAR, FULL, World, on, request

@@ -7,8 +7,9 @@ from dataclasses import replace
 from typing import Any
 
 from gremba.core.catalogue.requisites import AllOf, CountOf, CourseNeed, PlacementNeed
-from gremba.core.registration.situation import Hold, SeatFigures
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.states import TermState
+from gremba.core.students.student import Hold
 from tests.support.world import FIRST_HALF, LATE, SECOND_HALF, World, on
 
 Setup = Callable[[World], None]

@@ -7,7 +7,8 @@ from dataclasses import replace
 from datetime import date
 
 from gremba.core.catalogue.requisites import CountOf, CourseNeed, PlacementNeed
-from gremba.core.registration.situation import ClearanceKind, ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.states import ClearanceKind
 from gremba.core.students.transcript import PlacementScore
 from tests.core.registration.cases import (
     SOIL,

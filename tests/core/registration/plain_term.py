@@ -13,8 +13,9 @@ from itertools import combinations
 from random import Random
 
 from gremba.core.catalogue.requisites import AllOf, CountOf, CourseNeed, Requisite
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.registration.changes import Change, Kind, Mode, Request
-from gremba.core.registration.situation import Registration, SeatFigures
+from gremba.core.registration.situation import Registration
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
 
 Slot = tuple[str, int, str]

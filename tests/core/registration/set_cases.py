@@ -7,8 +7,10 @@ from dataclasses import replace
 from datetime import date
 
 from gremba.core.catalogue.requisites import AllOf, CountOf, CourseNeed, PlacementNeed
-from gremba.core.registration.situation import Hold, ReservedBlock, SeatFigures, WaitlistEntry
+from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.students.student import Hold
 from gremba.core.students.transcript import PlacementScore
+from gremba.core.waitlists.entry import WaitlistEntry
 from tests.core.registration.cases import (
     JOINT,
     Case,

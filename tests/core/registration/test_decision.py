@@ -12,14 +12,17 @@ from hypothesis import strategies as st
 
 from gremba.core.catalogue.calendar import find_clash
 from gremba.core.catalogue.requisites import CourseNeed
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.registration.deciding import applicable_rules
 from gremba.core.registration.deciding.steps import expand_changes, group_changes
 from gremba.core.registration.decision import decide
 from gremba.core.registration.findings import Severity
 from gremba.core.registration.outcome import Decision, Result
-from gremba.core.registration.situation import Hold, SeatFigures, Situation, Window
+from gremba.core.registration.situation import Situation
+from gremba.core.students.student import Hold
 from gremba.core.students.transcript import Attempt, Record
+from gremba.core.windows.opening import Window
 from tests.support.examples import examples
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World, codes, numbers, on, request, results
 

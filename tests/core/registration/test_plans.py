@@ -9,11 +9,11 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Result
 from gremba.core.registration.plans import MOST_PLANS, PlanFallback, Plans, decide_plans, judge_plans
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.students.academic_plan import (
     MOST_ALTERNATIVES,
     MOST_LINES,

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import unittest
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Policy
 from gremba.core.registration.rules import RULES
-from gremba.core.registration.situation import SeatFigures
 from tests.core.registration.cases import SOIL, week
 from tests.core.registration.sentences import ALL_CASES, KEPT, sentences
 from tests.support.world import World, codes, on, results

@@ -5,8 +5,9 @@ from __future__ import annotations
 import unittest
 from datetime import date
 
+from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
 from gremba.core.registration.rules.seats import reserved_against, seat_to_take
-from gremba.core.registration.situation import ReservedBlock, SeatFigures, Student
+from gremba.core.students.student import Student
 
 ON = date(2027, 4, 19)
 NEW, OLD = Student(1, "New", cohort="new"), Student(2, "Old", cohort="old")

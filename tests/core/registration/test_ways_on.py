@@ -6,11 +6,14 @@ import unittest
 from dataclasses import replace
 
 from gremba.core.catalogue.requisites import CourseNeed
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.registration.changes import Kind, Mode
 from gremba.core.registration.decision import decide
 from gremba.core.registration.findings import Finding, ProposedChange, PutInCart, SeeChange, Severity, TakeOut
 from gremba.core.registration.outcome import Result
-from gremba.core.registration.situation import ClearanceKind, Hold, SeatFigures, WaitlistEntry
+from gremba.core.states import ClearanceKind
+from gremba.core.students.student import Hold
+from gremba.core.waitlists.entry import WaitlistEntry
 from tests.core.registration import plain_term
 from tests.core.registration.cases import week
 from tests.support.world import LATE, World, codes, on, request

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from gremba.core.registration.situation import SeatFigures, WaitlistEntry
+from gremba.core.catalogue.seats import SeatFigures
+from gremba.core.waitlists.entry import WaitlistEntry
 from tests.core.registration.cases import Setup, at, held, hold, windows
 from tests.core.registration.more_cases import course, full, policy, section
 from tests.support.world import LATE, SECOND_HALF, World

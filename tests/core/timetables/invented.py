@@ -8,7 +8,8 @@ from datetime import date, timedelta
 from random import Random
 
 from gremba.core.catalogue.calendar import WEEKDAY_LETTERS
-from gremba.core.registration.situation import SeatFigures, Situation
+from gremba.core.catalogue.seats import SeatFigures
+from gremba.core.registration.situation import Situation
 from gremba.core.timetables.question import Criterion, KeptFree, Narrowing, Question, SeatSwitch, Want
 from tests.support.world import FIRST_HALF, FULL, SECOND_HALF, World
 

@@ -6,6 +6,7 @@ import unittest
 from dataclasses import replace
 
 from gremba.core.catalogue.requisites import TOGETHER, CourseNeed
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.registration.alternatives.backup_sections import decide_with_alternatives
 from gremba.core.registration.changes import Kind, Mode, Request
 from gremba.core.registration.deciding.effort import MAX_BACKUPS
@@ -13,7 +14,6 @@ from gremba.core.registration.decision import decide
 from gremba.core.registration.findings import Severity
 from gremba.core.registration.outcome import Result
 from gremba.core.registration.rules import ABOUT_STUDENT, RULES
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.timetables.answer import Answer, answer, chosen_of
 from gremba.core.timetables.explained import cut
 from gremba.core.timetables.instance import MOST_OPTIONS

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from gremba.core.registration.situation import SeatFigures
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.timetables.answer import Answer, answer
 from gremba.core.timetables.explained import cut, narrowing_text, want_name
 from gremba.core.timetables.question import KeptFree, Narrowing, Question, SeatSwitch, Want

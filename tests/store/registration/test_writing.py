@@ -20,7 +20,8 @@ from gremba.core.account.charges import Charges
 from gremba.core.registration.changes import Change, Kind
 from gremba.core.registration.findings import ProposedChange
 from gremba.core.registration.outcome import Adjusted, Decision, DroppedSeat, Figures, Outcome, Result
-from gremba.core.registration.situation import Registration, WaitlistEntry
+from gremba.core.registration.situation import Registration
+from gremba.core.waitlists.entry import WaitlistEntry
 from gremba.demo.morning import SetClock
 from gremba.store.database import Refused, connected, fetch_sql, in_few_trips, run_sql
 from gremba.store.registration.carts import read_cart

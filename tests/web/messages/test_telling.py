@@ -15,7 +15,7 @@ import orjson
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.registration.situation import ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
 from gremba.store.catalogue import seat_board
 from gremba.web.catalogue.seats_told import SeatsTold
 from gremba.web.messages import live as module

@@ -8,12 +8,12 @@ from functools import cached_property
 from itertools import product
 
 from gremba.core.catalogue.search.index import SearchIndex, bits, indexes
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section
 from gremba.core.registration.changes import Kind
 from gremba.core.registration.outcome import Decision
 from gremba.core.registration.rules.time import tight_way
 from gremba.core.registration.schedule import stopped_for_now
-from gremba.core.registration.situation import SeatFigures
 
 Seats = Mapping[int, SeatFigures]
 

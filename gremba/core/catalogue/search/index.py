@@ -11,8 +11,8 @@ from gremba.core.catalogue.calendar import MINUTES_A_DAY
 from gremba.core.catalogue.search.filters import FILTERS, Filter
 from gremba.core.catalogue.search.phrases import PhraseBook
 from gremba.core.catalogue.search.words import WordIndex
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
-from gremba.core.registration.situation import SeatFigures
 
 COMPONENTS = ("lecture", "seminar", "studio", "field", "discussion", "lab")
 """In the order in which a course's sections stand."""

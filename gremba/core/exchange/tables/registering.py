@@ -15,8 +15,7 @@ from gremba.core.exchange.tables.columns import (
     place,
     text,
 )
-from gremba.core.registration.situation import ClearanceKind
-from gremba.core.states import ClearedBy, Stopped
+from gremba.core.states import ClearanceKind, ClearedBy, Stopped
 
 REGISTERING: tuple[ExchangeTable, ...] = (
     ExchangeTable(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges, GivenBack
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section
 from gremba.core.permission.askable import with_asking
 from gremba.core.registration.changes import Kind
@@ -22,7 +23,8 @@ from gremba.core.registration.outcome import (
 )
 from gremba.core.registration.rules import Step
 from gremba.core.registration.rules.seats import seat_to_take
-from gremba.core.registration.situation import Registration, SeatFigures, WaitlistEntry
+from gremba.core.registration.situation import Registration
+from gremba.core.waitlists.entry import WaitlistEntry
 
 _Steps = Mapping[int, Sequence[Step]]
 """By place in the request, what each change that goes through does."""

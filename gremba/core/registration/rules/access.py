@@ -8,8 +8,8 @@ from gremba.core.registration.changes import Kind
 from gremba.core.registration.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.registration.rules.case import Case, Rule, Scope, rule
 from gremba.core.registration.rules.codes import RuleCode
-from gremba.core.registration.situation import ClearanceKind, Hold
-from gremba.core.states import TermState, Waiver
+from gremba.core.states import ClearanceKind, TermState, Waiver
+from gremba.core.students.student import Hold
 from gremba.core.windows.opening import WindowState
 from gremba.core.wording import amount, day, moment
 

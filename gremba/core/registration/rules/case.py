@@ -9,9 +9,10 @@ from datetime import date, datetime
 from enum import Enum
 
 from gremba.core.catalogue.term import Section
+from gremba.core.permission.consent import Consent
 from gremba.core.registration.changes import Change, Kind
 from gremba.core.registration.findings import Finding, Remedy, Severity
-from gremba.core.registration.situation import Consent, Registration, Situation
+from gremba.core.registration.situation import Registration, Situation
 from gremba.core.states import Waiver
 from gremba.core.windows.opening import WindowStatus, window_status
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import date
 
+from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
 from gremba.core.registration.changes import Kind
 from gremba.core.registration.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.registration.rules.case import Case, Matter, Rule, rule
 from gremba.core.registration.rules.codes import RuleCode
 from gremba.core.registration.rules.ways import wait_instead, wait_settled
-from gremba.core.registration.situation import ReservedBlock, SeatFigures, Student
 from gremba.core.states import Waiver
+from gremba.core.students.student import Student
 from gremba.core.wording import counted, day
 
 NO_FIGURES = SeatFigures(0, 0)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section
 from gremba.core.registration.changes import Kind
 from gremba.core.registration.findings import MoveUp, Remedy, SeeChange, TakeOut, put, swap, wait
 from gremba.core.registration.rules.access import settle
 from gremba.core.registration.rules.case import Case, Step
-from gremba.core.registration.situation import SeatFigures
 from gremba.core.waitlists.deadlines import closes_at
 from gremba.core.wording import day, listed
 

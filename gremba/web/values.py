@@ -1,4 +1,4 @@
-"""Times as people write them: without a zone they are the college's."""
+"""Values as clients send them, made into those that the application works with."""
 
 from __future__ import annotations
 
@@ -7,8 +7,13 @@ from datetime import datetime
 from gremba.core.catalogue.term import TermCatalogue
 
 
+def known_id(number: int) -> int:
+    """An id that fits its column; any other is nobody's."""
+    return number if 0 < number < 2**31 else 0
+
+
 def campus_time(moment: datetime | None, term: TermCatalogue | None) -> datetime | None:
-    """A time that says its zone; where it says none, the term's."""
+    """A moment with its zone; where it says none, in the term's."""
     if moment is None or moment.tzinfo is not None or term is None:
         return moment
     return moment.replace(tzinfo=term.calendar.zone)
