@@ -15,8 +15,8 @@ from gremba.actions.account.due_dates import DueDates
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.follow import OFTEN as REQUESTS_OFTEN
 from gremba.actions.permission.follow import RequestFollower
-from gremba.actions.waitlists.freed_seats import fill_vacancies
-from gremba.actions.waitlists.trades import close_rings
+from gremba.actions.waitlists.freed_seats import fill_freed_seats
+from gremba.actions.waitlists.trades import close_trades
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.messages import MessageKind, message
 from gremba.core.states import TermState, WaitlistEventKind, WaitlistState
@@ -39,8 +39,8 @@ log = structlog.get_logger()
 OFTEN = 1.0
 """Seconds between two sweeps, where nothing asks for one sooner."""
 
-RINGS_OFTEN = 20.0
-"""Seconds between two looks for rings, where nothing asks for one sooner."""
+TRADES_OFTEN = 20.0
+"""Seconds between two looks for trades, where nothing asks for one sooner."""
 
 _MANY = 200
 
@@ -56,7 +56,7 @@ def sweep(context: ActionContext, terms: Sequence[TermCatalogue]) -> int:
         moved += _close(context, term)
         with connected(context.database) as database:
             note_released_blocks(database, term.calendar.local_date(context.clock.now()))
-    return moved + fill_vacancies(context)
+    return moved + fill_freed_seats(context)
 
 
 def _lapse(context: ActionContext) -> int:
@@ -156,14 +156,14 @@ class Sweeper(LongLivedThread):
         self._work(self._terms())
 
 
-def _close_rings(context: ActionContext, terms: Sequence[TermCatalogue]) -> None:
+def _close_trades(context: ActionContext, terms: Sequence[TermCatalogue]) -> None:
     for term in terms:
         if term.state is TermState.OPEN:
-            close_rings(context, term)
+            close_trades(context, term)
 
 
 class Sweepers:
-    """Offers and lapses, and apart from them, since they are no promise to anybody, rings; due dates, which
+    """Offers and lapses, and apart from them, since they are no promise to anybody, trades; due dates, which
     take long when they come; and requests to people."""
 
     def __init__(self, context: ActionContext, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
@@ -172,12 +172,12 @@ class Sweepers:
         self._dues = Sweeper("due dates", self._due_dates.work, terms, DUE_DATES_OFTEN, patience=7_200.0)
         self._offers = Sweeper("sweeper", lambda found: sweep(context, found), terms, OFTEN)
         self._requests = Sweeper("requests", RequestFollower(context).work, terms, REQUESTS_OFTEN)
-        self._rings = Sweeper("rings", lambda found: _close_rings(context, found), terms, RINGS_OFTEN)
+        self._trades = Sweeper("trades", lambda found: _close_trades(context, found), terms, TRADES_OFTEN)
 
     @property
     def threads(self) -> tuple[LongLivedThread, ...]:
         """All of them."""
-        return (self._offers, self._rings, self._dues, self._requests)
+        return (self._offers, self._trades, self._dues, self._requests)
 
     def start(self) -> None:
         """Begin."""
@@ -187,7 +187,7 @@ class Sweepers:
     def wake(self, _: str = "") -> None:
         """There is something to do."""
         self._offers.wake()
-        self._rings.wake()
+        self._trades.wake()
 
     def clock_moved(self) -> None:
         """It is another time: everything is looked at anew."""

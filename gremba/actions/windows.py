@@ -1,4 +1,4 @@
-"""Dealing windows, and a window for one student."""
+"""Assignment windows, and a window for one student."""
 
 from __future__ import annotations
 
@@ -14,7 +14,14 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.messages import Message
 from gremba.core.states import TermState
-from gremba.core.windows.assigning import Dealing, DealingMistake, DealingRule, Habit, deal, rule_data
+from gremba.core.windows.assigning import (
+    Assignment,
+    AssignmentMistake,
+    AssignmentRule,
+    Habit,
+    assign,
+    rule_data,
+)
 from gremba.core.windows.window_messages import window_message
 from gremba.core.wording import counted, moment
 from gremba.store.catalogue.terms import lock_term
@@ -22,14 +29,14 @@ from gremba.store.database import connected
 from gremba.store.messages.inbox import put_notice, put_notices
 from gremba.store.students.people import note_office_event
 from gremba.store.windows import (
-    Dealt,
+    Assigned,
     OwnWindow,
     read_candidates,
     read_habit,
     set_window,
     windows_of,
     windows_to_come,
-    write_dealing,
+    write_assignment,
 )
 
 
@@ -37,65 +44,68 @@ from gremba.store.windows import (
 class Preview:
     """What a rule would come to as things stand."""
 
-    dealing: Dealing
+    assignment: Assignment
     habit: Habit
 
 
-def preview_dealing(context: ActionContext, code: str, rule: DealingRule, *, moves_dealt: bool) -> Preview:
-    """Deal, and keep nothing of it.
+def preview_assignment(
+    context: ActionContext, code: str, rule: AssignmentRule, *, moves_assigned: bool
+) -> Preview:
+    """Assign, and keep nothing of it.
 
     Raises:
         Problem: there is no such term, or the rule cannot be followed.
     """
     term = context.term(code)
     with connected(context.database) as database, database.atomic():
-        dealing = _deal(context, database, term, rule, moves_dealt=moves_dealt)
-        return Preview(dealing, read_habit(database, context.clock.now()))
+        assignment = _assign(context, database, term, rule, moves_assigned=moves_assigned)
+        return Preview(assignment, read_habit(database, context.clock.now()))
 
 
-def publish_dealing(
+def publish_assignment(
     context: ActionContext,
     code: str,
-    rule: DealingRule,
+    rule: AssignmentRule,
     *,
-    moves_dealt: bool,
+    moves_assigned: bool,
     digest: str,
     person_id: int,
-) -> list[Dealt]:
-    """Deal, give the windows out, and tell everybody theirs; in a term that is being prepared they are told
+) -> list[Assigned]:
+    """Assign, give the windows out, and tell everybody theirs; in a term that is being prepared they are told
     when it is opened.
 
     Args:
-        digest: of the dealing that was looked at.
+        digest: of the assignment that was looked at.
 
     Raises:
         Problem: there is no such term, the rule cannot be followed, somebody is left without a window, or it
-            would be another dealing now.
+            would be another assignment now.
     """
     term = context.term(code)
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
-        # Of two at once the second deals what the first has left.
+        # Of two at once the second assigns what the first has left.
         state = lock_term(database, code)
-        dealing = _deal(context, database, term, rule, moves_dealt=moves_dealt)
-        if dealing.digest() != digest:
+        assignment = _assign(context, database, term, rule, moves_assigned=moves_assigned)
+        if assignment.digest() != digest:
             raise Problem(
-                ProblemKind.DEALING_MOVED, "Students, records or windows have changed. Look at it once more."
+                ProblemKind.ASSIGNMENT_MOVED,
+                "Students, records or windows have changed. Look at it once more.",
             )
-        if dealing.left:
+        if assignment.left:
             raise Problem(
-                ProblemKind.DEALING_WRONG,
-                f"{counted(dealing.left, 'student', 'students')} would be left without a window; give it "
+                ProblemKind.ASSIGNMENT_WRONG,
+                f"{counted(assignment.left, 'student', 'students')} would be left without a window; give it "
                 "more slots.",
             )
-        if not dealing.dealt:
-            raise Problem(ProblemKind.DEALING_WRONG, "Everybody has a window already.")
-        dealt = write_dealing(
-            database, term.id, rule_data(rule), dealing.opens_by_id(), rule.closes_at, now, person_id
+        if not assignment.assigned:
+            raise Problem(ProblemKind.ASSIGNMENT_WRONG, "Everybody has a window already.")
+        assigned = write_assignment(
+            database, term.id, rule_data(rule), assignment.opens_by_id(), rule.closes_at, now, person_id
         )
         if state is not TermState.PREPARED:
-            put_notices(database, _told(term, rule, dealt), now)
-    return dealt
+            put_notices(database, _told(term, rule, assigned), now)
+    return assigned
 
 
 def tell_windows(database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime) -> None:
@@ -107,27 +117,29 @@ def tell_windows(database: PooledPostgresqlDatabase, term: TermCatalogue, now: d
     put_notices(database, told, now)
 
 
-def _deal(
+def _assign(
     context: ActionContext,
     database: PooledPostgresqlDatabase,
     term: TermCatalogue,
-    rule: DealingRule,
+    rule: AssignmentRule,
     *,
-    moves_dealt: bool,
-) -> Dealing:
+    moves_assigned: bool,
+) -> Assignment:
     now = context.clock.now()
-    candidates = read_candidates(database, term, now, moves_dealt=moves_dealt)
+    candidates = read_candidates(database, term, now, moves_assigned=moves_assigned)
     try:
-        dealing = deal(candidates, rule, term.calendar.zone)
-    except DealingMistake as problem:
-        raise Problem(ProblemKind.DEALING_WRONG, str(problem)) from None
-    if dealing.slots and dealing.slots[0].opens_at <= now:
-        raise Problem(ProblemKind.DEALING_WRONG, "The first slot has passed already; begin later.")
-    return dealing
+        assignment = assign(candidates, rule, term.calendar.zone)
+    except AssignmentMistake as problem:
+        raise Problem(ProblemKind.ASSIGNMENT_WRONG, str(problem)) from None
+    if assignment.slots and assignment.slots[0].opens_at <= now:
+        raise Problem(ProblemKind.ASSIGNMENT_WRONG, "The first slot has passed already; begin later.")
+    return assignment
 
 
-def _told(term: TermCatalogue, rule: DealingRule, dealt: list[Dealt]) -> Iterator[tuple[int, Message]]:
-    for one in dealt:
+def _told(
+    term: TermCatalogue, rule: AssignmentRule, assigned: list[Assigned]
+) -> Iterator[tuple[int, Message]]:
+    for one in assigned:
         yield one.student_term, window_message(term, one.opens_at, rule.closes_at, one.before)
 
 
@@ -161,7 +173,7 @@ def give_window(
         raise Problem(ProblemKind.WINDOW_WRONG, "It must close after it opens.")
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
-        # Whoever deals windows at this moment has done so, or waits.
+        # Whoever assigns windows at this moment has done so, or waits.
         state = lock_term(database, code)
         opening = {window.opens_at for window in windows_of(database, row)}
         if wanted.before is not None and wanted.before not in opening:

@@ -21,7 +21,7 @@ class MessageKind(StrEnum):
 
     OFFERED = "offered"
     REGISTERED = "registered"
-    RING_CLOSED = "ring closed"
+    SEATS_TRADED = "seats traded"
     PASSED_OVER = "passed over"
     LAPSED = "lapsed"
     CLOSED = "closed"
@@ -30,7 +30,7 @@ class MessageKind(StrEnum):
     LOOSENED = "loosened"
     DUE_SOON = "due soon"
     SEATS_LOST = "seats lost"
-    INSTALMENT_MISSED = "instalment missed"
+    INSTALLMENT_MISSED = "installment missed"
     PAID = "paid"
     REQUEST_PASSED_ON = "request passed on"
     REQUEST_QUESTION = "request question"
@@ -52,7 +52,7 @@ class MessageKind(StrEnum):
 
 
 OF_MONEY = frozenset(
-    {MessageKind.DUE_SOON, MessageKind.SEATS_LOST, MessageKind.INSTALMENT_MISSED, MessageKind.PAID}
+    {MessageKind.DUE_SOON, MessageKind.SEATS_LOST, MessageKind.INSTALLMENT_MISSED, MessageKind.PAID}
 )
 """What tells what somebody pays: for the student alone."""
 
@@ -100,7 +100,7 @@ TEMPLATES: Mapping[MessageKind, Template] = {
         ),
         optional=frozenset({"dropped"}),
     ),
-    MessageKind.RING_CLOSED: Template(
+    MessageKind.SEATS_TRADED: Template(
         "You are registered for {section}",
         (
             "You and {others} each waited for what another of you had: all of you changed places in one "
@@ -169,8 +169,8 @@ TEMPLATES: Mapping[MessageKind, Template] = {
         ),
         optional=frozenset({"until"}),
     ),
-    MessageKind.INSTALMENT_MISSED: Template(
-        "An instalment was not paid",
+    MessageKind.INSTALLMENT_MISSED: Template(
+        "An installment was not paid",
         (
             "{amount} was due on {due}: {what}.",
             "Until it is paid a hold stops you from adding, swapping and waiting; pay under Account.",

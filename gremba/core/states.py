@@ -61,7 +61,7 @@ class ReservedFor(StrEnum):
     RESIDENCE = "residence"
 
 
-class DealtTo(StrEnum):
+class AssignedTo(StrEnum):
     """By what a group is named that chooses before the others."""
 
     COHORT = "cohort"

@@ -370,7 +370,7 @@ def _terms_of_students(build: Build) -> None:
     tables, rng = build.tables, build.rng
     placed = at(THAW.first + timedelta(60), 11)
     advisors = {s["id"]: s["advisor_id"] for s in tables.rows["students"]}
-    _deal_windows(build)
+    _assign_windows(build)
     for student in build.students:
         tables.add(
             "student_terms",
@@ -426,7 +426,7 @@ def _terms_of_students(build: Build) -> None:
             tables.add("holds", **hold_row(student.id, rng, placed))
 
 
-def _deal_windows(build: Build) -> None:
+def _assign_windows(build: Build) -> None:
     """Windows by credits earned, most first; ties by a seeded draw."""
     draw = {s.id: build.rng.random() for s in build.students}
     ranked = sorted(build.students, key=lambda s: (-s.credits, draw[s.id]))

@@ -112,7 +112,7 @@ TMBR Timber framing
 340 Repairing Old Barns | 3 | field | TMBR 210 C + HIST 150 |
 SMTH Smithing
 101 Fire and Iron | 3 | studio | | g:Craft fee:65
-130 Hinges and Latches | 2 | half | SMTH 101 | fee:40
+130 Key sections and Latches | 2 | half | SMTH 101 | fee:40
 150 Metals and Heat | 3 | pair | | g:Natural science
 205 Edge Tools | 3 | studio | SMTH 101 C | g:Craft fee:70
 220 Tinsmithing | 2 | half | SMTH 101 | fee:45

@@ -1,5 +1,5 @@
 """The term after the next, half set up: carried forward from the running one, with two faults in it, and its
-windows not dealt."""
+windows not assigned."""
 
 from __future__ import annotations
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from gremba.core.account.ledger import PromiseKind
-from gremba.core.account.policy import AccountPolicy, DueDate, InstalmentPart, InstalmentPlan
+from gremba.core.account.policy import AccountPolicy, DueDate, InstallmentPart, InstallmentPlan
 from gremba.core.account.tariff import FeeScope, RateClass, Tariff, TariffFee
 from gremba.demo.season import at
 
@@ -36,16 +36,16 @@ HARVEST_ACCOUNT = AccountPolicy(
     ),
     spare_below_cents=5_000,
     spared_kinds=frozenset({PromiseKind.SPONSOR, PromiseKind.BENEFITS}),
-    instalments=(
-        InstalmentPlan(
+    installments=(
+        InstallmentPlan(
             "four",
             "four parts",
             DUE,
             (
-                InstalmentPart(25),
-                InstalmentPart(25, at(date(2027, 9, 10), 17)),
-                InstalmentPart(25, at(date(2027, 10, 8), 17)),
-                InstalmentPart(25, at(date(2027, 11, 5), 17)),
+                InstallmentPart(25),
+                InstallmentPart(25, at(date(2027, 9, 10), 17)),
+                InstallmentPart(25, at(date(2027, 10, 8), 17)),
+                InstallmentPart(25, at(date(2027, 11, 5), 17)),
             ),
         ),
     ),

@@ -177,7 +177,7 @@ SERVING_DELETES = (
     "cart_plans",
     "courses_wanted",
     "starred",
-    "vacancies",
+    "freed_seats",
     "sign_ins",
     "consent_guesses",
     "known_browsers",

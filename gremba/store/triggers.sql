@@ -288,11 +288,11 @@ BEGIN
         RETURNING pool_id
     ) SELECT array_agg(DISTINCT pool_id) INTO pools FROM again;
     IF pools IS NULL THEN RETURN; END IF;
-    INSERT INTO vacancies (pool_id)
+    INSERT INTO freed_seats (pool_id)
     SELECT id FROM seat_pools WHERE id = ANY(pools) AND taken + offered < seat_limit
-    ON CONFLICT (pool_id) DO UPDATE SET at = vacancies.at;
-    -- Also where no seat is free: they may lie on a ring.
-    PERFORM pg_notify('gremba_vacancies', '');
+    ON CONFLICT (pool_id) DO UPDATE SET at = freed_seats.at;
+    -- Also where no seat is free: they may lie on a trade.
+    PERFORM pg_notify('gremba_freed_seats', '');
 END $$;
 CREATE OR REPLACE FUNCTION students_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE who integer[];
@@ -348,7 +348,7 @@ CREATE OR REPLACE TRIGGER look_again AFTER UPDATE ON terms FOR EACH ROW EXECUTE 
 
 -- A seat has come: those for whom only kept seats were left are looked at again, and so is who waits
 -- for a section that this one goes with.
-CREATE OR REPLACE FUNCTION note_vacancies() RETURNS trigger LANGUAGE plpgsql AS $$
+CREATE OR REPLACE FUNCTION note_freed_seats() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE free integer[];
 BEGIN
     SELECT array_agg(c.id) INTO free FROM changed c JOIN old_rows o ON o.id = c.id
@@ -365,31 +365,31 @@ BEGIN
                 AND w.state = 'waiting' AND w.blocked IS NOT NULL
             RETURNING w.pool_id
         )
-        INSERT INTO vacancies (pool_id)
+        INSERT INTO freed_seats (pool_id)
         SELECT DISTINCT p.id FROM again a JOIN seat_pools p ON p.id = a.pool_id
-        WHERE p.taken + p.offered < p.seat_limit ON CONFLICT (pool_id) DO UPDATE SET at = vacancies.at;
+        WHERE p.taken + p.offered < p.seat_limit ON CONFLICT (pool_id) DO UPDATE SET at = freed_seats.at;
     END IF;
-    INSERT INTO vacancies (pool_id)
+    INSERT INTO freed_seats (pool_id)
     SELECT f.id FROM unnest(free) AS f (id)
     WHERE EXISTS (SELECT 1 FROM waitlist_entries w WHERE w.pool_id = f.id AND w.state = 'waiting')
-    ON CONFLICT (pool_id) DO UPDATE SET at = vacancies.at;
-    IF FOUND THEN PERFORM pg_notify('gremba_vacancies', ''); END IF;
+    ON CONFLICT (pool_id) DO UPDATE SET at = freed_seats.at;
+    IF FOUND THEN PERFORM pg_notify('gremba_freed_seats', ''); END IF;
     RETURN NULL;
 END $$;
 CREATE OR REPLACE TRIGGER note_freed AFTER UPDATE ON seat_pools
     REFERENCING OLD TABLE AS old_rows NEW TABLE AS changed
-    FOR EACH STATEMENT EXECUTE FUNCTION note_vacancies();
+    FOR EACH STATEMENT EXECUTE FUNCTION note_freed_seats();
 
 -- Somebody has joined where a seat is free.
 CREATE OR REPLACE FUNCTION note_joined_pools() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-    INSERT INTO vacancies (pool_id)
+    INSERT INTO freed_seats (pool_id)
     SELECT DISTINCT p.id FROM changed c JOIN seat_pools p ON p.id = c.pool_id
     WHERE c.state = 'waiting' AND p.taken + p.offered < p.seat_limit
     ON CONFLICT DO NOTHING;
-    -- Who waits by swap may close a ring.
+    -- Who waits by swap may close a trade.
     IF FOUND OR EXISTS (SELECT 1 FROM changed WHERE in_exchange_id IS NOT NULL) THEN
-        PERFORM pg_notify('gremba_vacancies', '');
+        PERFORM pg_notify('gremba_freed_seats', '');
     END IF;
     RETURN NULL;
 END $$;

@@ -1,4 +1,4 @@
-"""Windows: who has one, dealing them, and setting one."""
+"""Windows: who has one, assignment them, and setting one."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from gremba.store.models import (
     Student,
     StudentTerm,
     Window,
-    WindowDealing,
+    WindowAssignment,
 )
 from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, one_of, write
 
@@ -31,18 +31,18 @@ _AT_ONCE = 2_000
 
 
 def read_candidates(
-    database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime, *, moves_dealt: bool
+    database: PooledPostgresqlDatabase, term: TermCatalogue, now: datetime, *, moves_assigned: bool
 ) -> list[Candidate]:
-    """The students of a term, with what windows are dealt by. One statement, and one for each two thousand
+    """The students of a term, with what windows are assigned by. One statement, and one for each two thousand
     students.
 
     Args:
-        moves_dealt: windows that were dealt and have not opened yet count as none.
+        moves_assigned: windows that were assigned and have not opened yet count as none.
     """
     own = Window
     stays = own.select(fn.MIN(own.opens_at)).where(own.student_term == StudentTerm.id)
-    if moves_dealt:
-        stays = stays.where(own.dealing.is_null() | (own.opens_at <= now))
+    if moves_assigned:
+        stays = stays.where(own.assignment.is_null() | (own.opens_at <= now))
     query = (
         StudentTerm.select(
             StudentTerm.id, StudentTerm.student, Person.username, Student.cohort, Student.program, stays
@@ -87,8 +87,8 @@ def read_habit(database: PooledPostgresqlDatabase, now: datetime) -> Habit:
 
 
 @dataclass(frozen=True, slots=True)
-class Dealt:
-    """What publishing a dealing did to a student's windows.
+class Assigned:
+    """What publishing an assignment did to a student's windows.
 
     Attributes:
         before: when the window opened that was moved; None where there was none.
@@ -99,7 +99,7 @@ class Dealt:
     before: datetime | None
 
 
-def write_dealing(
+def write_assignment(
     database: PooledPostgresqlDatabase,
     term_id: int,
     rule: dict[str, Any],
@@ -107,63 +107,65 @@ def write_dealing(
     closes_at: datetime,
     at: datetime,
     person_id: int,
-) -> list[Dealt]:
-    """Publish a dealing, in the transaction of the caller; gives what it did to whom.
+) -> list[Assigned]:
+    """Publish an assignment, in the transaction of the caller; gives what it did to whom.
 
     Args:
         opens: by the row of each student the moment their window opens.
     """
     own = Window
-    dealt = own.dealing.is_null(False) & (own.opens_at > at)
+    assigned = own.assignment.is_null(False) & (own.opens_at > at)
     moving = own.select(own.student_term, fn.MIN(own.opens_at)).where(
-        dealt & one_of(own.student_term, list(opens))
+        assigned & one_of(own.student_term, list(opens))
     )
     before = dict(fetch_tuples(database, moving.group_by(own.student_term)))
-    new = WindowDealing.insert(
+    new = WindowAssignment.insert(
         term=term_id,
         rule=rule,
-        dealt=len(opens),
+        assigned=len(opens),
         moved=len(before),
         published_at=at,
         published_by=person_id,
-    ).returning(WindowDealing.id)
-    dealing = int(fetch_value(database, new))
+    ).returning(WindowAssignment.id)
+    assignment = int(fetch_value(database, new))
     for some in chunked(sorted(before.items()), _AT_ONCE):
         moved = ValuesList(
             [(row, was, opens[row]) for row, was in some],
             columns=("student_term", "was", "opens_at"),
             alias="moved",
         )
-        update = own.update(opens_at=moved.c.opens_at, closes_at=closes_at, dealing=dealing).from_(moved)
+        update = own.update(opens_at=moved.c.opens_at, closes_at=closes_at, assignment=assignment).from_(
+            moved
+        )
         write(database, update.where(own.student_term == moved.c.student_term, own.opens_at == moved.c.was))
     rows = [
-        {"student_term": row, "opens_at": opens_at, "closes_at": closes_at, "dealing": dealing}
+        {"student_term": row, "opens_at": opens_at, "closes_at": closes_at, "assignment": assignment}
         for row, opens_at in sorted(opens.items())
         if row not in before
     ]
     for rows_now in chunked(rows, _AT_ONCE):
         write(database, own.insert_many(rows_now))
-    return [Dealt(row, opens_at, before.get(row)) for row, opens_at in sorted(opens.items())]
+    return [Assigned(row, opens_at, before.get(row)) for row, opens_at in sorted(opens.items())]
 
 
 @dataclass(frozen=True, slots=True)
-class DealingLine:
-    """A dealing that was published."""
+class AssignmentLine:
+    """An assignment that was published."""
 
     id: int
     rule: dict[str, Any]
-    dealt: int
+    assigned: int
     moved: int
     published_at: datetime
     published_by: str
 
 
-def list_dealings(database: PooledPostgresqlDatabase, term_id: int) -> list[DealingLine]:
-    """The dealings of a term, the latest first. One statement."""
-    own = WindowDealing
-    chosen = columns(DealingLine, own, published_by=Person.full_name)
+def list_assignments(database: PooledPostgresqlDatabase, term_id: int) -> list[AssignmentLine]:
+    """The assignments of a term, the latest first. One statement."""
+    own = WindowAssignment
+    chosen = columns(AssignmentLine, own, published_by=Person.full_name)
     query = own.select(*chosen).join(Person).where(own.term == term_id).order_by(own.id.desc())
-    return fetch(database, query, DealingLine)
+    return fetch(database, query, AssignmentLine)
 
 
 def count_opening(database: PooledPostgresqlDatabase, term_id: int) -> list[tuple[datetime, int]]:
@@ -197,13 +199,13 @@ class OwnWindow:
 
     opens_at: datetime
     closes_at: datetime
-    was_dealt: bool
+    was_assigned: bool
 
 
 def windows_of(database: PooledPostgresqlDatabase, student_term_id: int) -> list[OwnWindow]:
     """A student's windows in a term, in order. One statement."""
     own = Window
-    chosen = columns(OwnWindow, own, was_dealt=own.dealing.is_null(False))
+    chosen = columns(OwnWindow, own, was_assigned=own.assignment.is_null(False))
     query = own.select(*chosen).where(own.student_term == student_term_id).order_by(own.opens_at)
     return fetch(database, query, OwnWindow)
 
@@ -217,7 +219,7 @@ def set_window(
 ) -> None:
     """Give a student a window by itself, or make another one of that which opens at `before`."""
     own = Window
-    values = {"opens_at": opens_at, "closes_at": closes_at, "dealing": None}
+    values = {"opens_at": opens_at, "closes_at": closes_at, "assignment": None}
     if before is None:
         write(database, own.insert(student_term=student_term_id, **values))
     else:

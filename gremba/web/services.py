@@ -135,7 +135,7 @@ def start(settings: Settings) -> Services:
     # the thread that serves HTTP. Python's usual 5 ms is long for that; taking turns much oftener
     # costs more than it brings.
     sys.setswitchinterval(0.002)
-    # A batch makes thousands of small objects and lets go of all of them; looking for rings among
+    # A batch makes thousands of small objects and lets go of all of them; looking for trades among
     # them every 700, as is usual, would find none.
     gc.set_threshold(50_000, 20, 50)
     database = connect(settings.database_url, most_connections=40)
@@ -204,7 +204,7 @@ def start(settings: Settings) -> Services:
             "gremba_session_end": ended_session,
             "gremba_students": live.students_changed,
             "gremba_seats": board.announced,
-            "gremba_vacancies": sweeper.wake,
+            "gremba_freed_seats": sweeper.wake,
         },
         missed,
     )

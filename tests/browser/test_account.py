@@ -37,7 +37,7 @@ class Account(BrowserTest):
         expect(page.get_by_role("heading", name="Account", level=1)).to_be_visible()
         return page
 
-    def test_a_bram_joins_the_instalments_pays_the_first_and_sees_his_seats_safe(self) -> None:
+    def test_a_bram_joins_the_installments_pays_the_first_and_sees_his_seats_safe(self) -> None:
         self.set_clock(MORNING)
         page = self.account_of("bram")
         main = page.get_by_role("main")
@@ -50,7 +50,7 @@ class Account(BrowserTest):
         expect(main).to_contain_text("Write it like 250 or 250.00.")
         main.get_by_role("button", name="in four parts").click()
         expect(main).to_contain_text("515.00 at once")
-        self.look_for_barriers(page, "instalments")
+        self.look_for_barriers(page, "installments")
         main.get_by_role("button", name="Pay in four parts").click()
         expect(page.get_by_test_id("due")).to_have_text("515.00")
         expect(main).to_contain_text("is due now. Your four seats hang on it.")

@@ -38,7 +38,7 @@ class Registrar(BrowserTest):
         """A line of the check list."""
         return page.get_by_role("listitem").filter(has_text=title)
 
-    def test_a_term_is_set_right_dealt_and_opened(self) -> None:
+    def test_a_term_is_set_right_assigned_and_opened(self) -> None:
         # Other tests begin with the term that students register for.
         self.addCleanup(self.run_sql, BACK)
         page = self.open("maud")

@@ -124,6 +124,14 @@ class NumbersOneAfterAnother(BrowserTest):
         expect(cart).to_contain_text("is in your cart already")
 
 
+_PRESS_ENTER_BEFORE_IT_IS_DRAWN = """() => {
+  for (let n = 0; n < 3; n++)
+    document.activeElement.dispatchEvent(
+      new KeyboardEvent("keydown", { key: "Enter", bubbles: true, cancelable: true })
+    );
+}"""
+
+
 class WordsBeforeTheirList(BrowserTest):
     def test_timetables_take_the_course_that_was_typed_and_only_once(self) -> None:
         page = self.open("juniper")
@@ -139,6 +147,11 @@ class WordsBeforeTheirList(BrowserTest):
         page.keyboard.press("Enter")
         expect(page).to_have_url(re.compile("want="))
         self.assertEqual(re.findall(r"want=([A-Z]+\+\d+)", page.url), ["MAPS+130"])
+        page.keyboard.type("soil 240", delay=30)
+        expect(page.get_by_role("option", name="SOIL 240").first).to_be_visible()
+        page.evaluate(_PRESS_ENTER_BEFORE_IT_IS_DRAWN)
+        expect(page).to_have_url(re.compile("want=SOIL"))
+        self.assertEqual(re.findall(r"want=([A-Z]+\+\d+)", page.url), ["MAPS+130", "SOIL+240"])
 
     def test_quick_search_waits_for_the_list_of_its_words(self) -> None:
         numbers, _ = sections_that_fit(self.url, "wren")

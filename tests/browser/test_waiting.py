@@ -1,4 +1,4 @@
-"""Waitlists in a real browser: an offer taken as a swap, one that lapses, a ring of two."""
+"""Waitlists in a real browser: an offer taken as a swap, one that lapses, a trade of two."""
 
 from __future__ import annotations
 
@@ -164,14 +164,14 @@ class Waiting(BrowserTest):
             re.compile(rf"{waited_for}.* \d{{5}}: not answered in time")
         )
 
-    def test_c_two_students_swap_through_a_ring(self) -> None:
+    def test_c_two_students_swap_through_a_trade(self) -> None:
         self.set_clock(OFFER_UNTIL - timedelta(hours=1))
         (one, two, *_), _ = sections_that_fit(self.url, "wren")
         # Wren has one of the two, and an early student the other; both sections are full.
         with closing(signed_in_client(self.server.url, "wren")) as wren:
             sent = {"changes": [{"kind": "add", "number": one}]}
             answer = wren.post(
-                f"{HARVEST}/submissions", json=sent, headers={"Idempotency-Key": "ring-wren-has"}
+                f"{HARVEST}/submissions", json=sent, headers={"Idempotency-Key": "trade-wren-has"}
             )
             self.assertEqual(outcome(answer), "a")
         holder = self.ask(
@@ -206,7 +206,7 @@ class Waiting(BrowserTest):
         with closing(signed_in_client(self.server.url, "wren")) as wren:
             sent = {"changes": [{"kind": "wait", "number": two, "in_exchange": one}]}
             answer = wren.post(
-                f"{HARVEST}/submissions", json=sent, headers={"Idempotency-Key": "ring-wren-waits"}
+                f"{HARVEST}/submissions", json=sent, headers={"Idempotency-Key": "trade-wren-waits"}
             )
             self.assertEqual(outcome(answer), "w", answer.text)
         page.goto(f"{self.server.url}/harvest-2027/messages")

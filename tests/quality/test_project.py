@@ -251,29 +251,11 @@ class Statements(unittest.TestCase):
 class Promises(unittest.TestCase):
     def test_each_test_that_security_names_is_there(self) -> None:
         named = set(
-            re.findall(
-                r"\b(?:((?:core|store|launch|browser)(?:/[a-z]+)?)/)?(test_[a-z_]+)\b",
-                (ROOT / "docs/security.md").read_text(),
-            )
+            re.findall(r"(?<![\w/])(?:[a-z]+/)*test_[a-z_]+\b", (ROOT / "docs/security.md").read_text())
         )
         self.assertGreater(len(named), 15)
-        for part, name in named:
-            self.assertTrue((ROOT / "tests" / (part or "web") / f"{name}.py").exists(), name)
-
-    def test_files_that_the_maps_name_are_there(self) -> None:
-        maps = ("architecture", "glossary", "security", "decisions/2026-11-26-models")
-        files = [
-            f"/{path.relative_to(ROOT)}"
-            for start in ("gremba", "frontend/src", "docs", "tests")
-            for path in (ROOT / start).rglob("*.*")
-        ]
-        count = 0
-        for page in (*(ROOT / f"docs/{name}.md" for name in maps), ROOT / "CONTRIBUTING.md"):
-            named = re.findall(r"`((?:[\w]+/)*\w+\.(?:py|sql|tsx?|txt))`", page.read_text())
-            count += len(named)
-            for name in named:
-                self.assertTrue(any(path.endswith(f"/{name}") for path in files), f"{page}: {name}")
-        self.assertGreater(count, 60)
+        for name in named:
+            self.assertTrue((ROOT / "tests" / f"{name}.py").exists(), name)
 
     def test_recipes_name_what_is_there(self) -> None:
         recipes = (ROOT / "CONTRIBUTING.md").read_text()
@@ -281,7 +263,7 @@ class Promises(unittest.TestCase):
         code += (ROOT / "tests/web/test_matrix.py").read_text()
         for name in re.findall(r"`([A-Z][A-Za-z]+|[A-Z_]{4,})`", recipes):
             self.assertIsNotNone(re.search(rf"\b{name}\b", code), name)
-        for module in re.findall(r"`((?:core|store|web)\.test_\w+)(?:\.\w+)?`", recipes):
+        for module in re.findall(r"`((?:core|store|web)\.(?:[a-z]+\.)*test_\w+)", recipes):
             self.assertTrue((ROOT / "tests" / f"{module.replace('.', '/')}.py").exists(), module)
 
     def test_pictures_that_the_readme_shows_are_there(self) -> None:

@@ -13,8 +13,8 @@ from gremba.core.account.ledger import PromiseKind
 from gremba.core.account.policy import (
     AccountPolicy,
     DueDate,
-    InstalmentPart,
-    InstalmentPlan,
+    InstallmentPart,
+    InstallmentPlan,
     account_policy_data,
 )
 from gremba.demo.morning import SetClock
@@ -36,7 +36,9 @@ POLICY = AccountPolicy(
     warn_days=(7, 3, 1),
     spare_below_cents=50_00,
     spared_kinds=frozenset({PromiseKind.SPONSOR}),
-    instalments=(InstalmentPlan("two", "two parts", DUE, (InstalmentPart(50), InstalmentPart(50, REST))),),
+    installments=(
+        InstallmentPlan("two", "two parts", DUE, (InstallmentPart(50), InstallmentPart(50, REST))),
+    ),
     ask_back_until=SECOND,
 )
 

@@ -17,7 +17,7 @@ from gremba.actions.waitlists.offers import (
     OfferOutcome,
 )
 from gremba.actions.waitlists.offers import accept_offer as accept
-from gremba.actions.waitlists.trades import close_rings
+from gremba.actions.waitlists.trades import close_trades
 from gremba.demo.morning import SetClock
 from tests.support.campus import TERM, Campus, Somebody
 from tests.support.servers import new_database
@@ -67,7 +67,7 @@ class OnWaitlists(unittest.TestCase):
     def sweep(self, **later: float) -> int:
         self.clock.time += timedelta(**later)
         term = self.context.term(TERM)
-        return sweep(self.context, [term]) + close_rings(self.context, term)
+        return sweep(self.context, [term]) + close_trades(self.context, term)
 
     def states(self) -> list[str]:
         return [

@@ -124,7 +124,7 @@ class Described(unittest.TestCase):
                 "entry_id": st.integers(-1, 9),
                 "request_id": st.integers(-1, 9),
                 "file_id": st.integers(-1, 9),
-                "deputy": st.integers(-1, 9),
+                "delegate": st.integers(-1, 9),
                 "draft": st.integers(-1, 9),
                 "entry": st.integers(-1, 9),
                 "promise": st.integers(-1, 9),

@@ -31,7 +31,7 @@ SOMETHING = {
     "draft": "1",
     "request_id": "1",
     "file_id": "1",
-    "deputy": "1",
+    "delegate": "1",
 }
 """Values for the parts of an address; whether there is such a thing does not matter here."""
 

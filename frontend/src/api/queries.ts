@@ -174,11 +174,11 @@ export const starsQuery = (subject: Subject) =>
     staleTime: 60_000,
   });
 
-export const studyPlanQuery = (subject: Subject) =>
+export const academicPlanQuery = (subject: Subject) =>
   queryOptions({
     // Below the cart: what has become of a line changes with it.
-    queryKey: ["cart", subject.term, subject.student, "study plan"],
-    queryFn: () => take(api.GET("/api/terms/{term}/study-plan", { params: pathOf(subject) })),
+    queryKey: ["cart", subject.term, subject.student, "academic plan"],
+    queryFn: () => take(api.GET("/api/terms/{term}/academic-plan", { params: pathOf(subject) })),
   });
 
 export const linksQuery = (subject: Subject) =>

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/delegates/{delegate}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Call Delegate Off
+         * @description A delegate of one's own decides no more.
+         */
+        delete: operations["call_delegate_off"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo/clock": {
         parameters: {
             query?: never;
@@ -79,26 +99,6 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/deputies/{deputy}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Call Deputy Off
-         * @description A deputy of one's own decides no more.
-         */
-        delete: operations["call_deputy_off"];
         options?: never;
         head?: never;
         patch?: never;
@@ -586,7 +586,7 @@ export interface paths {
         };
         /**
          * Read Term Windows
-         * @description When the windows of a term open, and how they were dealt.
+         * @description When the windows of a term open, and how they were assigned.
          */
         get: operations["read_term_windows"];
         put?: never;
@@ -597,7 +597,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/office/terms/{term}/windows/dealings": {
+    "/api/office/terms/{term}/windows/assignments": {
         parameters: {
             query?: never;
             header?: never;
@@ -1157,6 +1157,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms/{term}/academic-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Academic Plan
+         * @description The plan, with what has become of its lines of this term.
+         */
+        get: operations["read_academic_plan"];
+        /**
+         * Write Academic Plan
+         * @description Write a new version; whoever writes it agrees to it.
+         */
+        put: operations["write_academic_plan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/academic-plan/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Agree To Academic Plan
+         * @description Agree to the latest version, as the student or as the advisor.
+         */
+        post: operations["agree_to_academic_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/academic-plan/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Academic Plan
+         * @description The latest version as a file.
+         */
+        get: operations["download_academic_plan"];
+        put?: never;
+        /**
+         * Read Academic Plan File
+         * @description Write a new version from a file; with any mistake nothing is written, and each is told by its line.
+         */
+        post: operations["read_academic_plan_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms/{term}/account": {
         parameters: {
             query?: never;
@@ -1217,7 +1285,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/account/instalments": {
+    "/api/terms/{term}/account/installments": {
         parameters: {
             query?: never;
             header?: never;
@@ -1227,10 +1295,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Join Instalment Plan
-         * @description Join an instalment plan.
+         * Join Installment Plan
+         * @description Join an installment plan.
          */
-        post: operations["join_instalment_plan"];
+        post: operations["join_installment_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1921,7 +1989,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/deputies": {
+    "/api/terms/{term}/delegates": {
         parameters: {
             query?: never;
             header?: never;
@@ -1931,10 +1999,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Name Deputy
+         * Name Delegate
          * @description Have a colleague decide about what one has, from one day through another.
          */
-        post: operations["name_deputy"];
+        post: operations["name_delegate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2319,74 +2387,6 @@ export interface paths {
         get: operations["follow_term"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/study-plan": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Study Plan
-         * @description The plan, with what has become of its lines of this term.
-         */
-        get: operations["read_study_plan"];
-        /**
-         * Write Study Plan
-         * @description Write a new version; whoever writes it agrees to it.
-         */
-        put: operations["write_study_plan"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/study-plan/agreement": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Agree To Study Plan
-         * @description Agree to the latest version, as the student or as the advisor.
-         */
-        post: operations["agree_to_study_plan"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/study-plan/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Download Study Plan
-         * @description The latest version as a file.
-         */
-        get: operations["download_study_plan"];
-        put?: never;
-        /**
-         * Read Study Plan File
-         * @description Write a new version from a file; with any mistake nothing is written, and each is told by its line.
-         */
-        post: operations["read_study_plan_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2844,6 +2844,92 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcademicPlanLine
+         * @description A line, and what has become of it.
+         */
+        AcademicPlanLine: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Courses */
+            courses: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Section
+             * @default
+             */
+            section: string;
+            /**
+             * State
+             * @description None for lines of other terms
+             */
+            state: ("registered" | "waiting" | "in cart" | "passed" | "not yet") | null;
+            /** Term */
+            term: string;
+            /**
+             * Titles
+             * @description Of the courses
+             */
+            titles: string[];
+        };
+        /**
+         * AcademicPlanResponse
+         * @description A plan, and what has become of it.
+         */
+        AcademicPlanResponse: {
+            /**
+             * Is Agreed
+             * @description Both have agreed to the latest version
+             */
+            is_agreed: boolean;
+            /** Lines */
+            lines: components["schemas"]["AcademicPlanLine"][];
+            /**
+             * Mistakes
+             * @description Of what was sent; with any, nothing of it was written
+             * @default []
+             */
+            mistakes: components["schemas"]["LineMistakeResponse"][];
+            /**
+             * Read
+             * @description So many lines were read of what was sent
+             * @default 0
+             */
+            read: number;
+            /**
+             * Versions
+             * @description Latest first
+             */
+            versions: components["schemas"]["AcademicPlanVersion"][];
+        };
+        /**
+         * AcademicPlanVersion
+         * @description A version of a plan: by whom and when, and who has agreed to it.
+         */
+        AcademicPlanVersion: {
+            /** Advisor */
+            advisor: string;
+            /** Advisor Agreed At */
+            advisor_agreed_at: string | null;
+            /** Student Agreed At */
+            student_agreed_at: string | null;
+            /** Version */
+            version: number;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+            /** Written By */
+            written_by: string;
+        };
+        /**
          * AccountPaymentResponse
          * @description A payment by card.
          */
@@ -2879,7 +2965,7 @@ export interface components {
             dues: components["schemas"]["DueResponse"][];
             /**
              * Joined
-             * @description The name of the instalment plan joined, or empty
+             * @description The name of the installment plan joined, or empty
              */
             joined: string;
             /**
@@ -3184,6 +3270,75 @@ export interface components {
              * @description What is put through with it
              */
             with_it: string[];
+        };
+        /**
+         * AssignmentPublished
+         * @description What publishing did.
+         */
+        AssignmentPublished: {
+            /** Assigned */
+            assigned: number;
+            /**
+             * Is Told
+             * @description Students are told; else they are when the term is opened
+             */
+            is_told: boolean;
+            /** Moved */
+            moved: number;
+        };
+        /**
+         * AssignmentResponse
+         * @description What a rule comes to.
+         */
+        AssignmentResponse: {
+            /** Assigned */
+            assigned: number;
+            /**
+             * Carried
+             * @description Sendings a minute that were measured
+             */
+            carried: number;
+            /** Digest */
+            digest: string;
+            /**
+             * Each
+             * @description Sendings of a student in the first minute, as seen so far
+             */
+            each: number;
+            /** Kept */
+            kept: number;
+            /**
+             * Left
+             * @description Students for whom no slot is left
+             */
+            left: number;
+            /** Parts */
+            parts: string[];
+            /** Slots */
+            slots: components["schemas"]["SlotResponse"][];
+            /**
+             * Windows Seen
+             * @description Windows that have opened so far, by which that is known
+             */
+            windows_seen: number;
+        };
+        /**
+         * AssignmentWanted
+         * @description An assignment to look at, or, with the digest of what was looked at, to publish.
+         */
+        AssignmentWanted: {
+            /**
+             * Digest
+             * @default
+             */
+            digest: string;
+            /**
+             * Moves Assigned
+             * @description Windows assigned before that are not open move
+             * @default false
+             */
+            moves_assigned: boolean;
+            rule: components["schemas"]["RuleOfAssignment"];
         };
         /**
          * AuditEntryResponse
@@ -3927,73 +4082,49 @@ export interface components {
             taken: number;
         };
         /**
-         * DealingPublished
-         * @description What publishing did.
+         * DelegateResponse
+         * @description Somebody who decides in the place of another.
          */
-        DealingPublished: {
-            /** Dealt */
-            dealt: number;
+        DelegateResponse: {
+            /** Delegate */
+            delegate: string;
             /**
-             * Is Told
-             * @description Students are told; else they are when the term is opened
+             * From On
+             * Format: date
              */
-            is_told: boolean;
-            /** Moved */
-            moved: number;
+            from_on: string;
+            /** Id */
+            id: number;
+            /**
+             * Is Mine
+             * @description Named by whoever asks
+             */
+            is_mine: boolean;
+            /** Person */
+            person: string;
+            /**
+             * Until On
+             * Format: date
+             */
+            until_on: string;
         };
         /**
-         * DealingResponse
-         * @description What a rule comes to.
+         * DelegateWanted
+         * @description Have a colleague decide from one day through another.
          */
-        DealingResponse: {
+        DelegateWanted: {
             /**
-             * Carried
-             * @description Sendings a minute that were measured
+             * From On
+             * Format: date
              */
-            carried: number;
-            /** Dealt */
-            dealt: number;
-            /** Digest */
-            digest: string;
+            from_on: string;
             /**
-             * Each
-             * @description Sendings of a student in the first minute, as seen so far
+             * Until On
+             * Format: date
              */
-            each: number;
-            /** Kept */
-            kept: number;
-            /**
-             * Left
-             * @description Students for whom no slot is left
-             */
-            left: number;
-            /** Parts */
-            parts: string[];
-            /** Slots */
-            slots: components["schemas"]["SlotResponse"][];
-            /**
-             * Windows Seen
-             * @description Windows that have opened so far, by which that is known
-             */
-            windows_seen: number;
-        };
-        /**
-         * DealingWanted
-         * @description A dealing to look at, or, with the digest of what was looked at, to publish.
-         */
-        DealingWanted: {
-            /**
-             * Digest
-             * @default
-             */
-            digest: string;
-            /**
-             * Moves Dealt
-             * @description Windows dealt before that are not open yet move
-             * @default false
-             */
-            moves_dealt: boolean;
-            rule: components["schemas"]["RuleOfDealing"];
+            until_on: string;
+            /** Username */
+            username: string;
         };
         /**
          * DemandResponse
@@ -4039,51 +4170,6 @@ export interface components {
             username: string;
             /** Who */
             who: string;
-        };
-        /**
-         * DeputyResponse
-         * @description Somebody who decides in the place of another.
-         */
-        DeputyResponse: {
-            /** Deputy */
-            deputy: string;
-            /**
-             * From On
-             * Format: date
-             */
-            from_on: string;
-            /** Id */
-            id: number;
-            /**
-             * Is Mine
-             * @description Named by whoever asks
-             */
-            is_mine: boolean;
-            /** Person */
-            person: string;
-            /**
-             * Until On
-             * Format: date
-             */
-            until_on: string;
-        };
-        /**
-         * DeputyWanted
-         * @description Have a colleague decide from one day through another.
-         */
-        DeputyWanted: {
-            /**
-             * From On
-             * Format: date
-             */
-            from_on: string;
-            /**
-             * Until On
-             * Format: date
-             */
-            until_on: string;
-            /** Username */
-            username: string;
         };
         /**
          * DeskResponse
@@ -4432,8 +4518,6 @@ export interface components {
              * Format: date-time
              */
             as_of: string;
-            /** Hinges */
-            hinges: components["schemas"]["HingeResponse"][];
             /**
              * Is Beyond
              * @description There are more than are counted
@@ -4449,6 +4533,8 @@ export interface components {
              * @description False: not all could be looked at in the time there is
              */
             is_whole: boolean;
+            /** Key Sections */
+            key_sections: components["schemas"]["KeySectionResponse"][];
             /** Looked At */
             looked_at: string[];
             nearest: components["schemas"]["NearestResponse"] | null;
@@ -4637,20 +4723,6 @@ export interface components {
             status: "well";
         };
         /**
-         * HingeResponse
-         * @description A section without which none or few of the timetables remain.
-         */
-        HingeResponse: {
-            /** Seats */
-            seats: number;
-            section: components["schemas"]["SectionName"];
-            /**
-             * Without
-             * @description Timetables that would be left
-             */
-            without: number;
-        };
-        /**
          * HoldResponse
          * @description A hold.
          */
@@ -4744,7 +4816,7 @@ export interface components {
         };
         /**
          * JoinWanted
-         * @description The instalment plan to join.
+         * @description The installment plan to join.
          */
         JoinWanted: {
             /** Plan */
@@ -4785,6 +4857,20 @@ export interface components {
              * @description 0 is Monday
              */
             weekdays: number[];
+        };
+        /**
+         * KeySectionResponse
+         * @description A section without which none or few of the timetables remain.
+         */
+        KeySectionResponse: {
+            /** Seats */
+            seats: number;
+            section: components["schemas"]["SectionName"];
+            /**
+             * Without
+             * @description Timetables that would be left
+             */
+            without: number;
         };
         /**
          * LetIn
@@ -5609,8 +5695,8 @@ export interface components {
              * Format: date-time
              */
             opens_at: string;
-            /** Was Dealt */
-            was_dealt: boolean;
+            /** Was Assigned */
+            was_assigned: boolean;
         };
         /**
          * PartResponse
@@ -5699,12 +5785,12 @@ export interface components {
             username: string;
         };
         /**
-         * PastDealing
-         * @description A dealing that was published.
+         * PastAssignment
+         * @description An assignment that was published.
          */
-        PastDealing: {
-            /** Dealt */
-            dealt: number;
+        PastAssignment: {
+            /** Assigned */
+            assigned: number;
             /** Id */
             id: number;
             /** Moved */
@@ -5716,7 +5802,7 @@ export interface components {
             published_at: string;
             /** Published By */
             published_by: string;
-            rule: components["schemas"]["RuleOfDealing"];
+            rule: components["schemas"]["RuleOfAssignment"];
         };
         /**
          * Pasted
@@ -5841,7 +5927,7 @@ export interface components {
         };
         /**
          * PlanOfferResponse
-         * @description An instalment plan that can be joined, with what its parts would be now.
+         * @description An installment plan that can be joined, with what its parts would be now.
          */
         PlanOfferResponse: {
             /** Code */
@@ -5881,7 +5967,7 @@ export interface components {
         };
         /**
          * PlanPart
-         * @description A part of an instalment plan.
+         * @description A part of an installment plan.
          */
         PlanPart: {
             /** Amount Cents */
@@ -6082,7 +6168,7 @@ export interface components {
              * @description A stable name for the kind of problem
              * @enum {string}
              */
-            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/hold-not-there" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/deputy-unknown" | "/problems/person-unknown" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/asking-back" | "/problems/cut-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/paid-since" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/asked-enough" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/dealing-moved" | "/problems/no-mail" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/dealing-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/nothing-changed" | "/problems/instructor-unknown" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/deputy-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/too-slow" | "/problems/head-too-long" | "/problems/too-many-connections" | "/problems/changed-meanwhile" | "/problems/not-well" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/hold-not-there" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/delegate-unknown" | "/problems/person-unknown" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/asking-back" | "/problems/cut-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/paid-since" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/asked-enough" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/assignment-moved" | "/problems/no-mail" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/assignment-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/nothing-changed" | "/problems/instructor-unknown" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/delegate-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/too-slow" | "/problems/head-too-long" | "/problems/too-many-connections" | "/problems/changed-meanwhile" | "/problems/not-well" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
         };
         /**
          * PromiseResponse
@@ -6685,8 +6771,8 @@ export interface components {
          * @description All that somebody has to answer in a term, or has answered lately.
          */
         RequestsToAnswer: {
-            /** Deputies */
-            deputies: components["schemas"]["DeputyResponse"][];
+            /** Delegates */
+            delegates: components["schemas"]["DelegateResponse"][];
             /** Elsewhere */
             elsewhere: components["schemas"]["OpenElsewhere"][];
             /**
@@ -6779,10 +6865,10 @@ export interface components {
             key: string[];
         };
         /**
-         * RuleOfDealing
-         * @description How windows are dealt.
+         * RuleOfAssignment
+         * @description How windows are assigned.
          */
-        RuleOfDealing: {
+        RuleOfAssignment: {
             /**
              * Bands
              * @description Credits earned from which a band begins, most first
@@ -7352,8 +7438,8 @@ export interface components {
          * @description When windows open together.
          */
         SlotResponse: {
-            /** Dealt */
-            dealt: number;
+            /** Assigned */
+            assigned: number;
             /**
              * Expected
              * @description Sendings to expect in its first minute
@@ -7479,92 +7565,6 @@ export interface components {
         StoppedResponse: {
             finding: components["schemas"]["FindingResponse"];
             section: components["schemas"]["SectionName"];
-        };
-        /**
-         * StudyPlanLine
-         * @description A line, and what has become of it.
-         */
-        StudyPlanLine: {
-            /**
-             * Count
-             * @default 1
-             */
-            count: number;
-            /** Courses */
-            courses: string[];
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Section
-             * @default
-             */
-            section: string;
-            /**
-             * State
-             * @description None for lines of other terms
-             */
-            state: ("registered" | "waiting" | "in cart" | "passed" | "not yet") | null;
-            /** Term */
-            term: string;
-            /**
-             * Titles
-             * @description Of the courses
-             */
-            titles: string[];
-        };
-        /**
-         * StudyPlanResponse
-         * @description A plan, and what has become of it.
-         */
-        StudyPlanResponse: {
-            /**
-             * Is Agreed
-             * @description Both have agreed to the latest version
-             */
-            is_agreed: boolean;
-            /** Lines */
-            lines: components["schemas"]["StudyPlanLine"][];
-            /**
-             * Mistakes
-             * @description Of what was sent; with any, nothing of it was written
-             * @default []
-             */
-            mistakes: components["schemas"]["LineMistakeResponse"][];
-            /**
-             * Read
-             * @description So many lines were read of what was sent
-             * @default 0
-             */
-            read: number;
-            /**
-             * Versions
-             * @description Latest first
-             */
-            versions: components["schemas"]["StudyPlanVersion"][];
-        };
-        /**
-         * StudyPlanVersion
-         * @description A version of a plan: by whom and when, and who has agreed to it.
-         */
-        StudyPlanVersion: {
-            /** Advisor */
-            advisor: string;
-            /** Advisor Agreed At */
-            advisor_agreed_at: string | null;
-            /** Student Agreed At */
-            student_agreed_at: string | null;
-            /** Version */
-            version: number;
-            /**
-             * Written At
-             * Format: date-time
-             */
-            written_at: string;
-            /** Written By */
-            written_by: string;
         };
         /**
          * SumWanted
@@ -8070,10 +8070,10 @@ export interface components {
          * @description The windows of a term.
          */
         WindowsResponse: {
+            /** Assignments */
+            assignments: components["schemas"]["PastAssignment"][];
             /** Cohorts */
             cohorts: string[];
-            /** Dealings */
-            dealings: components["schemas"]["PastDealing"][];
             /** Opening */
             opening: components["schemas"]["OpeningAt"][];
             /** Programs */
@@ -8121,6 +8121,35 @@ export interface operations {
                 content: {
                     "text/calendar": unknown;
                 };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    call_delegate_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delegate: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What went otherwise, and what to do about it */
             default: {
@@ -8210,35 +8239,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DemoPeople"];
                 };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    call_deputy_off: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                deputy: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description What went otherwise, and what to do about it */
             default: {
@@ -9130,7 +9130,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DealingWanted"];
+                "application/json": components["schemas"]["AssignmentWanted"];
             };
         };
         responses: {
@@ -9140,7 +9140,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DealingPublished"];
+                    "application/json": components["schemas"]["AssignmentPublished"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -9165,7 +9165,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DealingWanted"];
+                "application/json": components["schemas"]["AssignmentWanted"];
             };
         };
         responses: {
@@ -9175,7 +9175,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DealingResponse"];
+                    "application/json": components["schemas"]["AssignmentResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -10119,6 +10119,189 @@ export interface operations {
             };
         };
     };
+    read_academic_plan: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcademicPlanResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    write_academic_plan: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanWritten"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcademicPlanResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    agree_to_academic_plan: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanAgreed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcademicPlanResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    download_academic_plan: {
+        parameters: {
+            query?: {
+                form?: "csv" | "json";
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table (RFC 4180) */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    read_academic_plan_file: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcademicPlanResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     read_account: {
         parameters: {
             query?: never;
@@ -10215,7 +10398,7 @@ export interface operations {
             };
         };
     };
-    join_instalment_plan: {
+    join_installment_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -11593,7 +11776,7 @@ export interface operations {
             };
         };
     };
-    name_deputy: {
+    name_delegate: {
         parameters: {
             query?: never;
             header?: never;
@@ -11604,7 +11787,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeputyWanted"];
+                "application/json": components["schemas"]["DelegateWanted"];
             };
         };
         responses: {
@@ -12455,189 +12638,6 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    read_study_plan: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StudyPlanResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    write_study_plan: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlanWritten"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StudyPlanResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    agree_to_study_plan: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlanAgreed"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StudyPlanResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    download_study_plan: {
-        parameters: {
-            query?: {
-                form?: "csv" | "json";
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description A table (RFC 4180) */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/csv": unknown;
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    read_study_plan_file: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlanFile"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StudyPlanResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */

@@ -17,7 +17,7 @@ from gremba.store.account.ledger import read_sums
 def read_money(database: PooledPostgresqlDatabase, term: TermCatalogue, row: int) -> Account | None:
     """The sums of a student's account; None, without a statement, where the term has no due dates."""
     policy = term.policy.account
-    if not policy.due_dates and not policy.instalments:
+    if not policy.due_dates and not policy.installments:
         return None
     return read_sums(database, term, [row])[row]
 

@@ -46,7 +46,7 @@ class DueDates:
     def work(self, terms: Sequence[TermCatalogue]) -> None:
         """Do what is to be done by the clock in force. One statement a term where nothing is."""
         for term in terms:
-            if term.policy.account.due_dates or term.policy.account.instalments:
+            if term.policy.account.due_dates or term.policy.account.installments:
                 self._follow(term)
 
     def _follow(self, term: TermCatalogue) -> None:
@@ -67,7 +67,7 @@ class DueDates:
         for due in policy.due_dates:
             if not due.loses_seats and due.at <= now and self._is_time(term, due.at, 0):
                 place_holds(self._context, term, only_plans=False)
-        for plan in policy.instalments:
+        for plan in policy.installments:
             for part in plan.parts:
                 if part.at is not None and part.at <= now and self._is_time(term, part.at, 0):
                     place_holds(self._context, term, only_plans=True)
@@ -120,7 +120,7 @@ def place_holds(context: ActionContext, term: TermCatalogue, *, only_plans: bool
     """Place a hold on whoever has missed a date on which no seats are lost; gives how many were placed.
 
     Args:
-        only_plans: look only at those who have joined an instalment plan.
+        only_plans: look only at those who have joined an installment plan.
     """
     placed = 0
     for rows in _rows(context, term, only_plans=only_plans):

@@ -1,4 +1,4 @@
-"""Holds on students who have missed an instalment, or a date on which no seats are lost: placed by the
+"""Holds on students who have missed an installment, or a date on which no seats are lost: placed by the
 sweep, lifted as soon as it is paid."""
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ def place_if_missed(
     if due is None or not place_overdue_hold(database, student_id, _reason(term), now):
         return False
     told = message_of(
-        MessageKind.INSTALMENT_MISSED,
+        MessageKind.INSTALLMENT_MISSED,
         amount=amount(due.open_cents),
         due=moment(due.at.astimezone(term.calendar.zone)),
         what=due.why,

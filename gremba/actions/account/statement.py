@@ -1,4 +1,4 @@
-"""A student's account of a term: looking at it, joining an instalment plan, asking seats back that were lost
+"""A student's account of a term: looking at it, joining an installment plan, asking seats back that were lost
 on a due date."""
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.registration.process_submissions import Receipt
 from gremba.core.account.due import Account, Due, dues, keeps_from, missing_for, next_due, parts_of
-from gremba.core.account.policy import InstalmentPlan
+from gremba.core.account.policy import InstallmentPlan
 from gremba.core.account.statement import Statement, statement
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.registration.changes import Change, Kind, Mode, Request
@@ -28,9 +28,9 @@ from gremba.store.registration.writing.confirmations import ask_earlier_receipts
 
 @dataclass(frozen=True, slots=True)
 class PlanOffer:
-    """An instalment plan that can be joined, with what its parts would be now."""
+    """An installment plan that can be joined, with what its parts would be now."""
 
-    plan: InstalmentPlan
+    plan: InstallmentPlan
     parts: tuple[tuple[datetime, int], ...]
 
 
@@ -101,13 +101,13 @@ def _offers(account: Account, now: datetime) -> list[PlanOffer]:
         return []
     return [
         PlanOffer(plan, tuple(parts_of(plan, open_cents, now)))
-        for plan in account.policy.instalments
+        for plan in account.policy.installments
         if now < plan.join_by
     ]
 
 
-def join_instalments(context: ActionContext, student_id: int, term_code: str, code: str) -> None:
-    """Join an instalment plan of the term.
+def join_installments(context: ActionContext, student_id: int, term_code: str, code: str) -> None:
+    """Join an installment plan of the term.
 
     Raises:
         Problem: there is none, it is too late, one was joined before, or nothing is open.

@@ -9,7 +9,7 @@ from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.permission.deciders import Deciders, StandIn
 from gremba.store.permission.requests import (
     RequestRow,
-    deputies_on,
+    delegates_on,
     heads_of,
     instructors_of,
     names_of,
@@ -25,12 +25,12 @@ def read_deciders(
     today = term.calendar.local_date(context.clock.now())
     instructors, heads = instructors_of(database, sections), heads_of(database)
     office = registrars(database)
-    deputies = [StandIn(d.person, d.deputy, d.from_on, d.until_on) for d in deputies_on(database, today)]
+    delegates = [StandIn(d.person, d.delegate, d.from_on, d.until_on) for d in delegates_on(database, today)]
     subjects = {term.by_id[s].course.subject for s in sections if s in term.by_id}
     known = {p for people in instructors.values() for p in people} | set(office) | set(advisors)
     known |= {p for subject in subjects for p in heads.get(subject, ())}
-    known |= {p for d in deputies for p in (d.person, d.deputy)}
-    return Deciders(instructors, heads, office, deputies, names_of(database, known), today)
+    known |= {p for d in delegates for p in (d.person, d.delegate)}
+    return Deciders(instructors, heads, office, delegates, names_of(database, known), today)
 
 
 def deciders_of(context: ActionContext, term: TermCatalogue, rows: Sequence[RequestRow]) -> Deciders:

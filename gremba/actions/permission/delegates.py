@@ -10,26 +10,26 @@ from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.store.database import connected
 from gremba.store.permission.requests import (
-    DeputyRow,
+    DelegateRow,
     colleague_by_username,
-    deputies_on,
-    end_deputy,
-    insert_deputy,
+    delegates_on,
+    end_delegate,
+    insert_delegate,
 )
 
 LONGEST = timedelta(days=366)
 MOST = 5
-"""Deputies that one person may have named at a time."""
+"""Delegates that one person may have named at a time."""
 
 
-def deputies_of(context: ActionContext, term: TermCatalogue, person_id: int) -> list[DeputyRow]:
+def delegates_of(context: ActionContext, term: TermCatalogue, person_id: int) -> list[DelegateRow]:
     """Who stands in for somebody, and for whom they do, from today on. One statement."""
     today = term.calendar.local_date(context.clock.now())
     with connected(context.database) as database:
-        return [d for d in deputies_on(database, today) if person_id in (d.person, d.deputy)]
+        return [d for d in delegates_on(database, today) if person_id in (d.person, d.delegate)]
 
 
-def name_deputy(
+def name_delegate(
     context: ActionContext,
     term: TermCatalogue,
     person_id: int,
@@ -46,27 +46,27 @@ def name_deputy(
     today = term.calendar.local_date(context.clock.now())
     if not today <= until_on or from_on > until_on or until_on - from_on > LONGEST:
         raise Problem(
-            ProblemKind.DEPUTY_RANGE, "Choose days to come, the first before the last, a year at the most."
+            ProblemKind.DELEGATE_RANGE, "Choose days to come, the first before the last, a year at the most."
         )
     with connected(context.database) as database, database.atomic():
-        deputy = colleague_by_username(database, username)
-        if deputy is None or deputy == person_id:
+        delegate = colleague_by_username(database, username)
+        if delegate is None or delegate == person_id:
             raise Problem(
-                ProblemKind.DEPUTY_RANGE,
+                ProblemKind.DELEGATE_RANGE,
                 f"“{username[:40]}” is no colleague who could decide: an instructor, an advisor or the "
                 "registrar.",
             )
-        if sum(d.person == person_id for d in deputies_on(database, today)) >= MOST:
-            raise Problem(ProblemKind.DEPUTY_RANGE, "Call one of your deputies off first.")
-        insert_deputy(database, person_id, deputy, from_on, until_on)
+        if sum(d.person == person_id for d in delegates_on(database, today)) >= MOST:
+            raise Problem(ProblemKind.DELEGATE_RANGE, "Call one of your delegates off first.")
+        insert_delegate(database, person_id, delegate, from_on, until_on)
 
 
-def call_off(context: ActionContext, person_id: int, deputy_id: int) -> None:
-    """A deputy of one's own decides no more.
+def call_off(context: ActionContext, person_id: int, delegate_id: int) -> None:
+    """A delegate of one's own decides no more.
 
     Raises:
         Problem: there is none.
     """
     with connected(context.database) as database:
-        if not end_deputy(database, deputy_id, person_id, context.clock.now()):
-            raise Problem(ProblemKind.DEPUTY_UNKNOWN, "Look again who stands in for you.")
+        if not end_delegate(database, delegate_id, person_id, context.clock.now()):
+            raise Problem(ProblemKind.DELEGATE_UNKNOWN, "Look again who stands in for you.")

@@ -10,13 +10,13 @@ from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.students.academic_plan import LineMistake, LineState, PlanLine, check_lines, state_of
-from gremba.formats.study_plan_file import MOST_SIGNS, read_json, read_table
+from gremba.formats.academic_plan_file import MOST_SIGNS, read_json, read_table
 from gremba.store.catalogue.terms import list_terms
 from gremba.store.database import connected, reading
 from gremba.store.registration.carts import read_cart
 from gremba.store.registration.situations import read_situations
 from gremba.store.students.academic_plans import (
-    StoredStudyPlan,
+    StoredAcademicPlan,
     add_version,
     agree,
     list_versions,
@@ -34,11 +34,11 @@ class OpenedPlan:
         states: of each line of the latest version what has become of it; None for those of other terms.
     """
 
-    versions: Sequence[StoredStudyPlan]
+    versions: Sequence[StoredAcademicPlan]
     states: Sequence[LineState | None]
 
     @property
-    def latest(self) -> StoredStudyPlan | None:
+    def latest(self) -> StoredAcademicPlan | None:
         """The latest version; None where there is no plan."""
         return self.versions[0] if self.versions else None
 

@@ -32,7 +32,7 @@ from gremba.store.registration.situations import lock_seats
 from gremba.store.waitlists.entries import (
     EntryRow,
     change_entry,
-    clear_vacancy,
+    clear_freed_seat,
     first_in_line,
     pass_over,
     vacant_pools,
@@ -48,8 +48,8 @@ MOST_ROUNDS = 100
 that are left are taken up by the next."""
 
 
-def fill_vacancies(context: ActionContext) -> int:
-    """Fill every vacancy, a pool with a seat that somebody waits for; gives how many entries were promoted.
+def fill_freed_seats(context: ActionContext) -> int:
+    """Fill every pool with a seat that somebody waits for; gives how many entries were promoted.
 
     Any number of processes may do so at once, with the same result. A pool that fails keeps its note,
     and delays no other; nor does one with a long line of those who may not: each gets a step in turn, and
@@ -71,10 +71,10 @@ def fill_vacancies(context: ActionContext) -> int:
                 promoted += many
             except Unavailable as problem:
                 # Two may have waited for one another, and the database ended this one.
-                log.warning("a vacancy could not be filled", pool=pool, problem=str(problem).strip())
+                log.warning("a freed seat could not be filled", pool=pool, problem=str(problem).strip())
                 is_done = True
             except Exception:
-                log.exception("a vacancy could not be filled", pool=pool)
+                log.exception("a freed seat could not be filled", pool=pool)
                 is_done = True
             if is_done:
                 done.add(pool)
@@ -96,7 +96,7 @@ def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[in
         if not first:
             with database.atomic():
                 lock_seats(database, [pool])
-                return 0, clear_vacancy(database, pool, seen)
+                return 0, clear_freed_seat(database, pool, seen)
     term = context.term(first[0].term)
     with connected(context.database) as database, database.atomic():
         locked = lock_for(context, term, first, [pool])
@@ -106,7 +106,7 @@ def _promote_some(context: ActionContext, pool: int, seen: set[int]) -> tuple[in
                 # Somebody has been moved up, or may have it again: begin with them.
                 break
             if not locked.seats[pool].left:
-                clear_vacancy(database, pool)
+                clear_freed_seat(database, pool)
                 return promoted, True
             promoted += _promote_one(context, term, entry, locked, seen)
         return promoted, False

@@ -1,4 +1,4 @@
-"""Closing rings of waiting swaps: everybody in a ring at once, or nobody."""
+"""Closing trades of waiting swaps: everybody in a trade at once, or nobody."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ from gremba.core.registration.situation import Registration
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.core.waitlists.deadlines import closes_at
 from gremba.core.waitlists.promotion import exchanged_with
-from gremba.core.waitlists.trades import Ring, WaitingSwap, find_rings
+from gremba.core.waitlists.trades import Trade, WaitingSwap, find_trades
 from gremba.core.wording import counted
 from gremba.store.database import Unavailable, connected
 from gremba.store.messages.inbox import put_message
@@ -35,14 +35,14 @@ from gremba.store.waitlists.entries import EntryRow, pass_over, read_entry, wait
 log = structlog.get_logger()
 
 AT_A_TIME = 200
-"""Rings that are tried in one go at the most; whoever was stopped in one is left out of the next."""
+"""Trades that are tried in one go at the most; whoever was stopped in one is left out of the next."""
 
 
-def close_rings(context: ActionContext, term: TermCatalogue) -> int:
-    """Find rings among a term's waiting swaps and close them; gives how many entries were promoted.
+def close_trades(context: ActionContext, term: TermCatalogue) -> int:
+    """Find trades among a term's waiting swaps and close them; gives how many entries were promoted.
     Any number of processes may do so at once. One statement where nobody waits by swap.
 
-    Who is stopped is left out until something changes for them, so that a ring that fails is not
+    Who is stopped is left out until something changes for them, so that a trade that fails is not
     tried again and again.
     """
     with connected(context.database) as database:
@@ -58,29 +58,29 @@ def close_rings(context: ActionContext, term: TermCatalogue) -> int:
         and now < closes_at(term.by_id[p.section].block, term.calendar, term.policy)
     ]
 
-    def close(ring: Ring) -> Collection[int]:
+    def close(trade: Trade) -> Collection[int]:
         try:
-            return with_terms_as_they_are(context, lambda: _close(context, context.term(term.code), ring))
+            return with_terms_as_they_are(context, lambda: _close(context, context.term(term.code), trade))
         except Unavailable as problem:
-            log.warning("a ring could not be closed", problem=str(problem).strip())
+            log.warning("a trade could not be closed", problem=str(problem).strip())
         except Exception:
-            log.exception("a ring could not be closed")
+            log.exception("a trade could not be closed")
         # Not now: all of it is left out of this go.
-        return [w.entry for w in ring]
+        return [w.entry for w in trade]
 
-    return sum(map(len, find_rings(swaps, close, AT_A_TIME)))
+    return sum(map(len, find_trades(swaps, close, AT_A_TIME)))
 
 
-def _close(context: ActionContext, term: TermCatalogue, ring: Ring) -> Collection[int]:
-    """Close one ring in one transaction; gives those for whom that could not be, and then nothing else
+def _close(context: ActionContext, term: TermCatalogue, trade: Trade) -> Collection[int]:
+    """Close one trade in one transaction; gives those for whom that could not be, and then nothing else
     is changed."""
     with connected(context.database) as database, database.atomic():
-        entries = [p for w in ring if (p := read_entry(database, w.entry)) is not None]
+        entries = [p for w in trade if (p := read_entry(database, w.entry)) is not None]
         locked = lock_for(context, term, entries)
         there = [locked.entries[p.id] for p in entries]
         moved = [p.id for p in there if p.state != WaitlistState.WAITING or not _given_up(term, p, locked)]
-        if moved or len(there) < len(ring):
-            return moved or [w.entry for w in ring]
+        if moved or len(there) < len(trade):
+            return moved or [w.entry for w in trade]
         decisions = _decide_all(term, there, locked)
         stopped = [
             (entry, stop)
@@ -88,7 +88,7 @@ def _close(context: ActionContext, term: TermCatalogue, ring: Ring) -> Collectio
             if (stop := why_refused(decision)) is not None
         ]
         for entry, stop in stopped:
-            # A ring is no seat that came: it is noted, and no message tells of it.
+            # A trade is no seat that came: it is noted, and no message tells of it.
             pass_over(database, entry, Blocked.STOPPED, stop.text, locked.now)
         if stopped:
             return [p.id for p, _ in stopped]
@@ -114,7 +114,7 @@ def _write(
             locked,
             WaitlistEventKind.REGISTERED,
             itself_for(locked.situations[entry.student_term_id]),
-            f"in a ring with {others}: all changed places in one step",
+            f"in a trade with {others}: all changed places in one step",
         )
         for entry, decision in zip(there, decisions, strict=True)
     ]
@@ -123,7 +123,7 @@ def _write(
         section = term.by_id[entry.section]
         given = term.by_id[entry.in_exchange].name if entry.in_exchange else ""
         told = message(
-            MessageKind.RING_CLOSED, section, others=others, dropped=given, receipt=writing.receipt
+            MessageKind.SEATS_TRADED, section, others=others, dropped=given, receipt=writing.receipt
         )
         put_message(context.database, entry, told, locked.now)
 

@@ -1,4 +1,4 @@
-"""What is due when: by the due dates of the term, or by the parts of an instalment plan."""
+"""What is due when: by the due dates of the term, or by the parts of an installment plan."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from datetime import date, datetime
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges
 from gremba.core.account.ledger import LedgerEntry, Promise
-from gremba.core.account.policy import AccountPolicy, DueDate, InstalmentPlan
+from gremba.core.account.policy import AccountPolicy, DueDate, InstallmentPlan
 from gremba.core.account.tariff import Tariff
 from gremba.core.catalogue.term import Section
 from gremba.core.wording import day
@@ -16,7 +16,7 @@ from gremba.core.wording import day
 
 @dataclass(frozen=True, slots=True)
 class JoinedPlan:
-    """An instalment plan that a student has joined.
+    """An installment plan that a student has joined.
 
     Attributes:
         covered_cents: what was paid or promised when it was joined; the parts are of the rest.
@@ -134,7 +134,7 @@ def keeps_from(account: Account, now: datetime) -> int | None:
 
 def needed_for_seats(account: Account, due: DueDate) -> int:
     """What is to be paid or promised, in cents, to keep the seats on a due date: the parts due by then of
-    an instalment plan that was joined, the date's share otherwise."""
+    an installment plan that was joined, the date's share otherwise."""
     if account.joined is None:
         return needed_by(account, due)
     return max((one.needed_cents for one in dues(account) if one.at <= due.at), default=0)
@@ -240,7 +240,7 @@ def sections_of(account: Account, due: DueDate) -> list[Section]:
     return [line.section for line in held.values()]
 
 
-def parts_of(plan: InstalmentPlan, open_cents: int, on_joining: datetime) -> list[tuple[datetime, int]]:
+def parts_of(plan: InstallmentPlan, open_cents: int, on_joining: datetime) -> list[tuple[datetime, int]]:
     """The parts in which a sum would be paid: when, and how much; each rounded half up along the way, so
     that they come to the whole."""
     found = []
@@ -253,7 +253,7 @@ def parts_of(plan: InstalmentPlan, open_cents: int, on_joining: datetime) -> lis
     return found
 
 
-def _parts(account: Account, plan: InstalmentPlan, joined: JoinedPlan) -> list[Due]:
+def _parts(account: Account, plan: InstallmentPlan, joined: JoinedPlan) -> list[Due]:
     total = account.charges.total_cents
     covered = account.covered_cents
     needed = min(joined.covered_cents, total)
@@ -268,5 +268,5 @@ def _parts(account: Account, plan: InstalmentPlan, joined: JoinedPlan) -> list[D
     return found
 
 
-def _joined_plan(account: Account) -> InstalmentPlan | None:
+def _joined_plan(account: Account) -> InstallmentPlan | None:
     return account.policy.plan(account.joined.code) if account.joined else None

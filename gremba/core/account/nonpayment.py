@@ -57,7 +57,7 @@ def judge_cut(account: Account, due: DueDate) -> CutJudgement:
 
 def _how_settled(account: Account, needed: int) -> str:
     if account.joined is not None:
-        return "the instalments due by then are paid"
+        return "the installments due by then are paid"
     if account.paid_cents >= needed:
         return "paid"
     return f"{amount(account.promised_cents)} promised covers the rest"

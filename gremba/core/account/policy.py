@@ -1,4 +1,4 @@
-"""What a college has decided about due dates, seats that are not paid for, and instalments."""
+"""What a college has decided about due dates, seats that are not paid for, and installments."""
 
 from __future__ import annotations
 
@@ -26,8 +26,8 @@ class DueDate:
 
 
 @dataclass(frozen=True, slots=True)
-class InstalmentPart:
-    """A part of an instalment plan.
+class InstallmentPart:
+    """A part of an installment plan.
 
     Attributes:
         percent: of what was open on joining.
@@ -39,7 +39,7 @@ class InstalmentPart:
 
 
 @dataclass(frozen=True, slots=True)
-class InstalmentPlan:
+class InstallmentPlan:
     """Paying what is open in parts.
 
     Attributes:
@@ -50,7 +50,7 @@ class InstalmentPlan:
     code: str
     name: str
     join_by: datetime
-    parts: tuple[InstalmentPart, ...]
+    parts: tuple[InstallmentPart, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,12 +71,12 @@ class AccountPolicy:
     spare_below_cents: int = 0
     promises_count: bool = True
     spared_kinds: frozenset[PromiseKind] = frozenset()
-    instalments: tuple[InstalmentPlan, ...] = ()
+    installments: tuple[InstallmentPlan, ...] = ()
     ask_back_until: datetime | None = None
 
-    def plan(self, code: str) -> InstalmentPlan | None:
-        """The instalment plan of that code; None if there is none."""
-        return next((plan for plan in self.instalments if plan.code == code), None)
+    def plan(self, code: str) -> InstallmentPlan | None:
+        """The installment plan of that code; None if there is none."""
+        return next((plan for plan in self.installments if plan.code == code), None)
 
 
 def account_policy_from_data(data: dict[str, Any]) -> AccountPolicy:
@@ -99,14 +99,14 @@ def account_policy_from_data(data: dict[str, Any]) -> AccountPolicy:
         spare_below_cents=data["spare_below_cents"],
         promises_count=data["promises_count"],
         spared_kinds=frozenset(PromiseKind(kind) for kind in data["spared_kinds"]),
-        instalments=tuple(
-            InstalmentPlan(
+        installments=tuple(
+            InstallmentPlan(
                 plan["code"],
                 plan["name"],
                 datetime.fromisoformat(plan["join_by"]),
-                tuple(InstalmentPart(part["percent"], _moment(part["at"])) for part in plan["parts"]),
+                tuple(InstallmentPart(part["percent"], _moment(part["at"])) for part in plan["parts"]),
             )
-            for plan in data["instalments"]
+            for plan in data["installments"]
         ),
         ask_back_until=_moment(data["ask_back_until"]),
     )
@@ -128,14 +128,14 @@ def account_policy_data(policy: AccountPolicy) -> dict[str, Any]:
         "spare_below_cents": policy.spare_below_cents,
         "promises_count": policy.promises_count,
         "spared_kinds": sorted(policy.spared_kinds),
-        "instalments": [
+        "installments": [
             {
                 "code": plan.code,
                 "name": plan.name,
                 "join_by": plan.join_by.isoformat(),
                 "parts": [{"percent": part.percent, "at": _text(part.at)} for part in plan.parts],
             }
-            for plan in policy.instalments
+            for plan in policy.installments
         ],
         "ask_back_until": _text(policy.ask_back_until),
     }

@@ -206,8 +206,8 @@ def documents_of(policy: Policy) -> tuple[tuple[str, str, str], ...]:
         (
             "account",
             "Due dates",
-            f"{len(account.due_dates)} due dates, {len(account.instalments)} instalment plans."
-            if account.due_dates or account.instalments
+            f"{len(account.due_dates)} due dates, {len(account.installments)} installment plans."
+            if account.due_dates or account.installments
             else "None: nobody loses a seat over money.",
         ),
         (

@@ -139,7 +139,7 @@ class Forward:
                 )
                 for due in policy.due_dates
             ),
-            instalments=tuple(
+            installments=tuple(
                 replace(
                     plan,
                     join_by=self.moment(plan.join_by),
@@ -148,7 +148,7 @@ class Forward:
                         for part in plan.parts
                     ),
                 )
-                for plan in policy.instalments
+                for plan in policy.installments
             ),
             ask_back_until=None if policy.ask_back_until is None else self.moment(policy.ask_back_until),
         )

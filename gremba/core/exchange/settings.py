@@ -81,7 +81,7 @@ _ACCOUNT = Object(
         "spare_below_cents": Number(0, 10_000_000, "cents"),
         "promises_count": YesNo(),
         "spared_kinds": ListOf(OneOf([kind.value for kind in PromiseKind]), 0, len(PromiseKind)),
-        "instalments": ListOf(
+        "installments": ListOf(
             Object(
                 {
                     "code": Text(40),
@@ -139,11 +139,11 @@ FOLDER_SETTINGS: tuple[FolderSetting, ...] = (
     *(FolderSetting(s.key, s.does, form_of(s), _EXAMPLES[s.key]) for s in FIXED),
     FolderSetting(
         "account",
-        "Due dates, which seats are lost on them, and instalment plans, whose parts come to 100 per cent.",
+        "Due dates, which seats are lost on them, and installment plans, whose parts come to 100 per cent.",
         _ACCOUNT,
         '{"due_dates": [{"at": "2027-08-13T17:00:00-04:00", "percent": 100, "registered_through": null, '
         '"loses_seats": true}], "warn_days": [7, 3, 1], "spare_below_cents": 0, "promises_count": true, '
-        '"spared_kinds": ["aid"], "instalments": [{"code": "two", "name": "Two parts", "join_by": '
+        '"spared_kinds": ["aid"], "installments": [{"code": "two", "name": "Two parts", "join_by": '
         '"2027-08-13T17:00:00-04:00", "parts": [{"percent": 50, "at": null}, {"percent": 50, "at": '
         '"2027-10-01T17:00:00-04:00"}]}], "ask_back_until": null}',
     ),
@@ -195,6 +195,6 @@ def _check_further(setting: str, value: Any) -> None:
         dues = [datetime.fromisoformat(due["at"]) for due in value["due_dates"]]
         if dues != sorted(dues):
             raise WrongDocument("due_dates do not stand in order of time")
-        for place, plan in enumerate(value["instalments"], start=1):
+        for place, plan in enumerate(value["installments"], start=1):
             if sum(part["percent"] for part in plan["parts"]) != 100:
-                raise WrongDocument(f"instalments {place} parts do not come to 100 per cent")
+                raise WrongDocument(f"installments {place} parts do not come to 100 per cent")

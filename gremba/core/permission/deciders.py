@@ -1,4 +1,4 @@
-"""Who has a request: by the route of its policy, with deputies for those who are away."""
+"""Who has a request: by the route of its policy, with delegates for those who are away."""
 
 from __future__ import annotations
 
@@ -47,10 +47,10 @@ class Having:
 
 @dataclass(frozen=True, slots=True)
 class StandIn:
-    """A deputy in the place of a person, from one day through another."""
+    """A delegate in the place of a person, from one day through another."""
 
     person: int
-    deputy: int
+    delegate: int
     from_on: date
     until_on: date
 
@@ -68,7 +68,7 @@ class Deciders:
     instructors: Mapping[int, Sequence[int]]
     heads: Mapping[str, Sequence[int]]
     registrars: Sequence[int]
-    deputies: Sequence[StandIn]
+    delegates: Sequence[StandIn]
     names: Mapping[int, str]
     today: date
 
@@ -86,7 +86,7 @@ class Deciders:
     def having(self, request: Routed, section: Section) -> list[Having]:
         """Who has a request now."""
         own = self.themselves(Decider(request.route[request.step]), section, request.advisor_id)
-        return [*map(Having, own), *(Having(d.deputy, d.person) for d in self._standing_in_for(own))]
+        return [*map(Having, own), *(Having(d.delegate, d.person) for d in self._standing_in_for(own))]
 
     def had(self, request: Routed, section: Section, person: int) -> bool:
         """Whether a step of it is or was somebody's, or of whom they stand in for, so that they may see
@@ -115,11 +115,11 @@ class Deciders:
 
     def stood_in_for(self, person: int) -> list[int]:
         """For whom somebody decides today beside themselves."""
-        return [d.person for d in self._today if d.deputy == person]
+        return [d.person for d in self._today if d.delegate == person]
 
     def _standing_in_for(self, people: Collection[int]) -> list[StandIn]:
         return [d for d in self._today if d.person in people]
 
     @property
     def _today(self) -> list[StandIn]:
-        return [d for d in self.deputies if d.from_on <= self.today <= d.until_on]
+        return [d for d in self.delegates if d.from_on <= self.today <= d.until_on]

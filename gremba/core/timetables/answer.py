@@ -18,8 +18,8 @@ from gremba.core.timetables.best import Chosen, best_first
 from gremba.core.timetables.criteria import fixed_option, measures_of, weeks_together
 from gremba.core.timetables.explained import Explaining, Reason, want_name
 from gremba.core.timetables.gaps import gaps_of
-from gremba.core.timetables.hinges import Hinge, find_hinges
 from gremba.core.timetables.instance import Instance
+from gremba.core.timetables.key_sections import KeySection, find_key_sections
 from gremba.core.timetables.question import Question
 from gremba.core.timetables.reasons import Possible, impossible_sets
 from gremba.core.timetables.requested import Part, parts_of, request_of
@@ -142,7 +142,7 @@ class Answer:
     wants: tuple[AnsweredWant, ...]
     timetables: tuple[Timetable, ...]
     shown: Timetable | None
-    hinges: tuple[Hinge, ...]
+    key_sections: tuple[KeySection, ...]
     reasons: tuple[Reason, ...] = ()
     are_reasons_whole: bool = True
     nearest: Nearest | None = None
@@ -188,7 +188,7 @@ def answer(
         _answered(instance, included),
         timetables,
         shown,
-        tuple(find_hinges(search, number)) if number.value and included else (),
+        tuple(find_key_sections(search, number)) if number.value and included else (),
         is_whole=not instance.is_cut_short and all(t.is_in_order for t in timetables),
         looked_at=_looked_at(instance),
         search=listing,

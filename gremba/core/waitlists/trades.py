@@ -1,9 +1,9 @@
-"""Rings of waiting swaps: students who each wait for what the next one would give up. All of a
-ring can be closed in one step, though no seat is free.
+"""Trades of waiting swaps: students who each wait for what the next one would give up. All of a
+trade can be closed in one step, though no seat is free.
 
-Those who have waited longest go first: each in turn is looked for the shortest ring, and of those
+Those who have waited longest go first: each in turn is looked for the shortest trade, and of those
 the one that leads on over those who have waited longest. Whoever stands ahead of a member on a
-waitlist loses nothing: the seat that the member gets comes free only because the ring is closed.
+waitlist loses nothing: the seat that the member gets comes free only because the trade is closed.
 """
 
 from __future__ import annotations
@@ -28,42 +28,42 @@ class WaitingSwap:
     gives: int
 
 
-Ring = tuple[WaitingSwap, ...]
+Trade = tuple[WaitingSwap, ...]
 
 
-def find_rings(
-    swaps: Sequence[WaitingSwap], close: Callable[[Ring], Collection[int]], most: int = 1_000_000
-) -> list[Ring]:
-    """Rings that can be closed together, no swap in two of them.
+def find_trades(
+    swaps: Sequence[WaitingSwap], close: Callable[[Trade], Collection[int]], most: int = 1_000_000
+) -> list[Trade]:
+    """Trades that can be closed together, no swap in two of them.
 
-    Each look for a ring takes time that grows with the number of swaps, and after each one at least
+    Each look for a trade takes time that grows with the number of swaps, and after each one at least
     is out: promoted, stopped, or found to lie on none.
 
     Args:
         swaps: those who have waited longest first.
-        close: closes a ring, and gives the entries of those who are stopped: they are left out from
+        close: closes a trade, and gives the entries of those who are stopped: they are left out from
             then on. None of them means that it was closed.
-        most: so many rings at the most are tried.
+        most: so many trades at the most are tried.
     """
     left = _Left(swaps)
-    found: list[Ring] = []
+    found: list[Trade] = []
     for swap in swaps:
         while swap.entry in left.swaps and most > 0:
-            ring = left.shortest_ring(swap)
-            if ring is None:
+            trade = left.shortest_trade(swap)
+            if trade is None:
                 # Only fewer will be left, so it lies on none later either.
                 left.take_out([swap.entry])
                 break
             most -= 1
-            stopped = close(ring)
+            stopped = close(trade)
             if not stopped:
-                found.append(ring)
-            left.take_out(stopped or [w.entry for w in ring])
+                found.append(trade)
+            left.take_out(stopped or [w.entry for w in trade])
     return found
 
 
 class _Left:
-    """The swaps that may still lie on a ring: somebody left gives what each wants, and wants what it
+    """The swaps that may still lie on a trade: somebody left gives what each wants, and wants what it
     gives."""
 
     def __init__(self, swaps: Sequence[WaitingSwap]) -> None:
@@ -80,7 +80,7 @@ class _Left:
         return bool(self._giving.get(swap.wants) and self._wanting.get(swap.gives))
 
     def take_out(self, entries: Collection[int]) -> None:
-        """Take swaps out, and with them whoever cannot lie on a ring any more."""
+        """Take swaps out, and with them whoever cannot lie on a trade any more."""
         out = list(entries)
         while out:
             swap = self.swaps.pop(out.pop(), None)
@@ -93,8 +93,8 @@ class _Left:
             if not wanting:
                 out += self._giving.get(swap.wants, ())
 
-    def shortest_ring(self, first: WaitingSwap) -> Ring | None:
-        """The shortest ring that a swap lies on; of several the one over those who wait longest."""
+    def shortest_trade(self, first: WaitingSwap) -> Trade | None:
+        """The shortest trade that a swap lies on; of several the one over those who wait longest."""
         came_by: dict[int, WaitingSwap] = {}
         """For a pool that is reached, who leads on to it."""
         reached = {first.wants}
@@ -103,10 +103,10 @@ class _Left:
             pool = waiting.popleft()
             for swap in self._giving.get(pool, {}).values():
                 if swap.wants == first.gives:
-                    ring = [swap]
-                    while ring[-1].gives != first.wants:
-                        ring.append(came_by[ring[-1].gives])
-                    return (first, *reversed(ring))
+                    trade = [swap]
+                    while trade[-1].gives != first.wants:
+                        trade.append(came_by[trade[-1].gives])
+                    return (first, *reversed(trade))
                 if swap.wants not in reached:
                     reached.add(swap.wants)
                     came_by[swap.wants] = swap

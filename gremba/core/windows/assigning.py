@@ -1,4 +1,4 @@
-"""Dealing registration windows by a rule that anybody can check.
+"""Assignment registration windows by a rule that anybody can check.
 
 Named groups come first, then bands of credits earned, most first. Within a part of these the order is drawn:
 by the digest of the seed and the student's user name, so that nobody chooses it and everybody can work it
@@ -17,10 +17,10 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from gremba.core.catalogue.calendar import parse_weekdays
-from gremba.core.states import DealtTo
+from gremba.core.states import AssignedTo
 
 MOST_SLOTS = 5_000
-"""A dealing has no more; where students are left, the slots are too small."""
+"""An assignment has no more; where students are left, the slots are too small."""
 
 _DAYS_LOOKED_AT = 400
 
@@ -33,13 +33,13 @@ class Group:
         value: the cohort or program they are of.
     """
 
-    kind: DealtTo
+    kind: AssignedTo
     value: str
 
 
 @dataclass(frozen=True)
-class DealingRule:
-    """How windows are dealt.
+class AssignmentRule:
+    """How windows are assigned.
 
     Attributes:
         groups: in the order in which they choose.
@@ -72,7 +72,7 @@ class Candidate:
 
     Attributes:
         id: of the row that stands for them in it.
-        opens_at: when a window that they have already opens, and that is not dealt again.
+        opens_at: when a window that they have already opens, and that is not assigned again.
     """
 
     id: int
@@ -88,19 +88,19 @@ class Slot:
     """When windows open together.
 
     Attributes:
-        part: to which part of the students it is given, as an index of :attr:`Dealing.parts`.
+        part: to which part of the students it is given, as an index of :attr:`Assignment.parts`.
         kept: students whose window opened with it before; they count.
-        dealt: ids of those who are given it.
+        assigned: ids of those who are given it.
     """
 
     opens_at: datetime
     part: int
     kept: int = 0
-    dealt: list[int] = field(default_factory=list)
+    assigned: list[int] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
-class Dealing:
+class Assignment:
     """What a rule comes to.
 
     Attributes:
@@ -108,30 +108,30 @@ class Dealing:
         left: students for whom no slot is left before the windows close.
     """
 
-    rule: DealingRule
+    rule: AssignmentRule
     parts: tuple[str, ...]
     slots: tuple[Slot, ...]
     kept: int
     left: int
 
     @property
-    def dealt(self) -> int:
+    def assigned(self) -> int:
         """Students who are given a window."""
-        return sum(len(slot.dealt) for slot in self.slots)
+        return sum(len(slot.assigned) for slot in self.slots)
 
     def opens_by_id(self) -> dict[int, datetime]:
         """When the window of each opens."""
-        return {student: slot.opens_at for slot in self.slots for student in slot.dealt}
+        return {student: slot.opens_at for slot in self.slots for student in slot.assigned}
 
     def digest(self) -> str:
-        """The same for the same dealing, and for no other: so that what is published is what was looked
+        """The same for the same assignment, and for no other: so that what is published is what was looked
         at."""
         told = ";".join(f"{row}@{at.isoformat()}" for row, at in sorted(self.opens_by_id().items()))
         return hashlib.sha256(f"{told};{self.rule.closes_at.isoformat()}".encode()).hexdigest()
 
 
-class DealingMistake(ValueError):
-    """A rule that deals nothing; its text says what to change."""
+class AssignmentMistake(ValueError):
+    """A rule that assigns nothing; its text says what to change."""
 
 
 def draw(seed: str, username: str) -> str:
@@ -140,11 +140,11 @@ def draw(seed: str, username: str) -> str:
     return hashlib.sha256(f"{seed}:{username}".encode()).hexdigest()
 
 
-def deal(candidates: Iterable[Candidate], rule: DealingRule, zone: ZoneInfo) -> Dealing:
+def assign(candidates: Iterable[Candidate], rule: AssignmentRule, zone: ZoneInfo) -> Assignment:
     """Give everybody a window who has none.
 
     Raises:
-        DealingMistake: the rule cannot be followed.
+        AssignmentMistake: the rule cannot be followed.
     """
     check_rule(rule)
     everybody = list(candidates)
@@ -155,7 +155,7 @@ def deal(candidates: Iterable[Candidate], rule: DealingRule, zone: ZoneInfo) -> 
     for part, students in enumerate(_parts(everybody, rule)):
         slot: Slot | None = None
         for student in sorted(students, key=lambda one: draw(rule.seed, one.username)):
-            while slot is None or len(slot.dealt) + slot.kept >= rule.capacity:
+            while slot is None or len(slot.assigned) + slot.kept >= rule.capacity:
                 opens_at = next(moments, None)
                 if opens_at is None or len(slots) >= MOST_SLOTS:
                     slot = None
@@ -165,31 +165,31 @@ def deal(candidates: Iterable[Candidate], rule: DealingRule, zone: ZoneInfo) -> 
             if slot is None:
                 left += 1
             else:
-                slot.dealt.append(student.id)
-    return Dealing(rule, _names(rule), tuple(slots), len(kept), left)
+                slot.assigned.append(student.id)
+    return Assignment(rule, _names(rule), tuple(slots), len(kept), left)
 
 
-def check_rule(rule: DealingRule) -> None:
+def check_rule(rule: AssignmentRule) -> None:
     """See whether a rule can be followed.
 
     Raises:
-        DealingMistake: it cannot.
+        AssignmentMistake: it cannot.
     """
     if not 0 <= rule.starts < rule.ends <= 24 * 60:
-        raise DealingMistake("The last hour must lie after the first.")
+        raise AssignmentMistake("The last hour must lie after the first.")
     if not 5 <= rule.slot_minutes <= 24 * 60 or rule.starts + rule.slot_minutes > rule.ends:
-        raise DealingMistake("A slot is 5 minutes long at least, and fits between the hours.")
+        raise AssignmentMistake("A slot is 5 minutes long at least, and fits between the hours.")
     if not 1 <= rule.capacity <= 100_000:
-        raise DealingMistake("A slot takes 1 to 100,000 students.")
+        raise AssignmentMistake("A slot takes 1 to 100,000 students.")
     if not rule.weekdays:
-        raise DealingMistake("Choose at least one weekday.")
+        raise AssignmentMistake("Choose at least one weekday.")
     if any(one <= other for one, other in zip(rule.bands, rule.bands[1:], strict=False)):
-        raise DealingMistake("Write the bands with most credits first.")
+        raise AssignmentMistake("Write the bands with most credits first.")
     if any(band <= 0 for band in rule.bands):
-        raise DealingMistake("A band begins with more than 0 credits; who has fewer come last by themselves.")
+        raise AssignmentMistake("A band begins with more than 0 credits; whoever has fewer comes last.")
 
 
-def _names(rule: DealingRule) -> tuple[str, ...]:
+def _names(rule: AssignmentRule) -> tuple[str, ...]:
     groups = [f"{group.kind.value} {group.value}" for group in rule.groups]
     bands = [f"{band:g} credits and more" for band in rule.bands[:1]]
     bands += [
@@ -200,17 +200,17 @@ def _names(rule: DealingRule) -> tuple[str, ...]:
     return (*groups, *bands, last if not groups or rule.bands else "everybody else")
 
 
-def part_of(candidate: Candidate, rule: DealingRule) -> int:
+def part_of(candidate: Candidate, rule: AssignmentRule) -> int:
     """In which part a student is: the first group that names them, else the band of their credits."""
     for index, group in enumerate(rule.groups):
-        own = candidate.cohort if group.kind is DealtTo.COHORT else candidate.program
+        own = candidate.cohort if group.kind is AssignedTo.COHORT else candidate.program
         if own == group.value:
             return index
     lower = [n for n, band in enumerate(rule.bands) if candidate.credits_earned >= band]
     return len(rule.groups) + (lower[0] if lower else len(rule.bands))
 
 
-def _parts(candidates: Sequence[Candidate], rule: DealingRule) -> list[list[Candidate]]:
+def _parts(candidates: Sequence[Candidate], rule: AssignmentRule) -> list[list[Candidate]]:
     parts: list[list[Candidate]] = [[] for _ in _names(rule)]
     for one in candidates:
         if one.opens_at is None:
@@ -227,7 +227,7 @@ def _count_between(kept: Sequence[datetime], opens_at: datetime, minutes: int) -
     return bisect_left(kept, begins + timedelta(minutes=minutes)) - bisect_left(kept, begins)
 
 
-def _moments(rule: DealingRule, zone: ZoneInfo) -> Iterator[datetime]:
+def _moments(rule: AssignmentRule, zone: ZoneInfo) -> Iterator[datetime]:
     """When slots begin, in order, before the windows close."""
     weekdays = parse_weekdays(rule.weekdays)
     closes_at = rule.closes_at.astimezone(UTC)
@@ -267,10 +267,10 @@ class Habit:
 
 def expected_a_minute(slot: Slot, habit: Habit) -> int:
     """Sendings to expect in the first minute of a slot, rounded up."""
-    return math.ceil((slot.kept + len(slot.dealt)) * habit.each)
+    return math.ceil((slot.kept + len(slot.assigned)) * habit.each)
 
 
-def rule_data(rule: DealingRule) -> dict[str, Any]:
+def rule_data(rule: AssignmentRule) -> dict[str, Any]:
     """A rule as it is kept."""
     return {
         "groups": [[group.kind.value, group.value] for group in rule.groups],
@@ -286,13 +286,13 @@ def rule_data(rule: DealingRule) -> dict[str, Any]:
     }
 
 
-def rule_from_data(data: dict[str, Any]) -> DealingRule:
+def rule_from_data(data: dict[str, Any]) -> AssignmentRule:
     """The other way round; see :func:`rule_data`."""
-    return DealingRule(
+    return AssignmentRule(
         first_day=date.fromisoformat(data["first_day"]),
         closes_at=datetime.fromisoformat(data["closes_at"]),
         seed=data["seed"],
-        groups=tuple(Group(DealtTo(kind), value) for kind, value in data["groups"]),
+        groups=tuple(Group(AssignedTo(kind), value) for kind, value in data["groups"]),
         bands=tuple(data["bands"]),
         weekdays=data["weekdays"],
         starts=data["starts"],

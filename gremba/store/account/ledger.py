@@ -190,7 +190,7 @@ def entries_by_origin(
 def join_plan(
     database: PooledPostgresqlDatabase, row: int, plan: str, at: datetime, covered_cents: int
 ) -> None:
-    """Join an instalment plan; none was joined before."""
+    """Join an installment plan; none was joined before."""
     own = models.JoinedPlan
     write(database, own.insert(student_term=row, plan=plan, joined_at=at, covered_cents=covered_cents))
 

@@ -268,7 +268,7 @@ def note_warnings(
 
 
 def rows_in_plans(database: PooledPostgresqlDatabase, term_id: int, after: int, most: int) -> list[int]:
-    """Rows of students who have joined an instalment plan, in ascending order from behind one on."""
+    """Rows of students who have joined an installment plan, in ascending order from behind one on."""
     own = JoinedPlan
     query = (
         own.select(own.student_term)

@@ -260,12 +260,12 @@ KEPT: Mapping[str, Kept] = {
         ),
     ),
     "plans": Kept(
-        m.StudyPlan,
-        _same(m.StudyPlan, "version", "written_at", "student_agreed_at", "advisor_agreed_at"),
+        m.AcademicPlan,
+        _same(m.AcademicPlan, "version", "written_at", "student_agreed_at", "advisor_agreed_at"),
         (
-            _person(m.StudyPlan.student),
-            _person(m.StudyPlan.written_by, "written_by"),
-            _person(m.StudyPlan.advisor, "advisor"),
+            _person(m.AcademicPlan.student),
+            _person(m.AcademicPlan.written_by, "written_by"),
+            _person(m.AcademicPlan.advisor, "advisor"),
         ),
         at_first={"lines": SQL("'[]'::jsonb")},
     ),

@@ -7,13 +7,13 @@ from typing import Any
 from peewee import SQL, Expression, Select, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.store.models import Person, StudyPlan
+from gremba.store.models import AcademicPlan, Person
 from gremba.store.queries import write
 
 
 def plan_lines_as_kept() -> Select:
     """The lines of every version of every plan, one a row."""
-    own = StudyPlan
+    own = AcademicPlan
     places = fn.generate_series(1, fn.jsonb_array_length(own.lines)).alias("place")
     place = SQL('"place"."place"')
     line = Expression(own.lines, "->", SQL('"place"."place" - 1'))
@@ -55,9 +55,9 @@ def merge_plan_lines(database: PooledPostgresqlDatabase, stage: Any) -> None:
         .group_by(stage.c.username, stage.c.version)
         .alias("staged")
     )
-    is_new = (StudyPlan.version == staged.c.version) & (StudyPlan.lines == SQL("'[]'::jsonb"))
-    update = StudyPlan.update({StudyPlan.lines: staged.c.lines}).from_(staged, Person)
+    is_new = (AcademicPlan.version == staged.c.version) & (AcademicPlan.lines == SQL("'[]'::jsonb"))
+    update = AcademicPlan.update({AcademicPlan.lines: staged.c.lines}).from_(staged, Person)
     write(
         database,
-        update.where((Person.username == staged.c.username) & (StudyPlan.student == Person.id) & is_new),
+        update.where((Person.username == staged.c.username) & (AcademicPlan.student == Person.id) & is_new),
     )

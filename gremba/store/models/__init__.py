@@ -32,10 +32,10 @@ from gremba.store.models.clearance import (
     StudentTerm,
     SurveyAnswers,
     Window,
-    WindowDealing,
+    WindowAssignment,
 )
 from gremba.store.models.consents import ConsentCode, ConsentGuess, ConsentUse
-from gremba.store.models.fits import CartPlan, CourseWanted, FitsDraft, StudyPlan
+from gremba.store.models.fits import AcademicPlan, CartPlan, CourseWanted, FitsDraft
 from gremba.store.models.installation import CampusClock, Installation
 from gremba.store.models.people import (
     OfficeEvent,
@@ -46,8 +46,8 @@ from gremba.store.models.people import (
     Student,
 )
 from gremba.store.models.permission import (
+    Delegate,
     DepartmentHead,
-    Deputy,
     PermissionEvent,
     PermissionFile,
     PermissionRequest,
@@ -61,7 +61,7 @@ from gremba.store.models.registration import (
     Starred,
     WeekLink,
 )
-from gremba.store.models.seats import ReservedBlock, SeatPool, Vacancy
+from gremba.store.models.seats import FreedSeat, ReservedBlock, SeatPool
 from gremba.store.models.sections import Bundle, Companion, Meeting, Section
 from gremba.store.models.tariff import TariffFee, TariffRate
 from gremba.store.models.waitlists import Message, WaitlistEntry, WaitlistEvent
@@ -80,7 +80,7 @@ TABLES: tuple[type[Table], ...] = (
     Course,
     SeatPool,
     ReservedBlock,
-    Vacancy,
+    FreedSeat,
     Bundle,
     Section,
     Companion,
@@ -92,7 +92,7 @@ TABLES: tuple[type[Table], ...] = (
     PlacementScore,
     OfficeEvent,
     StudentTerm,
-    WindowDealing,
+    WindowAssignment,
     Window,
     Hold,
     ClearanceItem,
@@ -130,10 +130,10 @@ TABLES: tuple[type[Table], ...] = (
     FitsDraft,
     CartPlan,
     CourseWanted,
-    StudyPlan,
+    AcademicPlan,
     Room,
     DepartmentHead,
-    Deputy,
+    Delegate,
     PermissionRequest,
     PermissionEvent,
     PermissionFile,

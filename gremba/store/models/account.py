@@ -1,4 +1,4 @@
-"""Money: payments, the ledger of a student's term, what is promised, instalments, due dates and the cut."""
+"""Money: payments, the ledger of a student's term, what is promised, installments, due dates and the cut."""
 
 from __future__ import annotations
 
@@ -109,7 +109,7 @@ index(LedgerEntry, "ledger_by_time", LedgerEntry.at)
 
 
 class JoinedPlan(Table):
-    """An instalment plan that a student has joined for a term."""
+    """An installment plan that a student has joined for a term."""
 
     student_term = Reference(StudentTerm, primary_key=True)
     plan = TextField(help_text="its code in the term's policy")

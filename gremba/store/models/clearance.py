@@ -49,19 +49,19 @@ class StudentTerm(Table):
         constraints = [unique("student_id", "term_id"), unique("id", "term_id")]
 
 
-class WindowDealing(Table):
-    """A rule by which windows of a term were dealt, as it was published."""
+class WindowAssignment(Table):
+    """A rule by which windows of a term were assigned, as it was published."""
 
     id = Identity()
     term = Reference(Term)
-    rule = Json(help_text="see core.dealing.DealingRule")
-    dealt = IntegerField(help_text="students who were given a window")
+    rule = Json(help_text="see core.assignment.AssignmentRule")
+    assigned = IntegerField(help_text="students who were given a window")
     moved = IntegerField(help_text="of these whose window was another one before")
     published_at = Moment()
     published_by = Reference(Person, column_name="published_by")
 
     class Meta:
-        table_name = "window_dealings"
+        table_name = "window_assignments"
 
 
 class Window(Table):
@@ -70,7 +70,9 @@ class Window(Table):
     student_term = Reference(StudentTerm)
     opens_at = Moment()
     closes_at = Moment()
-    dealing = Reference(WindowDealing, null=True, help_text="that dealt it; none where it was set by itself")
+    assignment = Reference(
+        WindowAssignment, null=True, help_text="that gave it; none where it was set by itself"
+    )
 
     class Meta:
         table_name = "windows"

@@ -72,7 +72,7 @@ class CourseWanted(Table):
 index(CourseWanted, "courses_wanted_by_course", CourseWanted.course)
 
 
-class StudyPlan(Table):
+class AcademicPlan(Table):
     """One version of what a student and the advisor mean to do, term by term. Only added to; a version
     holds once both have agreed."""
 
@@ -87,7 +87,7 @@ class StudyPlan(Table):
     advisor = Reference(Person, null=True, help_text="who agreed for the college")
 
     class Meta:
-        table_name = "study_plans"
+        table_name = "academic_plans"
         constraints = [
             unique("student_id", "version"),
             check("version > 0"),

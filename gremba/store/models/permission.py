@@ -51,23 +51,23 @@ class DepartmentHead(Table):
         primary_key = CompositeKey("subject", "person")
 
 
-class Deputy(Table):
+class Delegate(Table):
     """Who decides in the place of somebody who is away."""
 
     id = Identity()
     person = Reference(Person, help_text="who is away")
-    deputy = Reference(Person)
+    delegate = Reference(Person)
     from_on = DateField(help_text="the first day of it, on the campus")
     until_on = DateField(help_text="the last day of it")
     ended_at = Moment(null=True, help_text="when it was called off")
 
     class Meta:
-        table_name = "deputies"
-        constraints = [check("person_id <> deputy_id"), check("from_on <= until_on")]
+        table_name = "delegates"
+        constraints = [check("person_id <> delegate_id"), check("from_on <= until_on")]
 
 
-index(Deputy, "deputies_of_person", Deputy.person)
-index(Deputy, "deputies_standing_in", Deputy.deputy)
+index(Delegate, "delegates_of_person", Delegate.person)
+index(Delegate, "delegates_standing_in", Delegate.delegate)
 
 
 class PermissionRequest(Table):

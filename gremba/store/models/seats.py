@@ -61,7 +61,7 @@ class ReservedBlock(Table):
         primary_key = CompositeKey("pool", "group_kind", "group_value")
 
 
-class Vacancy(Table):
+class FreedSeat(Table):
     """A pool with a seat that somebody waits for. Whoever frees the seat leaves the note, in the same
     transaction; it goes when the seat has gone to the head of the waitlist."""
 
@@ -69,4 +69,4 @@ class Vacancy(Table):
     at = Moment(constraints=[default("now()")])
 
     class Meta:
-        table_name = "vacancies"
+        table_name = "freed_seats"

@@ -14,8 +14,8 @@ from gremba.core.states import FileType, PermissionEventKind, PermissionState, R
 from gremba.store.models import (
     ConsentCode,
     ConsentUse,
+    Delegate,
     DepartmentHead,
-    Deputy,
     PermissionEvent,
     PermissionFile,
     PermissionRequest,
@@ -443,53 +443,53 @@ def registrars(database: PooledPostgresqlDatabase) -> list[int]:
 
 
 @dataclass(frozen=True, slots=True)
-class DeputyRow:
+class DelegateRow:
     """Somebody who decides in the place of another, from one day through another."""
 
     id: int
     person: int
     person_name: str
-    deputy: int
-    deputy_name: str
+    delegate: int
+    delegate_name: str
     from_on: date
     until_on: date
 
 
-def deputies_on(database: PooledPostgresqlDatabase, on: date) -> list[DeputyRow]:
+def delegates_on(database: PooledPostgresqlDatabase, on: date) -> list[DelegateRow]:
     """Who stands in for whom on a day, or will. One statement."""
-    own, away, other = Deputy, Person.alias(), Person.alias()
+    own, away, other = Delegate, Person.alias(), Person.alias()
     selected = columns(
-        DeputyRow,
+        DelegateRow,
         own,
         person=own.person,
-        deputy=own.deputy,
+        delegate=own.delegate,
         person_name=away.full_name,
-        deputy_name=other.full_name,
+        delegate_name=other.full_name,
     )
     query = (
         own.select(*selected)
         .join(away, on=away.id == own.person)
         .switch(own)
-        .join(other, on=other.id == own.deputy)
+        .join(other, on=other.id == own.delegate)
         .where(own.ended_at.is_null(), own.until_on >= on)
         .order_by(own.from_on, own.id)
     )
-    return fetch(database, query, DeputyRow)
+    return fetch(database, query, DelegateRow)
 
 
-def insert_deputy(
-    database: PooledPostgresqlDatabase, person: int, deputy: int, from_on: date, until_on: date
+def insert_delegate(
+    database: PooledPostgresqlDatabase, person: int, delegate: int, from_on: date, until_on: date
 ) -> None:
     """Somebody decides in the place of another."""
-    write(database, Deputy.insert(person=person, deputy=deputy, from_on=from_on, until_on=until_on))
+    write(database, Delegate.insert(person=person, delegate=delegate, from_on=from_on, until_on=until_on))
 
 
-def end_deputy(database: PooledPostgresqlDatabase, deputy_id: int, person: int, at: datetime) -> int:
+def end_delegate(database: PooledPostgresqlDatabase, delegate_id: int, person: int, at: datetime) -> int:
     """Call it off; gives 0 if there is no such one of this person's."""
-    own = Deputy
+    own = Delegate
     return write(
         database,
-        own.update(ended_at=at).where(own.id == deputy_id, own.person == person, own.ended_at.is_null()),
+        own.update(ended_at=at).where(own.id == delegate_id, own.person == person, own.ended_at.is_null()),
     )
 
 

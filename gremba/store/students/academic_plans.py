@@ -10,13 +10,13 @@ from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.students.academic_plan import PlanLine
-from gremba.formats.study_plan_file import line_data, line_of
-from gremba.store.models import Person, Student, StudyPlan
+from gremba.formats.academic_plan_file import line_data, line_of
+from gremba.store.models import AcademicPlan, Person, Student
 from gremba.store.queries import fetch, fetch_tuples, fetch_value, one_of, write
 
 
 @dataclass(frozen=True, slots=True)
-class StoredStudyPlan:
+class StoredAcademicPlan:
     """One version of a plan.
 
     Attributes:
@@ -37,9 +37,9 @@ class StoredStudyPlan:
         return self.student_agreed_at is not None and self.advisor_agreed_at is not None
 
 
-def list_versions(database: PooledPostgresqlDatabase, student_id: int) -> list[StoredStudyPlan]:
+def list_versions(database: PooledPostgresqlDatabase, student_id: int) -> list[StoredAcademicPlan]:
     """The versions of a student's plan, latest first, fifty at the most. One statement."""
-    own, advisor = StudyPlan, Person.alias()
+    own, advisor = AcademicPlan, Person.alias()
     query = (
         own.select(
             own.version,
@@ -64,7 +64,7 @@ def plans_awaiting_advisor(
 ) -> list[tuple[int, str]]:
     """Ids and names of those of these students whose latest plan the advisor has not agreed to yet, by name.
     One statement."""
-    own, later = StudyPlan, StudyPlan.alias()
+    own, later = AcademicPlan, AcademicPlan.alias()
     newer = later.select(later.version).where(later.student == own.student, later.version > own.version)
     query = (
         own.select(own.student, Person.full_name)
@@ -75,8 +75,8 @@ def plans_awaiting_advisor(
     return fetch_tuples(database, query)
 
 
-def _stored(lines: list[dict[str, object]], **row: object) -> StoredStudyPlan:
-    return StoredStudyPlan(lines=tuple(line_of(line) for line in lines), **row)  # type: ignore[arg-type]
+def _stored(lines: list[dict[str, object]], **row: object) -> StoredAcademicPlan:
+    return StoredAcademicPlan(lines=tuple(line_of(line) for line in lines), **row)  # type: ignore[arg-type]
 
 
 def lock_student(database: PooledPostgresqlDatabase, student_id: int) -> None:
@@ -94,7 +94,7 @@ def add_version(
 ) -> int:
     """Write a version, to which its writer has agreed; gives its number. Two statements, and the student
     must be locked."""
-    own = StudyPlan
+    own = AcademicPlan
     last = fetch_value(database, own.select(fn.MAX(own.version)).where(own.student == student_id)) or 0
     new = own.insert(
         student=student_id,
@@ -120,7 +120,7 @@ def agree(
 ) -> None:
     """Note that the student, or somebody of the college, agrees to a version; once is enough. One
     statement."""
-    own = StudyPlan
+    own = AcademicPlan
     mine = (own.student == student_id) & (own.version == version)
     if is_by_student:
         write(database, own.update(student_agreed_at=at).where(mine, own.student_agreed_at.is_null()))

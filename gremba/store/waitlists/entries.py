@@ -13,11 +13,11 @@ from playhouse.pool import PooledPostgresqlDatabase
 from gremba.core.states import Blocked, TermState, WaitlistEventKind, WaitlistState
 from gremba.store.database import fetch_sql, run_sql
 from gremba.store.models import (
+    FreedSeat,
     ReservedBlock,
     SeatPool,
     StudentTerm,
     Term,
-    Vacancy,
     WaitlistEntry,
     WaitlistEvent,
 )
@@ -186,24 +186,24 @@ def note_event(
 def vacant_pools(database: PooledPostgresqlDatabase) -> list[int]:
     """Pools with a seat that somebody waits for, the longest free first; those of terms that are not open
     wait until they are. One statement."""
-    query = Vacancy.select(Vacancy.pool).join(SeatPool).join(Term)
+    query = FreedSeat.select(FreedSeat.pool).join(SeatPool).join(Term)
     query = query.where(Term.state == literal(TermState.OPEN))
-    return fetch_values(database, query.order_by(Vacancy.at, Vacancy.pool))
+    return fetch_values(database, query.order_by(FreedSeat.at, FreedSeat.pool))
 
 
-def clear_vacancy(database: PooledPostgresqlDatabase, pool: int, apart_from: Collection[int] = ()) -> bool:
+def clear_freed_seat(database: PooledPostgresqlDatabase, pool: int, apart_from: Collection[int] = ()) -> bool:
     """The freed seats of a pool, which is locked, have gone where they could. Two statements; False,
     and the note stays, if meanwhile somebody is to be looked at.
 
     Args:
         apart_from: entries that have been looked at and could be neither served nor passed over.
     """
-    write(database, Vacancy.delete().where(Vacancy.pool == pool))
+    write(database, FreedSeat.delete().where(FreedSeat.pool == pool))
     # Only now: whoever made it so has written the note as well, and either this has waited for them
     # or their note comes afterwards.
     left = fetch_sql(
         database,
-        "INSERT INTO vacancies (pool_id) SELECT p.id FROM seat_pools p WHERE p.id = %s "
+        "INSERT INTO freed_seats (pool_id) SELECT p.id FROM seat_pools p WHERE p.id = %s "
         "AND p.taken + p.offered < p.seat_limit AND EXISTS (SELECT 1 FROM waitlist_entries w "
         "WHERE w.pool_id = p.id AND w.state = 'waiting' AND w.blocked IS NULL AND NOT w.id = ANY(%s)) "
         "ON CONFLICT DO NOTHING RETURNING pool_id",
@@ -225,10 +225,10 @@ def note_released_blocks(database: PooledPostgresqlDatabase, today: date) -> int
         "WHERE NOT released AND release_on <= %s RETURNING pool_id), "
         "again AS (UPDATE waitlist_entries w SET blocked = NULL FROM open o "
         "WHERE w.pool_id = o.pool_id AND w.state = 'waiting' AND w.blocked = 'reserved') "
-        "INSERT INTO vacancies (pool_id) SELECT DISTINCT p.id FROM open o "
+        "INSERT INTO freed_seats (pool_id) SELECT DISTINCT p.id FROM open o "
         "JOIN seat_pools p ON p.id = o.pool_id AND p.taken + p.offered < p.seat_limit "
         "WHERE EXISTS (SELECT 1 FROM waitlist_entries w WHERE w.pool_id = p.id AND w.state = 'waiting') "
-        "ON CONFLICT (pool_id) DO UPDATE SET at = vacancies.at",
+        "ON CONFLICT (pool_id) DO UPDATE SET at = freed_seats.at",
         (today,),
     )
 

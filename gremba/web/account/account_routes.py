@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.account.pay import pay_account
-from gremba.actions.account.statement import AccountOverview, join_instalments, look_at_account, request_back
+from gremba.actions.account.statement import AccountOverview, join_installments, look_at_account, request_back
 from gremba.actions.problem import Problem, too_many_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.formats import statement_file, table_file
@@ -57,12 +57,12 @@ def pay_to_account(request: Request, session: SignedIn, term: str, wanted: SumWa
     return BegunResponse(reference=begun.reference, page=begun.page)
 
 
-@router.post("/instalments")
-def join_instalment_plan(
+@router.post("/installments")
+def join_installment_plan(
     request: Request, session: SignedIn, term: str, wanted: JoinWanted
 ) -> AccountResponse:
-    """Join an instalment plan."""
-    join_instalments(services_of(request).context, session.person.id, term, wanted.plan)
+    """Join an installment plan."""
+    join_installments(services_of(request).context, session.person.id, term, wanted.plan)
     return read_account(request, session, term)
 
 

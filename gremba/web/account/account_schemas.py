@@ -59,14 +59,14 @@ class AccountPaymentResponse(Schema):
 
 
 class PlanPart(Schema):
-    """A part of an instalment plan."""
+    """A part of an installment plan."""
 
     at: datetime | None = Field(description="None for on joining")
     amount_cents: int
 
 
 class PlanOfferResponse(Schema):
-    """An instalment plan that can be joined, with what its parts would be now."""
+    """An installment plan that can be joined, with what its parts would be now."""
 
     code: str
     name: str
@@ -111,7 +111,7 @@ class AccountResponse(Schema):
         description="Paid or promised in all, from which on the seats are kept on the next date"
     )
     sections: int = Field(description="Sections held")
-    joined: str = Field(description="The name of the instalment plan joined, or empty")
+    joined: str = Field(description="The name of the installment plan joined, or empty")
     spared: bool = Field(description="The cashier has noted that the seats are kept")
     payments: list[AccountPaymentResponse]
     plans: list[PlanOfferResponse]
@@ -135,7 +135,7 @@ class BegunResponse(Schema):
 
 
 class JoinWanted(Schema):
-    """The instalment plan to join."""
+    """The installment plan to join."""
 
     plan: Annotated[str, StringConstraints(min_length=1, max_length=40)]
 

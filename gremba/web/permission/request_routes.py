@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from gremba.actions.permission import answer, ask, to_answer
-from gremba.actions.permission import delegates as deputies
+from gremba.actions.permission import delegates as delegates
 from gremba.actions.permission.let_in import let_in
 from gremba.core.states import Waiver
 from gremba.store.permission.requests import RequestRow
@@ -21,7 +21,7 @@ from gremba.web.schemas import (
     AnswerBack,
     AskingResponse,
     BegunRequest,
-    DeputyWanted,
+    DelegateWanted,
     LetIn,
     RequestList,
     RequestsToAnswer,
@@ -111,7 +111,7 @@ def list_requests_to_answer(
     context = services_of(request).context
     behind = None if before is None else known_id(before)
     found = to_answer.requests_to_answer(context, actor_of(session), term, behind)
-    standing_in = deputies.deputies_of(context, found.term, session.person.id)
+    standing_in = delegates.delegates_of(context, found.term, session.person.id)
     elsewhere = to_answer.open_elsewhere(context, actor_of(session), term)
     return answerable_response(found, standing_in, elsewhere, session.person.id, context.clock.now())
 
@@ -162,19 +162,19 @@ def let_student_in(
     )
 
 
-@router.post("/terms/{term}/deputies", status_code=204)
-def name_deputy(request: Request, session: SignedIn, term: str, wanted: DeputyWanted) -> None:
+@router.post("/terms/{term}/delegates", status_code=204)
+def name_delegate(request: Request, session: SignedIn, term: str, wanted: DelegateWanted) -> None:
     """Have a colleague decide about what one has, from one day through another."""
     context = services_of(request).context
-    deputies.name_deputy(
+    delegates.name_delegate(
         context, context.term(term), session.person.id, wanted.username, wanted.from_on, wanted.until_on
     )
 
 
-@router.delete("/deputies/{deputy}", status_code=204)
-def call_deputy_off(request: Request, session: SignedIn, deputy: int) -> None:
-    """A deputy of one's own decides no more."""
-    deputies.call_off(services_of(request).context, session.person.id, known_id(deputy))
+@router.delete("/delegates/{delegate}", status_code=204)
+def call_delegate_off(request: Request, session: SignedIn, delegate: int) -> None:
+    """A delegate of one's own decides no more."""
+    delegates.call_off(services_of(request).context, session.person.id, known_id(delegate))
 
 
 def _note_about(request: Request, row: RequestRow) -> None:

@@ -1,4 +1,4 @@
-"""Requests to people: asking, answering, deputies."""
+"""Requests to people: asking, answering, delegates."""
 
 from __future__ import annotations
 
@@ -160,12 +160,12 @@ class SectionToAnswer(Schema):
     requests: list[RequestToAnswer]
 
 
-class DeputyResponse(Schema):
+class DelegateResponse(Schema):
     """Somebody who decides in the place of another."""
 
     id: int
     person: str
-    deputy: str
+    delegate: str
     from_on: date
     until_on: date
     is_mine: bool = Field(description="Named by whoever asks")
@@ -184,7 +184,7 @@ class RequestsToAnswer(Schema):
 
     open: int = Field(description="To be answered now")
     sections: list[SectionToAnswer]
-    deputies: list[DeputyResponse]
+    delegates: list[DelegateResponse]
     latest_until: datetime = Field(description="A yes given now is good until then at the most")
     more: int | None = Field(description="Behind this request there is more that was answered")
     elsewhere: list[OpenElsewhere]
@@ -216,7 +216,7 @@ class LetIn(Schema):
     until: CampusMoment | None = None
 
 
-class DeputyWanted(Schema):
+class DelegateWanted(Schema):
     """Have a colleague decide from one day through another."""
 
     username: Annotated[str, StringConstraints(min_length=1, max_length=100, strip_whitespace=True)]

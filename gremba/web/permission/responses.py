@@ -16,10 +16,10 @@ from gremba.core.registration.outcome import Result
 from gremba.core.states import PermissionState
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import title_of
-from gremba.store.permission.requests import DeputyRow
+from gremba.store.permission.requests import DelegateRow
 from gremba.web.schemas import (
     AskingResponse,
-    DeputyResponse,
+    DelegateResponse,
     OpenElsewhere,
     RequestResponse,
     RequestsToAnswer,
@@ -131,7 +131,7 @@ def _to_answer(one: ToAnswer, names: Mapping[int, str], now: datetime) -> Reques
 
 def answerable_response(
     found: Answerable,
-    deputies: list[DeputyRow],
+    delegates: list[DelegateRow],
     elsewhere: list[tuple[TermCatalogue, int]],
     me: int,
     now: datetime,
@@ -145,16 +145,16 @@ def answerable_response(
     return RequestsToAnswer(
         open=sum(one.having is not None for one in found.requests),
         sections=shown,
-        deputies=[
-            DeputyResponse(
+        delegates=[
+            DelegateResponse(
                 id=d.id,
                 person=d.person_name,
-                deputy=d.deputy_name,
+                delegate=d.delegate_name,
                 from_on=d.from_on,
                 until_on=d.until_on,
                 is_mine=d.person == me,
             )
-            for d in deputies
+            for d in delegates
         ],
         latest_until=latest_until_of(found.term, now),
         more=found.more,

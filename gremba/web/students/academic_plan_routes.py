@@ -7,27 +7,27 @@ from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
-from gremba.actions.students import academic_plans as study_plans
+from gremba.actions.students import academic_plans as academic_plans
 from gremba.core.students.academic_plan import LineMistake, PlanLine
 from gremba.formats import table_file
-from gremba.formats.study_plan_file import line_data, line_of, write_json, write_table
+from gremba.formats.academic_plan_file import line_data, line_of, write_json, write_table
 from gremba.web.access.subject import About, SubjectId
 from gremba.web.files import TABLE, as_file
-from gremba.web.schemas import PlanAgreed, PlanFile, PlanWritten, StudyPlanResponse
+from gremba.web.schemas import AcademicPlanResponse, PlanAgreed, PlanFile, PlanWritten
 from gremba.web.services import services_of
 
-router = APIRouter(prefix="/api/terms/{term}/study-plan")
+router = APIRouter(prefix="/api/terms/{term}/academic-plan")
 
 
 def _plan(
     request: Request, student: int, term: str, read: int = 0, mistakes: Sequence[LineMistake] = ()
-) -> StudyPlanResponse:
+) -> AcademicPlanResponse:
     context = services_of(request).context
-    opened = study_plans.look_at_plan(context, student, term)
+    opened = academic_plans.look_at_plan(context, student, term)
     found = context.term(term)
     latest = opened.latest
     zone = found.calendar.zone
-    return StudyPlanResponse.model_validate(
+    return AcademicPlanResponse.model_validate(
         {
             "lines": [
                 line_data(line)
@@ -56,40 +56,46 @@ def _plan(
 
 
 @router.get("")
-def read_study_plan(request: Request, subject_id: SubjectId, term: str) -> StudyPlanResponse:
+def read_academic_plan(request: Request, subject_id: SubjectId, term: str) -> AcademicPlanResponse:
     """The plan, with what has become of its lines of this term."""
     return _plan(request, subject_id, term)
 
 
 @router.put("")
-def write_study_plan(request: Request, about: About, term: str, written: PlanWritten) -> StudyPlanResponse:
+def write_academic_plan(
+    request: Request, about: About, term: str, written: PlanWritten
+) -> AcademicPlanResponse:
     """Write a new version; whoever writes it agrees to it."""
     lines: list[PlanLine] = [line_of(line.model_dump()) for line in written.lines]
-    mistakes = study_plans.write_plan(services_of(request).context, about, lines)
+    mistakes = academic_plans.write_plan(services_of(request).context, about, lines)
     return _plan(request, about.student_id, term, len(lines), mistakes)
 
 
 @router.post("/agreement")
-def agree_to_study_plan(request: Request, about: About, term: str, agreed: PlanAgreed) -> StudyPlanResponse:
+def agree_to_academic_plan(
+    request: Request, about: About, term: str, agreed: PlanAgreed
+) -> AcademicPlanResponse:
     """Agree to the latest version, as the student or as the advisor."""
-    study_plans.agree_to_plan(services_of(request).context, about, agreed.version)
+    academic_plans.agree_to_plan(services_of(request).context, about, agreed.version)
     return _plan(request, about.student_id, term)
 
 
 @router.post("/file")
-def read_study_plan_file(request: Request, about: About, term: str, file: PlanFile) -> StudyPlanResponse:
+def read_academic_plan_file(
+    request: Request, about: About, term: str, file: PlanFile
+) -> AcademicPlanResponse:
     """Write a new version from a file; with any mistake nothing is written, and each is told by its line."""
     context = services_of(request).context
-    many, mistakes = study_plans.read_plan_file(context, about, file.form, file.text)
+    many, mistakes = academic_plans.read_plan_file(context, about, file.form, file.text)
     return _plan(request, about.student_id, term, many, mistakes)
 
 
 @router.get("/file", responses=TABLE, response_class=Response)
-def download_study_plan(
+def download_academic_plan(
     request: Request, subject_id: SubjectId, term: str, form: Literal["csv", "json"] = "csv"
 ) -> Response:
     """The latest version as a file."""
-    latest = study_plans.look_at_plan(services_of(request).context, subject_id, term).latest
+    latest = academic_plans.look_at_plan(services_of(request).context, subject_id, term).latest
     lines = latest.lines if latest else ()
     if form == "json":
         return as_file(write_json(lines), "application/json", "plan.json")

@@ -48,7 +48,7 @@ class LineMistakeResponse(Schema):
     text: str
 
 
-class StudyPlanLine(PlanLineSchema):
+class AcademicPlanLine(PlanLineSchema):
     """A line, and what has become of it."""
 
     titles: list[str] = Field(description="Of the courses")
@@ -57,7 +57,7 @@ class StudyPlanLine(PlanLineSchema):
     )
 
 
-class StudyPlanVersion(Schema):
+class AcademicPlanVersion(Schema):
     """A version of a plan: by whom and when, and who has agreed to it."""
 
     version: int
@@ -68,12 +68,12 @@ class StudyPlanVersion(Schema):
     advisor: str
 
 
-class StudyPlanResponse(Schema):
+class AcademicPlanResponse(Schema):
     """A plan, and what has become of it."""
 
-    lines: list[StudyPlanLine]
+    lines: list[AcademicPlanLine]
     is_agreed: bool = Field(description="Both have agreed to the latest version")
-    versions: list[StudyPlanVersion] = Field(description="Latest first")
+    versions: list[AcademicPlanVersion] = Field(description="Latest first")
     mistakes: list[LineMistakeResponse] = Field(
         [], description="Of what was sent; with any, nothing of it was written"
     )

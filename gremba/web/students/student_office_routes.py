@@ -52,7 +52,7 @@ def _seen(request: Request, term: str, student: int) -> OfficeStudent:
             OwnWindowResponse(
                 opens_at=window.opens_at.astimezone(zone),
                 closes_at=window.closes_at.astimezone(zone),
-                was_dealt=window.was_dealt,
+                was_assigned=window.was_assigned,
             )
             for window in seen.windows or ()
         ],

@@ -111,13 +111,13 @@ def fits_response(fitted: Fitted, rows: Rows) -> FitsResponse:
             "shown": answer.shown and _timetable_data(answer.shown),
             "sections": {s.reference_number: rows.section(s) for s in _named(answer)},
             "stays": [h.section.reference_number for h in answer.instance.stays],
-            "hinges": [
+            "key_sections": [
                 {
                     "section": _name(h.section),
                     "without": h.without,
                     "seats": answer.instance.seats_left(h.section),
                 }
-                for h in answer.hinges
+                for h in answer.key_sections
             ],
             "reasons": [
                 {"title": r.title, "text": r.text, "ways_on": [_way_on_data(w) for w in r.ways_on]}
@@ -170,9 +170,9 @@ def _want_data(answer: Answer, want: AnsweredWant) -> dict[str, Any]:
 
 def _hangs_on(answer: Answer, want: AnsweredWant) -> dict[str, Any]:
     if want.sought.state is WantState.SOUGHT:
-        for hinge in answer.hinges:
-            section = hinge.section
-            if section.course.key in want.sought.courses and not hinge.without:
+        for key_section in answer.key_sections:
+            section = key_section.section
+            if section.course.key in want.sought.courses and not key_section.without:
                 seats = answer.instance.seats_left(section)
                 which = "section" if section.carries_credit else str(section.component)
                 told = f"{counted(seats, 'seat', 'seats')} in the only {which} that fits"

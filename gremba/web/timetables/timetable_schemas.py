@@ -174,7 +174,7 @@ class TimetableResponse(Schema):
     is_in_order: bool
 
 
-class HingeResponse(Schema):
+class KeySectionResponse(Schema):
     """A section without which none or few of the timetables remain."""
 
     section: SectionName
@@ -219,7 +219,7 @@ class FitsResponse(Schema):
     shown: TimetableResponse | None
     sections: dict[str, SectionRow] = Field(description="Every section that is named, by its number")
     stays: list[Number] = Field(description="Registered sections that stay as they are")
-    hinges: list[HingeResponse]
+    key_sections: list[KeySectionResponse]
     reasons: list[ReasonResponse]
     are_reasons_whole: bool
     nearest: NearestResponse | None

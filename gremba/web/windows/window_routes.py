@@ -1,4 +1,4 @@
-"""The registrar's windows: dealing them, looking before, publishing; and one for one student."""
+"""The registrar's windows: assignment them, looking before, publishing; and one for one student."""
 
 from __future__ import annotations
 
@@ -7,10 +7,10 @@ from fastapi import APIRouter, Request
 from gremba.actions import windows
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.plain_text import plain
-from gremba.core.states import DealtTo, TermState
+from gremba.core.states import AssignedTo, TermState
 from gremba.core.windows.assigning import (
     CARRIED_A_MINUTE,
-    DealingRule,
+    AssignmentRule,
     Group,
     expected_a_minute,
     rule_from_data,
@@ -18,16 +18,16 @@ from gremba.core.windows.assigning import (
 from gremba.store.catalogue.term_facts import count_expected, without_window
 from gremba.store.database import connected, reading
 from gremba.store.students.people import groups_of_term
-from gremba.store.windows import OwnWindow, count_opening, list_dealings, windows_of
+from gremba.store.windows import OwnWindow, count_opening, list_assignments, windows_of
 from gremba.web.access.guard import SignedIn
 from gremba.web.schemas import (
-    DealingPublished,
-    DealingResponse,
-    DealingWanted,
+    AssignmentPublished,
+    AssignmentResponse,
+    AssignmentWanted,
     OpeningAt,
     OwnWindowResponse,
-    PastDealing,
-    RuleOfDealing,
+    PastAssignment,
+    RuleOfAssignment,
     SlotResponse,
     WindowForOne,
     WindowsResponse,
@@ -40,37 +40,37 @@ router = APIRouter(prefix="/api/office/terms/{term}")
 
 @router.get("/windows")
 def read_term_windows(request: Request, term: str) -> WindowsResponse:
-    """When the windows of a term open, and how they were dealt."""
+    """When the windows of a term open, and how they were assigned."""
     context = services_of(request).context
     found = context.term(term)
     zone = found.calendar.zone
     with reading(context.database) as database:
         students, without = count_expected(database, found.id), without_window(database, found.id)
         opening = count_opening(database, found.id)
-        dealings = list_dealings(database, found.id)
+        assignments = list_assignments(database, found.id)
         cohorts, programs = groups_of_term(database, found.id)
     return WindowsResponse(
         students=students,
         without=without.many,
         opening=[OpeningAt(opens_at=at.astimezone(zone), many=many) for at, many in opening],
-        dealings=[
-            PastDealing(
+        assignments=[
+            PastAssignment(
                 id=line.id,
                 rule=_rule_response(rule_from_data(line.rule), found),
-                dealt=line.dealt,
+                assigned=line.assigned,
                 moved=line.moved,
                 published_at=line.published_at.astimezone(zone),
                 published_by=line.published_by,
             )
-            for line in dealings
+            for line in assignments
         ],
         cohorts=cohorts,
         programs=programs,
     )
 
 
-def _rule_response(rule: DealingRule, term: TermCatalogue) -> RuleOfDealing:
-    return RuleOfDealing.model_validate(
+def _rule_response(rule: AssignmentRule, term: TermCatalogue) -> RuleOfAssignment:
+    return RuleOfAssignment.model_validate(
         {
             "groups": [{"kind": group.kind.value, "value": group.value} for group in rule.groups],
             "bands": list(rule.bands),
@@ -86,14 +86,14 @@ def _rule_response(rule: DealingRule, term: TermCatalogue) -> RuleOfDealing:
     )
 
 
-def _rule(wanted: RuleOfDealing, term: TermCatalogue) -> DealingRule:
+def _rule(wanted: RuleOfAssignment, term: TermCatalogue) -> AssignmentRule:
     closes_at = campus_time(wanted.closes_at, term)
     assert closes_at is not None
-    return DealingRule(
+    return AssignmentRule(
         first_day=wanted.first_day,
         closes_at=closes_at,
         seed=plain(wanted.seed),
-        groups=tuple(Group(DealtTo(group.kind), group.value) for group in wanted.groups),
+        groups=tuple(Group(AssignedTo(group.kind), group.value) for group in wanted.groups),
         bands=tuple(wanted.bands),
         weekdays=wanted.weekdays,
         starts=wanted.starts,
@@ -104,56 +104,59 @@ def _rule(wanted: RuleOfDealing, term: TermCatalogue) -> DealingRule:
 
 
 @router.post("/windows/preview")
-def preview_windows(request: Request, term: str, wanted: DealingWanted) -> DealingResponse:
+def preview_windows(request: Request, term: str, wanted: AssignmentWanted) -> AssignmentResponse:
     """What a rule would come to. Nothing is changed."""
     context = services_of(request).context
     found = context.term(term)
-    preview = windows.preview_dealing(
-        context, term, _rule(wanted.rule, found), moves_dealt=wanted.moves_dealt
+    preview = windows.preview_assignment(
+        context, term, _rule(wanted.rule, found), moves_assigned=wanted.moves_assigned
     )
-    dealing = preview.dealing
-    return DealingResponse(
-        parts=list(dealing.parts),
+    assignment = preview.assignment
+    return AssignmentResponse(
+        parts=list(assignment.parts),
         slots=[
             SlotResponse(
                 opens_at=slot.opens_at,
                 part=slot.part,
-                dealt=len(slot.dealt),
+                assigned=len(slot.assigned),
                 kept=slot.kept,
                 expected=expected_a_minute(slot, preview.habit),
             )
-            for slot in dealing.slots
+            for slot in assignment.slots
         ],
-        dealt=dealing.dealt,
-        kept=dealing.kept,
-        left=dealing.left,
-        digest=dealing.digest(),
+        assigned=assignment.assigned,
+        kept=assignment.kept,
+        left=assignment.left,
+        digest=assignment.digest(),
         each=preview.habit.each,
         windows_seen=preview.habit.windows,
         carried=CARRIED_A_MINUTE,
     )
 
 
-@router.post("/windows/dealings")
+@router.post("/windows/assignments")
 def publish_windows(
-    request: Request, session: SignedIn, term: str, wanted: DealingWanted
-) -> DealingPublished:
+    request: Request, session: SignedIn, term: str, wanted: AssignmentWanted
+) -> AssignmentPublished:
     """Give the windows out that were looked at, and tell everybody theirs."""
     context = services_of(request).context
     found = context.term(term)
-    dealt = windows.publish_dealing(
+    assigned = windows.publish_assignment(
         context,
         term,
         _rule(wanted.rule, found),
-        moves_dealt=wanted.moves_dealt,
+        moves_assigned=wanted.moves_assigned,
         digest=wanted.digest,
         person_id=session.person.id,
     )
-    moved = sum(1 for one in dealt if one.before is not None)
+    moved = sum(1 for one in assigned if one.before is not None)
     request.state.detail = plain(
-        f"{found.name}: {len(dealt)} windows dealt with the seed “{wanted.rule.seed}”, {moved} of them moved"
+        f"{found.name}: {len(assigned)} windows assigned with the seed “{wanted.rule.seed}”, "
+        f"{moved} of them moved"
     )
-    return DealingPublished(dealt=len(dealt), moved=moved, is_told=found.state is not TermState.PREPARED)
+    return AssignmentPublished(
+        assigned=len(assigned), moved=moved, is_told=found.state is not TermState.PREPARED
+    )
 
 
 @router.get("/students/{student}/windows")
@@ -172,7 +175,7 @@ def _windows(own: list[OwnWindow], term: TermCatalogue) -> list[OwnWindowRespons
         OwnWindowResponse(
             opens_at=window.opens_at.astimezone(zone),
             closes_at=window.closes_at.astimezone(zone),
-            was_dealt=window.was_dealt,
+            was_assigned=window.was_assigned,
         )
         for window in own
     ]

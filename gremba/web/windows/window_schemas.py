@@ -1,4 +1,4 @@
-"""Windows as the registrar deals and sets them."""
+"""Windows as the registrar assigns and sets them."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ class GroupWanted(Schema):
     value: Annotated[str, Field(min_length=1, max_length=80)]
 
 
-class RuleOfDealing(Schema):
-    """How windows are dealt."""
+class RuleOfAssignment(Schema):
+    """How windows are assigned."""
 
     groups: list[GroupWanted] = Field(default=[], max_length=20)
     bands: list[Annotated[float, Field(gt=0, le=1000)]] = Field(
@@ -34,11 +34,11 @@ class RuleOfDealing(Schema):
     seed: Annotated[str, Field(min_length=1, max_length=80)]
 
 
-class DealingWanted(Schema):
-    """A dealing to look at, or, with the digest of what was looked at, to publish."""
+class AssignmentWanted(Schema):
+    """An assignment to look at, or, with the digest of what was looked at, to publish."""
 
-    rule: RuleOfDealing
-    moves_dealt: bool = Field(default=False, description="Windows dealt before that are not open yet move")
+    rule: RuleOfAssignment
+    moves_assigned: bool = Field(default=False, description="Windows assigned before that are not open move")
     digest: Annotated[str, Field(max_length=64)] = ""
 
 
@@ -47,17 +47,17 @@ class SlotResponse(Schema):
 
     opens_at: datetime
     part: int
-    dealt: int
+    assigned: int
     kept: int
     expected: int = Field(description="Sendings to expect in its first minute")
 
 
-class DealingResponse(Schema):
+class AssignmentResponse(Schema):
     """What a rule comes to."""
 
     parts: list[str]
     slots: list[SlotResponse]
-    dealt: int
+    assigned: int
     kept: int
     left: int = Field(description="Students for whom no slot is left")
     digest: str
@@ -66,20 +66,20 @@ class DealingResponse(Schema):
     carried: int = Field(description="Sendings a minute that were measured")
 
 
-class DealingPublished(Schema):
+class AssignmentPublished(Schema):
     """What publishing did."""
 
-    dealt: int
+    assigned: int
     moved: int
     is_told: bool = Field(description="Students are told; else they are when the term is opened")
 
 
-class PastDealing(Schema):
-    """A dealing that was published."""
+class PastAssignment(Schema):
+    """An assignment that was published."""
 
     id: int
-    rule: RuleOfDealing
-    dealt: int
+    rule: RuleOfAssignment
+    assigned: int
     moved: int
     published_at: datetime
     published_by: str
@@ -98,7 +98,7 @@ class WindowsResponse(Schema):
     students: int
     without: int
     opening: list[OpeningAt]
-    dealings: list[PastDealing]
+    assignments: list[PastAssignment]
     cohorts: list[str]
     programs: list[str]
 
@@ -108,7 +108,7 @@ class OwnWindowResponse(Schema):
 
     opens_at: datetime
     closes_at: datetime
-    was_dealt: bool
+    was_assigned: bool
 
 
 class WindowForOne(Schema):

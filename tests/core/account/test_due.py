@@ -1,4 +1,4 @@
-"""What is due when, instalments, the cut, and the statement: worked by hand, and the laws of them."""
+"""What is due when, installments, the cut, and the statement: worked by hand, and the laws of them."""
 
 from __future__ import annotations
 
@@ -36,8 +36,8 @@ from gremba.core.account.nonpayment import CutResult, judge_cut
 from gremba.core.account.policy import (
     AccountPolicy,
     DueDate,
-    InstalmentPart,
-    InstalmentPlan,
+    InstallmentPart,
+    InstallmentPlan,
     account_policy_data,
     account_policy_from_data,
 )
@@ -58,15 +58,15 @@ from tests.support.tariffs import plain_tariff
 from tests.support.world import FULL, World, on
 
 FIRST, SECOND, REST = on(8, 13, 17), on(8, 20, 12), on(10, 1, 17)
-PLAN = InstalmentPlan(
+PLAN = InstallmentPlan(
     "four",
     "four parts",
     FIRST,
     (
-        InstalmentPart(25),
-        InstalmentPart(25, on(9, 10, 17)),
-        InstalmentPart(25, on(10, 8, 17)),
-        InstalmentPart(25, on(11, 5, 17)),
+        InstallmentPart(25),
+        InstallmentPart(25, on(9, 10, 17)),
+        InstallmentPart(25, on(10, 8, 17)),
+        InstallmentPart(25, on(11, 5, 17)),
     ),
 )
 POLICY = AccountPolicy(
@@ -77,7 +77,7 @@ POLICY = AccountPolicy(
     ),
     spare_below_cents=50_00,
     spared_kinds=frozenset({PromiseKind.SPONSOR}),
-    instalments=(PLAN,),
+    installments=(PLAN,),
     ask_back_until=SECOND,
 )
 EARLY, BETWEEN, LATE = date(2027, 4, 19), date(2027, 8, 12), date(2027, 8, 25)

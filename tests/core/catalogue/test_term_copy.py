@@ -9,7 +9,7 @@ from datetime import date, datetime, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.account.policy import AccountPolicy, DueDate, InstalmentPart, InstalmentPlan
+from gremba.core.account.policy import AccountPolicy, DueDate, InstallmentPart, InstallmentPlan
 from gremba.core.account.tariff import Tariff
 from gremba.core.catalogue.calendar import Block, Break, RefundStep
 from gremba.core.catalogue.term_copy import Forward, free_numbers
@@ -71,16 +71,16 @@ class Examples(unittest.TestCase):
 
     def test_money_comes_along_at_the_same_hour(self) -> None:
         due = datetime(2027, 8, 13, 17, tzinfo=ZONE)
-        plan = InstalmentPlan("two", "Two parts", due, (InstalmentPart(50), InstalmentPart(50, due)))
+        plan = InstallmentPlan("two", "Two parts", due, (InstallmentPart(50), InstallmentPart(50, due)))
         policy = AccountPolicy(
-            (DueDate(due, 100, date(2027, 8, 6)),), instalments=(plan,), ask_back_until=due
+            (DueDate(due, 100, date(2027, 8, 6)),), installments=(plan,), ask_back_until=due
         )
         moved = NEXT.account(policy)
         expected = datetime(2028, 8, 11, 17, tzinfo=ZONE)
         self.assertEqual(moved.due_dates[0].at, expected)
         self.assertEqual(moved.due_dates[0].registered_through, date(2028, 8, 4))
-        self.assertEqual(moved.instalments[0].join_by, expected)
-        self.assertEqual([part.at for part in moved.instalments[0].parts], [None, expected])
+        self.assertEqual(moved.installments[0].join_by, expected)
+        self.assertEqual([part.at for part in moved.installments[0].parts], [None, expected])
         self.assertEqual(moved.ask_back_until, expected)
         late = replace(Tariff(), late_from=date(2027, 8, 16))
         self.assertEqual(NEXT.tariff(late).late_from, date(2028, 8, 14))

@@ -121,13 +121,13 @@ class Settings(unittest.TestCase):
     def test_what_holds_between_the_parts(self) -> None:
         account = json.loads(next(s.example for s in FOLDER_SETTINGS if s.name == "account"))
         later = {**account["due_dates"][0], "at": "2027-09-13T17:00:00-04:00"}
-        plan = {**account["instalments"][0], "parts": [{"percent": 60, "at": None}]}
+        plan = {**account["installments"][0], "parts": [{"percent": 60, "at": None}]}
         for setting, value, said in (
             ("class_standings", [[5, "first year"]], "does not begin with 0 and ascend"),
             ("class_standings", [[0, "a"], [27, "b"], [27, "c"]], "does not begin with 0 and ascend"),
             ("class_standings", [[0, "a"], [27, "a"]], "names one standing twice"),
             ("account", {**account, "due_dates": [later, account["due_dates"][0]]}, "order of time"),
-            ("account", {**account, "instalments": [plan]}, "instalments 1 parts do not come to 100"),
+            ("account", {**account, "installments": [plan]}, "installments 1 parts do not come to 100"),
             ("account", {**account, "warn_days": [7, 0]}, "warn_days 2 is not a whole number, 1 to 60 days"),
             ("tariff", {}, "stands in the tables tariff_rates and tariff_fees"),
             ("credit_limit", 18, "there is no such setting"),

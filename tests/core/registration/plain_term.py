@@ -401,7 +401,7 @@ def make(seed: int) -> tuple[Term, list[Wanted]]:
         text = rng.choice(_TIMES)
         number = f"{30000 + n}"
         pool = rng.choice([n + 1, n + 1, n + 1, 90])
-        bundle = "ring" if rng.random() < 0.1 else ""
+        bundle = "trade" if rng.random() < 0.1 else ""
         sections[number] = Offered(
             number,
             course,

@@ -60,7 +60,9 @@ class Examples(unittest.TestCase):
             [t.numbers for t in found.timetables],
             [("30001", "30003", "30010")],
         )
-        self.assertEqual([h.section.reference_number for h in found.hinges], ["30001", "30003", "30010"])
+        self.assertEqual(
+            [h.section.reference_number for h in found.key_sections], ["30001", "30003", "30010"]
+        )
 
     def test_hours_kept_free_leave_none_and_it_is_said_why(self) -> None:
         found = ask(small_world(), "SOIL 110", "BAKE 120", kept_free=(WORK,))
@@ -109,7 +111,7 @@ class Examples(unittest.TestCase):
         (part,) = found.timetables[0].parts
         self.assertEqual(part.sections[0].reference_number, "30003")
         self.assertEqual([m[0].reference_number for m in part.alike], ["30002", "30001"])
-        self.assertEqual(found.hinges, ())
+        self.assertEqual(found.key_sections, ())
 
     def test_a_corequisite_comes_along_and_a_wanted_one_does_not_twice(self) -> None:
         world = World()
@@ -329,7 +331,7 @@ class Laws(unittest.TestCase):
                     if invented.question.seats is SeatSwitch.LEFT:
                         self.assertEqual(timetable.stops, ())
                 accepted += whole
-        self.assertGreater(accepted, 250)
+        self.assertGreater(accepted, how_many(200))
 
     def test_a_timetable_is_known_by_its_sections(self) -> None:
         for seed in range(how_many(120)):
@@ -352,7 +354,7 @@ class Laws(unittest.TestCase):
             ]
             self.assertEqual(parts, whole)
 
-    def test_the_hinges_are_what_the_number_hangs_on(self) -> None:
+    def test_the_key_sections_are_what_the_number_hangs_on(self) -> None:
         hung = 0
         for seed in range(how_many(120)):
             invented = invent(seed)
@@ -362,8 +364,8 @@ class Laws(unittest.TestCase):
                 wants=tuple(replace(w, is_needed=True) for w in invented.question.wants),
             )
             found = answer(situation, question, now)
-            for hinge in found.hinges:
-                number = hinge.section.reference_number
+            for key_section in found.key_sections:
+                number = key_section.section.reference_number
                 without = replace(
                     question,
                     wants=tuple(
@@ -373,11 +375,11 @@ class Laws(unittest.TestCase):
                 )
                 hung += 1
                 wanted = {k for s in found.instance.sought if not s.moves for k in s.want.courses}
-                if hinge.section.course.key not in wanted or invented.world.held:
+                if key_section.section.course.key not in wanted or invented.world.held:
                     continue
                 with self.subTest(seed=seed, number=number):
-                    self.assertEqual(answer(situation, without, now).number.value, hinge.without)
-        self.assertGreater(hung, 50)
+                    self.assertEqual(answer(situation, without, now).number.value, key_section.without)
+        self.assertGreater(hung, how_many(120) // 3)
 
     def test_in_the_cart_each_next_choice_still_fits_the_rest(self) -> None:
         """Where the first is lost, the next is taken, and nothing else is lost for it."""

@@ -1,4 +1,4 @@
-"""Rings of waiting swaps, against networkx as an independent judge."""
+"""Trades of waiting swaps, against networkx as an independent judge."""
 
 from __future__ import annotations
 
@@ -8,13 +8,13 @@ import networkx as nx
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.waitlists.trades import Ring, WaitingSwap, find_rings
+from gremba.core.waitlists.trades import Trade, WaitingSwap, find_trades
 from tests.support.examples import examples
 
 
-def rings(swaps: list[WaitingSwap], refuse: frozenset[int] = frozenset()) -> list[list[int]]:
-    found = find_rings(swaps, lambda ring: refuse & {w.entry for w in ring})
-    return [[w.entry for w in ring] for ring in found]
+def trades(swaps: list[WaitingSwap], refuse: frozenset[int] = frozenset()) -> list[list[int]]:
+    found = find_trades(swaps, lambda trade: refuse & {w.entry for w in trade})
+    return [[w.entry for w in trade] for trade in found]
 
 
 def wish_list(*pairs: tuple[int, int]) -> list[WaitingSwap]:
@@ -29,32 +29,32 @@ def many(draw: st.DrawFn) -> list[WaitingSwap]:
     return wish_list(*pairs)
 
 
-class Rings(unittest.TestCase):
+class Trades(unittest.TestCase):
     def test_two_who_want_what_the_other_has(self) -> None:
-        self.assertEqual(rings(wish_list((1, 2), (2, 1))), [[1, 2]])
+        self.assertEqual(trades(wish_list((1, 2), (2, 1))), [[1, 2]])
 
     def test_three_in_a_circle(self) -> None:
-        self.assertEqual(rings(wish_list((2, 1), (3, 2), (1, 3))), [[1, 2, 3]])
+        self.assertEqual(trades(wish_list((2, 1), (3, 2), (1, 3))), [[1, 2, 3]])
 
     def test_of_two_who_want_the_same_the_one_who_has_waited_longest(self) -> None:
         # 1 and 2 both want pool 9 and give pool 1; only 3 gives 9 and wants 1.
-        self.assertEqual(rings(wish_list((9, 1), (9, 1), (1, 9))), [[1, 3]])
+        self.assertEqual(trades(wish_list((9, 1), (9, 1), (1, 9))), [[1, 3]])
 
     def test_where_its_decision_does_not_agree_the_next(self) -> None:
-        self.assertEqual(rings(wish_list((9, 1), (9, 1), (1, 9)), frozenset({1})), [[2, 3]])
+        self.assertEqual(trades(wish_list((9, 1), (9, 1), (1, 9)), frozenset({1})), [[2, 3]])
 
-    def test_no_ring_no_service(self) -> None:
-        self.assertEqual(rings(wish_list((1, 2), (2, 3), (4, 4))), [])
+    def test_no_trade_no_service(self) -> None:
+        self.assertEqual(trades(wish_list((1, 2), (2, 3), (4, 4))), [])
 
     @examples(400)
     @given(many(), st.sets(st.integers(1, 10), max_size=3))
     def test_against_networkx(self, swaps: list[WaitingSwap], refuse: set[int]) -> None:
-        found = find_rings(swaps, lambda ring: refuse & {w.entry for w in ring})
-        served = [w.entry for ring in found for w in ring]
-        self.assertEqual(len(served), len(set(served)), "nobody is in two rings")
-        for ring in found:
-            self.assertTrue(self.is_ring(ring))
-        # No ring is left that could be served: the graph of those left has no cycle.
+        found = find_trades(swaps, lambda trade: refuse & {w.entry for w in trade})
+        served = [w.entry for trade in found for w in trade]
+        self.assertEqual(len(served), len(set(served)), "nobody is in two trades")
+        for trade in found:
+            self.assertTrue(self.is_trade(trade))
+        # No trade is left that could be served: the graph of those left has no cycle.
         left = nx.MultiDiGraph()
         for swap in swaps:
             if swap.entry not in served and swap.entry not in refuse and swap.wants != swap.gives:
@@ -66,13 +66,13 @@ class Rings(unittest.TestCase):
     def test_whoever_could_be_served_and_is_not_lost_to_one_who_waited_longer(
         self, swaps: list[WaitingSwap]
     ) -> None:
-        found = find_rings(swaps, lambda ring: ())
-        served = {w.entry for ring in found for w in ring}
+        found = find_trades(swaps, lambda trade: ())
+        served = {w.entry for trade in found for w in trade}
         for swap in swaps:
             if swap.entry in served:
                 continue
-            # Its rings, if there are any, each need somebody who went with an earlier one.
-            earlier = {w.entry for ring in found if min(w.entry for w in ring) < swap.entry for w in ring}
+            # Its trades, if there are any, each need somebody who went with an earlier one.
+            earlier = {w.entry for trade in found if min(w.entry for w in trade) < swap.entry for w in trade}
             graph = nx.MultiDiGraph()
             for other in swaps:
                 if other.entry not in earlier and other.wants != other.gives:
@@ -82,7 +82,7 @@ class Rings(unittest.TestCase):
 
     @examples(200)
     @given(many())
-    def test_the_shortest_ring_over_those_who_wait_longest(self, swaps: list[WaitingSwap]) -> None:
+    def test_the_shortest_trade_over_those_who_wait_longest(self, swaps: list[WaitingSwap]) -> None:
         expected: list[list[int]] = []
         left = [w for w in swaps if w.wants != w.gives]
         for swap in list(left):
@@ -90,11 +90,11 @@ class Rings(unittest.TestCase):
             if cycles:
                 expected.append(cycles[0])
                 left = [w for w in left if w.entry not in cycles[0]]
-        self.assertEqual(rings(swaps), expected)
+        self.assertEqual(trades(swaps), expected)
 
     @staticmethod
     def cycles(first: WaitingSwap, left: list[WaitingSwap]) -> list[list[int]]:
-        """Every ring that a swap lies on, written out by networkx."""
+        """Every trade that a swap lies on, written out by networkx."""
         graph = nx.DiGraph()
         for one in left:
             graph.add_edges_from((one.entry, o.entry) for o in left if o is not one and one.wants == o.gives)
@@ -111,14 +111,14 @@ class Rings(unittest.TestCase):
         swaps = wish_list(*((n % 3, (n + 1) % 3) for n in range(30)))
         asked: list[int] = []
 
-        def serve(ring: Ring) -> list[int]:
-            asked.append(ring[-1].entry)
-            return [ring[-1].entry]
+        def serve(trade: Trade) -> list[int]:
+            asked.append(trade[-1].entry)
+            return [trade[-1].entry]
 
-        self.assertEqual(find_rings(swaps, serve), [])
+        self.assertEqual(find_trades(swaps, serve), [])
         self.assertEqual(len(asked), len(set(asked)))
 
     @staticmethod
-    def is_ring(ring: Ring) -> bool:
-        following = [*ring[1:], ring[0]]
-        return all(one.wants == other.gives for one, other in zip(ring, following, strict=True))
+    def is_trade(trade: Trade) -> bool:
+        following = [*trade[1:], trade[0]]
+        return all(one.wants == other.gives for one, other in zip(trade, following, strict=True))

@@ -17,11 +17,11 @@ from gremba.actions.account import nonpayment as cutting
 from gremba.actions.account.due_dates import DueDates, place_holds, warn
 from gremba.actions.account.nonpayment import due_date, make_cut
 from gremba.actions.account.overdue_holds import lift_if_settled
-from gremba.actions.account.statement import join_instalments, look_at_account, request_back
+from gremba.actions.account.statement import join_installments, look_at_account, request_back
 from gremba.actions.problem import Problem
 from gremba.actions.registration.process_submissions import Receipt, process_submissions
 from gremba.actions.registration.submission import Submission
-from gremba.actions.waitlists.freed_seats import fill_vacancies
+from gremba.actions.waitlists.freed_seats import fill_freed_seats
 from gremba.core.account.ledger import PromiseKind
 from gremba.core.account.nonpayment import CutResult
 from gremba.core.messages import MessageKind
@@ -143,8 +143,8 @@ class Cutting(unittest.TestCase):
     def test_a_plan_is_joined_until_its_minute(self) -> None:
         who = self.people["nothing"]
         with self.assertRaises(Problem):
-            join_instalments(at_time(self.campus, DUE), who.id, TERM, "two")
-        join_instalments(at_time(self.campus, DUE - timedelta(seconds=1)), who.id, TERM, "two")
+            join_installments(at_time(self.campus, DUE), who.id, TERM, "two")
+        join_installments(at_time(self.campus, DUE - timedelta(seconds=1)), who.id, TERM, "two")
         self.assertEqual(look_at_account(at_time(self.campus, NOW), who.id, TERM).dues[0].own_cents, 450_00)
 
     def test_the_first_warning_comes_with_the_minute_of_its_day(self) -> None:
@@ -232,7 +232,7 @@ class Cutting(unittest.TestCase):
             NOW,
         )
         self.cut(self.campus)
-        fill_vacancies(at_time(self.campus, AFTER))
+        fill_freed_seats(at_time(self.campus, AFTER))
         self.assertEqual(seats_of(self.campus, waits), 1)
         self.assertEqual(self.campus.disagreements(), [])
 

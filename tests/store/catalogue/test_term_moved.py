@@ -12,8 +12,8 @@ from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.registration.process_submissions import Receipt, process_submissions
 from gremba.actions.registration.submission import Submission
-from gremba.actions.waitlists.freed_seats import fill_vacancies
-from gremba.actions.waitlists.trades import close_rings
+from gremba.actions.waitlists.freed_seats import fill_freed_seats
+from gremba.actions.waitlists.trades import close_trades
 from gremba.core.registration.changes import Change, Kind, Request
 from gremba.store.database import connect, connected, fetch_sql, run_sql
 from tests.support.campus import TERM, Campus, Somebody
@@ -46,7 +46,7 @@ class SeatsGivenWhileItMoves(OnWaitlists):
                 number, _ = self.waiting_for_a_seat(way)
                 known = self.context.term(TERM)
                 self.move("UPDATE sections SET cancelled = true WHERE reference_number = %s", number)
-                self.assertEqual(fill_vacancies(self.context), 0)
+                self.assertEqual(fill_freed_seats(self.context), 0)
                 self.assertFalse(self.context.term(TERM) is known)
                 self.assertEqual((self.states(), self.holders(number)), (["waiting"], []))
 
@@ -58,7 +58,7 @@ class SeatsGivenWhileItMoves(OnWaitlists):
         self.assertFalse(self.accept(who).is_possible)
         self.assertEqual(self.holders(number), [])
 
-    def test_a_ring_through_a_section_cancelled_meanwhile_is_not_closed(self) -> None:
+    def test_a_trade_through_a_section_cancelled_meanwhile_is_not_closed(self) -> None:
         numbers = [self.section(seats=1) for _ in range(2)]
         people = self.campus.people(2)
         for who, number in zip(people, numbers, strict=True):
@@ -67,7 +67,7 @@ class SeatsGivenWhileItMoves(OnWaitlists):
         self.send(people[1], f"{numbers[1]}?{numbers[0]}")
         term = self.context.term(TERM)
         self.move("UPDATE sections SET cancelled = true WHERE reference_number = %s", numbers[0])
-        self.assertEqual(close_rings(self.context, term), 0)
+        self.assertEqual(close_trades(self.context, term), 0)
         self.assertEqual([self.holders(n) for n in numbers], [[p.row] for p in people])
 
     def test_an_entry_for_a_section_made_since_is_served(self) -> None:
@@ -75,7 +75,7 @@ class SeatsGivenWhileItMoves(OnWaitlists):
         number, who = self.waiting_for_a_seat("automatic")
         self.campus.run(_RAISED)
         self.context.catalogue._terms[TERM] = old
-        self.assertEqual(fill_vacancies(self.context), 1)
+        self.assertEqual(fill_freed_seats(self.context), 1)
         self.assertEqual(self.holders(number), [who.row])
 
     def test_whoever_holds_a_section_made_since_is_decided_by_the_term_as_it_is(self) -> None:

@@ -20,6 +20,7 @@ import frictionless
 import orjson
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError
+from gremba.formats.academic_plan_file import line_data
 from peewee import OperationalError
 from playhouse.pool import PooledPostgresqlDatabase
 
@@ -36,7 +37,6 @@ from gremba.core.students.academic_plan import PlanLine
 from gremba.demo.morning import SetClock
 from gremba.demo.season import MORNING
 from gremba.formats.exchange.source import open_source
-from gremba.formats.study_plan_file import line_data
 from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import Unavailable, connect, connected, fetch_sql, run_sql
 from gremba.store.exchange.kept import NO_PASSWORD
@@ -558,7 +558,7 @@ class Taking(OneFolder):
 
     def test_a_plan_is_written_once_and_its_next_version_comes_behind(self) -> None:
         juniper = {"username": "juniper", "version": "1"}
-        lines = "SELECT lines::text FROM study_plans sp JOIN persons p ON p.id = sp.student_id "
+        lines = "SELECT lines::text FROM academic_plans sp JOIN persons p ON p.id = sp.student_id "
         lines += "WHERE p.username = 'juniper' AND version = "
         before = self.ask(f"{lines}1")
         plan = {"username": "juniper", "version": "2", "written_by": "idris"}

@@ -12,7 +12,7 @@ from typing import Any
 from unittest import mock
 
 from gremba.actions.actor import Subject
-from gremba.actions.permission import delegates as deputies
+from gremba.actions.permission import delegates as delegates
 from gremba.actions.permission import follow, put_through, to_answer
 from gremba.actions.permission.answer import Answer, answer, take_back
 from gremba.actions.permission.ask import (
@@ -355,15 +355,15 @@ class Answering(OnACampus):
         self.say(asked, "yes")
         self.assertEqual((campus.state(asked), campus.told_to(who)), ("open", ["request passed on"]))
         self.assertEqual(campus.mailed(head), ["request came"])
-        # A colleague, and a deputy, a second later are told who passed it on.
-        colleague, deputy = campus.person("instructor"), campus.person("instructor")
+        # A colleague, and a delegate, a second later are told who passed it on.
+        colleague, delegate = campus.person("instructor"), campus.person("instructor")
         campus.taught_by(campus.closed, colleague)
         term = campus.context().term(TERM)
         today = term.calendar.local_date(campus.clock.now())
-        deputies.name_deputy(
-            campus.context(), term, campus.petra.id, deputy.username, today, today + timedelta(1)
+        delegates.name_delegate(
+            campus.context(), term, campus.petra.id, delegate.username, today, today + timedelta(1)
         )
-        for late in (campus.petra, colleague, deputy):
+        for late in (campus.petra, colleague, delegate):
             with self.assertRaises(Problem) as told:
                 self.say(asked, "yes", actor(late, "instructor"))
             self.assertIs(told.exception.kind, ProblemKind.REQUEST_MOVED)
@@ -383,12 +383,12 @@ class Answering(OnACampus):
         self.say(asked, "yes")
         self.assertEqual(campus.state(asked), "granted")
 
-    def test_while_somebody_is_away_their_deputy_decides(self) -> None:
+    def test_while_somebody_is_away_their_delegate_decides(self) -> None:
         campus, who = self.campus, self.campus.student()
         other = campus.person("instructor")
         term = campus.context().term(TERM)
         today = term.calendar.local_date(campus.clock.now())
-        name = deputies.name_deputy
+        name = delegates.name_delegate
         asked = campus.ask(who)
         self.refused(ProblemKind.REQUEST_UNKNOWN, self.say, asked, "yes", actor(other, "instructor"))
         for username, first, last in (
@@ -399,7 +399,14 @@ class Answering(OnACampus):
             (other.username, today, today + timedelta(400)),
         ):
             self.refused(
-                ProblemKind.DEPUTY_RANGE, name, campus.context(), term, campus.petra.id, username, first, last
+                ProblemKind.DELEGATE_RANGE,
+                name,
+                campus.context(),
+                term,
+                campus.petra.id,
+                username,
+                first,
+                last,
             )
         name(campus.context(), term, campus.petra.id, other.username, today, today + timedelta(3))
         self.assertEqual(
@@ -411,9 +418,9 @@ class Answering(OnACampus):
         )
         self.say(asked, "yes", actor(other, "instructor"))
         self.assertEqual(campus.state(asked), "granted")
-        (mine,) = deputies.deputies_of(campus.context(), term, campus.petra.id)
-        self.refused(ProblemKind.DEPUTY_UNKNOWN, deputies.call_off, campus.context(), other.id, mine.id)
-        deputies.call_off(campus.context(), campus.petra.id, mine.id)
+        (mine,) = delegates.delegates_of(campus.context(), term, campus.petra.id)
+        self.refused(ProblemKind.DELEGATE_UNKNOWN, delegates.call_off, campus.context(), other.id, mine.id)
+        delegates.call_off(campus.context(), campus.petra.id, mine.id)
         again = campus.ask(campus.student())
         self.refused(ProblemKind.REQUEST_UNKNOWN, self.say, again, "yes", actor(other, "instructor"))
 

@@ -15,7 +15,7 @@ from gremba.actions.actor import Subject
 from gremba.actions.registration.edit_cart import put_changes
 from gremba.actions.registration.process_submissions import Receipt, process_submissions
 from gremba.actions.registration.submission import Submission
-from gremba.actions.waitlists.freed_seats import fill_vacancies
+from gremba.actions.waitlists.freed_seats import fill_freed_seats
 from gremba.core.account.charges import Charges
 from gremba.core.registration.changes import Change, Kind
 from gremba.core.registration.findings import ProposedChange
@@ -256,7 +256,7 @@ class Written(unittest.TestCase):
             )[0]
         self.assertEqual(kept, ("pass", 3.5, "AGREED23"))
         self.campus.run("UPDATE seat_pools SET seat_limit = 1")
-        fill_vacancies(self.campus.context())
+        fill_freed_seats(self.campus.context())
         with connected(self.campus.database):
             found = fetch_sql(self.campus.database, "SELECT grading, credits::float FROM registrations")
         self.assertEqual(found, [("pass", 3.5)])
@@ -270,7 +270,7 @@ class Written(unittest.TestCase):
             self.assertEqual(self.send(who, f"?{number}"), "w")
             self.campus.run("UPDATE sections SET cancelled = true WHERE reference_number = %s", number)
             self.campus.run("UPDATE seat_pools SET seat_limit = 1 WHERE id = %s", int(number) - 40_000)
-            self.assertEqual(fill_vacancies(self.campus.context()), 0, way)
+            self.assertEqual(fill_freed_seats(self.campus.context()), 0, way)
         self.assertEqual(
             self.campus.value("SELECT count(*) FROM waitlist_entries WHERE state <> 'waiting'"), 0
         )

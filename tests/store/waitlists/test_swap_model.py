@@ -1,4 +1,4 @@
-"""Automatic waitlists, waiting by swap and rings, against a naive model of a few lines.
+"""Automatic waitlists, waiting by swap and trades, against a naive model of a few lines.
 
 The model keeps plain sets and one list of those who wait, in order of entry. Whatever hypothesis lets
 students and offices do, the tables must say the same: who has a seat, who waits for what and would
@@ -20,7 +20,7 @@ from gremba.actions.registration.process_submissions import process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.actions.waitlists.offers import leave_waitlist
-from gremba.actions.waitlists.trades import close_rings
+from gremba.actions.waitlists.trades import close_trades
 from gremba.store.database import connected, fetch_sql
 from tests.support.campus import TERM, Campus
 from tests.support.examples import how_many
@@ -84,7 +84,7 @@ class Naive:
         self.has[waiting.wants].add(waiting.who)
 
     def settle(self) -> None:
-        while self._fill_a_seat() or self._close_a_ring():
+        while self._fill_a_seat() or self._close_a_trade():
             pass
 
     def _fill_a_seat(self) -> bool:
@@ -94,16 +94,16 @@ class Naive:
                 return True
         return False
 
-    def _close_a_ring(self) -> bool:
+    def _close_a_trade(self) -> bool:
         may = [w for w in self.line if w.gives is not None and w.who not in self.held_up]
         for first in may:
             others = [w for w in may if w is not first]
             for length in range(1, len(others) + 1):
                 # In order of waiting, so that the first that is found is the one that goes first.
                 for rest in permutations(others, length):
-                    ring = (first, *rest)
-                    if all(a.wants == b.gives for a, b in zip(ring, (*rest, first), strict=True)):
-                        for member in ring:
+                    trade = (first, *rest)
+                    if all(a.wants == b.gives for a, b in zip(trade, (*rest, first), strict=True)):
+                        for member in trade:
                             self.give(member)
                         return True
         return False
@@ -143,7 +143,7 @@ class Machine(RuleBasedStateMachine):
     def settle(self) -> None:
         term = self.context.term(TERM)
         for _ in range(60):
-            if sweep(self.context, [term]) + close_rings(self.context, term) == 0:
+            if sweep(self.context, [term]) + close_trades(self.context, term) == 0:
                 break
         else:
             raise AssertionError("it does not come to an end")

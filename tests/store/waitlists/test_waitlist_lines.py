@@ -13,8 +13,7 @@ from structlog.testing import capture_logs
 from gremba.actions.actor import Actor
 from gremba.actions.registration.process_submissions import process_submissions
 from gremba.actions.registration.submission import Submission
-from gremba.actions.waitlists import freed_seats as vacancies
-from gremba.actions.waitlists import seat_giving
+from gremba.actions.waitlists import freed_seats, seat_giving
 from gremba.actions.waitlists.offers import (
     decline_offer,
     look_at_offer,
@@ -72,7 +71,7 @@ class Lines(OnWaitlists):
         self.send(waiting, f"?{other}")
         self.send(holder, f"-{number}")
         self.send(other_holder, f"-{other}")
-        with mock.patch.object(vacancies, "_promote_some", wraps=vacancies._promote_some) as steps:
+        with mock.patch.object(freed_seats, "_promote_some", wraps=freed_seats._promote_some) as steps:
             self.sweep()
         turns = [call.args[1] for call in steps.call_args_list]
         # The first has thirty to look through, twelve at a time; the second is served after one step of it.
@@ -88,7 +87,7 @@ class Lines(OnWaitlists):
         for who in people[:-1]:
             self.campus.fee_hold(who)
         self.send(holder, f"-{number}")
-        with mock.patch.object(vacancies, "MOST_ROUNDS", 1):
+        with mock.patch.object(freed_seats, "MOST_ROUNDS", 1):
             self.sweep()
             self.assertEqual(self.holders(number), [])
             self.sweep()
@@ -100,7 +99,7 @@ class Lines(OnWaitlists):
         holds = [self.campus.fee_hold(who) for who in people]
         self.send(holder, f"-{number}")
         self.sweep()
-        self.assertEqual(self.campus.value("SELECT count(*) FROM vacancies"), 0)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM freed_seats"), 0)
         with self.decisions() as decided:
             for _ in range(3):
                 self.assertEqual(self.sweep(), 0)
@@ -318,7 +317,7 @@ class Lines(OnWaitlists):
         self.sweep()
         self.assertEqual(self.holders(other), [who.row])
 
-    def test_a_ring_that_fails_is_not_tried_again_and_holds_nothing_up(self) -> None:
+    def test_a_trade_that_fails_is_not_tried_again_and_holds_nothing_up(self) -> None:
         one, other = self.section(seats=1), self.section(seats=1)
         people = self.campus.people(2)
         self.send(people[0], f"+{one}")
@@ -343,14 +342,14 @@ class Lines(OnWaitlists):
         self.send(waiting, f"?{second}")
         self.send(holder, f"-{first}")
         self.send(other, f"-{second}")
-        lock = vacancies.lock_for
+        lock = freed_seats.lock_for
 
         def failing(context: Any, term: Any, entries: Any, more: Any = ()) -> Any:
             if 1 in more:
                 raise RuntimeError("something nobody foresaw")
             return lock(context, term, entries, more)
 
-        with mock.patch.object(vacancies, "lock_for", failing), capture_logs() as logs:
+        with mock.patch.object(freed_seats, "lock_for", failing), capture_logs() as logs:
             self.sweep()
         self.assertEqual([entry["log_level"] for entry in logs], ["error"])
         self.assertEqual(self.states(), ["waiting", "offered"])

@@ -19,7 +19,7 @@ from gremba.actions.registration.process_submissions import process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.actions.waitlists.offers import Acceptance, accept_offer, decline_offer, leave_waitlist
-from gremba.actions.waitlists.trades import close_rings
+from gremba.actions.waitlists.trades import close_trades
 from gremba.demo.morning import SetClock
 from gremba.store.database import connected, fetch_sql
 from tests.support.campus import TERM, Campus
@@ -175,7 +175,7 @@ class Machine(RuleBasedStateMachine):
         """Sweep until nothing moves; it must come to an end."""
         for _ in range(40):
             term = self.context.term(TERM)
-            if sweep(self.context, [term]) + close_rings(self.context, term) == 0:
+            if sweep(self.context, [term]) + close_trades(self.context, term) == 0:
                 return
         raise AssertionError("the sweep does not come to an end")
 
@@ -199,7 +199,7 @@ class Machine(RuleBasedStateMachine):
                     SELECT 1 FROM waitlist_entries w JOIN sections s ON s.id = w.section_id
                     WHERE w.pool_id = p.id AND w.state = 'waiting'
                         AND (s.waitlist_way = 'offer' OR w.blocked IS NULL))
-                UNION ALL SELECT pool_id FROM vacancies""",
+                UNION ALL SELECT pool_id FROM freed_seats""",
             )
         assert not idle, idle
 

@@ -1,4 +1,4 @@
-"""Waitlists in a real database: offers, automatic places, swaps, chains, rings, the sweep."""
+"""Waitlists in a real database: offers, automatic places, swaps, chains, trades, the sweep."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from unittest import mock
 
 from gremba.actions.actor import Actor
 from gremba.actions.problem import Problem
-from gremba.actions.waitlists import trades as rings
+from gremba.actions.waitlists import trades as trades
 from gremba.actions.waitlists.offers import (
     decline_offer,
     look_at_offer,
@@ -165,7 +165,7 @@ class Waitlists(OnWaitlists):
         self.assertEqual([self.holders(n) for n in numbers], [[p.row] for p in people[1:]] + [[]])
         self.assertEqual(self.campus.disagreements(), [])
 
-    def test_a_ring_is_served_in_one_step_though_no_seat_is_free(self) -> None:
+    def test_a_trade_is_served_in_one_step_though_no_seat_is_free(self) -> None:
         numbers = [self.section(seats=1) for _ in range(3)]
         people = self.campus.people(3)
         for who, number in zip(people, numbers, strict=True):
@@ -183,7 +183,7 @@ class Waitlists(OnWaitlists):
         self.assertEqual(self.campus.disagreements(), [])
         self.assertEqual(self.sweep(), 0)
 
-    def test_a_ring_is_not_taken_where_one_decision_does_not_agree(self) -> None:
+    def test_a_trade_is_not_taken_where_one_decision_does_not_agree(self) -> None:
         one, other = self.section(seats=1), self.section(seats=1)
         people = self.campus.people(2)
         self.send(people[0], f"+{one}")
@@ -256,7 +256,7 @@ class Waitlists(OnWaitlists):
         self.assertEqual(self.send(two, f"+{had}", f"+{own}"), "aa")
         return lecture, lab, own, had, one, two
 
-    def test_a_ring_exchanges_full_labs_with_their_lectures(self) -> None:
+    def test_a_trade_exchanges_full_labs_with_their_lectures(self) -> None:
         lecture, lab, own, had, one, two = self.two_lectures_with_a_lab_each()
         self.assertEqual(self.send(two, f"{had}?{lecture}"), "w")
         self.assertEqual(self.send(one, f"{lecture}?{had}"), "w")
@@ -266,7 +266,7 @@ class Waitlists(OnWaitlists):
         )
         self.assertEqual(self.campus.disagreements(), [])
 
-    def test_a_ring_counts_on_no_lab_that_is_kept(self) -> None:
+    def test_a_trade_counts_on_no_lab_that_is_kept(self) -> None:
         """The lab of one goes with both lectures, so it is not given up, and the other's is full."""
         lecture, lab, _own, had, one, two = self.two_lectures_with_a_lab_each()
         self.campus.run("INSERT INTO companions VALUES (4, 2), (2, 4)")
@@ -275,7 +275,7 @@ class Waitlists(OnWaitlists):
         self.send(one, f"{lecture}?{had}")
         # Even if it is believed to be given up at first.
         believed = mock.patch.object(
-            rings, "exchanged_with", lambda s, _, g: [h for h in s.held if h.section is not g]
+            trades, "exchanged_with", lambda s, _, g: [h for h in s.held if h.section is not g]
         )
         with believed:
             self.assertEqual(self.sweep(), 0)

@@ -1,4 +1,4 @@
-"""Accounts over HTTP: the statement, paying, instalments, asking back; the cashier's desk, the cut, the day's
+"""Accounts over HTTP: the statement, paying, installments, asking back; the cashier's desk, the cut, the day's
 files, and what is sent that is not right."""
 
 from __future__ import annotations
@@ -163,17 +163,17 @@ class Students(Accounts):
             answer = self.client.post(f"{ACCOUNT}/payments", json={"amount_cents": sum_})
             self.assertEqual(answer.status_code, 422, sum_)
 
-    def test_instalments_are_joined_once_and_in_time(self) -> None:
-        self.assertEqual(self.client.post(f"{ACCOUNT}/instalments", json={"plan": "two"}).status_code, 409)
+    def test_installments_are_joined_once_and_in_time(self) -> None:
+        self.assertEqual(self.client.post(f"{ACCOUNT}/installments", json={"plan": "two"}).status_code, 409)
         self.register(*self.numbers)
         self.assertEqual(
             [part["amount_cents"] for part in self.account()["plans"][0]["parts"]], [450_00, 450_00]
         )
-        self.assertEqual(self.client.post(f"{ACCOUNT}/instalments", json={"plan": "x"}).status_code, 409)
-        joined = self.client.post(f"{ACCOUNT}/instalments", json={"plan": "two"}).json()
+        self.assertEqual(self.client.post(f"{ACCOUNT}/installments", json={"plan": "x"}).status_code, 409)
+        joined = self.client.post(f"{ACCOUNT}/installments", json={"plan": "two"}).json()
         self.assertEqual((joined["joined"], joined["plans"]), ("two parts", []))
         self.assertEqual([due["own_cents"] for due in joined["dues"]], [450_00, 450_00])
-        self.assertEqual(self.client.post(f"{ACCOUNT}/instalments", json={"plan": "two"}).status_code, 409)
+        self.assertEqual(self.client.post(f"{ACCOUNT}/installments", json={"plan": "two"}).status_code, 409)
 
     def test_another_persons_account_is_not_to_be_had(self) -> None:
         self.register(self.numbers[0])

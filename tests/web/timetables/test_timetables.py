@@ -23,7 +23,7 @@ from tests.support.soon import soon
 FITS = f"/api/terms/{TERM}/fits"
 PLANS = f"/api/terms/{TERM}/cart/plans"
 DRAFTS = f"/api/terms/{TERM}/drafts"
-PLAN = f"/api/terms/{TERM}/study-plan"
+PLAN = f"/api/terms/{TERM}/academic-plan"
 
 
 class FitsTest(OnCampus):
@@ -82,7 +82,7 @@ class Questions(FitsTest):
                 [self.numbers[1], self.numbers[2], self.numbers[4]],
             ],
         )
-        self.assertEqual([h["section"]["number"] for h in found["hinges"]], [self.numbers[4]])
+        self.assertEqual([h["section"]["number"] for h in found["key_sections"]], [self.numbers[4]])
         self.assertEqual(set(found["sections"]), set(self.numbers))
         self.assertTrue(found["now"])
 
@@ -342,7 +342,7 @@ class Drafts(FitsTest):
             self.assertEqual(strange.status_code, 404)
 
 
-class StudyPlans(FitsTest):
+class AcademicPlans(FitsTest):
     def setUp(self) -> None:
         super().setUp()
         self.advisor = self.campus.person(role="advisor")

@@ -123,7 +123,7 @@ class Rush(unittest.TestCase):
 
 _LEFT = """
 SELECT ARRAY[
-    (SELECT count(*) FROM vacancies), (SELECT count(*) FROM messages WHERE mailed_at IS NULL),
+    (SELECT count(*) FROM freed_seats), (SELECT count(*) FROM messages WHERE mailed_at IS NULL),
     (SELECT count(*) FROM seat_pools p WHERE p.taken + p.offered < p.seat_limit AND EXISTS (
         SELECT 1 FROM waitlist_entries w JOIN sections s ON s.id = w.section_id
         WHERE w.pool_id = p.id AND w.state = 'waiting'

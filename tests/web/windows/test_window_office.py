@@ -1,4 +1,4 @@
-"""Windows dealt, looked at and published, and one for one student."""
+"""Windows assigned, looked at and published, and one for one student."""
 
 from __future__ import annotations
 
@@ -44,37 +44,37 @@ class Windows(OnOffice):
     def look(self, **more: Any) -> Any:
         return self.ask("POST", f"{OFFICE}/windows/preview", {"rule": self.rule(**more)})
 
-    def test_dealt_looked_at_and_published(self) -> None:
+    def test_assigned_looked_at_and_published(self) -> None:
         self.without_windows()
         seen = self.look()
-        self.assertEqual((seen["dealt"], seen["left"]), (5, 0))
-        self.assertEqual([slot["dealt"] for slot in seen["slots"]], [2, 2, 1])
-        self.assertEqual(self.campus.value("SELECT count(*) FROM window_dealings"), 0)
-        publish = f"{OFFICE}/windows/dealings"
+        self.assertEqual((seen["assigned"], seen["left"]), (5, 0))
+        self.assertEqual([slot["assigned"] for slot in seen["slots"]], [2, 2, 1])
+        self.assertEqual(self.campus.value("SELECT count(*) FROM window_assignments"), 0)
+        publish = f"{OFFICE}/windows/assignments"
         body = {"rule": self.rule(), "digest": seen["digest"]}
-        # Another seed is another dealing than the one that was looked at.
+        # Another seed is another assignment than the one that was looked at.
         self.ask("POST", publish, body | {"rule": self.rule(seed="walnut")}, 409)
         done = self.ask("POST", publish, body)
-        self.assertEqual(done, {"dealt": 5, "moved": 0, "is_told": True})
+        self.assertEqual(done, {"assigned": 5, "moved": 0, "is_told": True})
         for who in self.people:
             self.assertIn("You can register for Coming Term from", self.messages(who)[0])
         opens = dict(self.opens())
         self.ask("POST", publish, body, 409)
-        self.assertEqual(self.look()["dealt"], 0)
-        # Told to move, it moves those that were dealt, and says what they were.
+        self.assertEqual(self.look()["assigned"], 0)
+        # Told to move, it moves those that were assigned, and says what they were.
         anew = self.ask(
             "POST",
             f"{OFFICE}/windows/preview",
-            {"rule": self.rule(starts=600), "moves_dealt": True},
+            {"rule": self.rule(starts=600), "moves_assigned": True},
         )
-        self.assertEqual(anew["dealt"], 5)
-        moved = {"rule": self.rule(starts=600), "moves_dealt": True, "digest": anew["digest"]}
-        self.assertEqual(self.ask("POST", publish, moved), {"dealt": 5, "moved": 5, "is_told": True})
+        self.assertEqual(anew["assigned"], 5)
+        moved = {"rule": self.rule(starts=600), "moves_assigned": True, "digest": anew["digest"]}
+        self.assertEqual(self.ask("POST", publish, moved), {"assigned": 5, "moved": 5, "is_told": True})
         self.assertTrue(all(opens[row] != at for row, at in self.opens()))
         self.assertIn("it was from", self.messages(self.people[0])[1])
         windows = self.get(f"{OFFICE}/windows")
-        self.assertEqual([line["moved"] for line in windows["dealings"]], [5, 0])
-        self.assertEqual(windows["dealings"][0]["rule"]["starts"], 600)
+        self.assertEqual([line["moved"] for line in windows["assignments"]], [5, 0])
+        self.assertEqual(windows["assignments"][0]["rule"]["starts"], 600)
 
     def opens(self) -> list[tuple[int, Any]]:
         rows = [who.row for who in self.people]
@@ -90,7 +90,7 @@ class Windows(OnOffice):
         clients = [self.campus.client(self.registrar, self.server.url) for _ in range(4)]
 
         def publish(client: httpx.Client) -> None:
-            answers.append(client.post(f"{OFFICE}/windows/dealings", json=body).status_code)
+            answers.append(client.post(f"{OFFICE}/windows/assignments", json=body).status_code)
 
         at_once(publish, clients)
         for client in clients:
@@ -105,9 +105,9 @@ class Windows(OnOffice):
         day = date.today() + timedelta(9)
         short = {"first_day": day.isoformat(), "closes_at": f"{day}T08:45:00"}
         seen = self.look(**short)
-        self.assertEqual((seen["dealt"], seen["left"]), (4, 1))
+        self.assertEqual((seen["assigned"], seen["left"]), (4, 1))
         body = {"rule": self.rule(**short), "digest": seen["digest"]}
-        told = self.ask("POST", f"{OFFICE}/windows/dealings", body, 422)
+        told = self.ask("POST", f"{OFFICE}/windows/assignments", body, 422)
         self.assertIn("1 student would be left", told["detail"])
         past = self.rule(first_day=(date.today() - timedelta(3)).isoformat())
         self.assertIn(

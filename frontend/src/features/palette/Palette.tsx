@@ -88,7 +88,7 @@ function Contents({ onClose, showKeys, onAct }: ContentsProps) {
   const keys = items.map(({ key }) => key);
   const isFound = words.length < 2 || (!found.isPlaceholderData && !found.isPending);
   const isCurrent = words === typed.trim() && (isFound || items.length > sections.length);
-  const enter = useLateEnter(isCurrent, () => items[0] && after(items[0].run)());
+  const enter = useLateEnter(words, isCurrent, () => items[0] && after(items[0].run)());
   return (
     <Command
       shouldFilter={false}

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { studyPlanQuery } from "../../api/queries";
+import { academicPlanQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { counted } from "../../ui/text";
 import { lineName, notYet, type PlanLine } from "../students/plan/agreed";
@@ -10,7 +10,7 @@ import type { Asking } from "./useQuestion";
 
 /** The plan agreed with the advisor: what of it is not wanted yet is taken over with one press. */
 export function Agreed({ subject, asking }: { subject: PageSubject; asking: Asking }) {
-  const plan = useQuery(studyPlanQuery(subject)).data;
+  const plan = useQuery(academicPlanQuery(subject)).data;
   const open = notYet(plan, subject.term).filter((line) => !isWanted(line, asking.question));
   if (!plan?.is_agreed) return null;
   const by = plan.versions[0]?.advisor;

@@ -74,7 +74,7 @@ function Picking({ withTags, onPick }: PickingProps) {
     setSaid(`${name} is wanted.`);
   };
   const isCurrent = words === typed.trim() && !found.isPlaceholderData && !found.isPending;
-  const enter = useLateEnter(isCurrent, () => {
+  const enter = useLateEnter(words, isCurrent, () => {
     // With nothing typed the first of all courses is meant only by whoever goes to it.
     if (words === "") return;
     const [first] = courses;

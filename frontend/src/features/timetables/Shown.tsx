@@ -9,8 +9,8 @@ import { counted, listed } from "../../ui/text";
 import { usePlanChanges } from "../registration/changes/usePlanChanges";
 import { usePageSubject } from "../students/subject/usePageSubject";
 import { FitsWeek } from "./FitsWeek";
-import { Hinges } from "./Hinges";
 import type { Drawn } from "./KeptFree";
+import { KeySections } from "./KeySections";
 import { tintsOfWall } from "./tints";
 import type { useFits } from "./useFits";
 import { idOf } from "./useFits";
@@ -114,7 +114,7 @@ export function Shown({ fits, asking, onDraw }: Props) {
         />
       )}
       <AnyTime rows={weekOf(timetable).rows} />
-      <Hinges answer={answer} timetable={timetable} />
+      <KeySections answer={answer} timetable={timetable} />
     </section>
   );
 }

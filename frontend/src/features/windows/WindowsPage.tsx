@@ -8,12 +8,12 @@ import { counted, dayAndTime } from "../../ui/text";
 import type { SignedIn } from "../access/session/useSignedIn";
 import { OfficeTabs } from "../office/OfficeTabs";
 import { usePageSubject } from "../students/subject/usePageSubject";
-import { Dealing } from "./Dealing";
+import { Assignment } from "./Assignment";
 import { openingBars } from "./slots";
 
 const SlotPicture = lazy(async () => ({ default: (await import("./SlotPicture")).SlotPicture }));
 
-/** When the students of a term may register: dealt by a rule that anybody can check. */
+/** When the students of a term may register: assigned by a rule that anybody can check. */
 export function WindowsPage({ session }: { session: SignedIn }) {
   const { term } = usePageSubject();
   const found = useQuery(termWindowsQuery(term));
@@ -36,7 +36,7 @@ export function WindowsPage({ session }: { session: SignedIn }) {
 type Props = { windows: Schemas["WindowsResponse"]; term: string; session: SignedIn };
 
 function Windows({ windows, term, session }: Props) {
-  const { students, without, opening, dealings } = windows;
+  const { students, without, opening, assignments } = windows;
   const bars = useMemo(() => openingBars(opening), [opening]);
   return (
     <>
@@ -59,16 +59,16 @@ function Windows({ windows, term, session }: Props) {
           </Suspense>
         </section>
       )}
-      <Dealing windows={windows} term={term} />
-      {dealings.length > 0 && (
-        <section className="mt-9" aria-labelledby="dealings">
-          <h2 id="dealings" className="text-[20px]">
+      <Assignment windows={windows} term={term} />
+      {assignments.length > 0 && (
+        <section className="mt-9" aria-labelledby="assignments">
+          <h2 id="assignments" className="text-[20px]">
             Published
           </h2>
           <ul className="mt-2 border-t border-ink">
-            {dealings.map(({ id, dealt, moved, rule, published_at, published_by }) => (
+            {assignments.map(({ id, assigned, moved, rule, published_at, published_by }) => (
               <li key={id} className="border-b border-hair py-2">
-                {counted(dealt, "window", "windows")}
+                {counted(assigned, "window", "windows")}
                 {moved > 0 && `, ${moved} of them moved`}, by {published_by},{" "}
                 {dayAndTime(new Date(published_at), session.zone)}.{" "}
                 <span className="text-soft">

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bandsOf, type Draft, dealingBars, openingBars, ruleOf } from "./slots";
+import { assignmentBars, bandsOf, type Draft, openingBars, ruleOf } from "./slots";
 
 describe("bands", () => {
   it("are read with most credits first", () => {
@@ -20,9 +20,15 @@ describe("bars", () => {
     expect(bar).toEqual({ day: "2027-10-18", time: "08:00", many: [60] });
   });
   it("have a place for each part, and one for what is kept", () => {
-    const slot = { opens_at: "2027-10-18T08:00:00-04:00", part: 1, dealt: 7, kept: 2, expected: 9 };
-    const dealing = { parts: ["a", "b"], slots: [slot] };
-    const bars = dealingBars(dealing as Parameters<typeof dealingBars>[0]);
+    const slot = {
+      opens_at: "2027-10-18T08:00:00-04:00",
+      part: 1,
+      assigned: 7,
+      kept: 2,
+      expected: 9,
+    };
+    const assignment = { parts: ["a", "b"], slots: [slot] };
+    const bars = assignmentBars(assignment as Parameters<typeof assignmentBars>[0]);
     expect(bars[0]?.many).toEqual([0, 7, 2]);
   });
 });

@@ -18,10 +18,10 @@ export function openingBars(opening: Schemas["OpeningAt"][]): Bar[] {
   return opening.map(({ opens_at, many }) => ({ ...campusParts(opens_at), many: [many] }));
 }
 
-export function dealingBars({ parts, slots }: Schemas["DealingResponse"]): Bar[] {
-  return slots.map(({ opens_at, part, dealt, kept }) => ({
+export function assignmentBars({ parts, slots }: Schemas["AssignmentResponse"]): Bar[] {
+  return slots.map(({ opens_at, part, assigned, kept }) => ({
     ...campusParts(opens_at),
-    many: [...parts.map((_, index) => (index === part ? dealt : 0)), kept],
+    many: [...parts.map((_, index) => (index === part ? assigned : 0)), kept],
   }));
 }
 
@@ -54,7 +54,7 @@ export type Draft = {
 };
 
 /** The rule that a form says; null where something in it is missing. */
-export function ruleOf(draft: Draft): Schemas["RuleOfDealing"] | null {
+export function ruleOf(draft: Draft): Schemas["RuleOfAssignment"] | null {
   const bands = bandsOf(draft.bands);
   const { firstDay, closesDay, starts, ends, closesAt } = draft;
   if (!bands || starts === null || ends === null || closesAt === null) return null;

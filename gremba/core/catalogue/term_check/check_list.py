@@ -19,7 +19,7 @@ from gremba.core.catalogue.term_check.students import (
     advisors_named,
     students_expected,
     tariff_set,
-    windows_dealt,
+    windows_assigned,
 )
 
 CHECKS: tuple[Check, ...] = (
@@ -32,7 +32,7 @@ CHECKS: tuple[Check, ...] = (
     Check("requisites", "No requisites go in a circle", Mend.FOLDER, False, requisites_reachable),
     Check("companions", "Companions can be taken", Mend.SECTIONS, False, companions_complete),
     Check("students", "Students are expected", Mend.FOLDER, True, students_expected),
-    Check("windows", "Every student has a window", Mend.WINDOWS, True, windows_dealt),
+    Check("windows", "Every student has a window", Mend.WINDOWS, True, windows_assigned),
     Check("advisors", "Every student has an advisor", Mend.FOLDER, False, advisors_named),
     Check("tariff", "The tariff is set", Mend.FOLDER, False, tariff_set),
 )

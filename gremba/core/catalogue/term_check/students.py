@@ -17,7 +17,7 @@ def students_expected(_: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
         yield Fault("No student is expected in this term.")
 
 
-def windows_dealt(_: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
+def windows_assigned(_: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
     """Everybody expected has a window."""
     yield from _without("a window", facts.without_window, facts)
 

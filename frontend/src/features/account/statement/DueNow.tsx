@@ -6,7 +6,7 @@ import { countdown, money } from "../../../ui/text";
 import { useNow } from "../../../ui/useNow";
 import type { SignedIn } from "../../access/session/useSignedIn";
 import { usePaying } from "../payment/usePaying";
-import { InstalmentOffer } from "./InstalmentOffer";
+import { InstallmentOffer } from "./InstallmentOffer";
 import { SumField } from "./SumField";
 import { longMoment, openCents, seats, typedCents } from "./words";
 
@@ -82,7 +82,7 @@ export function DueNow({ account, session }: Props) {
       )}
       {more === "sum" && <OtherSum isPending={paySum.isPending} onPay={pay} />}
       {more === "parts" && plan && (
-        <InstalmentOffer plan={plan} zone={session.zone} onJoined={() => setMore(null)} />
+        <InstallmentOffer plan={plan} zone={session.zone} onJoined={() => setMore(null)} />
       )}
     </section>
   );
@@ -127,7 +127,7 @@ function Said({ account, session }: Props) {
     : "";
   const left = Date.parse(next.at) - now;
   const when = <b className="font-semibold text-ochre">{longMoment(next.at, session.zone)}</b>;
-  // The first part of instalments is due on joining; its seats are lost on the coming date only.
+  // The first part of installments is due on joining; its seats are lost on the coming date only.
   if (left <= 0 && next.loses_seats && account.keeps_from_cents !== null)
     return (
       <p>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../../api/client";
-import { searchQuery, starsQuery, studyPlanQuery } from "../../../api/queries";
+import { academicPlanQuery, searchQuery, starsQuery } from "../../../api/queries";
 import { Button } from "../../../ui/Button";
 import { Notice, ProblemNotice } from "../../../ui/Notice";
 import { Page, Reading } from "../../../ui/Page";
@@ -33,7 +33,7 @@ export function FindPage() {
     setReady(true);
   }, []);
   const stars = useQuery({ ...starsQuery(subject), enabled: mine.has });
-  const plan = useQuery({ ...studyPlanQuery(subject), enabled: mine.has });
+  const plan = useQuery({ ...academicPlanQuery(subject), enabled: mine.has });
   const recent = recentSections(term);
   const lists: Record<string, string[]> = { starred: stars.data?.numbers ?? [], recent };
   const among = filters.one("list") ? (lists[filters.one("list")] ?? []) : null;

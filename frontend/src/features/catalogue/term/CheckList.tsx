@@ -12,7 +12,7 @@ const FIRST = 3;
 const MENDS: Record<Check["mend"], { path: string; name: string }> = {
   folder: { path: "/folder", name: "Bring in a folder" },
   sections: { path: "/sections", name: "Sections" },
-  windows: { path: "/windows", name: "Deal windows" },
+  windows: { path: "/windows", name: "Assign windows" },
   policies: { path: "#decided", name: "What is decided" },
 };
 

@@ -10,7 +10,7 @@ import { counted } from "../../../ui/text";
 import type { SignedIn } from "../../access/session/useSignedIn";
 import { OfficeTabs } from "../../office/OfficeTabs";
 import { usePageSubject } from "../../students/subject/usePageSubject";
-import { Deputies } from "./Deputies";
+import { Delegates } from "./Delegates";
 import { RequestCard } from "./RequestCard";
 
 type Section = Schemas["SectionToAnswer"];
@@ -81,7 +81,7 @@ export function AnswerPage({ session }: Props) {
           {found.data.more !== null && (
             <Earlier term={term} before={found.data.more} session={session} />
           )}
-          <Deputies deputies={found.data.deputies} />
+          <Delegates delegates={found.data.delegates} />
         </>
       )}
     </Page>

@@ -1,4 +1,4 @@
-/** Answering requests, taking a yes back, and deputies; afterwards the page is read again. */
+/** Answering requests, taking a yes back, and delegates; afterwards the page is read again. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { api, type Schemas, take } from "../../../api/client";
@@ -27,15 +27,15 @@ export function useAnswering() {
       ),
     onSettled,
   });
-  const nameDeputy = useMutation({
-    mutationFn: (wanted: Schemas["DeputyWanted"]) =>
-      take(api.POST("/api/terms/{term}/deputies", { params: { path: { term } }, body: wanted })),
+  const nameDelegate = useMutation({
+    mutationFn: (wanted: Schemas["DelegateWanted"]) =>
+      take(api.POST("/api/terms/{term}/delegates", { params: { path: { term } }, body: wanted })),
     onSettled,
   });
   const callOff = useMutation({
-    mutationFn: (deputy: number) =>
-      take(api.DELETE("/api/deputies/{deputy}", { params: { path: { deputy } } })),
+    mutationFn: (delegate: number) =>
+      take(api.DELETE("/api/delegates/{delegate}", { params: { path: { delegate } } })),
     onSettled,
   });
-  return { answer, takeBack, nameDeputy, callOff };
+  return { answer, takeBack, nameDelegate, callOff };
 }

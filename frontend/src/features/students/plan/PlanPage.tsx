@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, take } from "../../../api/client";
-import { pathOf, studyPlanQuery } from "../../../api/queries";
+import { academicPlanQuery, pathOf } from "../../../api/queries";
 import { Button } from "../../../ui/Button";
 import { Field, INPUT } from "../../../ui/Field";
 import { FileInput } from "../../../ui/FileInput";
@@ -18,7 +18,7 @@ type Written = Schemas["PlanLineSchema"];
 /** The plan agreed with the advisor, term by term: by whom and when, and what has become of it. */
 export function PlanPage({ session }: { session: SignedIn }) {
   const subject = usePageSubject();
-  const plan = useQuery(studyPlanQuery(subject));
+  const plan = useQuery(academicPlanQuery(subject));
   // The plan is between student and advisor; the registrar reads it.
   const isTheirs = session.person.role !== "registrar";
   const [isWriting, setIsWriting] = useState(false);
@@ -71,13 +71,13 @@ function Agreement({ plan, session, subject }: PartProps) {
   const agree = useMutation({
     mutationFn: (version: number) =>
       take(
-        api.POST("/api/terms/{term}/study-plan/agreement", {
+        api.POST("/api/terms/{term}/academic-plan/agreement", {
           params: pathOf(subject),
           body: { version },
         }),
       ),
-    onSuccess: (now) => client.setQueryData(studyPlanQuery(subject).queryKey, now),
-    onError: () => client.invalidateQueries({ queryKey: studyPlanQuery(subject).queryKey }),
+    onSuccess: (now) => client.setQueryData(academicPlanQuery(subject).queryKey, now),
+    onError: () => client.invalidateQueries({ queryKey: academicPlanQuery(subject).queryKey }),
   });
   if (!latest)
     return (
@@ -201,14 +201,14 @@ function Writing({ lines, session, subject, onDone }: WritingProps) {
         note: note.trim(),
       }));
       return take(
-        api.PUT("/api/terms/{term}/study-plan", {
+        api.PUT("/api/terms/{term}/academic-plan", {
           params: pathOf(subject),
           body: { lines: written },
         }),
       );
     },
     onSuccess: (now) => {
-      client.setQueryData(studyPlanQuery(subject).queryKey, { ...now, mistakes: [], read: 0 });
+      client.setQueryData(academicPlanQuery(subject).queryKey, { ...now, mistakes: [], read: 0 });
       if (now.mistakes.length === 0) onDone();
     },
   });
@@ -321,17 +321,18 @@ function Files({ subject, hasLines }: FilesProps) {
     mutationFn: async (file: File) => {
       const form = file.name.toLowerCase().endsWith(".json") ? ("json" as const) : ("csv" as const);
       return take(
-        api.POST("/api/terms/{term}/study-plan/file", {
+        api.POST("/api/terms/{term}/academic-plan/file", {
           params: pathOf(subject),
           body: { form, text: await file.text() },
         }),
       );
     },
-    onSuccess: (now) => client.setQueryData(studyPlanQuery(subject).queryKey, now),
+    onSuccess: (now) => client.setQueryData(academicPlanQuery(subject).queryKey, now),
   });
   const mistakes = read.data?.mistakes ?? [];
   const whose = subject.student ? `&student=${subject.student}` : "";
-  const file = (form: string) => `/api/terms/${subject.term}/study-plan/file?form=${form}${whose}`;
+  const file = (form: string) =>
+    `/api/terms/${subject.term}/academic-plan/file?form=${form}${whose}`;
   return (
     <section className="mt-6 text-[13px]">
       <h2 className="text-[18px]">As a file</h2>

@@ -1,7 +1,7 @@
 /** What of an agreed plan is not yet there. */
 import type { Schemas } from "../../../api/client";
 
-export type Plan = Schemas["StudyPlanResponse"];
+export type Plan = Schemas["AcademicPlanResponse"];
 export type PlanLine = Plan["lines"][number];
 
 /** Lines of this term that nothing has come of yet; none while the plan is not agreed by both. */

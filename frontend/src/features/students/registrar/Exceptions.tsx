@@ -31,13 +31,13 @@ export function Exceptions({ student, term, session }: Props) {
       </h2>
       {problem && <ProblemNotice problem={problem} />}
       <ul className="mt-2 border-t border-ink">
-        {student.windows.map(({ opens_at, closes_at, was_dealt }) => (
+        {student.windows.map(({ opens_at, closes_at, was_assigned }) => (
           <li key={opens_at} className="border-b border-hair py-2">
             <div className="flex items-start gap-3">
               <p className="min-w-0 flex-1">
                 {dayAndTime(new Date(opens_at), session.zone)} to{" "}
                 {dayAndTime(new Date(closes_at), session.zone)}
-                {was_dealt && <span className="text-soft"> (dealt)</span>}
+                {was_assigned && <span className="text-soft"> (assigned)</span>}
               </p>
               {opened !== opens_at && (
                 <Button onClick={() => setOpened(opens_at)}>

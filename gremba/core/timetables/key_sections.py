@@ -15,7 +15,7 @@ _STEPS = 150_000
 
 
 @dataclass(frozen=True, slots=True)
-class Hinge:
+class KeySection:
     """A section that many timetables need.
 
     Attributes:
@@ -35,7 +35,7 @@ class _Resting:
     counted: int = 0
 
 
-def find_hinges(search: Search, number: Number) -> list[Hinge]:
+def find_key_sections(search: Search, number: Number) -> list[KeySection]:
     """The sections without which none or few of the timetables remain, those that all need first.
 
     Where more timetables are than can be counted, or counting takes too long, only those that all of
@@ -49,10 +49,10 @@ def find_hinges(search: Search, number: Number) -> list[Hinge]:
     everything = search.rests[0]
     for section, resting in resting_on.items():
         if not search.exists(0, everything & ~resting.options):
-            found.append(Hinge(section, 0))
+            found.append(KeySection(section, 0))
     if number.is_exact and not number.is_beyond:
         search.steps, spent = Steps(_STEPS), search.steps
-        some: list[Hinge] = []
+        some: list[KeySection] = []
         for section, resting in resting_on.items():
             if any(h.section is section for h in found):
                 continue
@@ -61,7 +61,7 @@ def find_hinges(search: Search, number: Number) -> list[Hinge]:
                 some = []
                 break
             if without * 100 <= number.value * FEW:
-                some.append(Hinge(section, without))
+                some.append(KeySection(section, without))
         search.steps = spent
         found += sorted(some, key=lambda h: (h.without, h.section.reference_number))
     return found

@@ -7,16 +7,16 @@ import { Button } from "../../ui/Button";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Page";
 import { counted } from "../../ui/text";
-import { DealingForm } from "./DealingForm";
-import { dealingBars } from "./slots";
+import { AssignmentForm } from "./AssignmentForm";
+import { assignmentBars } from "./slots";
 
 const SlotPicture = lazy(async () => ({ default: (await import("./SlotPicture")).SlotPicture }));
 
-type Wanted = Schemas["DealingWanted"];
+type Wanted = Schemas["AssignmentWanted"];
 type Props = { windows: Schemas["WindowsResponse"]; term: string };
 
-/** Dealing windows: say how, look at what comes of it, publish that. */
-export function Dealing({ windows, term }: Props) {
+/** Assignment windows: say how, look at what comes of it, publish that. */
+export function Assignment({ windows, term }: Props) {
   const client = useQueryClient();
   const announce = useAnnounce();
   const [looked, setLooked] = useState<Wanted | null>(null);
@@ -30,36 +30,39 @@ export function Dealing({ windows, term }: Props) {
   const publish = useMutation({
     mutationFn: (body: Wanted) =>
       take(
-        api.POST("/api/office/terms/{term}/windows/dealings", { params: { path: { term } }, body }),
+        api.POST("/api/office/terms/{term}/windows/assignments", {
+          params: { path: { term } },
+          body,
+        }),
       ),
-    onSuccess: ({ dealt }) => {
-      announce(`${dealt} windows are published.`);
+    onSuccess: ({ assigned }) => {
+      announce(`${assigned} windows are published.`);
       preview.reset();
       client.invalidateQueries({ queryKey: termWindowsQuery(term).queryKey });
     },
   });
   return (
-    <section className="mt-8" aria-labelledby="deal">
-      <h2 id="deal" className="text-[20px]">
-        Deal windows
+    <section className="mt-8" aria-labelledby="assign">
+      <h2 id="assign" className="text-[20px]">
+        Assign windows
       </h2>
       <p className="mt-1 max-w-[66ch] text-soft">
         Named groups choose first, then those with most credits. Among equals the order is drawn:
         the same seed always draws the same, so anybody can check it. Who has a window keeps it.
       </p>
-      <DealingForm
+      <AssignmentForm
         windows={windows}
         isLooking={preview.isPending}
         onChange={() => {
           preview.reset();
           publish.reset();
         }}
-        onLook={(rule, moves_dealt) => preview.mutate({ rule, moves_dealt, digest: "" })}
+        onLook={(rule, moves_assigned) => preview.mutate({ rule, moves_assigned, digest: "" })}
       />
       {preview.error && <ProblemNotice problem={preview.error} />}
       {preview.data && looked && (
         <Preview
-          dealing={preview.data}
+          assignment={preview.data}
           isPublishing={publish.isPending}
           onPublish={() => publish.mutate({ ...looked, digest: preview.data.digest })}
         />
@@ -72,7 +75,7 @@ export function Dealing({ windows, term }: Props) {
       {publish.data && !preview.data && (
         <div className="mt-4">
           <Notice tone="note">
-            {counted(publish.data.dealt, "window is", "windows are")} published
+            {counted(publish.data.assigned, "window is", "windows are")} published
             {publish.data.moved > 0 && `, ${publish.data.moved} of them moved`}.{" "}
             {publish.data.is_told
               ? "Each student has a message."
@@ -85,22 +88,22 @@ export function Dealing({ windows, term }: Props) {
 }
 
 type PreviewProps = {
-  dealing: Schemas["DealingResponse"];
+  assignment: Schemas["AssignmentResponse"];
   isPublishing: boolean;
   onPublish: () => void;
 };
 
-function Preview({ dealing, isPublishing, onPublish }: PreviewProps) {
-  const bars = useMemo(() => dealingBars(dealing), [dealing]);
-  const { dealt, kept, left, slots, each, windows_seen, carried } = dealing;
+function Preview({ assignment, isPublishing, onPublish }: PreviewProps) {
+  const bars = useMemo(() => assignmentBars(assignment), [assignment]);
+  const { assigned, kept, left, slots, each, windows_seen, carried } = assignment;
   const peak = Math.max(0, ...slots.map(({ expected }) => expected));
-  const most = Math.max(0, ...slots.map((slot) => slot.dealt + slot.kept));
+  const most = Math.max(0, ...slots.map((slot) => slot.assigned + slot.kept));
   return (
     <div className="mt-5" data-testid="preview">
       <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
         <div className="min-w-[280px] flex-1" role="status">
           <p>
-            <b className="font-semibold">{counted(dealt, "window", "windows")}</b> in{" "}
+            <b className="font-semibold">{counted(assigned, "window", "windows")}</b> in{" "}
             {counted(slots.length, "slot", "slots")}
             {kept > 0 && `; ${counted(kept, "student keeps", "students keep")} theirs`}.
             {left > 0 && (
@@ -120,12 +123,16 @@ function Preview({ dealing, isPublishing, onPublish }: PreviewProps) {
             ; {carried.toLocaleString("en-US")} a minute have been measured to go through.
           </p>
         </div>
-        <Button look="main" disabled={isPublishing || dealt === 0 || left > 0} onClick={onPublish}>
+        <Button
+          look="main"
+          disabled={isPublishing || assigned === 0 || left > 0}
+          onClick={onPublish}
+        >
           {isPublishing ? "Publishing…" : "Publish them"}
         </Button>
       </div>
       <Suspense fallback={<Reading what="the picture" />}>
-        <SlotPicture bars={bars} parts={[...dealing.parts, "kept from before"]} />
+        <SlotPicture bars={bars} parts={[...assignment.parts, "kept from before"]} />
       </Suspense>
     </div>
   );

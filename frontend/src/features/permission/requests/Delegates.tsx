@@ -10,17 +10,17 @@ import { useToday } from "../../access/session/useToday";
 import { useAnswering } from "./useAnswering";
 
 /** Who decides while one is away, and for whom one does. */
-export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }) {
+export function Delegates({ delegates }: { delegates: Schemas["DelegateResponse"][] }) {
   const announce = useAnnounce();
   const today = useToday();
-  const { nameDeputy, callOff } = useAnswering();
+  const { nameDelegate, callOff } = useAnswering();
   const [username, setUsername] = useState("");
   const [from, setFrom] = useState("");
   const [until, setUntil] = useState("");
-  const problem = nameDeputy.error ?? callOff.error;
+  const problem = nameDelegate.error ?? callOff.error;
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    nameDeputy.mutate(
+    nameDelegate.mutate(
       { username, from_on: from, until_on: until },
       {
         onSuccess: () => {
@@ -31,20 +31,20 @@ export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }
     );
   };
   return (
-    <details className="mt-8 border-t border-hair pt-2" open={deputies.length > 0}>
+    <details className="mt-8 border-t border-hair pt-2" open={delegates.length > 0}>
       <summary className="w-fit py-1 text-soft hover:text-ink">While somebody is away</summary>
       <ul className="text-[13px]">
-        {deputies.map((one) => (
+        {delegates.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 py-1">
             <span>
               {one.is_mine
-                ? `${one.deputy} decides in your place`
+                ? `${one.delegate} decides in your place`
                 : `You decide in the place of ${one.person}`}
               , {shortDay(one.from_on)} to {shortDay(one.until_on)}.
             </span>
             {one.is_mine && (
               <Button look="link" onClick={() => callOff.mutate(one.id)}>
-                Call off<span className="sr-only"> {one.deputy}</span>
+                Call off<span className="sr-only"> {one.delegate}</span>
               </Button>
             )}
           </li>
@@ -70,7 +70,7 @@ export function Deputies({ deputies }: { deputies: Schemas["DeputyResponse"][] }
             onChange={setUntil}
           />
         </div>
-        <Button type="submit" className="mt-[27px]" disabled={nameDeputy.isPending}>
+        <Button type="submit" className="mt-[27px]" disabled={nameDelegate.isPending}>
           Let them decide
         </Button>
       </form>

@@ -11,8 +11,8 @@ import { longDay, longMoment } from "./words";
 
 type Props = { plan: Schemas["PlanOfferResponse"]; zone: string; onJoined: () => void };
 
-/** An instalment plan with its parts as they would be now, and joining it. */
-export function InstalmentOffer({ plan, zone, onJoined }: Props) {
+/** An installment plan with its parts as they would be now, and joining it. */
+export function InstallmentOffer({ plan, zone, onJoined }: Props) {
   const client = useQueryClient();
   const announce = useAnnounce();
   const subject = usePageSubject();
@@ -20,7 +20,7 @@ export function InstalmentOffer({ plan, zone, onJoined }: Props) {
   const join = useMutation({
     mutationFn: () =>
       take(
-        api.POST("/api/terms/{term}/account/instalments", {
+        api.POST("/api/terms/{term}/account/installments", {
           params: { path: { term } },
           body: { plan: plan.code },
         }),

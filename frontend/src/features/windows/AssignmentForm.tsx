@@ -10,7 +10,7 @@ import { Weekdays } from "../../ui/Weekdays";
 import { useToday } from "../access/session/useToday";
 import { type Draft, ruleOf } from "./slots";
 
-type Rule = Schemas["RuleOfDealing"];
+type Rule = Schemas["RuleOfAssignment"];
 type Group = Schemas["GroupWanted"];
 
 type Props = {
@@ -18,13 +18,13 @@ type Props = {
   isLooking: boolean;
   /** Something is another thing now: what was looked at is not what would come. */
   onChange: () => void;
-  onLook: (rule: Rule, movesDealt: boolean) => void;
+  onLook: (rule: Rule, movesAssigned: boolean) => void;
 };
 
 const LENGTHS = [5, 10, 15, 20, 30, 60, 120];
 
-/** How windows are dealt. */
-export function DealingForm({ windows, isLooking, onChange, onLook }: Props) {
+/** How windows are assigned. */
+export function AssignmentForm({ windows, isLooking, onChange, onLook }: Props) {
   const id = useId();
   const today = useToday();
   const [draft, setDraft] = useState<Draft>(() => begin(windows, today));
@@ -38,7 +38,7 @@ export function DealingForm({ windows, isLooking, onChange, onLook }: Props) {
     event.preventDefault();
     if (rule) onLook(rule, moves);
   };
-  const hasDealt = windows.dealings.length > 0;
+  const hasAssigned = windows.assignments.length > 0;
   return (
     <form className="mt-4 mb-4 border border-hair bg-surface px-4 py-4" onSubmit={submit}>
       <div className="grid gap-x-5 gap-y-3 sm:grid-cols-2 lg:grid-cols-4">
@@ -118,9 +118,9 @@ export function DealingForm({ windows, isLooking, onChange, onLook }: Props) {
       </div>
       <div className="mt-4 flex flex-wrap items-center gap-x-5 gap-y-2">
         <Button type="submit" look="main" disabled={!rule || isLooking}>
-          {isLooking ? "Dealing…" : "Look at it"}
+          {isLooking ? "Assignment…" : "Look at it"}
         </Button>
-        {hasDealt && (
+        {hasAssigned && (
           <Tick
             checked={moves}
             onChange={(checked) => {
@@ -128,7 +128,7 @@ export function DealingForm({ windows, isLooking, onChange, onLook }: Props) {
               onChange();
             }}
           >
-            Deal those anew that were dealt before and have not opened yet
+            Assign those anew that were assigned before and have not opened yet
           </Tick>
         )}
         {!rule && <p className="text-[13px] text-soft">Something is missing yet.</p>}
@@ -138,8 +138,8 @@ export function DealingForm({ windows, isLooking, onChange, onLook }: Props) {
 }
 
 /** What a form begins with: the rule published last, or what is usual. */
-function begin({ dealings }: Schemas["WindowsResponse"], today: string): Draft {
-  const last = dealings[0]?.rule;
+function begin({ assignments }: Schemas["WindowsResponse"], today: string): Draft {
+  const last = assignments[0]?.rule;
   if (last)
     return {
       firstDay: last.first_day,

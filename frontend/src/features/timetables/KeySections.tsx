@@ -7,10 +7,10 @@ type Props = { answer: Schemas["FitsResponse"]; timetable: Timetable };
 const TOLD = 3;
 
 /** What the timetables hang on, and what of the one on show has others that would do. */
-export function Hinges({ answer, timetable }: Props) {
-  const { hinges, number, is_beyond } = answer;
-  const all = hinges.filter(({ without }) => without === 0);
-  const most = hinges.filter(({ without }) => without > 0);
+export function KeySections({ answer, timetable }: Props) {
+  const { key_sections, number, is_beyond } = answer;
+  const all = key_sections.filter(({ without }) => without === 0);
+  const most = key_sections.filter(({ without }) => without > 0);
   const scarce = [...all].sort((a, b) => a.seats - b.seats);
   const first = scarce[0];
   const others = timetable.parts.filter(({ others }) => others > 0);
