@@ -28,6 +28,8 @@ export const owingQuery = (term: string, search: string, onlyOpen: boolean) =>
       ),
     initialPageParam: "",
     getNextPageParam: ({ next }) => next || undefined,
+    // The list stays while its words are typed: what vanishes under a press is not pressed.
+    placeholderData: (before, query) => (query?.queryKey[1] === term ? before : undefined),
   });
 
 export const deskQuery = (term: string, student: number) =>

@@ -268,6 +268,7 @@ export const adviseesQuery = (term: string, search: string) =>
       take(
         api.GET("/api/terms/{term}/advisees", { params: { path: { term }, query: { search } } }),
       ),
+    placeholderData: (before, query) => (query?.queryKey[1] === term ? before : undefined),
   });
 
 export const advisingDayQuery = (term: string) =>

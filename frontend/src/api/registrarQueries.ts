@@ -1,5 +1,5 @@
 /** What the registrar reads; only the registrar's pages fetch this file. */
-import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { api, type Schemas, take } from "./client";
 
 export const preparedTermQuery = (term: string) =>
@@ -41,6 +41,7 @@ export const recordQuery = ({ words, kind, since, until }: RecordSought) =>
       ),
     initialPageParam: 0,
     getNextPageParam: ({ next }) => next ?? undefined,
+    placeholderData: keepPreviousData,
   });
 
 export const officeSectionsQuery = (term: string) =>
@@ -55,6 +56,7 @@ export const foundStudentsQuery = (search: string) =>
     queryKey: ["office", "students", search],
     queryFn: () => take(api.GET("/api/students", { params: { query: { search } } })),
     enabled: search.length >= 2,
+    placeholderData: search.length >= 2 ? keepPreviousData : undefined,
   });
 
 export const officeStudentQuery = (term: string, student: number) =>
