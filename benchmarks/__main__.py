@@ -25,8 +25,8 @@ from benchmarks.college import TERM, fill
 from benchmarks.crowd import Crowd, measure_crowd, rows_of
 from benchmarks.exchanging import measure_exchanging
 from benchmarks.exchanging import rows_of as exchanging_rows
-from benchmarks.fitting import measure_fits, time_orders, time_reasons
-from benchmarks.fitting import rows_of as fits_rows
+from benchmarks.fitting import measure_timetables, time_orders, time_reasons
+from benchmarks.fitting import rows_of as timetable_rows
 from benchmarks.judging import time_decisions, time_tangled
 from benchmarks.preparing import measure_preparing, rows_of_prepared
 from benchmarks.searching import Typing
@@ -219,7 +219,7 @@ def main(
     """
     console = Console(highlight=False)
     if only_fits:
-        _print(console, fits_rows(measure_fits(), time_orders(), time_reasons()))
+        _print(console, timetable_rows(measure_timetables(), time_orders(), time_reasons()))
         return
     if shutil.which("wrk") is None:
         console.print("The load generator is missing: install Debian's package `wrk`.")
@@ -266,7 +266,7 @@ def main(
     _print(console, rows_of(crowd))
     _print(console, charging_rows(charging))
     _print(console, exchanging)
-    _print(console, fits_rows(measure_fits(), time_orders(), time_reasons()))
+    _print(console, timetable_rows(measure_timetables(), time_orders(), time_reasons()))
 
 
 def _measure_exchanging(console: Console, cluster: Cluster) -> list[tuple[str, str]]:

@@ -1,4 +1,4 @@
-"""Fits on a term of 5,000 sections: how fast timetables are counted and put in order, beside two complete
+"""Timetables on a term of 5,000 sections: how fast timetables are counted and put in order, beside two complete
 solvers on the same clash tables in the same run."""
 
 from __future__ import annotations
@@ -87,7 +87,7 @@ def questions(kind: str, world: World, many: int, seed: int = 2) -> Iterator[Que
         yield Question(chosen, kept_free=work, criteria=ORDER)
 
 
-def measure_fits(many: int = 9) -> dict[str, list[Timed]]:
+def measure_timetables(many: int = 9) -> dict[str, list[Timed]]:
     """Instances of each kind, one after another, each by us and then by both solvers."""
     world = large_term()
     situation = world.situation()

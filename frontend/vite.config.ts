@@ -36,7 +36,7 @@ const TOGETHER = [
   {
     name: "common",
     test: new RegExp(
-      "src/(api/(?!fitsQueries|accountQueries|registrarQueries|requestQueries|filters|once)|ui/(Button|Notice|Page|Field|fields|focus|pressable|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
+      "src/(api/(?!timetableQueries|accountQueries|registrarQueries|requestQueries|filters|once)|ui/(Button|Notice|Page|Field|fields|focus|pressable|text|useNow|useSearch|announce|Boundary|Dropdown)\\." +
         "|features/(frame/(use|TopBar|ConnectionLine)|students/subject/(?!LimitForm|useAdvising)" +
         "|access/session/(useSignedIn|SignOut)" +
         "|catalogue/section/(use|recent|SeatMeter|SheetOnDemand|SectionAction|SectionLine|WeekStrip|FitText)" +

@@ -32,8 +32,11 @@ const CutPage = page(() => import("./features/account/cashier/CutPage"), "CutPag
 const DayPage = page(() => import("./features/account/cashier/DayPage"), "DayPage");
 const DeskPage = page(() => import("./features/account/cashier/DeskPage"), "DeskPage");
 const FindPage = page(() => import("./features/catalogue/find/FindPage"), "FindPage");
-const FitsPage = page(() => import("./features/timetables/FitsPage"), "FitsPage");
-const FitsPrintPage = page(() => import("./features/timetables/FitsPrintPage"), "FitsPrintPage");
+const TimetablesPage = page(() => import("./features/timetables/TimetablesPage"), "TimetablesPage");
+const TimetablePrintPage = page(
+  () => import("./features/timetables/TimetablePrintPage"),
+  "TimetablePrintPage",
+);
 const Frame = page(() => import("./features/frame/Frame"), "Frame");
 const MessagesPage = page(() => import("./features/messages/MessagesPage"), "MessagesPage");
 const OfficeFrame = page(() => import("./features/frame/OfficeFrame"), "OfficeFrame");
@@ -181,20 +184,20 @@ const OWN = [
   "/:term",
   ...[
     "clearance",
-    "fits",
-    "fits/print",
+    "timetables",
+    "timetables/print",
     "plan",
-    "week",
-    "week/print",
+    "schedule",
+    "schedule/print",
     "cart",
     "waitlists",
     "messages",
     "account",
     "account/print",
     "requests",
-    "receipts",
+    "confirmations",
   ].map((screen) => `/:term/${screen}`),
-  "/:term/receipts/:id",
+  "/:term/confirmations/:id",
   "/advising/*",
   "/teaching/*",
   "/fees/*",
@@ -220,18 +223,18 @@ function VisitorRoutes({ session }: { session: Session }) {
 function screens(session: SignedIn) {
   return (
     <>
-      <Route index element={<Navigate to="week" replace />} />
+      <Route index element={<Navigate to="schedule" replace />} />
       <Route path="clearance" element={<ClearancePage session={session} />} />
       <Route path="find" element={<FindPage />} />
-      <Route path="fits" element={<FitsPage />} />
+      <Route path="timetables" element={<TimetablesPage />} />
       <Route path="plan" element={<PlanPage session={session} />} />
-      <Route path="week" element={<WeekPage session={session} />} />
+      <Route path="schedule" element={<WeekPage session={session} />} />
       <Route path="cart" element={<WeekPage session={session} />} />
       <Route path="waitlists" element={<WaitlistsPage session={session} />} />
       <Route path="messages" element={<MessagesPage session={session} />} />
       <Route path="requests" element={<RequestsPage session={session} />} />
-      <Route path="receipts" element={<ReceiptsPage session={session} />} />
-      <Route path="receipts/:id" element={<ReceiptPage session={session} />} />
+      <Route path="confirmations" element={<ReceiptsPage session={session} />} />
+      <Route path="confirmations/:id" element={<ReceiptPage session={session} />} />
     </>
   );
 }
@@ -254,13 +257,13 @@ function printOf(session: SignedIn) {
 }
 
 function StudentRoutes({ session }: Props) {
-  const home = <Navigate to={homeOf("", session, "/week")} replace />;
+  const home = <Navigate to={homeOf("", session, "/schedule")} replace />;
   return (
     <Routes>
       <Route path="/" element={home} />
       {sharedPages(session)}
-      <Route path="/:term/week/print" element={printOf(session)} />
-      <Route path="/:term/fits/print" element={<FitsPrintPage session={session} />} />
+      <Route path="/:term/schedule/print" element={printOf(session)} />
+      <Route path="/:term/timetables/print" element={<TimetablePrintPage session={session} />} />
       <Route path="/:term/account/print" element={<AccountPrintPage session={session} />} />
       <Route path="/:term" element={frameOf(session)}>
         {screens(session)}
@@ -281,10 +284,10 @@ function homeOf(before: string, { usual_term }: Session, after = ""): string {
 function asAnother(base: string, session: SignedIn) {
   return (
     <>
-      <Route path={`${base}/:student/:term/week/print`} element={printOf(session)} />
+      <Route path={`${base}/:student/:term/schedule/print`} element={printOf(session)} />
       <Route
-        path={`${base}/:student/:term/fits/print`}
-        element={<FitsPrintPage session={session} />}
+        path={`${base}/:student/:term/timetables/print`}
+        element={<TimetablePrintPage session={session} />}
       />
       <Route path={`${base}/:student/:term`} element={frameOf(session)}>
         {screens(session)}

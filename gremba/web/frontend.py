@@ -13,7 +13,7 @@ from urllib.parse import quote
 import orjson
 import structlog
 from fastapi import FastAPI, Request
-from fastapi.responses import HTMLResponse, PlainTextResponse, Response
+from fastapi.responses import HTMLResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
@@ -46,12 +46,12 @@ _TERM = "[a-z0-9-]{1,40}"
 _PAGES = (
     (r"", _OWN, ("registration/schedule/WeekPage",)),
     (r"(?P<term>TERM)/find", ("frame/PublicFrame", "catalogue/find/FindPage"), ("catalogue/find/FindPage",)),
-    (r"(?P<term>TERM)(/(week|cart))?", _OWN, ("registration/schedule/WeekPage",)),
+    (r"(?P<term>TERM)(/(schedule|cart))?", _OWN, ("registration/schedule/WeekPage",)),
     (r"(?P<term>TERM)/account", _OWN, ("account/statement/AccountPage",)),
-    (r"(?P<term>TERM)/fits", _OWN, ("timetables/FitsPage",)),
+    (r"(?P<term>TERM)/timetables", _OWN, ("timetables/TimetablesPage",)),
     (
-        r"(?P<term>TERM)/(account/print|clearance|fits/print|plan|week/print|waitlists|messages|requests|"
-        r"receipts(/\d{1,18})?)",
+        r"(?P<term>TERM)/(account/print|clearance|timetables/print|plan|schedule/print|waitlists|messages|requests|"
+        r"confirmations(/\d{1,18})?)",
         _OWN,
         (),
     ),
@@ -73,8 +73,8 @@ _PAGES = (
     (r"(advising|office|teaching)/(?P<term>TERM)/requests", _OWN, ()),
     (r"teaching/(?P<term>TERM)/[0-9]{5}", _OWN, ()),
     (
-        r"(advising|office/students)/\d{1,9}/(?P<term>TERM)(/(clearance|find|fits(/print)?|plan|week(/print)?|cart|waitlists|messages|"
-        r"requests|receipts(/\d{1,18})?))?",
+        r"(advising|office/students)/\d{1,9}/(?P<term>TERM)(/(clearance|find|timetables(/print)?|plan|schedule(/print)?|cart|waitlists|messages|"
+        r"requests|confirmations(/\d{1,18})?))?",
         _OWN,
         (),
     ),
@@ -84,6 +84,11 @@ _PAGES = (
 _KNOWN = tuple(
     (re.compile(pattern.replace("TERM", _TERM)), visitor, signed_in) for pattern, visitor, signed_in in _PAGES
 )
+
+
+_RENAMED = {"fits": "timetables", "week": "schedule", "receipts": "confirmations"}
+"""Screens by the names that stood in their addresses once: links in mails and bookmarks lead on."""
+_OLD = re.compile(rf"(.+/)({'|'.join(_RENAMED)})(/print|/\d{{1,18}})?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,6 +172,10 @@ def install(app: FastAPI, folder: Path) -> None:
         if path.startswith(("api/", "assets/")):
             raise HTTPException(404)
         services: Services = request.app.state.services
+        old = _OLD.fullmatch(path)
+        if old is not None:
+            query = f"?{request.url.query}" if request.url.query else ""
+            return RedirectResponse(f"/{old[1]}{_RENAMED[old[2]]}{old[3] or ''}{query}", status_code=308)
         token = services.session_cookie.read(request)
         found = _find(services, path)
         if found is not None and not token and found[1] == _OWN and _is_from_elsewhere(request):

@@ -228,9 +228,9 @@ from gremba.web.timetables.timetable_schemas import (
     AskedSchema,
     CourseDemand,
     DemandResponse,
-    FitsResponse,
     QuestionSchema,
     TimetableResponse,
+    TimetablesResponse,
 )
 from gremba.web.waitlists.waitlist_schemas import (
     ChanceResponse,
@@ -334,7 +334,6 @@ __all__ = [
     "FilterCounts",
     "FindingResponse",
     "FitResponse",
-    "FitsResponse",
     "FolderProgress",
     "FolderReport",
     "ForwardWanted",
@@ -476,6 +475,7 @@ __all__ = [
     "TightResponse",
     "TimetableResponse",
     "TimetableSections",
+    "TimetablesResponse",
     "WaitingEntry",
     "WaitlistEntriesResponse",
     "WaitlistEntryResponse",

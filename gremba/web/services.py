@@ -72,7 +72,7 @@ class Services:
     context: ActionContext
     sessions: SessionCache
     submission_queue: BatchQueue[Submission, SubmissionAnswer]
-    fits_queue: BatchQueue[Asked, Fitted | Problem]
+    timetable_queue: BatchQueue[Asked, Fitted | Problem]
     drafts: Drafts
     listener: Listener
     follower: CatalogueFollower
@@ -101,7 +101,7 @@ class Services:
         """What is the matter with threads that live as long as the process, by the thread's name."""
         threads: list[LongLivedThread] = [
             *self.submission_queue.threads,
-            *self.fits_queue.threads,
+            *self.timetable_queue.threads,
             *self.sessions.threads,
             *self.sweeper.threads,
             self.listener,
@@ -115,7 +115,7 @@ class Services:
     def stop(self) -> None:
         """Finish what is queued, then close everything."""
         self.submission_queue.stop()
-        self.fits_queue.stop()
+        self.timetable_queue.stop()
         self.sessions.stop()
         self.verifier.stop()
         self.record.stop()
@@ -227,13 +227,13 @@ def start(settings: Settings) -> Services:
         batching_window=settings.batching_window,
     )
     # One at a time: a long search takes turns with everything else in the process as one thread.
-    fits_queue = BatchQueue[Asked, Fitted | Problem](
+    timetable_queue = BatchQueue[Asked, Fitted | Problem](
         lambda questions: answer_each(context, board, questions),
         key=lambda asked: asked.student_id,
         most=1,
         longest=MOST_WAITING,
         most_of_one=MOST_QUESTIONS_OF_ONE,
-        name="fits",
+        name="timetables",
     )
     secret = settings.payment_secret
     return Services(
@@ -241,7 +241,7 @@ def start(settings: Settings) -> Services:
         context,
         sessions,
         submission_queue,
-        fits_queue,
+        timetable_queue,
         Drafts(context, board),
         listener,
         follower,

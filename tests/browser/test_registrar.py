@@ -198,7 +198,7 @@ class Registrar(BrowserTest):
             number,
         )
         student = self.open(username)
-        student.goto(f"{self.server.url}/harvest-2027/week")
+        student.goto(f"{self.server.url}/harvest-2027/schedule")
         row = student.get_by_test_id(f"registered-{number}")
         expect(row).to_contain_text("MW ")
         beside = self.open("maud")

@@ -54,7 +54,7 @@ class Requests(BrowserTest):
     def test_a_late_add_with_a_pdf_asked_back_granted_and_gone_through_by_itself(self) -> None:
         username, number = self.late_adder()
         student = self.open(username)
-        student.goto(f"{self.server.url}/thaw-2027/week")
+        student.goto(f"{self.server.url}/thaw-2027/schedule")
         self.take_all_out(student)
         student.get_by_label(re.compile("^Reference numbers")).fill(number)
         student.get_by_role("button", name="Add", exact=True).click()
@@ -112,7 +112,7 @@ class Requests(BrowserTest):
         expect(self.card_of(petra)).to_contain_text("Yes, used on 19 Apr")
 
         expect(student.get_by_role("main")).to_contain_text(re.compile("[12] requests? that ha(s|ve) ended"))
-        student.goto(f"{self.server.url}/thaw-2027/week")
+        student.goto(f"{self.server.url}/thaw-2027/schedule")
         expect(student.get_by_test_id(f"registered-{number}")).to_be_visible()
         expect(student.get_by_role("complementary", name="Cart")).to_contain_text("Type or paste")
 
@@ -258,7 +258,7 @@ class Requests(BrowserTest):
         expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("r")
         page.wait_for_timeout(300)
-        self.assertNotIn("/receipts", page.url)
+        self.assertNotIn("/confirmations", page.url)
         page.keyboard.press("Control+k")
         expect(page.get_by_role("dialog")).to_be_visible()
 

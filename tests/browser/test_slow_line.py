@@ -135,7 +135,7 @@ _PRESS_ENTER_BEFORE_IT_IS_DRAWN = """() => {
 class WordsBeforeTheirList(BrowserTest):
     def test_timetables_take_the_course_that_was_typed_and_only_once(self) -> None:
         page = self.open("juniper")
-        page.goto(f"{self.server.url}/{TERM}/fits")
+        page.goto(f"{self.server.url}/{TERM}/timetables")
         page.get_by_role("button", name="Add a course").first.click()
         expect(page.get_by_role("combobox", name="A course")).to_be_focused()
         page.route(re.compile(r"/sections\?.*words="), slowed(1.0))

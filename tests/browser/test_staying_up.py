@@ -46,14 +46,14 @@ class StayingUp(BrowserTest):
         expect(page.get_by_role("heading", level=1)).to_contain_text("Receipts")
         told = "SELECT detail FROM audit_entries WHERE kind = 'page failed' AND detail LIKE 'cart at %%'"
         soon(lambda: bool(self.sql(told)))
-        self.assertIn(f"/{TERM}/week", str(self.sql(told)))
+        self.assertIn(f"/{TERM}/schedule", str(self.sql(told)))
         page.unroute(f"**/api/terms/{TERM}/cart")
         cart.get_by_role("button", name="Load the page anew").click()
         expect(cart.get_by_role("table")).to_be_visible()
 
     def test_a_screen_that_cannot_be_shown_leaves_the_others_and_the_cart(self) -> None:
         page = self.open("wren")
-        self.spoil(page, f"**/api/terms/{TERM}/receipts", receipts=[{"id": 1}])
+        self.spoil(page, f"**/api/terms/{TERM}/confirmations", receipts=[{"id": 1}])
         page.get_by_role("link", name="Receipts").click()
         expect(page.get_by_role("alert")).to_contain_text("This screen could not be shown")
         expect(page.get_by_role("complementary", name="Cart").get_by_role("table")).to_be_visible()
@@ -103,7 +103,7 @@ class StayingUp(BrowserTest):
         page.goto("about:blank")
         asked: list[str] = []
         page.on("request", lambda request: asked.append(request.url))
-        page.goto(f"{self.server.url}/harvest-2099/week")
+        page.goto(f"{self.server.url}/harvest-2099/schedule")
         expect(page.get_by_test_id("not-found")).to_contain_text("There is no such term")
         page.wait_for_timeout(5_000)
         self.assertEqual([url for url in asked if "/api/" in url], [])

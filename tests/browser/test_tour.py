@@ -143,7 +143,7 @@ class Tour(BrowserTest):
         expect(put).to_be_enabled(timeout=60_000)
         put.click()
         expect(page.get_by_test_id("outcome")).to_contain_text("Plan A was taken", timeout=30_000)
-        page.goto(f"{self.server.url}/harvest-2027/fits?want=FERM+205")
+        page.goto(f"{self.server.url}/harvest-2027/timetables?want=FERM+205")
         expect(page.get_by_text("No timetable works; here is why")).to_be_visible()
 
     def odo(self) -> None:

@@ -97,7 +97,7 @@ def _registrar(browser: Browser, url: str) -> None:
 
 def _fitting(browser: Browser, url: str) -> None:
     juniper = _page(browser, url, "juniper")
-    juniper.goto(f"{url}/harvest-2027/fits")
+    juniper.goto(f"{url}/harvest-2027/timetables")
     juniper.get_by_role("button", name="Take over 5 courses").click()
     work, best = "free=TR+13:00-24:00;+Work", "best=starts+late,few+gaps,seats+left"
     juniper.goto(f"{juniper.url}&{work}&{best}")
@@ -106,7 +106,7 @@ def _fitting(browser: Browser, url: str) -> None:
     wall.nth(3).click()
     juniper.get_by_role("button", name="As plan B").click()
     wall.nth(1).click()
-    _take(juniper, "fits")
+    _take(juniper, "timetables")
     juniper.goto(f"{url}/harvest-2027/plan")
     _take(juniper, "plan")
 

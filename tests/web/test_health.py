@@ -43,7 +43,7 @@ class Health(unittest.TestCase):
             self.assertIn(thread.name, answer.json()["detail"])
 
     def test_the_queues_count_too(self) -> None:
-        for queue in (self.services.submission_queue, self.services.fits_queue):
+        for queue in (self.services.submission_queue, self.services.timetable_queue):
             (thread, *_) = queue.threads
             thread.ending.set()
             queue.stop()

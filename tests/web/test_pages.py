@@ -59,7 +59,7 @@ class Pages(unittest.TestCase):
         for client, path in (
             (self.client, "/"),
             (self.client, f"/{TERM}/find"),
-            (self.student, f"/{TERM}/week"),
+            (self.student, f"/{TERM}/schedule"),
         ):
             sent = self.sent(client, path)
             with self.subTest(path, files=len(sent)):
@@ -83,17 +83,17 @@ class Pages(unittest.TestCase):
             (self.client, f"/api/terms/{TERM}/search", "gzip"),
             (self.student, f"/api/terms/{TERM}/cart", None),  # An empty one is small.
             (self.student, "/api/session", None),
-            (self.student, f"/{TERM}/week", None),
+            (self.student, f"/{TERM}/schedule", None),
         )
         for client, path, given in cases:
             answer = client.get(path, headers={"Accept-Encoding": "gzip"})
             with self.subTest(path):
                 self.assertEqual(answer.headers.get("Content-Encoding"), given)
-        self.assertIn("csrf_token", self.student.get(f"/{TERM}/week").text)
+        self.assertIn("csrf_token", self.student.get(f"/{TERM}/schedule").text)
         self.assertLessEqual({"page", "read_session", "open_session"}, WITH_SECRETS)
 
     def test_the_session_comes_with_the_page_and_cannot_break_out_of_it(self) -> None:
-        page = self.student.get(f"/{TERM}/week").text
+        page = self.student.get(f"/{TERM}/schedule").text
         told = re.findall(r'<script type="application/json" id="session">(.*?)</script>', page)
         session = json.loads(told[0])
         self.assertEqual(session, {**self.student.get("/api/session").json(), "now": session["now"]})
@@ -108,8 +108,8 @@ class Pages(unittest.TestCase):
         for path, status in (
             ("/", 200),
             (f"/{TERM}/find", 200),
-            (f"/{TERM}/week", 200),
-            (f"/{TERM}/receipts/12", 200),
+            (f"/{TERM}/schedule", 200),
+            (f"/{TERM}/confirmations/12", 200),
             (f"/advising/12/{TERM}/cart", 200),
             ("/shared/abc", 200),
             (f"/teaching/{TERM}/40001", 200),
@@ -117,7 +117,7 @@ class Pages(unittest.TestCase):
             (f"/{TERM}/nonsense", 404),
             ("//find", 404),
             ("/a/b/c/d/e", 404),
-            (f"/{TERM}/receipts/x", 404),
+            (f"/{TERM}/confirmations/x", 404),
             (f"/advising/{'9' * 30}/{TERM}", 404),
         ):
             # Not by way of the client, which makes one slash of two.
@@ -125,6 +125,17 @@ class Pages(unittest.TestCase):
             with self.subTest(path):
                 self.assertEqual(answer.status_code, status)
                 self.assertIn('<div id="root">', answer.text)
+
+    def test_an_address_of_old_leads_to_the_screen(self) -> None:
+        for old, new in (
+            (f"/{TERM}/week", f"/{TERM}/schedule"),
+            (f"/{TERM}/fits?want=SOIL+240&x=%2F", f"/{TERM}/timetables?want=SOIL+240&x=%2F"),
+            (f"/{TERM}/receipts/12", f"/{TERM}/confirmations/12"),
+            (f"/advising/7/{TERM}/week/print", f"/advising/7/{TERM}/schedule/print"),
+        ):
+            answer = httpx.get(f"{self.server.url}{old}", follow_redirects=False)
+            with self.subTest(old):
+                self.assertEqual((answer.status_code, answer.headers["location"]), (308, new))
 
     def test_every_address_of_the_screens_is_known_to_the_server(self) -> None:
         """As the front end lists them; those of a student below whatever stands before them."""
@@ -158,7 +169,7 @@ class Pages(unittest.TestCase):
             (own, self.student, away),
             (f"/{TERM}/find", self.client, away),
             ("/shared/abc", self.client, away),
-            ("/no-such-term/week", self.client, away),
+            ("/no-such-term/schedule", self.client, away),
         ):
             with self.subTest(path):
                 self.assertIn('id="root"', client.get(path, headers=headers).text)

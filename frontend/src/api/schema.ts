@@ -2081,68 +2081,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/fits": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Find Timetables
-         * @description Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
-         *     there is none.
-         */
-        post: operations["find_timetables"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/fits/cart": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take Timetable
-         * @description Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
-         *     each with next choices that still fit the rest.
-         */
-        post: operations["take_timetable"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/fits/demand": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Demand
-         * @description How many want each course, in Fits or in their cart: counted, and by nobody's name.
-         */
-        get: operations["read_demand"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/terms/{term}/messages": {
         parameters: {
             query?: never;
@@ -2545,6 +2483,68 @@ export interface paths {
          * @description A timetable as a calendar file.
          */
         get: operations["download_timetable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/timetables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Timetables
+         * @description Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
+         *     there is none.
+         */
+        post: operations["find_timetables"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/timetables/cart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Timetable
+         * @description Put the timetable named with “show” into the cart: as adds and swaps, the scarcest section first,
+         *     each with next choices that still fit the rest.
+         */
+        post: operations["take_timetable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/timetables/demand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Demand
+         * @description How many want each course, in Timetables or in their cart: counted, and by nobody's name.
+         */
+        get: operations["read_demand"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4507,65 +4507,6 @@ export interface components {
             tight: components["schemas"]["TightResponse"] | null;
         };
         /**
-         * FitsResponse
-         * @description The answer: how many timetables there are, the best of them, and why there are no others.
-         */
-        FitsResponse: {
-            /** Are Reasons Whole */
-            are_reasons_whole: boolean;
-            /**
-             * As Of
-             * Format: date-time
-             */
-            as_of: string;
-            /**
-             * Is Beyond
-             * @description There are more than are counted
-             */
-            is_beyond: boolean;
-            /**
-             * Is Exact
-             * @description False: there are at least so many
-             */
-            is_exact: boolean;
-            /**
-             * Is Whole
-             * @description False: not all could be looked at in the time there is
-             */
-            is_whole: boolean;
-            /** Key Sections */
-            key_sections: components["schemas"]["KeySectionResponse"][];
-            /** Looked At */
-            looked_at: string[];
-            nearest: components["schemas"]["NearestResponse"] | null;
-            /**
-             * Now
-             * @description False: the window is not open; as of its opening
-             */
-            now: boolean;
-            /** Number */
-            number: number;
-            /** Reasons */
-            reasons: components["schemas"]["ReasonResponse"][];
-            /**
-             * Sections
-             * @description Every section that is named, by its number
-             */
-            sections: {
-                [key: string]: components["schemas"]["SectionRow"];
-            };
-            shown: components["schemas"]["TimetableResponse"] | null;
-            /**
-             * Stays
-             * @description Registered sections that stay as they are
-             */
-            stays: string[];
-            /** Timetables */
-            timetables: components["schemas"]["TimetableResponse"][];
-            /** Wants */
-            wants: components["schemas"]["WantResponse"][];
-        };
-        /**
          * FolderProgress
          * @description A line of the answer: how far it has come, and at last what came of it.
          */
@@ -6245,7 +6186,7 @@ export interface components {
         };
         /**
          * QuestionSchema
-         * @description All that is asked of Fits.
+         * @description All that is asked of Timetables.
          */
         QuestionSchema: {
             /**
@@ -7772,6 +7713,65 @@ export interface components {
             /** Sections */
             sections: components["schemas"]["SectionResponse"][];
             term: components["schemas"]["TermResponse"];
+        };
+        /**
+         * TimetablesResponse
+         * @description The answer: how many timetables there are, the best of them, and why there are no others.
+         */
+        TimetablesResponse: {
+            /** Are Reasons Whole */
+            are_reasons_whole: boolean;
+            /**
+             * As Of
+             * Format: date-time
+             */
+            as_of: string;
+            /**
+             * Is Beyond
+             * @description There are more than are counted
+             */
+            is_beyond: boolean;
+            /**
+             * Is Exact
+             * @description False: there are at least so many
+             */
+            is_exact: boolean;
+            /**
+             * Is Whole
+             * @description False: not all could be looked at in the time there is
+             */
+            is_whole: boolean;
+            /** Key Sections */
+            key_sections: components["schemas"]["KeySectionResponse"][];
+            /** Looked At */
+            looked_at: string[];
+            nearest: components["schemas"]["NearestResponse"] | null;
+            /**
+             * Now
+             * @description False: the window is not open; as of its opening
+             */
+            now: boolean;
+            /** Number */
+            number: number;
+            /** Reasons */
+            reasons: components["schemas"]["ReasonResponse"][];
+            /**
+             * Sections
+             * @description Every section that is named, by its number
+             */
+            sections: {
+                [key: string]: components["schemas"]["SectionRow"];
+            };
+            shown: components["schemas"]["TimetableResponse"] | null;
+            /**
+             * Stays
+             * @description Registered sections that stay as they are
+             */
+            stays: string[];
+            /** Timetables */
+            timetables: components["schemas"]["TimetableResponse"][];
+            /** Wants */
+            wants: components["schemas"]["WantResponse"][];
         };
         /**
          * WaitingEntry
@@ -12029,113 +12029,6 @@ export interface operations {
             };
         };
     };
-    find_timetables: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AskedSchema"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FitsResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    take_timetable: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AskedSchema"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PastedResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    read_demand: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DemandResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
     list_messages: {
         parameters: {
             query?: {
@@ -12916,6 +12809,113 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": unknown;
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    find_timetables: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedSchema"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimetablesResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    take_timetable: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedSchema"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    read_demand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */

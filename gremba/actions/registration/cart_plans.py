@@ -1,4 +1,4 @@
-"""Plans in a cart: put there from Fits, put in order, and what would become of them."""
+"""Plans in a cart: put there from Timetables, put in order, and what would become of them."""
 
 from __future__ import annotations
 
@@ -90,7 +90,7 @@ def look_at_plans(context: ActionContext, student_id: int, term_code: str) -> Ju
 
 
 def put_plan(context: ActionContext, board: SeatBoard, subject: Subject, asked: Asked) -> None:
-    """Put a timetable of Fits behind the plans that stand in the cart; one that is there already stays
+    """Put a timetable of Timetables behind the plans that stand in the cart; one that is there already stays
     where it is.
 
     Raises:

@@ -1,4 +1,4 @@
-"""Answering a question of Fits for one student, and putting a timetable into their cart."""
+"""Answering a question of Timetables for one student, and putting a timetable into their cart."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ def _fit(context: ActionContext, board: SeatBoard, asked: Asked) -> Fitted | Pro
     except Unavailable:
         return records_away()
     except Exception:
-        log.exception("a question of Fits could not be answered")
+        log.exception("a question of Timetables could not be answered")
         return Problem(
             ProblemKind.NOT_ANSWERED,
             "What you asked is kept in the address of the page. Take out what you added last, or try again.",

@@ -1,5 +1,4 @@
-"""Tables, columns and kinds get the words of the trade: delegates, academic plans, assigned windows, freed seats,
-traded seats, installments."""
+"""Tables, columns and kinds of messages take the words of the trade."""
 
 STATEMENTS = """
 DROP TRIGGER IF EXISTS note_freed ON seat_pools;
@@ -11,6 +10,7 @@ ALTER TABLE window_dealings RENAME TO window_assignments;
 ALTER TABLE window_assignments RENAME COLUMN dealt TO assigned;
 ALTER TABLE windows RENAME COLUMN dealing_id TO assignment_id;
 ALTER TABLE vacancies RENAME TO freed_seats;
+ALTER TABLE fits_drafts RENAME TO timetable_drafts;
 """
 
 WORDS = {
@@ -20,6 +20,8 @@ WORDS = {
     "dealings": "assignments",
     "dealing": "assignment",
     "vacancies": "freed_seats",
+    "fits_drafts": "timetable_drafts",
+    "fitsdraft": "timetabledraft",
 }
 """In names of indexes, constraints and sequences."""
 
@@ -30,7 +32,8 @@ UNION ALL
 SELECT 'ALTER SEQUENCE ' || quote_ident(c.relname) || ' RENAME TO ', c.relname
 FROM pg_class c WHERE c.relnamespace = 'public'::regnamespace AND c.relkind = 'S'
 UNION ALL
-SELECT 'ALTER TABLE ' || conrelid::regclass || ' RENAME CONSTRAINT ' || quote_ident(conname) || ' TO ', conname
+SELECT
+    'ALTER TABLE ' || conrelid::regclass || ' RENAME CONSTRAINT ' || quote_ident(conname) || ' TO ', conname
 FROM pg_constraint WHERE connamespace = 'public'::regnamespace AND contype IN ('c', 'f')
 """
 

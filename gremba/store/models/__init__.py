@@ -35,7 +35,6 @@ from gremba.store.models.clearance import (
     WindowAssignment,
 )
 from gremba.store.models.consents import ConsentCode, ConsentGuess, ConsentUse
-from gremba.store.models.fits import AcademicPlan, CartPlan, CourseWanted, FitsDraft
 from gremba.store.models.installation import CampusClock, Installation
 from gremba.store.models.people import (
     OfficeEvent,
@@ -64,6 +63,7 @@ from gremba.store.models.registration import (
 from gremba.store.models.seats import FreedSeat, ReservedBlock, SeatPool
 from gremba.store.models.sections import Bundle, Companion, Meeting, Section
 from gremba.store.models.tariff import TariffFee, TariffRate
+from gremba.store.models.timetables import AcademicPlan, CartPlan, CourseWanted, TimetableDraft
 from gremba.store.models.waitlists import Message, WaitlistEntry, WaitlistEvent
 
 TABLES: tuple[type[Table], ...] = (
@@ -127,7 +127,7 @@ TABLES: tuple[type[Table], ...] = (
     AuditKey,
     AuditHead,
     AuditAnchor,
-    FitsDraft,
+    TimetableDraft,
     CartPlan,
     CourseWanted,
     AcademicPlan,

@@ -16,7 +16,7 @@ from gremba.store.queries import fetch, fetch_values, one_of, write
 
 @dataclass(frozen=True, slots=True)
 class Demand:
-    """How many want a course, in Fits or in their cart."""
+    """How many want a course, in Timetables or in their cart."""
 
     subject: str
     number: str
@@ -26,7 +26,7 @@ class Demand:
 def note_wanted(
     database: PooledPostgresqlDatabase, student_term_id: int, course_keys: Collection[str], at: datetime
 ) -> None:
-    """Note what a student wants in Fits, in the place of what was noted before. Two statements, and two
+    """Note what a student wants in Timetables, in the place of what was noted before. Two statements, and two
     more where it is another."""
     own = CourseWanted
     key = fn.CONCAT(Course.subject, SQL("' '"), Course.number)
@@ -41,8 +41,8 @@ def note_wanted(
 
 
 def count_demand(database: PooledPostgresqlDatabase, term_id: int) -> list[Demand]:
-    """How many want each course of a term, the most wanted first; who wants it in Fits and in the cart counts
-    once. One statement."""
+    """How many want each course of a term, the most wanted first; who wants it in Timetables and in
+    the cart counts once. One statement."""
     wanted = (
         CourseWanted.select(CourseWanted.student_term.alias("student"), CourseWanted.course.alias("course"))
         .join(StudentTerm)

@@ -11,7 +11,7 @@ from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.timetables.drafts import SeenSection
-from gremba.store.models import FitsDraft, Person, Student, StudentTerm, Term
+from gremba.store.models import Person, Student, StudentTerm, Term, TimetableDraft
 from gremba.store.queries import fetch, fetch_one, fetch_value, write
 
 
@@ -55,7 +55,7 @@ def _seen(seen: Mapping[str, Mapping[str, Any]]) -> dict[str, SeenSection]:
 
 def list_drafts(database: PooledPostgresqlDatabase, student_term_id: int) -> list[StoredDraft]:
     """The drafts kept, latest first. One statement."""
-    own = FitsDraft
+    own = TimetableDraft
     query = own.select(
         own.id, own.name, own.question, own.numbers, own.seen, own.kept_at, own.link_ends_at
     ).where(own.student_term == student_term_id, own.left_at.is_null())
@@ -64,7 +64,7 @@ def list_drafts(database: PooledPostgresqlDatabase, student_term_id: int) -> lis
 
 def count_drafts(database: PooledPostgresqlDatabase, student_term_id: int) -> int:
     """How many are kept. One statement."""
-    own = FitsDraft
+    own = TimetableDraft
     query = own.select(fn.COUNT(own.id)).where(own.student_term == student_term_id, own.left_at.is_null())
     return int(fetch_value(database, query))
 
@@ -79,7 +79,7 @@ def keep_draft(
     at: datetime,
 ) -> int:
     """Keep a timetable; gives the draft's id. One statement."""
-    new = FitsDraft.insert(
+    new = TimetableDraft.insert(
         student_term=student_term_id,
         name=name,
         question=dict(question),
@@ -87,17 +87,17 @@ def keep_draft(
         seen={number: one.as_data() for number, one in seen.items()},
         kept_at=at,
     )
-    return int(fetch_value(database, new.returning(FitsDraft.id)))
+    return int(fetch_value(database, new.returning(TimetableDraft.id)))
 
 
 def rename_draft(database: PooledPostgresqlDatabase, student_term_id: int, draft: int, name: str) -> int:
     """Give a draft another name; gives 0 if there is none. One statement."""
-    return write(database, FitsDraft.update(name=name).where(_own(student_term_id, draft)))
+    return write(database, TimetableDraft.update(name=name).where(_own(student_term_id, draft)))
 
 
 def let_draft_go(database: PooledPostgresqlDatabase, student_term_id: int, draft: int, at: datetime) -> int:
     """Show a draft no more, nor by its link; gives 0 if there is none. One statement."""
-    gone = FitsDraft.update(left_at=at, digest=None, link_ends_at=None)
+    gone = TimetableDraft.update(left_at=at, digest=None, link_ends_at=None)
     return write(database, gone.where(_own(student_term_id, draft)))
 
 
@@ -110,13 +110,13 @@ def link_draft(
 ) -> int:
     """Give a draft a link in the place of any that it has, or with None take it away; gives 0 if there is no
     such draft. One statement."""
-    linked = FitsDraft.update(digest=digest, link_ends_at=ends_at)
+    linked = TimetableDraft.update(digest=digest, link_ends_at=ends_at)
     return write(database, linked.where(_own(student_term_id, draft)))
 
 
 def find_shared(database: PooledPostgresqlDatabase, digest: bytes, now: datetime) -> SharedDraft | None:
     """The draft that a link leads to; None if the link is not in force. One statement."""
-    own = FitsDraft
+    own = TimetableDraft
     query = (
         own.select(
             Term.code.alias("term"),
@@ -141,5 +141,5 @@ def _shared(seen: Mapping[str, Mapping[str, Any]], **row: Any) -> SharedDraft:
 
 
 def _own(student_term_id: int, draft: int) -> Any:
-    own = FitsDraft
+    own = TimetableDraft
     return (own.id == draft) & (own.student_term == student_term_id) & own.left_at.is_null()

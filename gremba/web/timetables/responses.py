@@ -1,4 +1,4 @@
-"""From a question of Fits and its answer to what the API takes and gives."""
+"""From a question of Timetables and its answer to what the API takes and gives."""
 
 from __future__ import annotations
 
@@ -14,7 +14,12 @@ from gremba.core.timetables.sought import WantState
 from gremba.core.wording import counted, sentence_case
 from gremba.formats.decision_json import finding_data
 from gremba.web.catalogue.find_responses import Rows
-from gremba.web.timetables.timetable_schemas import FitsResponse, KeptFreeSchema, QuestionSchema, WantSchema
+from gremba.web.timetables.timetable_schemas import (
+    KeptFreeSchema,
+    QuestionSchema,
+    TimetablesResponse,
+    WantSchema,
+)
 
 
 def question_of(asked: QuestionSchema) -> Question:
@@ -97,10 +102,10 @@ def question_data(question: Question) -> dict[str, Any]:
     }
 
 
-def fits_response(fitted: Fitted, rows: Rows) -> FitsResponse:
+def timetables_response(fitted: Fitted, rows: Rows) -> TimetablesResponse:
     """The answer as the API gives it."""
     answer = fitted.answer
-    return FitsResponse.model_validate(
+    return TimetablesResponse.model_validate(
         {
             "number": answer.number.value,
             "is_exact": answer.number.is_exact,

@@ -1,4 +1,4 @@
-"""Fits: every timetable that works. Asking changes nothing; a question is sent in the body since it has
+"""Timetables: every timetable that works. Asking changes nothing; a question is sent in the body since it has
 parts within parts."""
 
 from __future__ import annotations
@@ -17,11 +17,11 @@ from gremba.web.access.guard import SignedIn
 from gremba.web.access.subject import About, SubjectId
 from gremba.web.catalogue.find_responses import Rows
 from gremba.web.registration.cart_routes import reported
-from gremba.web.schemas import AskedSchema, CourseDemand, DemandResponse, FitsResponse, PastedResponse
+from gremba.web.schemas import AskedSchema, CourseDemand, DemandResponse, PastedResponse, TimetablesResponse
 from gremba.web.services import Services, services_of
-from gremba.web.timetables.responses import fits_response, question_of
+from gremba.web.timetables.responses import question_of, timetables_response
 
-router = APIRouter(prefix="/api/terms/{term}/fits")
+router = APIRouter(prefix="/api/terms/{term}/timetables")
 
 
 def asked_of(student_id: int, term: str, asked: AskedSchema) -> Asked:
@@ -32,13 +32,13 @@ def asked_of(student_id: int, term: str, asked: AskedSchema) -> Asked:
 @router.post("")
 async def find_timetables(
     request: Request, session: SignedIn, subject_id: SubjectId, term: str, asked: AskedSchema
-) -> FitsResponse:
+) -> TimetablesResponse:
     """Every timetable that has what is wanted: how many, the best in order, what they hang on; or why
     there is none."""
     services = services_of(request)
     try:
         question = replace(asked_of(subject_id, term, asked), is_own=session.person.role == "student")
-        fitted = await services.fits_queue.put(question)
+        fitted = await services.timetable_queue.put(question)
     except Problem as problem:
         if problem.kind in (ProblemKind.TOO_MANY, ProblemKind.TOO_MANY_YOURS):
             raise _busy() from problem
@@ -48,10 +48,10 @@ async def find_timetables(
     return await run_in_threadpool(_response, services, fitted)
 
 
-def _response(services: Services, fitted: Fitted) -> FitsResponse:
+def _response(services: Services, fitted: Fitted) -> TimetablesResponse:
     term, finder = fitted.term, services.finder
     today = term.calendar.local_date(services.context.clock.now())
-    return fits_response(fitted, Rows(finder.index(term), finder.seats, finder.fit(term, ()), today))
+    return timetables_response(fitted, Rows(finder.index(term), finder.seats, finder.fit(term, ()), today))
 
 
 def _busy() -> Problem:
@@ -73,7 +73,7 @@ def take_timetable(request: Request, about: About, term: str, asked: AskedSchema
 
 @router.get("/demand")
 def read_demand(request: Request, term: str) -> DemandResponse:
-    """How many want each course, in Fits or in their cart: counted, and by nobody's name."""
+    """How many want each course, in Timetables or in their cart: counted, and by nobody's name."""
     context = services_of(request).context
     found = context.term(term)
     with connected(context.database) as database:

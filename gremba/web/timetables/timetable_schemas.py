@@ -1,4 +1,4 @@
-"""Fits: the question, and its answer."""
+"""Timetables: the question, and its answer."""
 
 from __future__ import annotations
 
@@ -82,7 +82,7 @@ class KeptFreeSchema(Schema):
 
 
 class QuestionSchema(Schema):
-    """All that is asked of Fits."""
+    """All that is asked of Timetables."""
 
     wants: list[WantSchema] = Field([], max_length=MOST_WANTS)
     kept_free: list[KeptFreeSchema] = Field([], max_length=MOST_KEPT_FREE)
@@ -207,7 +207,7 @@ class NearestResponse(Schema):
     timetables: list[TimetableResponse]
 
 
-class FitsResponse(Schema):
+class TimetablesResponse(Schema):
     """The answer: how many timetables there are, the best of them, and why there are no others."""
 
     number: int

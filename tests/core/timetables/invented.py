@@ -1,4 +1,4 @@
-"""Invented terms for Fits, from a seed: halves of the term, Saturdays, companions, bundles, choices,
+"""Invented terms for Timetables, from a seed: halves of the term, Saturdays, companions, bundles, choices,
 hours kept free between dates."""
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""Fits by plain code: every choice of sections is made and looked at, one after another.
+"""Timetables by plain code: every choice of sections is made and looked at, one after another.
 
 It shares nothing with the code under test but the catalogue, the rules' verdict on single sections,
 and dates computed by ``datetime``.

@@ -1,4 +1,4 @@
-"""Fits over HTTP: questions and bad ones, into the cart, drafts and their links, plans in order, the plan
+"""Timetables over HTTP: questions and bad ones, into the cart, drafts and their links, plans in order, the plan
 agreed with an advisor, and what is wanted, counted."""
 
 from __future__ import annotations
@@ -20,13 +20,13 @@ from tests.support.served import OnCampus
 from tests.support.servers import Server, new_database
 from tests.support.soon import soon
 
-FITS = f"/api/terms/{TERM}/fits"
+TIMETABLES = f"/api/terms/{TERM}/timetables"
 PLANS = f"/api/terms/{TERM}/cart/plans"
 DRAFTS = f"/api/terms/{TERM}/drafts"
 PLAN = f"/api/terms/{TERM}/academic-plan"
 
 
-class FitsTest(OnCampus):
+class TimetablesTest(OnCampus):
     """Two courses with two sections each, Monday or Tuesday, and one with a single section on Friday."""
 
     numbers: list[str]
@@ -50,7 +50,7 @@ class FitsTest(OnCampus):
 
     def ask(self, *courses: str, status: int = 200, **more: Any) -> dict[str, Any]:
         body = {"wants": [{"courses": [key]} for key in courses], **more}
-        answer = self.client.post(FITS, json=body)
+        answer = self.client.post(TIMETABLES, json=body)
         self.assertEqual(answer.status_code, status, answer.text)
         return dict(answer.json())
 
@@ -71,7 +71,7 @@ class FitsTest(OnCampus):
         return int(number) - 40_000
 
 
-class Questions(FitsTest):
+class Questions(TimetablesTest):
     def test_how_many_and_which(self) -> None:
         found = self.ask(self.one, self.two, self.odd)
         self.assertEqual((found["number"], found["is_exact"]), (2, True))
@@ -87,7 +87,7 @@ class Questions(FitsTest):
         self.assertTrue(found["now"])
 
     def test_one_that_counts_toward_something(self) -> None:
-        found = self.client.post(FITS, json={"wants": [{"tag": "Craft"}]}).json()
+        found = self.client.post(TIMETABLES, json={"wants": [{"tag": "Craft"}]}).json()
         self.assertEqual(found["number"], 4)
         self.assertEqual(found["wants"][0]["name"], "One that counts toward Craft")
 
@@ -97,7 +97,7 @@ class Questions(FitsTest):
         self.assertEqual(found["number"], 0)
         (reason,) = found["reasons"]
         self.assertEqual(reason["title"], f"“Work” on Fridays 08:00–18:00 leaves no {self.odd}")
-        again = self.client.post(FITS, json=reason["ways_on"][0]["question"])
+        again = self.client.post(TIMETABLES, json=reason["ways_on"][0]["question"])
         self.assertEqual(again.json()["number"], 1)
 
     def test_bad_questions_are_told_what_to_do(self) -> None:
@@ -113,7 +113,7 @@ class Questions(FitsTest):
             ({"wants": [{"tag": "Craft", "count": 2}, {"tag": "Land"}]}, "More than two choices share"),
         ):
             with self.subTest(said):
-                answer = self.client.post(FITS, json=more)
+                answer = self.client.post(TIMETABLES, json=more)
                 self.assertEqual(answer.status_code, 422)
                 self.assertIn(said, answer.text)
 
@@ -139,24 +139,24 @@ class Questions(FitsTest):
     def test_into_the_cart_with_next_choices_and_nothing_twice(self) -> None:
         body = {"wants": [{"courses": [self.odd]}, {"courses": [self.one]}]}
         first = {**body, "show": [self.numbers[0], self.numbers[4]]}
-        cart = self.client.post(f"{FITS}/cart", json=first).json()["cart"]
+        cart = self.client.post(f"{TIMETABLES}/cart", json=first).json()["cart"]
         self.assertEqual(
             [c["outcome"]["number"] for c in cart["changes"]], [self.numbers[4], self.numbers[0]]
         )
         alternatives = cart["changes"][1]["alternatives"]
         self.assertEqual([a["numbers"] for a in alternatives], [[self.numbers[1]]])
         other = {**body, "show": [self.numbers[1], self.numbers[4]]}
-        cart = self.client.post(f"{FITS}/cart", json=other).json()["cart"]
+        cart = self.client.post(f"{TIMETABLES}/cart", json=other).json()["cart"]
         self.assertEqual(
             sorted(c["outcome"]["number"] for c in cart["changes"]), [self.numbers[1], self.numbers[4]]
         )
         for show in ([self.numbers[0], self.numbers[1]], []):
-            for path in (f"{FITS}/cart", PLANS):
+            for path in (f"{TIMETABLES}/cart", PLANS):
                 gone = self.client.post(path, json={**body, "show": show})
                 self.assertEqual((gone.status_code, gone.json()["type"]), (409, "/problems/timetable-gone"))
 
 
-class Plans(FitsTest):
+class Plans(TimetablesTest):
     def sent(self, plans: dict[str, Any], key: str = "") -> httpx.Response:
         return self.client.post(
             f"/api/terms/{TERM}/submissions",
@@ -266,7 +266,7 @@ class Plans(FitsTest):
         self.assertEqual(self.campus.disagreements(), [])
 
 
-class Drafts(FitsTest):
+class Drafts(TimetablesTest):
     def keep(self, name: str = "Mornings off") -> dict[str, Any]:
         body = {
             "name": name,
@@ -291,7 +291,9 @@ class Drafts(FitsTest):
         self.assertEqual(self.client.delete(path).json()["drafts"], [])
         for answer in (self.client.delete(path), self.client.patch(path, json={"name": "x"})):
             self.assertEqual((answer.status_code, answer.json()["type"]), (404, "/problems/draft-unknown"))
-        self.assertEqual(self.campus.value("SELECT count(*) FROM fits_drafts WHERE name = 'Late starts'"), 1)
+        self.assertEqual(
+            self.campus.value("SELECT count(*) FROM timetable_drafts WHERE name = 'Late starts'"), 1
+        )
 
     def test_a_link_shows_it_until_it_ends_or_is_withdrawn(self) -> None:
         draft = self.keep()
@@ -303,11 +305,12 @@ class Drafts(FitsTest):
             token = path.rpartition("/")[2]
             self.assertEqual(
                 self.campus.value(
-                    "SELECT count(*) FROM fits_drafts WHERE encode(digest, 'escape') LIKE %s", f"%{token}%"
+                    "SELECT count(*) FROM timetable_drafts WHERE encode(digest, 'escape') LIKE %s",
+                    f"%{token}%",
                 ),
                 0,
             )
-            self.campus.run("UPDATE fits_drafts SET link_ends_at = now() WHERE id = %s", draft["id"])
+            self.campus.run("UPDATE timetable_drafts SET link_ends_at = now() WHERE id = %s", draft["id"])
             self.assertEqual(anybody.get(f"/api{path}").status_code, 404)
             path = self.client.post(f"{DRAFTS}/{draft['id']}/link", json={"days": 1}).json()["path"]
             self.assertEqual(anybody.get(f"/api{path}").status_code, 200)
@@ -342,7 +345,7 @@ class Drafts(FitsTest):
             self.assertEqual(strange.status_code, 404)
 
 
-class AcademicPlans(FitsTest):
+class AcademicPlans(TimetablesTest):
     def setUp(self) -> None:
         super().setUp()
         self.advisor = self.campus.person(role="advisor")
@@ -421,13 +424,13 @@ class AcademicPlans(FitsTest):
         self.assertEqual(long.json()["type"], "/problems/text-too-long")
 
 
-class Demand(FitsTest):
-    def test_a_want_is_counted_once_in_fits_and_in_the_cart(self) -> None:
+class Demand(TimetablesTest):
+    def test_a_want_is_counted_once_in_timetables_and_in_the_cart(self) -> None:
         registrar = self.campus.person(role="registrar")
         with self.campus.client(registrar, self.server.url) as office:
 
             def wants() -> dict[str, int]:
-                return {d["course"]: d["wants"] for d in office.get(f"{FITS}/demand").json()["courses"]}
+                return {d["course"]: d["wants"] for d in office.get(f"{TIMETABLES}/demand").json()["courses"]}
 
             self.ask()
             before = wants()
@@ -446,7 +449,7 @@ class Demand(FitsTest):
         with self.campus.client(self.student, second.url) as there:
             self.ask(self.two)
             body = {"wants": [{"courses": [self.odd]}]}
-            self.assertEqual(there.post(FITS, json=body).status_code, 200)
+            self.assertEqual(there.post(TIMETABLES, json=body).status_code, 200)
             self.ask(self.two)
         noted = self.campus.value(
             "SELECT array_agg(c.number) FROM courses_wanted w JOIN courses c ON c.id = w.course_id"
@@ -456,16 +459,16 @@ class Demand(FitsTest):
         self.assertEqual(noted, [self.two.split()[1]])
 
 
-class Advisors(FitsTest):
+class Advisors(TimetablesTest):
     def test_an_advisor_asks_for_their_own_students_only(self) -> None:
         advisor = self.campus.person(role="advisor")
         with self.campus.client(advisor, self.server.url) as office:
             body = {"wants": [{"courses": [self.one]}]}
             self.assertEqual(
-                office.post(FITS, json=body, params={"student": self.student.id}).status_code, 404
+                office.post(TIMETABLES, json=body, params={"student": self.student.id}).status_code, 404
             )
             self.campus.advised_by(self.student, advisor)
-            found = office.post(FITS, json=body, params={"student": self.student.id})
+            found = office.post(TIMETABLES, json=body, params={"student": self.student.id})
             self.assertEqual(found.json()["number"], 2)
 
 

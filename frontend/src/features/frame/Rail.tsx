@@ -50,7 +50,7 @@ function Offers({ many }: { many: number }) {
 }
 
 /** What stands in the foot of a phone; the rest is one press away. */
-const AT_HAND = ["find", "week"];
+const AT_HAND = ["find", "schedule"];
 
 /** The rail at phone width: where one is most, the cart, and the others behind one more press. */
 export function BottomBar({ count }: { count: number }) {

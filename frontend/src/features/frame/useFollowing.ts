@@ -8,7 +8,7 @@ import type { PageSubject } from "../students/subject/usePageSubject";
 /** The first parts of the keys of what is read, by what the server says has changed. */
 const READ: Record<Kind, string[]> = {
   cart: ["cart", "outlook"],
-  week: ["cart", "receipts", "outlook", "fits", "account", "office"],
+  week: ["cart", "receipts", "outlook", "timetables", "account", "office"],
   waitlists: ["waitlists", "news", "cart", "outlook"],
   messages: ["messages", "news"],
   clearance: ["clearance", "cart", "news", "office"],
@@ -23,13 +23,13 @@ const READ: Record<Kind, string[]> = {
     "messages",
     "outlook",
     "search",
-    "fits",
+    "timetables",
     "account",
     "owing",
     "requests",
     "to answer",
   ],
-  term: ["term", "search", "section", "cart", "outlook", "taught", "fits", "office"],
+  term: ["term", "search", "section", "cart", "outlook", "taught", "timetables", "office"],
   "signed out": [],
 };
 

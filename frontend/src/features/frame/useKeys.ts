@@ -39,11 +39,11 @@ export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
       } else if (event.key === "/") {
         if (!document.getElementById(WORDS_FIELD)) navigate(`${base}/find`);
         focusSoon(WORDS_FIELD);
-      } else if (event.key === "f") navigate(`${base}/fits`);
-      else if (event.key === "w") navigate(`${base}/week`);
+      } else if (event.key === "f") navigate(`${base}/timetables`);
+      else if (event.key === "w") navigate(`${base}/schedule`);
       else if (event.key === "a") navigate(`${base}/waitlists`);
       else if (event.key === "c") navigate(`${base}/clearance`);
-      else if (event.key === "r") navigate(`${base}/receipts`);
+      else if (event.key === "r") navigate(`${base}/confirmations`);
       else if (event.key === "?") showKeys();
       else return;
       event.preventDefault();

@@ -147,7 +147,7 @@ function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } 
   const screens = [
     ...screensOf(subject).map(({ path, name }) => ({ key: path, name, run: to(path) })),
     { key: "plan", name: "Plan agreed with the advisor", run: to("plan") },
-    { key: "print", name: "Print the week", run: to("week/print") },
+    { key: "print", name: "Print the week", run: to("schedule/print") },
   ];
   const ids = cart?.changes.map(({ id }) => id) ?? [];
   const actions: Item[] = [
@@ -174,7 +174,7 @@ function useActions(showKeys: () => void): { screens: Item[]; actions: Item[] } 
     ...(stars.length
       ? [{ key: "stars", name: "Show what I have starred", run: to("find?list=starred") }]
       : []),
-    { key: "keep", name: "Keep or show this week", run: to("week?keep=") },
+    { key: "keep", name: "Keep or show this week", run: to("schedule?keep=") },
     ...(cart && ids.length
       ? [
           cart.mode === "each"

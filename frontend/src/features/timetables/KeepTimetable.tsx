@@ -2,8 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, take } from "../../api/client";
-import { draftsQuery } from "../../api/fitsQueries";
 import { pathOf } from "../../api/queries";
+import { draftsQuery } from "../../api/timetableQueries";
 import { Button } from "../../ui/Button";
 import { Field, INPUT } from "../../ui/Field";
 import { Made } from "../../ui/Made";
@@ -34,7 +34,7 @@ export function KeepTimetable({ asking, timetable, onClose }: Props) {
           <KeepForm asking={asking} timetable={timetable} many={drafts.length} />
           <ul className="mt-4 space-y-1">
             <li>
-              <Link className="link" to={`${subject.base}/fits/print?${print}`}>
+              <Link className="link" to={`${subject.base}/timetables/print?${print}`}>
                 Print it on one page
               </Link>
             </li>

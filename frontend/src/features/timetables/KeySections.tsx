@@ -2,7 +2,7 @@ import type { Schemas } from "../../api/client";
 import { counted, listed } from "../../ui/text";
 import type { Timetable } from "./words";
 
-type Props = { answer: Schemas["FitsResponse"]; timetable: Timetable };
+type Props = { answer: Schemas["TimetablesResponse"]; timetable: Timetable };
 
 const TOLD = 3;
 

@@ -3,11 +3,11 @@ import { Button } from "../../ui/Button";
 import { Notice } from "../../ui/Notice";
 import { listed } from "../../ui/text";
 import type { Question } from "./question";
-import type { Rows } from "./useFits";
 import type { Asking } from "./useQuestion";
+import type { Rows } from "./useTimetables";
 import { Wall } from "./Wall";
 
-type Answer = Schemas["FitsResponse"];
+type Answer = Schemas["TimetablesResponse"];
 type Props = { asking: Asking; answer: Answer; rows: Rows };
 
 /** Why there is no timetable, each reason with ways on that act; and what comes nearest. */

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
-import { sharedTimetableQuery } from "../../api/fitsQueries";
+import { sharedTimetableQuery } from "../../api/timetableQueries";
 import { Notice } from "../../ui/Notice";
 import { shortMoment } from "../../ui/text";
 import { ShownByLink } from "../registration/schedule/ShownByLink";

@@ -8,16 +8,20 @@ import { ProblemNotice } from "../../ui/Notice";
 import { counted, listed } from "../../ui/text";
 import { usePlanChanges } from "../registration/changes/usePlanChanges";
 import { usePageSubject } from "../students/subject/usePageSubject";
-import { FitsWeek } from "./FitsWeek";
 import type { Drawn } from "./KeptFree";
 import { KeySections } from "./KeySections";
+import { TimetableWeek } from "./TimetableWeek";
 import { tintsOfWall } from "./tints";
-import type { useFits } from "./useFits";
-import { idOf } from "./useFits";
 import type { Asking } from "./useQuestion";
+import type { useTimetables } from "./useTimetables";
+import { idOf } from "./useTimetables";
 import { placeWords, planOf, summary, type Timetable } from "./words";
 
-type Props = { fits: ReturnType<typeof useFits>; asking: Asking; onDraw: (drawn: Drawn) => void };
+type Props = {
+  fits: ReturnType<typeof useTimetables>;
+  asking: Asking;
+  onDraw: (drawn: Drawn) => void;
+};
 
 /** The timetable on show as a week, and beside it another, if one was laid there. */
 export function Shown({ fits, asking, onDraw }: Props) {
@@ -90,13 +94,13 @@ export function Shown({ fits, asking, onDraw }: Props) {
         <div className="mt-1 grid gap-x-5 gap-y-4 sm:grid-cols-2">
           <div className="min-w-0">
             <p className="truncate text-[13px] text-soft">Held here: {summary(other)}</p>
-            <FitsWeek label="Held here" {...weekOf(other)} differs={[]} isNarrow />
+            <TimetableWeek label="Held here" {...weekOf(other)} differs={[]} isNarrow />
           </div>
           <div className="min-w-0">
             <p className="truncate text-[13px] text-soft">
               {name}: {summary(timetable)}
             </p>
-            <FitsWeek
+            <TimetableWeek
               label={`${name}, as a week`}
               {...weekOf(timetable)}
               differs={timetable.numbers.filter((number) => !other.numbers.includes(number))}
@@ -105,7 +109,7 @@ export function Shown({ fits, asking, onDraw }: Props) {
           </div>
         </div>
       ) : (
-        <FitsWeek
+        <TimetableWeek
           label={`${name}, as a week`}
           {...weekOf(timetable)}
           differs={timetable.differs}

@@ -4,7 +4,7 @@ import { clockTime } from "../../ui/text";
 import type { Criterion, KeptFree } from "./question";
 import { SmallWeek } from "./SmallWeek";
 import { tintsOfWall } from "./tints";
-import { idOf, type OnWall, type Rows } from "./useFits";
+import { idOf, type OnWall, type Rows } from "./useTimetables";
 import { freeDays, gapWords, placeWords, planOf, summary, type Timetable } from "./words";
 
 type Props = {

@@ -5,7 +5,7 @@ import { usePageSubject } from "../students/subject/usePageSubject";
 import { readQuestion, wantOf, writeQuestion } from "./question";
 import { recall, remember } from "./remembered";
 
-/** In Find: puts a course among what is wanted in Fits, with one press. */
+/** In Find: puts a course among what is wanted in Timetables, with one press. */
 export function WantIt({ course }: { course: string }) {
   const { base } = usePageSubject();
   const announce = useAnnounce();
@@ -13,7 +13,7 @@ export function WantIt({ course }: { course: string }) {
   const params = new URLSearchParams(recall(base));
   const { question } = readQuestion(params);
   const isWanted = question.wants.some(({ courses }) => courses.includes(course));
-  if (isWanted) return <span className="shrink-0 text-small text-soft">wanted in Fits</span>;
+  if (isWanted) return <span className="shrink-0 text-small text-soft">wanted in Timetables</span>;
   return (
     <Button
       look="link"
@@ -23,10 +23,10 @@ export function WantIt({ course }: { course: string }) {
         params.delete("at");
         remember(base, params.toString());
         setPressed((n) => n + 1);
-        announce(`${course} is wanted in Fits.`);
+        announce(`${course} is wanted in Timetables.`);
       }}
     >
-      Want it<span className="sr-only"> in Fits: {course}</span>
+      Want it<span className="sr-only"> in Timetables: {course}</span>
     </Button>
   );
 }

@@ -7,7 +7,7 @@ import type { Asking } from "./useQuestion";
 import { WantEditor } from "./WantEditor";
 
 type Answered = Schemas["WantResponse"];
-type Props = { asking: Asking; answer: Schemas["FitsResponse"] | undefined };
+type Props = { asking: Asking; answer: Schemas["TimetablesResponse"] | undefined };
 
 /** What is wanted, with what became of it; pressed, a want is narrowed or taken out. */
 export function Wants({ asking, answer }: Props) {

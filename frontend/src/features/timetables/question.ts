@@ -1,4 +1,4 @@
-/** The question of Fits as it lives in the address of the page: short, and readable in a link. */
+/** The question of Timetables as it lives in the address of the page: short, and readable in a link. */
 import type { Schemas } from "../../api/client";
 import { clockTime } from "../../ui/text";
 

@@ -1,4 +1,4 @@
-/** What was asked last of Fits in this window, by term and student, as the part of an address. */
+/** What was asked last of Timetables in this window, by term and student, as the part of an address. */
 const key = (place: string) => `fits ${place}`;
 
 export function recall(place: string): string {

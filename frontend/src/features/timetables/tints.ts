@@ -1,5 +1,5 @@
 import { TINTS, type Tint } from "../../ui/hours/tints";
-import type { OnWall, Rows } from "./useFits";
+import type { OnWall, Rows } from "./useTimetables";
 
 /**
  * A tint for each subject, those in most timetables first. Once all are taken, a further subject

@@ -49,7 +49,7 @@ export function AskBack({ back, paid, session }: Props) {
         {back.why[0]?.toUpperCase()}
         {back.why.slice(1)}, so on {longMoment(back.lost_at, session.zone)} these were dropped:{" "}
         {listed(names)} (
-        <Link className="link" to={`${base}/receipts/${back.receipt}`}>
+        <Link className="link" to={`${base}/confirmations/${back.receipt}`}>
           receipt {back.receipt}
         </Link>
         ).

@@ -57,7 +57,7 @@ export function StatementTable({ account, base, act }: Props) {
             </td>
             <td className={`${CELL} pr-4 text-soft max-md:col-start-1 max-md:text-[12px]`}>
               {line.receipt !== null && base !== undefined ? (
-                <Link className="link" to={`${base}/receipts/${line.receipt}`}>
+                <Link className="link" to={`${base}/confirmations/${line.receipt}`}>
                   {line.told_by}
                 </Link>
               ) : (

@@ -98,7 +98,7 @@ function Heading({ request, session }: { request: Request; session: SignedIn }) 
         {request.receipt !== null && (
           <>
             {", "}
-            <Link className="link" to={`${base}/receipts/${request.receipt}`}>
+            <Link className="link" to={`${base}/confirmations/${request.receipt}`}>
               receipt {request.receipt}
             </Link>
           </>

@@ -46,7 +46,7 @@ export function Done({ receipt, session, base, onClose }: Props) {
         </h3>
         <p className="text-[13px] text-soft">
           {dayAndTime(new Date(receipt.sent_at), session.zone)},{" "}
-          <Link className="link" to={`${base}/receipts/${receipt.id}`}>
+          <Link className="link" to={`${base}/confirmations/${receipt.id}`}>
             receipt {receipt.id}
           </Link>
           .{" "}

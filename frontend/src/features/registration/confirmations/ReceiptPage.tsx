@@ -16,7 +16,7 @@ export function ReceiptPage({ session }: { session: SignedIn }) {
   const number = /^\d{1,15}$/.test(id) ? Number(id) : 0;
   const receipt = useQuery(receiptQuery(number, subject.student));
   const back = (
-    <Link className="link" to={`${subject.base}/receipts`}>
+    <Link className="link" to={`${subject.base}/confirmations`}>
       All receipts
     </Link>
   );

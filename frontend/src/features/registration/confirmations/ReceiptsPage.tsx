@@ -27,7 +27,7 @@ export function ReceiptsPage({ session }: { session: SignedIn }) {
               key={receipt.id}
               className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-0.5 border-b border-hair py-2.5 md:grid-cols-[92px_132px_1fr_100px]"
             >
-              <Link className="link" to={`${subject.base}/receipts/${receipt.id}`}>
+              <Link className="link" to={`${subject.base}/confirmations/${receipt.id}`}>
                 Receipt <span className="number">{receipt.id}</span>
               </Link>
               <span className="text-soft">

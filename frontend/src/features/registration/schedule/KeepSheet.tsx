@@ -23,7 +23,7 @@ export function KeepSheet({ open, onClose, session }: Props) {
     <Sheet open={open} onClose={onClose} title="Keep or show this week">
       <ul className="space-y-2">
         <li>
-          <Link className="link" to={`${subject.base}/week/print`}>
+          <Link className="link" to={`${subject.base}/schedule/print`}>
             Print it on one page
           </Link>
         </li>

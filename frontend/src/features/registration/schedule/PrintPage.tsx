@@ -16,7 +16,7 @@ export function PrintPage({ session }: { session: SignedIn }) {
   return (
     <Paper
       tab={`Week, ${term.data?.name ?? ""}`}
-      back={{ to: `${subject.base}/week`, name: "Back to the week" }}
+      back={{ to: `${subject.base}/schedule`, name: "Back to the week" }}
       problem={term.error ?? week.error ?? cart.error}
       heading={isThere ? `${cart.data.student}, ${term.data.name}` : ""}
       from={`${session.college}, as of ${dayAndTime(new Date(session.now), session.zone)}`}

@@ -12,7 +12,7 @@ export function AgreedNotYet() {
   return (
     <p className="border-t border-hair px-[18px] py-2.5 text-[13px] text-soft">
       Agreed, not yet in your cart: {open.map(lineName).join(", ")}.{" "}
-      <Link className="link" to={`${subject.base}/fits`}>
+      <Link className="link" to={`${subject.base}/timetables`}>
         Find timetables with it
       </Link>
     </p>

@@ -26,8 +26,8 @@ export function PlanPage({ session }: { session: SignedIn }) {
     <Page
       title="Plan"
       aside={
-        <Link className="link" to={`${subject.base}/fits`}>
-          To Fits
+        <Link className="link" to={`${subject.base}/timetables`}>
+          To Timetables
         </Link>
       }
     >
@@ -83,7 +83,7 @@ function Agreement({ plan, session, subject }: PartProps) {
     return (
       <p className="mt-2 text-soft">
         There is no plan yet. You and your advisor agree here on what is to be taken, term by term;
-        in Fits it is taken over with one press.
+        in Timetables it is taken over with one press.
       </p>
     );
   const isAdvisor = subject.student !== undefined;

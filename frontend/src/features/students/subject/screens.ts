@@ -2,12 +2,12 @@
 const SCREENS = [
   { path: "clearance", name: "Clearance" },
   { path: "find", name: "Find" },
-  { path: "fits", name: "Fits" },
-  { path: "week", name: "Week" },
+  { path: "timetables", name: "Timetables" },
+  { path: "schedule", name: "Week" },
   { path: "waitlists", name: "Waitlists" },
   { path: "account", name: "Account", isOwn: true },
   { path: "requests", name: "Requests" },
-  { path: "receipts", name: "Receipts" },
+  { path: "confirmations", name: "Receipts" },
 ];
 
 /** Those of them that there are: what somebody pays is not for the advisor. */

@@ -1,4 +1,4 @@
-"""Fits: drafts of timetables, plans in a cart, plans agreed with an advisor, and what is wanted."""
+"""Timetables: drafts of timetables, plans in a cart, plans agreed with an advisor, and what is wanted."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from gremba.store.models.clearance import StudentTerm
 from gremba.store.models.people import Person, Student
 
 
-class FitsDraft(Table):
+class TimetableDraft(Table):
     """A timetable that a student keeps, with the question it answered and how its sections stood then."""
 
     id = Identity()
@@ -36,11 +36,11 @@ class FitsDraft(Table):
     link_ends_at = Moment(null=True)
 
     class Meta:
-        table_name = "fits_drafts"
+        table_name = "timetable_drafts"
         constraints = [check("(digest IS NULL) = (link_ends_at IS NULL)")]
 
 
-index(FitsDraft, "fits_drafts_kept", FitsDraft.student_term, where="left_at IS NULL")
+index(TimetableDraft, "timetable_drafts_kept", TimetableDraft.student_term, where="left_at IS NULL")
 
 
 class CartPlan(Table):
@@ -58,7 +58,7 @@ class CartPlan(Table):
 
 
 class CourseWanted(Table):
-    """A course that a student wants in Fits, as they asked last. It is only ever counted."""
+    """A course that a student wants in Timetables, as they asked last. It is only ever counted."""
 
     student_term = Reference(StudentTerm)
     course = Reference(Course)

@@ -1,20 +1,20 @@
-/** What Fits reads from the server: apart from the rest, since a first view needs none of it. */
+/** What Timetables reads from the server: apart from the rest, since a first view needs none of it. */
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { api, type Schemas, take } from "./client";
 import { pathOf, type Subject } from "./queries";
 
-export type FitsQuestion = Schemas["QuestionSchema"];
+export type TimetableQuestion = Schemas["QuestionSchema"];
 
 /** Timetables that are read at a time. */
 export const WALL = 24;
 
 /** The best timetables in order, so many at a time; the number and the reasons come with each. */
-export const fitsQuery = (subject: Subject, question: FitsQuestion) =>
+export const timetablesQuery = (subject: Subject, question: TimetableQuestion) =>
   infiniteQueryOptions({
-    queryKey: ["fits", subject.term, subject.student, question],
+    queryKey: ["timetables", subject.term, subject.student, question],
     queryFn: ({ pageParam, signal }) =>
       take(
-        api.POST("/api/terms/{term}/fits", {
+        api.POST("/api/terms/{term}/timetables", {
           params: pathOf(subject),
           body: { ...question, first: pageParam, many: WALL, show: [] },
           signal,
@@ -28,12 +28,12 @@ export const fitsQuery = (subject: Subject, question: FitsQuestion) =>
   });
 
 /** One timetable by its sections, where it is not among those that were read in order. */
-export const fittingQuery = (subject: Subject, question: FitsQuestion, show: string[]) =>
+export const fittingQuery = (subject: Subject, question: TimetableQuestion, show: string[]) =>
   queryOptions({
-    queryKey: ["fits", subject.term, subject.student, question, show],
+    queryKey: ["timetables", subject.term, subject.student, question, show],
     queryFn: ({ signal }) =>
       take(
-        api.POST("/api/terms/{term}/fits", {
+        api.POST("/api/terms/{term}/timetables", {
           params: pathOf(subject),
           body: { ...question, first: 0, many: 1, show },
           signal,

@@ -26,7 +26,15 @@ const NAMES = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
 const HOUR = 30;
 
 /** A timetable as a week. A class pressed is kept in place; hours drawn into it are to be kept free. */
-export function FitsWeek({ label, rows, tints, kept, isNarrow = false, onDraw, ...rest }: Props) {
+export function TimetableWeek({
+  label,
+  rows,
+  tints,
+  kept,
+  isNarrow = false,
+  onDraw,
+  ...rest
+}: Props) {
   const classes = classesOf(rows);
   const hours = hoursFor(classes);
   const days = NAMES.slice(0, daysFor(classes, kept)).map((name, day) => ({

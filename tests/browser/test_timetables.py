@@ -1,4 +1,4 @@
-"""Fits in a real browser: Juniper goes from the agreed plan to a timetable by keyboard alone, keeps two,
+"""Timetables in a real browser: Juniper goes from the agreed plan to a timetable by keyboard alone, keeps two,
 and gets plan B where another student has taken the last seat of plan A."""
 
 from __future__ import annotations
@@ -15,14 +15,14 @@ from tests.support.browsing import BrowserTest
 from tests.support.signing_in import signed_in_client
 
 HARVEST = "/api/terms/harvest-2027"
-FITS = "/harvest-2027/fits"
+TIMETABLES = "/harvest-2027/timetables"
 FULL = (
-    f"{FITS}?want=APIC+240&want=ECON+110&want=MATH+120&want=HIST+130,+MAPS+130&free=TR+13:00-24:00;+Work"
+    f"{TIMETABLES}?want=APIC+240&want=ECON+110&want=MATH+120&want=HIST+130,+MAPS+130&free=TR+13:00-24:00;+Work"
     "&best=starts+late"
 )
 
 
-class Fits(BrowserTest):
+class Timetables(BrowserTest):
     def run_in_tables(self, sql: str, *parameters: object) -> None:
         database = connect(self.url)
         with connected(database):
@@ -155,7 +155,7 @@ class Fits(BrowserTest):
             "async ([path, body]) => { const session = await (await fetch('/api/session')).json();"
             "return await (await fetch(path, {method: 'POST', body, headers: {'Content-Type': "
             "'application/json', 'X-CSRF-Token': session.csrf_token}})).json() }",
-            [f"{HARVEST}/fits", self._question(page)],
+            [f"{HARVEST}/timetables", self._question(page)],
         )
         with closing(signed_in_client(self.server.url, "wren")) as wren:
             for number in plan_a:
@@ -218,7 +218,7 @@ class Fits(BrowserTest):
     def test_f_a_visitor_at_the_address_of_a_screen_is_asked_to_sign_in(self) -> None:
         page = self.open("juniper")
         page.context.clear_cookies()
-        for screen in ("fits", "plan"):
+        for screen in ("timetables", "plan"):
             answer = page.goto(f"{self.server.url}/harvest-2027/{screen}")
             with self.subTest(screen):
                 self.assertEqual(answer and answer.status, 200)

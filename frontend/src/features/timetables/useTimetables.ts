@@ -1,14 +1,14 @@
-/** The answer to a question of Fits, kept true as seats move. */
+/** The answer to a question of Timetables, kept true as seats move. */
 import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { fitsQuery, fittingQuery } from "../../api/fitsQueries";
 import { useFull, useSeatTurns } from "../../api/stream";
+import { fittingQuery, timetablesQuery } from "../../api/timetableQueries";
 import type { PageSubject } from "../students/subject/usePageSubject";
 import type { Asking } from "./useQuestion";
 import type { Timetable } from "./words";
 
-type Answer = Schemas["FitsResponse"];
+type Answer = Schemas["TimetablesResponse"];
 export type Rows = Answer["sections"];
 
 export type OnWall = {
@@ -17,15 +17,15 @@ export type OnWall = {
   isGone: boolean;
 };
 
-/** Sections whose seats one page follows for Fits. */
+/** Sections whose seats one page follows for Timetables. */
 const FOLLOWED = 250;
 /** So long seats may move before it is asked again. */
 const SOON = 400;
 
-export function useFits(subject: PageSubject, { question, at, beside }: Asking) {
+export function useTimetables(subject: PageSubject, { question, at, beside }: Asking) {
   const client = useQueryClient();
   const isAsked = question.wants.length + question.may_move.length > 0;
-  const query = fitsQuery(subject, question);
+  const query = timetablesQuery(subject, question);
   const found = useInfiniteQuery({ ...query, enabled: isAsked });
   const answer = isAsked ? found.data?.pages[0] : undefined;
   const pages = isAsked ? (found.data?.pages ?? NONE) : NONE;
@@ -40,7 +40,7 @@ export function useFits(subject: PageSubject, { question, at, beside }: Asking) 
   const again = useCallback(() => {
     window.clearTimeout(timer.current);
     timer.current = window.setTimeout(
-      () => client.invalidateQueries({ queryKey: ["fits"] }),
+      () => client.invalidateQueries({ queryKey: ["timetables"] }),
       SOON + Math.random() * SOON,
     );
   }, [client]);

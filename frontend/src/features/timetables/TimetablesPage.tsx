@@ -13,8 +13,8 @@ import { Ordering } from "./Ordering";
 import { Reasons } from "./Reasons";
 import { Shown } from "./Shown";
 import { Switches } from "./Switches";
-import { useFits } from "./useFits";
 import { type Asking, useQuestion } from "./useQuestion";
+import { useTimetables } from "./useTimetables";
 import { Wall } from "./Wall";
 import { Wants } from "./Wants";
 import { askedWords, numberWords } from "./words";
@@ -24,10 +24,10 @@ const KeepTimetable = lazy(async () => ({
 }));
 
 /** From courses to timetables: what is wanted at the left, what works at the right. */
-export function FitsPage() {
+export function TimetablesPage() {
   const subject = usePageSubject();
   const asking = useQuestion(subject.base);
-  const fits = useFits(subject, asking);
+  const fits = useTimetables(subject, asking);
   const { answer, found, isAsked, wall } = fits;
   const [drawn, setDrawn] = useState<Drawn | null>(null);
   const [isOpen, setIsOpen] = useState(false);
@@ -37,7 +37,7 @@ export function FitsPage() {
   const isCompared = fits.other.timetable !== undefined;
   return (
     <Page
-      title="Fits"
+      title="Timetables"
       beside={
         <p aria-live="polite" aria-busy={found.isFetching}>
           {answer && <NumberOf answer={answer} />}
