@@ -28,7 +28,7 @@ from gremba.formats.exchange.source import open_source
 from gremba.launch.cluster import ClusterProblem
 from gremba.launch.databases import NotServed
 from gremba.launch.own_database import own_database
-from gremba.standins.clock import CampusClock
+from gremba.standins.clock import SettableClock
 from gremba.standins.password_links import invite
 from gremba.standins.sign_in import account_of
 from gremba.store.access.audit_log import Entry, age_out, read_head, recorded, write_entries
@@ -85,7 +85,7 @@ def _campus_time(database: PooledPostgresqlDatabase) -> datetime:
     """The time in force: in the demo its own."""
     with connected(database):
         is_demo = look_at(database).is_demo
-    return CampusClock(database).now() if is_demo else datetime.now(UTC)
+    return SettableClock(database).now() if is_demo else datetime.now(UTC)
 
 
 @college.command(name="import")

@@ -34,13 +34,13 @@ class Actor:
 
 
 @dataclass(frozen=True, slots=True)
-class Subject:
+class SubjectStudent:
     """Whom an action is about, and who does it."""
 
     student_id: int
     by: Actor
 
     @classmethod
-    def alone(cls, student_id: int, name: str = "") -> Subject:
+    def alone(cls, student_id: int, name: str = "") -> SubjectStudent:
         """A student who does it."""
         return cls(student_id, Actor(student_id, name))

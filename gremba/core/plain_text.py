@@ -5,7 +5,7 @@ from __future__ import annotations
 import unicodedata
 from typing import Literal
 
-MOST = 20_000
+MAX_CHARACTERS = 20_000
 """Signs of a text that are read at the most; a cart's worth of numbers is a few hundred."""
 
 _PIECE = 256

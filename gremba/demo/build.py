@@ -50,8 +50,8 @@ from gremba.demo.season import (
     at,
 )
 from gremba.demo.students import (
-    MANY,
     PROGRAMS,
+    STUDENT_COUNT,
     Records,
     StudentPlan,
     enter,
@@ -114,7 +114,7 @@ def build_demo(database: PooledPostgresqlDatabase, say: Say) -> None:
     take_waitlist_away(build.tables)
     add_rooms(build.tables)
     add_heads(build.tables, teachers, _PETRA)
-    say(f"Making up {MANY:,} students and their records")
+    say(f"Making up {STUDENT_COUNT:,} students and their records")
     records = _students(build, courses)
     _thaw_registrations(build)
     _thaw_waitlists(build)
@@ -266,7 +266,7 @@ def _offices_and_teachers(build: Build) -> dict[str, list[int]]:
         teachers[subject] = [_PETRA, *own] if subject in ("CERM", "TXTL") else own
     for player in CAST:
         person(player.username, player.full_name, "student")
-    for _ in range(MANY - len(CAST)):
+    for _ in range(STUDENT_COUNT - len(CAST)):
         person(*next(build_names), "student")
     return teachers
 

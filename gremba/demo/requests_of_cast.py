@@ -6,8 +6,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from datetime import timedelta
 
-from gremba.actions.actor import Actor, Subject
-from gremba.actions.permission.answer import Answer, answer
+from gremba.actions.actor import Actor, SubjectStudent
+from gremba.actions.permission.answer import GivenAnswer, answer
 from gremba.actions.permission.ask import ask, attach, look_at_asking
 from gremba.actions.registration.edit_cart import put_changes
 from gremba.core.catalogue.term import Section
@@ -98,7 +98,13 @@ def play_requests(morning: Morning, cast: dict[str, StudentPlan], others: Sequen
     with connected(morning.context.database) as database:
         own = models.PermissionRequest
         latest = int(fetch_value(database, own.select(own.id).order_by(own.id.desc())))
-    attach(morning.context, Subject.alone(second.id), latest, "certificate evening school.pdf", certificate())
+    attach(
+        morning.context,
+        SubjectStudent.alone(second.id),
+        latest,
+        "certificate evening school.pdf",
+        certificate(),
+    )
     morning.clock.time = MORNING - timedelta(minutes=12)
     _late_add(morning, petra, [s for s in rest if s is not second])
     morning.clock.time = MORNING - timedelta(days=1, hours=2)
@@ -125,7 +131,7 @@ def _ask(
         for student in students[:400]:
             look = look_at_asking(morning.context, student.id, morning.term.code, section.reference_number)
             if fits(look.asking) and not look.asking.otherwise:
-                me = Subject.alone(student.id, student.full_name)
+                me = SubjectStudent.alone(student.id, student.full_name)
                 ask(morning.context, me, morning.term.code, section.reference_number, words, True)
                 return student
     raise LookupError("nobody of the crowd could ask for it")
@@ -152,7 +158,7 @@ def _late_add(morning: Morning, petra: Actor, students: Sequence[StudentPlan]) -
                 continue
             ask(
                 morning.context,
-                Subject.alone(student.id, student.full_name),
+                SubjectStudent.alone(student.id, student.full_name),
                 THAW.code,
                 number,
                 "I have been in every class since January and handed everything in. Only now did I see "
@@ -165,7 +171,7 @@ def _late_add(morning: Morning, petra: Actor, students: Sequence[StudentPlan]) -
 
 def _say_yes_to(morning: Morning, petra: Actor, isolde: StudentPlan, mine: Sequence[Section]) -> None:
     """Isolde has asked to have one of Petra's classes in the place of one of her own, and may."""
-    me = Subject.alone(isolde.id, isolde.full_name)
+    me = SubjectStudent.alone(isolde.id, isolde.full_name)
     code, row = morning.term.code, morning.rows_of[isolde.id]
     with connected(morning.context.database) as database:
         held = [morning.term.by_id[s] for s in sections_held(database, [row])[row]]
@@ -182,7 +188,7 @@ def _say_yes_to(morning: Morning, petra: Actor, isolde: StudentPlan, mine: Seque
                 asked = ask(morning.context, me, code, section.reference_number, words, False)
                 _take_out(morning, row, section)
                 morning.clock.time += timedelta(hours=1)
-                answer(morning.context, petra, asked, Answer.YES, "Gladly. Bring an apron.")
+                answer(morning.context, petra, asked, GivenAnswer.YES, "Gladly. Bring an apron.")
                 return
             _take_out(morning, row, section)
     raise LookupError("nothing of Petra's can be granted to Isolde")

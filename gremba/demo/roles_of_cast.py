@@ -8,7 +8,7 @@ from itertools import product
 
 from peewee import fn
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.registration.edit_cart import put_pasted
 from gremba.core.catalogue.calendar import find_clash
 from gremba.core.catalogue.term import Section
@@ -170,7 +170,7 @@ def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
         if [f.code for f in outcome.findings] == [RuleCode.TIME_CONFLICT]:
             put_pasted(
                 morning.context,
-                Subject.alone(isolde.id),
+                SubjectStudent.alone(isolde.id),
                 morning.term.code,
                 Kind.ADD,
                 section.reference_number,
@@ -237,4 +237,4 @@ def _fill_cart(morning: Morning, student: StudentPlan, courses: Sequence[str], a
                 chosen += fitting
                 break
     text = " ".join(s.reference_number for s in chosen)
-    put_pasted(morning.context, Subject.alone(student.id), morning.term.code, Kind.ADD, text)
+    put_pasted(morning.context, SubjectStudent.alone(student.id), morning.term.code, Kind.ADD, text)

@@ -20,7 +20,7 @@ from gremba.core.students.grades import GradeScale
 from gremba.demo.courses import CoursePlan
 from gremba.demo.tables import Tables
 
-MANY = 2400
+STUDENT_COUNT = 2400
 
 PROGRAMS = {
     "Land stewardship": ("SOIL", "WSHD", "PLNT", "SURV", "MAPS"),

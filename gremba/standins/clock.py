@@ -23,7 +23,7 @@ class RealClock:
         return datetime.now(UTC)
 
 
-class CampusClock:
+class SettableClock:
     """Runs like the real one, from a moment that is kept in the database for all processes."""
 
     def __init__(self, database: PooledPostgresqlDatabase) -> None:

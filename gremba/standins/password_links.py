@@ -78,7 +78,7 @@ def invite(
 
 
 @dataclass(frozen=True, slots=True)
-class Sent:
+class SentInvitations:
     """What became of some invitations.
 
     Attributes:
@@ -94,7 +94,7 @@ class Sent:
 
 def invite_some(
     database: PooledPostgresqlDatabase, after: int, most: int, send: Callable[[Invitee, str], bool]
-) -> Sent:
+) -> SentInvitations:
     """Send a link to people who have no password and no link yet, some at a time: a second go sends nothing
     twice.
 
@@ -112,7 +112,7 @@ def invite_some(
         failed.append(one.username)
         with connected(database):
             end_links(database, one.id, datetime.now(UTC))
-    return Sent(many, tuple(failed), people[-1].id if len(people) == most else None)
+    return SentInvitations(many, tuple(failed), people[-1].id if len(people) == most else None)
 
 
 def look_at_link(database: PooledPostgresqlDatabase, token: str) -> Person:

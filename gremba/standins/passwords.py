@@ -24,7 +24,7 @@ from gremba.actions.problem_kinds import ProblemKind
 _hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
 _hash_of_nobody = _hasher.hash(secrets.token_hex(16))
 
-MOST = 400
+MAX_WAITING_ATTEMPTS = 400
 """Attempts that may wait in a process: about as many as are verified within eight seconds."""
 
 MOST_OF_ADDRESS = 100
@@ -52,7 +52,7 @@ class Verifier:
             Problem: too many wait, in all or from this address.
         """
         own = self._of_address.get(address, 0)
-        if self._waiting >= MOST or (own >= MOST_OF_ADDRESS and not is_known):
+        if self._waiting >= MAX_WAITING_ATTEMPTS or (own >= MOST_OF_ADDRESS and not is_known):
             raise Problem(
                 ProblemKind.SIGN_IN_BUSY,
                 "Try again in a few seconds. Nothing is lost meanwhile: carts and places are kept.",

@@ -25,7 +25,7 @@ from gremba.actions.timetables.ask import MOST_WAITING, Asked, Fitted, answer_ea
 from gremba.actions.timetables.drafts import Drafts
 from gremba.core.waitlists.chances import Chances, PastEntry
 from gremba.settings import Settings
-from gremba.standins.clock import CampusClock, RealClock
+from gremba.standins.clock import RealClock, SettableClock
 from gremba.standins.passwords import Verifier
 from gremba.standins.payment import StandInPayments
 from gremba.store.catalogue.cache import CatalogueCache
@@ -76,7 +76,7 @@ class Services:
     drafts: Drafts
     listener: Listener
     follower: CatalogueFollower
-    campus_clock: CampusClock | None
+    campus_clock: SettableClock | None
     finder: Finder
     board: SeatBoard
     live: Live
@@ -139,7 +139,7 @@ def start(settings: Settings) -> Services:
     # them every 700, as is usual, would find none.
     gc.set_threshold(50_000, 20, 50)
     database = connect(settings.database_url, most_connections=40)
-    campus_clock = CampusClock(database) if settings.demo else None
+    campus_clock = SettableClock(database) if settings.demo else None
     clock: Clock = campus_clock or RealClock()
     catalogue = CatalogueCache(database)
     context = ActionContext(database, catalogue, clock)

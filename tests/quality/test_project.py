@@ -123,6 +123,23 @@ class Codes(unittest.TestCase):
         self.assertEqual(used, {code.name for code in RuleCode})
 
 
+class Names(unittest.TestCase):
+    def test_a_class_name_is_one_class_or_a_table_and_its_record(self) -> None:
+        where: dict[str, list[str]] = {}
+        for path in (ROOT / "gremba").rglob("*.py"):
+            for node in ast.parse(path.read_text()).body:
+                if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+                    where.setdefault(node.name, []).append(str(path.relative_to(ROOT / "gremba")))
+        for name, paths in where.items():
+            if len(paths) > 1:
+                tables = [path for path in paths if path.startswith("store/models/")]
+                self.assertEqual((len(paths), len(tables)), (2, 1), (name, paths))
+
+    def test_a_constant_says_what_it_bounds(self) -> None:
+        for path in (ROOT / "gremba").rglob("*.py"):
+            self.assertIsNone(re.search(r"^(MOST|LEAST|FEW|MANY)\b", path.read_text(), re.MULTILINE), path)
+
+
 class Docstrings(unittest.TestCase):
     """What others may call says what it is, and what it raises."""
 

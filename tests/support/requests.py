@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 
-from gremba.actions.actor import Actor, Subject
+from gremba.actions.actor import Actor, SubjectStudent
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.ask import ask
 from gremba.actions.registration.process_submissions import Receipt, process_submissions
@@ -60,7 +60,7 @@ class AskingCampus(Campus):
 
     def ask(self, who: Somebody, number: str = "", goes_through: bool = False, words: str = "Please.") -> int:
         """Have a student ask for a section; gives the request's id."""
-        subject = Subject.alone(who.id, who.username)
+        subject = SubjectStudent.alone(who.id, who.username)
         return ask(self.context(), subject, TERM, number or self.closed, words, goes_through)
 
     def state(self, request_id: int) -> str:

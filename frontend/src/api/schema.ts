@@ -3643,7 +3643,7 @@ export interface components {
              */
             passing: number;
             /** @description What is to be sent to put it through; None for nothing */
-            sends: components["schemas"]["Sent"] | null;
+            sends: components["schemas"]["SubmissionWanted"] | null;
             /**
              * Student
              * @description Whose cart it is
@@ -5685,14 +5685,6 @@ export interface components {
             old: string;
         };
         /**
-         * PasswordLink
-         * @description The secret part of a link.
-         */
-        PasswordLink: {
-            /** Token */
-            token: string;
-        };
-        /**
          * PasswordLinkMade
          * @description A link by which somebody sets their password.
          */
@@ -5714,6 +5706,14 @@ export interface components {
              * @description To be handed over, where it was not mailed; told this once
              */
             path: string;
+        };
+        /**
+         * PasswordLinkResponse
+         * @description The secret part of a link.
+         */
+        PasswordLinkResponse: {
+            /** Token */
+            token: string;
         };
         /**
          * PasswordOwner
@@ -5746,10 +5746,19 @@ export interface components {
             rule: components["schemas"]["RuleOfAssignment"];
         };
         /**
-         * Pasted
+         * PastedResponse
+         * @description What became of what was pasted, and the cart now.
+         */
+        PastedResponse: {
+            cart: components["schemas"]["CartResponse"];
+            /** Reports */
+            reports: components["schemas"]["ReportResponse"][];
+        };
+        /**
+         * PastedWanted
          * @description Reference numbers in any form, and what to do with their sections.
          */
-        Pasted: {
+        PastedWanted: {
             /** In Exchange */
             in_exchange?: string | null;
             /**
@@ -5760,15 +5769,6 @@ export interface components {
             kind: "add" | "drop" | "swap" | "wait";
             /** Text */
             text: string;
-        };
-        /**
-         * PastedResponse
-         * @description What became of what was pasted, and the cart now.
-         */
-        PastedResponse: {
-            cart: components["schemas"]["CartResponse"];
-            /** Reports */
-            reports: components["schemas"]["ReportResponse"][];
         };
         /**
          * PaymentResponse
@@ -6016,7 +6016,7 @@ export interface components {
             /** Plans */
             plans: components["schemas"]["PlanResponse"][];
             /** @description What is to be sent to put them through; None for nothing */
-            sends: components["schemas"]["Sent"] | null;
+            sends: components["schemas"]["SubmissionWanted"] | null;
             /**
              * Taken
              * @description The plan that would be taken whole; empty for none
@@ -6391,20 +6391,20 @@ export interface components {
             term: string;
         };
         /**
-         * RefusedMail
+         * RefusedMailResponse
          * @description Such messages, the latest first.
          */
-        RefusedMail: {
+        RefusedMailResponse: {
             /** Mails */
-            mails: components["schemas"]["RefusedMailResponse"][];
+            mails: components["schemas"]["RefusedMessage"][];
             /** More */
             more: boolean;
         };
         /**
-         * RefusedMailResponse
+         * RefusedMessage
          * @description A message to a student that the mail server will never take as it is.
          */
-        RefusedMailResponse: {
+        RefusedMessage: {
             /** Address */
             address: string;
             /** Id */
@@ -7236,41 +7236,6 @@ export interface components {
             report: components["schemas"]["FolderReport"];
         };
         /**
-         * Sent
-         * @description The changes to put through, the most wanted first; or instead plans, of which the first that goes
-         *     through whole is taken.
-         */
-        Sent: {
-            /**
-             * Cart
-             * @description The version of the cart that is sent; if it stands otherwise by now nothing is put through
-             */
-            cart?: string | null;
-            /**
-             * Changes
-             * @default []
-             */
-            changes: components["schemas"]["ChangeWanted"][];
-            /**
-             * Fallback
-             * @description What is done where no plan goes through whole
-             * @default nothing
-             * @enum {string}
-             */
-            fallback: "nothing" | "best part";
-            /**
-             * Mode
-             * @default each
-             * @enum {string}
-             */
-            mode: "each" | "all";
-            /**
-             * Plans
-             * @default []
-             */
-            plans: components["schemas"]["ChangeWanted"][][];
-        };
-        /**
          * SessionResponse
          * @description Who is signed in, what time it is, and where one is.
          */
@@ -7359,10 +7324,10 @@ export interface components {
             term: components["schemas"]["TermResponse"];
         };
         /**
-         * SharedWeek
+         * SharedWeekResponse
          * @description A week as somebody sees it who was given a link.
          */
-        SharedWeek: {
+        SharedWeekResponse: {
             /**
              * Expires At
              * Format: date-time
@@ -7506,6 +7471,41 @@ export interface components {
         StoppedResponse: {
             finding: components["schemas"]["FindingResponse"];
             section: components["schemas"]["SectionName"];
+        };
+        /**
+         * SubmissionWanted
+         * @description The changes to put through, the most wanted first; or instead plans, of which the first that goes
+         *     through whole is taken.
+         */
+        SubmissionWanted: {
+            /**
+             * Cart
+             * @description The version of the cart that is sent; if it stands otherwise by now nothing is put through
+             */
+            cart?: string | null;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["ChangeWanted"][];
+            /**
+             * Fallback
+             * @description What is done where no plan goes through whole
+             * @default nothing
+             * @enum {string}
+             */
+            fallback: "nothing" | "best part";
+            /**
+             * Mode
+             * @default each
+             * @enum {string}
+             */
+            mode: "each" | "all";
+            /**
+             * Plans
+             * @default []
+             */
+            plans: components["schemas"]["ChangeWanted"][][];
         };
         /**
          * SumWanted
@@ -7984,10 +7984,10 @@ export interface components {
             text: string;
         };
         /**
-         * WeekEntry
+         * WeekEntryResponse
          * @description A section of the week, or one that the cart is about, and what becomes of it.
          */
-        WeekEntry: {
+        WeekEntryResponse: {
             /** Clashes */
             clashes: boolean;
             /**
@@ -8015,7 +8015,7 @@ export interface components {
          */
         WeekResponse: {
             /** Entries */
-            entries: components["schemas"]["WeekEntry"][];
+            entries: components["schemas"]["WeekEntryResponse"][];
             /** Term */
             term: string;
         };
@@ -8525,7 +8525,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RefusedMail"];
+                    "application/json": components["schemas"]["RefusedMailResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -9262,7 +9262,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PasswordLink"];
+                "application/json": components["schemas"]["PasswordLinkResponse"];
             };
         };
         responses: {
@@ -9909,7 +9909,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SharedWeek"];
+                    "application/json": components["schemas"]["SharedWeekResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -11002,7 +11002,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Pasted"];
+                "application/json": components["schemas"]["PastedWanted"];
             };
         };
         responses: {
@@ -12561,7 +12561,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Sent"];
+                "application/json": components["schemas"]["SubmissionWanted"];
             };
         };
         responses: {

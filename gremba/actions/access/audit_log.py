@@ -17,7 +17,7 @@ from gremba.store.long_lived_thread import LongLivedThread
 
 log = structlog.get_logger()
 
-MOST = 20_000
+MAX_WAITING_ENTRIES = 20_000
 """Entries that may wait to be written. A flood is told by its beginning and by how many are missing."""
 
 PAUSE = 0.2
@@ -45,7 +45,7 @@ class AuditWriter(LongLivedThread):
         self._put(entry)
 
     def _put(self, entry: Entry) -> None:
-        if len(self._waiting) >= MOST:
+        if len(self._waiting) >= MAX_WAITING_ENTRIES:
             self._missing += 1
             return
         self._waiting.append(entry)

@@ -11,7 +11,7 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
-from gremba.actions.exchange.bring_in import Report, bring_in
+from gremba.actions.exchange.bring_in import ImportReport, bring_in
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.calendar import WEEKDAY_LETTERS
@@ -137,7 +137,7 @@ def change_sections(
     *,
     is_trial: bool,
     expected: str = "",
-) -> Report:
+) -> ImportReport:
     """Change sections, or tell what a change would do and whom it reaches.
 
     Args:

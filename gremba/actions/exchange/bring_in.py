@@ -14,7 +14,7 @@ from peewee import DataError, IntegrityError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.exchange.reach import Reach, TermBefore, as_it_is, look_at_reach, tell_reached
-from gremba.core.exchange.definition import ExchangeTable, Target
+from gremba.core.exchange.definition import ExchangeTable, NamedRow
 from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, ValueMistake, nearest
 from gremba.core.exchange.rows import Mistakes, read_rows
 from gremba.core.exchange.settings import check_setting
@@ -75,7 +75,7 @@ MAX_SECONDS_A_STATEMENT = 600
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class ImportedChange:
     """A row of which something else is kept.
 
     Attributes:
@@ -103,12 +103,12 @@ class TableReport:
     new: int
     changed: int
     left_out: int
-    first_changed: tuple[Change, ...] = ()
+    first_changed: tuple[ImportedChange, ...] = ()
     terms: frozenset[str] = field(default=frozenset(), repr=False)
 
 
 @dataclass
-class Report:
+class ImportReport:
     """What a folder brings, or what is wrong with it.
 
     Attributes:
@@ -151,7 +151,7 @@ def bring_in(
     say: Say = lambda _: None,
     expected: str = "",
     beside: Callable[[PooledPostgresqlDatabase], int] = lambda _: 0,
-) -> Report:
+) -> ImportReport:
     """Read a folder, check all of it, and take it over unless anything is wrong. Those whom it reaches are
     told.
 
@@ -163,7 +163,7 @@ def bring_in(
             nothing is kept either. Empty where nobody has looked.
         beside: what else is done in the same transaction, and how many rows of it there are.
     """
-    report = Report(strangers=source.strangers)
+    report = ImportReport(strangers=source.strangers)
     with connected(database), database.atomic() as transaction:
         limit_statements(database, MAX_SECONDS_A_STATEMENT)
         lock_exchange(database)
@@ -189,7 +189,7 @@ def bring_in(
     return report
 
 
-def _merged(staged: dict[str, Staged], report: Report, say: Say) -> bool:
+def _merged(staged: dict[str, Staged], report: ImportReport, say: Say) -> bool:
     """Merge table by table; gives whether all of them could be."""
     all_rows = sum(one.rows for one in staged.values()) or 1
     rows = 0
@@ -209,7 +209,9 @@ def _merged(staged: dict[str, Staged], report: Report, say: Say) -> bool:
     return True
 
 
-def _stage(database: PooledPostgresqlDatabase, source: Source, report: Report, say: Say) -> dict[str, Staged]:
+def _stage(
+    database: PooledPostgresqlDatabase, source: Source, report: ImportReport, say: Say
+) -> dict[str, Staged]:
     zone = college_zone(database)
     staged: dict[str, Staged] = {}
     size = sum(source.sizes.values()) or 1
@@ -299,7 +301,7 @@ def _check_policies(one: Staged, mistakes: Mistakes) -> None:
 def _check_target(
     database: PooledPostgresqlDatabase,
     one: Staged,
-    target: Target,
+    target: NamedRow,
     staged: dict[str, Staged],
     mistakes: Mistakes,
 ) -> None:
@@ -357,11 +359,11 @@ def _cells(one: Staged, names: tuple[str, ...], values: tuple[Any, ...]) -> tupl
     )
 
 
-def _change(one: Staged, line: int, before: tuple[Any, ...], after: tuple[Any, ...]) -> Change:
+def _change(one: Staged, line: int, before: tuple[Any, ...], after: tuple[Any, ...]) -> ImportedChange:
     names = tuple(column.name for column in one.columns)
     old, new = _cells(one, names, before), _cells(one, names, after)
     both = dict(zip(names, zip(old, new, strict=True), strict=True))
-    return Change(
+    return ImportedChange(
         tuple(both[name][1] for name in one.table.key),
         {name: cells for name, cells in both.items() if cells[0] != cells[1]},
     )
@@ -391,7 +393,9 @@ def _terms_touched(
 _MOST_TERMS = 100
 
 
-def _have_read_again(database: PooledPostgresqlDatabase, report: Report, staged: dict[str, Staged]) -> None:
+def _have_read_again(
+    database: PooledPostgresqlDatabase, report: ImportReport, staged: dict[str, Staged]
+) -> None:
     """Every process reads anew the terms that the folder changes, and open pages follow."""
     changed = {table.name for table in report.tables if table.new or table.changed} - _NOT_OF_TERMS
     if not changed and not report.beside:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from gremba.actions.exchange.bring_in import Change, Report, TableReport
+from gremba.actions.exchange.bring_in import ImportedChange, ImportReport, TableReport
 from gremba.actions.exchange.reach import Reach, Reached
 from gremba.core.wording import counted
 
@@ -12,7 +12,7 @@ _MOST = 10
 _MOST_SECTIONS = 50
 
 
-def told(report: Report) -> Iterator[str]:
+def told(report: ImportReport) -> Iterator[str]:
     """What became of it, the first of everything in full."""
     for name in report.strangers:
         yield f"{name} is no table of the folder; it was not read."
@@ -67,6 +67,6 @@ def _students(reach: Reach) -> Iterator[str]:
         yield f"What a term costs is something else: {whom} registered and charged anew."
 
 
-def _changed(change: Change) -> str:
+def _changed(change: ImportedChange) -> str:
     cells = (f"{name} {old or 'empty'} → {new or 'empty'}" for name, (old, new) in change.cells.items())
     return f"{' '.join(filter(None, change.key))}: {', '.join(cells)}"

@@ -39,7 +39,7 @@ from gremba.store.registration.situations import lock_seats, lock_student_terms
 from gremba.store.students.people import sections_held
 
 
-class Answer(StrEnum):
+class GivenAnswer(StrEnum):
     """What can be said to a request."""
 
     YES = "yes"
@@ -51,7 +51,7 @@ def answer(
     context: ActionContext,
     by: Actor,
     request_id: int,
-    said: Answer,
+    said: GivenAnswer,
     words: str = "",
     until: datetime | None = None,
     seen: int | None = None,
@@ -71,7 +71,7 @@ def answer(
         Problem: one does not have it, it has moved on, words are missing, or it cannot be good until
             then.
     """
-    if said is not Answer.YES or words.strip():
+    if said is not GivenAnswer.YES or words.strip():
         words = checked_words(words)
     with connected(context.database) as database, database.atomic():
         row, section, term = _locked(context, request_id)
@@ -80,9 +80,9 @@ def answer(
         now = context.clock.now()
         if not row.state.is_open or (seen is not None and seen != row.version):
             raise _moved(database, row, term)
-        if said is Answer.YES:
+        if said is GivenAnswer.YES:
             _say_yes(context, term, deciders, row, section, by, having, words, until, now)
-        elif said is Answer.NO:
+        elif said is GivenAnswer.NO:
             change_request(database, row, PermissionState.REFUSED, since=now)
             put_event(database, row.id, PermissionEventKind.REFUSED, now, by.id, words, having.stands_for)
             refused = MessageKind.REQUEST_REFUSED

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.changes import change_data
 from gremba.actions.permission.deciders import deciders_of, read_deciders
@@ -148,7 +148,7 @@ def _asked(change: Change) -> Change:
 
 def ask(
     context: ActionContext,
-    subject: Subject,
+    subject: SubjectStudent,
     term_code: str,
     number: str,
     words: str,
@@ -208,7 +208,9 @@ def ask(
     return request_id
 
 
-def attach(context: ActionContext, subject: Subject, request_id: int, name: str, content: bytes) -> None:
+def attach(
+    context: ActionContext, subject: SubjectStudent, request_id: int, name: str, content: bytes
+) -> None:
     """Attach a file to one's own request, as long as it is open. The same file again is attached once.
 
     Raises:
@@ -254,7 +256,7 @@ def checked_words(words: str) -> str:
     return words
 
 
-def answer_back(context: ActionContext, subject: Subject, request_id: int, words: str) -> None:
+def answer_back(context: ActionContext, subject: SubjectStudent, request_id: int, words: str) -> None:
     """Answer a question about one's request; it goes back to who asked.
 
     Raises:
@@ -275,7 +277,7 @@ def answer_back(context: ActionContext, subject: Subject, request_id: int, words
         tell_deciders(database, deciders, row, section, answered, now, words=quoted(words))
 
 
-def withdraw(context: ActionContext, subject: Subject, request_id: int) -> None:
+def withdraw(context: ActionContext, subject: SubjectStudent, request_id: int) -> None:
     """Take one's own request back, as long as it is open.
 
     Raises:

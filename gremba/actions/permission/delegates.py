@@ -18,7 +18,7 @@ from gremba.store.permission.requests import (
 )
 
 LONGEST = timedelta(days=366)
-MOST = 5
+MAX_DELEGATES = 5
 """Delegates that one person may have named at a time."""
 
 
@@ -56,7 +56,7 @@ def name_delegate(
                 f"“{username[:40]}” is no colleague who could decide: an instructor, an advisor or the "
                 "registrar.",
             )
-        if sum(d.person == person_id for d in delegates_on(database, today)) >= MOST:
+        if sum(d.person == person_id for d in delegates_on(database, today)) >= MAX_DELEGATES:
             raise Problem(ProblemKind.DELEGATE_RANGE, "Call one of your delegates off first.")
         insert_delegate(database, person_id, delegate, from_on, until_on)
 

@@ -45,7 +45,7 @@ from gremba.store.permission.requests import (
 from gremba.store.registration.situations import read_seats, read_situations
 from gremba.store.students.people import sections_of_instructors
 
-MOST = 200
+MAX_ANSWERED_A_PAGE = 200
 """Of what was answered, on a page."""
 
 LATELY = timedelta(days=14)
@@ -113,7 +113,7 @@ def requests_told(context: ActionContext, student_id: int, term_code: str) -> li
     term = context.term(term_code)
     row = context.student_term(student_id, term)
     with reading(context.database) as database:
-        rows = requests_of_student(database, row, MOST)
+        rows = requests_of_student(database, row, MAX_ANSWERED_A_PAGE)
         return _told(database, term, rows, deciders_of(context, term, rows))
 
 
@@ -151,9 +151,9 @@ def requests_to_answer(
     now = context.clock.now()
     with reading(context.database) as database:
         still_open = [] if before is not None else _rows(context, database, term, by)
-        lately = Answered(now - LATELY, before, MOST + 1)
-        answered = _rows(context, database, term, by, lately)[: MOST + 1]
-        rows = [*still_open, *answered[:MOST]]
+        lately = Answered(now - LATELY, before, MAX_ANSWERED_A_PAGE + 1)
+        answered = _rows(context, database, term, by, lately)[: MAX_ANSWERED_A_PAGE + 1]
+        rows = [*still_open, *answered[:MAX_ANSWERED_A_PAGE]]
         deciders = deciders_of(context, term, rows)
         in_hand = {
             r.id: next((h for h in deciders.having(r, term.by_id[r.section]) if h.person == by.id), None)
@@ -182,7 +182,7 @@ def requests_to_answer(
         rooms,
         let_in,
         deciders.names,
-        answered[MOST - 1].id if len(answered) > MOST else None,
+        answered[MAX_ANSWERED_A_PAGE - 1].id if len(answered) > MAX_ANSWERED_A_PAGE else None,
     )
 
 

@@ -9,7 +9,7 @@ from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
@@ -89,7 +89,7 @@ def look_at_plans(context: ActionContext, student_id: int, term_code: str) -> Ju
     return JudgedPlans(term, situation, stored, fallback, window, now, as_of, verdicts, decided)
 
 
-def put_plan(context: ActionContext, board: SeatBoard, subject: Subject, asked: Asked) -> None:
+def put_plan(context: ActionContext, board: SeatBoard, subject: SubjectStudent, asked: Asked) -> None:
     """Put a timetable of Timetables behind the plans that stand in the cart; one that is there already stays
     where it is.
 
@@ -107,7 +107,9 @@ def put_plan(context: ActionContext, board: SeatBoard, subject: Subject, asked: 
         add_plan(database, row, len(stored) + 1, changes, context.clock.now())
 
 
-def put_plans_in_order(context: ActionContext, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
+def put_plans_in_order(
+    context: ActionContext, subject: SubjectStudent, term_code: str, ids: Sequence[int]
+) -> None:
     """Let these be the plans, in this order; those not named leave the cart.
 
     Raises:
@@ -123,7 +125,9 @@ def put_plans_in_order(context: ActionContext, subject: Subject, term_code: str,
         order_plans(database, row, ids)
 
 
-def choose_fallback(context: ActionContext, subject: Subject, term_code: str, fallback: PlanFallback) -> None:
+def choose_fallback(
+    context: ActionContext, subject: SubjectStudent, term_code: str, fallback: PlanFallback
+) -> None:
     """Choose what is done where no plan goes through whole."""
     with _open_plans(context, subject, term_code, f"chose “{fallback.value}”") as (database, row):
         set_fallback(database, row, fallback)
@@ -131,7 +135,7 @@ def choose_fallback(context: ActionContext, subject: Subject, term_code: str, fa
 
 @contextmanager
 def _open_plans(
-    context: ActionContext, subject: Subject, term_code: str, what: str
+    context: ActionContext, subject: SubjectStudent, term_code: str, what: str
 ) -> Iterator[tuple[PooledPostgresqlDatabase, int]]:
     """The plans, with the cart locked, in a transaction. What an office does to them is kept."""
     term = context.term(term_code)

@@ -7,14 +7,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.codes import normal_code, note_guesses
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.reference_numbers import read_pasted
 from gremba.core.catalogue.term import Section, TermCatalogue
-from gremba.core.plain_text import MOST as MOST_SIGNS
+from gremba.core.plain_text import MAX_CHARACTERS
 from gremba.core.registration.changes import Kind, Mode
 from gremba.core.registration.deciding.effort import MAX_BACKUPS
 from gremba.core.registration.findings import ProposedChange
@@ -124,7 +124,12 @@ _WANTS = (Kind.ADD, Kind.SWAP, Kind.WAIT)
 
 
 def put_pasted(
-    context: ActionContext, subject: Subject, term_code: str, kind: Kind, pasted: str, in_exchange: str = ""
+    context: ActionContext,
+    subject: SubjectStudent,
+    term_code: str,
+    kind: Kind,
+    pasted: str,
+    in_exchange: str = "",
 ) -> list[Report]:
     """Read reference numbers out of a text and put those that can be into the cart.
 
@@ -136,10 +141,10 @@ def put_pasted(
     Raises:
         Problem: the text is too long, there is no such term, or the student is not expected in it.
     """
-    if len(pasted) > MOST_SIGNS:
+    if len(pasted) > MAX_CHARACTERS:
         raise Problem(
             ProblemKind.TEXT_TOO_LONG,
-            f"Paste at most {MOST_SIGNS:,} signs at a time, such as the lines with the "
+            f"Paste at most {MAX_CHARACTERS:,} signs at a time, such as the lines with the "
             "numbers. What you typed is still in the field.",
         )
     found = read_pasted(pasted)
@@ -165,7 +170,7 @@ def put_pasted(
 
 def put_changes(
     context: ActionContext,
-    subject: Subject,
+    subject: SubjectStudent,
     term_code: str,
     proposals: Sequence[ProposedChange],
     alternatives: Mapping[str, Sequence[Sequence[str]]] | None = None,
@@ -252,7 +257,7 @@ def _take_out_same(context: ActionContext, cart: _OpenCart, numbers: Sequence[st
     ]
 
 
-def take_out(context: ActionContext, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
+def take_out(context: ActionContext, subject: SubjectStudent, term_code: str, ids: Sequence[int]) -> None:
     """Take changes out of the cart; those that are not there any more do not matter."""
     with _open_cart(context, subject, term_code) as cart:
         gone = [number for number, id_ in cart.in_cart.items() if id_ in ids]
@@ -261,7 +266,7 @@ def take_out(context: ActionContext, subject: Subject, term_code: str, ids: Sequ
         remove(context.database, cart.row, ids)
 
 
-def put_in_order(context: ActionContext, subject: Subject, term_code: str, ids: Sequence[int]) -> None:
+def put_in_order(context: ActionContext, subject: SubjectStudent, term_code: str, ids: Sequence[int]) -> None:
     """Set the order of priority. Changes that came in meanwhile follow at the end.
 
     Raises:
@@ -274,7 +279,7 @@ def put_in_order(context: ActionContext, subject: Subject, term_code: str, ids: 
         reorder(context.database, cart.row, ids)
 
 
-def choose_mode(context: ActionContext, subject: Subject, term_code: str, mode: Mode) -> None:
+def choose_mode(context: ActionContext, subject: SubjectStudent, term_code: str, mode: Mode) -> None:
     """Each change by itself, or all or nothing."""
     with _open_cart(context, subject, term_code) as cart:
         cart.done.append(f"chose “{mode.value}”")
@@ -283,7 +288,7 @@ def choose_mode(context: ActionContext, subject: Subject, term_code: str, mode: 
 
 def choose(
     context: ActionContext,
-    subject: Subject,
+    subject: SubjectStudent,
     term_code: str,
     change_id: int,
     version: int,
@@ -319,7 +324,9 @@ def choose(
         set_choices(context.database, cart.row, change_id, values)
 
 
-def _section_of(context: ActionContext, subject: Subject, term_code: str, change_id: int) -> Section | None:
+def _section_of(
+    context: ActionContext, subject: SubjectStudent, term_code: str, change_id: int
+) -> Section | None:
     """The section of a change in the cart."""
     term = context.term(term_code)
     with connected(context.database) as database:
@@ -348,7 +355,7 @@ def _next_choices(
 
 def take_instead(
     context: ActionContext,
-    subject: Subject,
+    subject: SubjectStudent,
     term_code: str,
     change_id: int,
     version: int,
@@ -400,7 +407,7 @@ def cart_moved() -> Problem:
 
 
 @contextmanager
-def _open_cart(context: ActionContext, subject: Subject, term_code: str) -> Iterator[_OpenCart]:
+def _open_cart(context: ActionContext, subject: SubjectStudent, term_code: str) -> Iterator[_OpenCart]:
     """The cart, locked, in a transaction. What an office does to it is kept with who did it."""
     term = context.term(term_code)
     row = context.student_term(subject.student_id, term)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
@@ -61,7 +61,9 @@ def look_at_plan(context: ActionContext, student_id: int, term_code: str) -> Ope
     return OpenedPlan(versions, states)
 
 
-def write_plan(context: ActionContext, subject: Subject, lines: Sequence[PlanLine]) -> list[LineMistake]:
+def write_plan(
+    context: ActionContext, subject: SubjectStudent, lines: Sequence[PlanLine]
+) -> list[LineMistake]:
     """Write a new version, to which its writer agrees; gives every mistake by line, and with any nothing is
     written. Four statements."""
     with connected(context.database) as database:
@@ -83,7 +85,7 @@ def write_plan(context: ActionContext, subject: Subject, lines: Sequence[PlanLin
 
 
 def read_plan_file(
-    context: ActionContext, subject: Subject, form: str, text: str
+    context: ActionContext, subject: SubjectStudent, form: str, text: str
 ) -> tuple[int, list[LineMistake]]:
     """Write a plan from a file; gives the number of its lines, and every mistake by line, with any of which
     nothing is written.
@@ -103,7 +105,7 @@ def read_plan_file(
     return len(read.lines), mistakes
 
 
-def agree_to_plan(context: ActionContext, subject: Subject, version: int) -> None:
+def agree_to_plan(context: ActionContext, subject: SubjectStudent, version: int) -> None:
     """Agree to the latest version, as the student or for the college.
 
     Raises:

@@ -27,7 +27,7 @@ from gremba.store.students.people import AdviseeLine, rows_of_advisees
 
 NEAR = timedelta(days=3)
 """So near a window is near."""
-MOST = 400
+MAX_ADVISEES = 400
 """Advisees that are looked through."""
 
 
@@ -71,7 +71,7 @@ def look_at_day(context: ActionContext, advisor_id: int, term_code: str) -> Advi
     term = context.term(term_code)
     now = context.clock.now()
     with reading(context.database) as database:
-        lines = rows_of_advisees(database, advisor_id, term.id, now, MOST)
+        lines = rows_of_advisees(database, advisor_id, term.id, now, MAX_ADVISEES)
         carts = read_carts(database, [row for row, line in lines.items() if line.in_cart], term)
         seats: dict[int, SeatFigures] = {}
         situations = read_situations(database, dict.fromkeys(lines, term), seats) if lines else {}

@@ -8,7 +8,7 @@ from datetime import datetime
 
 import structlog
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem, records_away
 from gremba.actions.problem_kinds import ProblemKind
@@ -147,7 +147,9 @@ def changes_for(context: ActionContext, board: SeatBoard, asked: Asked) -> list[
     return changes
 
 
-def put_timetable(context: ActionContext, board: SeatBoard, subject: Subject, asked: Asked) -> list[Report]:
+def put_timetable(
+    context: ActionContext, board: SeatBoard, subject: SubjectStudent, asked: Asked
+) -> list[Report]:
     """Put a timetable into the cart as changes, the scarcest first, each with next choices that still fit
     the rest. What the cart wants of the same courses leaves it.
 

@@ -86,7 +86,7 @@ def digest_of(
 
 
 @dataclass(frozen=True, slots=True)
-class Break:
+class ChainBreak:
     """An entry at which the chain does not hold."""
 
     id: int
@@ -110,7 +110,7 @@ class Verified:
     first_at: datetime | None = None
     last_at: datetime | None = None
     last: bytes = FIRST
-    breaks: tuple[Break, ...] = ()
+    breaks: tuple[ChainBreak, ...] = ()
 
 
 MOST_BREAKS = 20
@@ -124,14 +124,14 @@ def verify(entries: Iterable[Recorded], head: Head) -> Verified:
         head: read before them.
     """
     found = Verified()
-    breaks: list[Break] = []
+    breaks: list[ChainBreak] = []
     is_keyed = False
     last_id = 0
     for entry in entries:
         last_id = entry.id
         if entry.digest is None or entry.before is None:
             if found.many:
-                breaks.append(Break(entry.id, "has no digest, though it comes after the chain began"))
+                breaks.append(ChainBreak(entry.id, "has no digest, though it comes after the chain began"))
             else:
                 found.older += 1
             continue
@@ -145,14 +145,14 @@ def verify(entries: Iterable[Recorded], head: Head) -> Verified:
     else:
         breaks.extend(_look_at_end(found, head, last_id))
     if head.beyond is not None:
-        breaks.append(Break(head.beyond, "was put in behind the last one"))
+        breaks.append(ChainBreak(head.beyond, "was put in behind the last one"))
     if not head.is_right:
-        breaks.append(Break(head.last_id, "is noted as the last one, and that note was altered"))
+        breaks.append(ChainBreak(head.last_id, "is noted as the last one, and that note was altered"))
     found.breaks = tuple(breaks[:MOST_BREAKS])
     return found
 
 
-def _look(entry: Recorded, found: Verified, head: Head, after_keyed: bool) -> Iterator[Break]:
+def _look(entry: Recorded, found: Verified, head: Head, after_keyed: bool) -> Iterator[ChainBreak]:
     before = entry.before or FIRST
     if entry.is_keyed:
         is_right = entry.is_right
@@ -169,17 +169,21 @@ def _look(entry: Recorded, found: Verified, head: Head, after_keyed: bool) -> It
             entry.detail,
         )
     if not is_right:
-        yield Break(entry.id, "says something else than when it was written")
+        yield ChainBreak(entry.id, "says something else than when it was written")
     if after_keyed and not entry.is_keyed:
-        yield Break(entry.id, "has a digest without the key, though it comes after those that have one")
+        yield ChainBreak(entry.id, "has a digest without the key, though it comes after those that have one")
     if not found.many:
         if before != head.aged_out_digest:
-            yield Break(entry.id, "is the first that is left: those before it were taken out, not by age")
+            yield ChainBreak(
+                entry.id, "is the first that is left: those before it were taken out, not by age"
+            )
     elif before != found.last:
-        yield Break(entry.id, "does not follow on the one before it: something was taken out or put in")
+        yield ChainBreak(entry.id, "does not follow on the one before it: something was taken out or put in")
 
 
-def _look_at_end(found: Verified, head: Head, last_id: int) -> Iterator[Break]:
+def _look_at_end(found: Verified, head: Head, last_id: int) -> Iterator[ChainBreak]:
     last = found.last if found.many else head.aged_out_digest
     if last != head.last_digest:
-        yield Break(last_id, f"is the last that is left: those up to entry {head.last_id} were taken out")
+        yield ChainBreak(
+            last_id, f"is the last that is left: those up to entry {head.last_id} were taken out"
+        )

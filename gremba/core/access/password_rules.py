@@ -11,7 +11,7 @@ import unicodedata
 
 from zxcvbn import zxcvbn
 
-LEAST, MOST = 12, 256
+MIN_LENGTH, MAX_LENGTH = 12, 256
 """Signs of a password."""
 
 
@@ -21,10 +21,10 @@ def password_problem(password: str, username: str, full_name: str) -> str:
     Args:
         password: as it was typed; blanks count.
     """
-    if len(password) < LEAST:
-        return f"Use at least {LEAST} signs; a few words in a row are easy to remember."
-    if len(password) > MOST:
-        return f"Use at most {MOST} signs."
+    if len(password) < MIN_LENGTH:
+        return f"Use at least {MIN_LENGTH} signs; a few words in a row are easy to remember."
+    if len(password) > MAX_LENGTH:
+        return f"Use at most {MAX_LENGTH} signs."
     if any(unicodedata.category(sign) in ("Cc", "Cs") for sign in password):
         return "There are signs in it that cannot be typed everywhere; leave them out."
     folded = password.casefold()

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from gremba.core.catalogue.setting_forms import Form, ListOf, Number, OneOf, Text, WrongDocument, YesNo
+from gremba.core.catalogue.setting_forms import Form, ListOf, NumberForm, OneOf, Text, WrongDocument, YesNo
 from gremba.core.catalogue.term import Policy
 from gremba.core.states import Waiver
 from gremba.core.wording import credits_text, listed
@@ -141,7 +141,7 @@ def form_of(setting: Setting) -> Form:
     """What a setting takes, by page and in a folder."""
     match setting.kind:
         case SettingKind.NUMBER:
-            return Number(setting.least, setting.most, setting.unit, setting.is_whole)
+            return NumberForm(setting.least, setting.most, setting.unit, setting.is_whole)
         case SettingKind.YES_NO:
             return YesNo()
         case SettingKind.TEXT:

@@ -6,7 +6,7 @@ import re
 import unicodedata
 from dataclasses import dataclass
 
-from gremba.core.plain_text import MOST, normalized
+from gremba.core.plain_text import MAX_CHARACTERS, normalized
 
 DIGITS = 5
 """A reference number has five digits (common practice)."""
@@ -52,7 +52,7 @@ def read_pasted(text: str) -> Pasted:
     misread: list[Misread] = []
     words = 0
     before = ""
-    for token in _TOKEN.findall(normalized(text[:MOST], "NFKC")):
+    for token in _TOKEN.findall(normalized(text[:MAX_CHARACTERS], "NFKC")):
         if not any(c.isdigit() for c in token):
             words += 1
         elif token.isdecimal() and len(token) == DIGITS:

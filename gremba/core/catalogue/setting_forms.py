@@ -40,7 +40,7 @@ class Form(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class Number:
+class NumberForm:
     """A whole number, or one with a place behind the point."""
 
     least: float
@@ -132,7 +132,7 @@ class OneOf:
 
 
 @dataclass(frozen=True, slots=True)
-class Moment:
+class MomentForm:
     """A moment with its offset from UTC."""
 
     kind: str = "moment"

@@ -31,7 +31,7 @@ class ValueKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Target:
+class NamedRow:
     """What a column names a row of.
 
     Attributes:
@@ -86,7 +86,7 @@ class ExchangeTable:
     meaning: str
     columns: tuple[Column, ...]
     key: tuple[str, ...]
-    targets: tuple[Target, ...] = ()
+    targets: tuple[NamedRow, ...] = ()
     ordered: tuple[tuple[str, str], ...] = ()
 
     def column(self, name: str) -> Column:

@@ -14,8 +14,8 @@ from gremba.core.catalogue.setting_forms import (
     Day,
     Form,
     ListOf,
-    Moment,
-    Number,
+    MomentForm,
+    NumberForm,
     Object,
     OneOf,
     OrNone,
@@ -28,8 +28,8 @@ from gremba.core.exchange.mistakes import ValueMistake, nearest
 from gremba.core.permission.policy import Decider
 from gremba.core.states import Waiver
 
-_CREDITS = Number(0, 60, "credits", is_whole=False)
-_PERCENT = Number(1, 100, "per cent")
+_CREDITS = NumberForm(0, 60, "credits", is_whole=False)
+_PERCENT = NumberForm(1, 100, "per cent")
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +68,7 @@ _ACCOUNT = Object(
         "due_dates": ListOf(
             Object(
                 {
-                    "at": Moment(),
+                    "at": MomentForm(),
                     "percent": _PERCENT,
                     "registered_through": OrNone(Day()),
                     "loses_seats": YesNo(),
@@ -77,8 +77,8 @@ _ACCOUNT = Object(
             0,
             20,
         ),
-        "warn_days": ListOf(Number(1, 60, "days"), 0, 10),
-        "spare_below_cents": Number(0, 10_000_000, "cents"),
+        "warn_days": ListOf(NumberForm(1, 60, "days"), 0, 10),
+        "spare_below_cents": NumberForm(0, 10_000_000, "cents"),
         "promises_count": YesNo(),
         "spared_kinds": ListOf(OneOf([kind.value for kind in PromiseKind]), 0, len(PromiseKind)),
         "installments": ListOf(
@@ -86,14 +86,14 @@ _ACCOUNT = Object(
                 {
                     "code": Text(40),
                     "name": Text(80),
-                    "join_by": Moment(),
-                    "parts": ListOf(Object({"percent": _PERCENT, "at": OrNone(Moment())}), 1, 24),
+                    "join_by": MomentForm(),
+                    "parts": ListOf(Object({"percent": _PERCENT, "at": OrNone(MomentForm())}), 1, 24),
                 }
             ),
             0,
             10,
         ),
-        "ask_back_until": OrNone(Moment()),
+        "ask_back_until": OrNone(MomentForm()),
     }
 )
 
@@ -102,10 +102,10 @@ _PERMISSION = Object(
         "deciders": ByWord(
             ListOf(OneOf([one.value for one in Decider]), 0, len(Decider)), [what.value for what in Waiver]
         ),
-        "good_days": Number(1, 365, "days"),
-        "reminded_after_days": Number(1, 60, "days"),
+        "good_days": NumberForm(1, 365, "days"),
+        "reminded_after_days": NumberForm(1, 60, "days"),
         "seats_beside_waitlist": YesNo(),
-        "most_open": Number(1, 100, "requests"),
+        "most_open": NumberForm(1, 100, "requests"),
     },
     may_miss=True,
 )
@@ -133,7 +133,7 @@ FOLDER_SETTINGS: tuple[FolderSetting, ...] = (
     FolderSetting(
         "class_standings",
         "Credits earned from which a student is of a class standing, from 0, ascending.",
-        ListOf(Row((Number(0, 1_000, "credits", is_whole=False), Text(40))), 1, 20),
+        ListOf(Row((NumberForm(0, 1_000, "credits", is_whole=False), Text(40))), 1, 20),
         '[[0, "first year"], [27, "second year"]]',
     ),
     *(FolderSetting(s.key, s.does, form_of(s), _EXAMPLES[s.key]) for s in FIXED),

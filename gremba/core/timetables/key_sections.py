@@ -8,7 +8,7 @@ from gremba.core.bits import bits_of
 from gremba.core.catalogue.term import Section
 from gremba.core.timetables.searching import Number, Search, Steps
 
-FEW = 10
+MAX_SHARE_LEFT = 10
 """A section counts if without it no more than this share remains, in percent."""
 
 _STEPS = 150_000
@@ -60,7 +60,7 @@ def find_key_sections(search: Search, number: Number) -> list[KeySection]:
             if search.steps.are_used_up:
                 some = []
                 break
-            if without * 100 <= number.value * FEW:
+            if without * 100 <= number.value * MAX_SHARE_LEFT:
                 some.append(KeySection(section, without))
         search.steps = spent
         found += sorted(some, key=lambda h: (h.without, h.section.reference_number))

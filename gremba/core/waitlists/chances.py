@@ -3,7 +3,7 @@
 An entry is like another if its section is taught in the same component and its position is in the
 same band. The share of those that came up by the first class day is told with the Wilson score
 interval (E. B. Wilson, 1927, from memory), which is honest for few cases and for shares near none
-or all; where there are fewer than :data:`LEAST` nothing is told. See docs/chances.md.
+or all; where there are fewer than :data:`MIN_PAST_ENTRIES` nothing is told. See docs/chances.md.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from math import sqrt
 
 from gremba.core.catalogue.term import Section
 
-LEAST = 12
+MIN_PAST_ENTRIES = 12
 """So many past entries at least, or nothing is told."""
 
 Z = 1.6449
@@ -92,7 +92,7 @@ class Chances:
         band = _band(position)
         key = section.component, band
         many = self._all[key]
-        if many < LEAST:
+        if many < MIN_PAST_ENTRIES:
             return None
         low, high = wilson(self._came_up[key], many)
         return Chance(self._came_up[key], many, low, high, section.component, band)

@@ -84,7 +84,7 @@ class Candidate:
 
 
 @dataclass(slots=True)
-class Slot:
+class AssignmentSlot:
     """When windows open together.
 
     Attributes:
@@ -110,7 +110,7 @@ class Assignment:
 
     rule: AssignmentRule
     parts: tuple[str, ...]
-    slots: tuple[Slot, ...]
+    slots: tuple[AssignmentSlot, ...]
     kept: int
     left: int
 
@@ -149,18 +149,18 @@ def assign(candidates: Iterable[Candidate], rule: AssignmentRule, zone: ZoneInfo
     check_rule(rule)
     everybody = list(candidates)
     kept = _kept(everybody)
-    slots: list[Slot] = []
+    slots: list[AssignmentSlot] = []
     moments = _moments(rule, zone)
     left = 0
     for part, students in enumerate(_parts(everybody, rule)):
-        slot: Slot | None = None
+        slot: AssignmentSlot | None = None
         for student in sorted(students, key=lambda one: draw(rule.seed, one.username)):
             while slot is None or len(slot.assigned) + slot.kept >= rule.capacity:
                 opens_at = next(moments, None)
                 if opens_at is None or len(slots) >= MOST_SLOTS:
                     slot = None
                     break
-                slot = Slot(opens_at, part, _count_between(kept, opens_at, rule.slot_minutes))
+                slot = AssignmentSlot(opens_at, part, _count_between(kept, opens_at, rule.slot_minutes))
                 slots.append(slot)
             if slot is None:
                 left += 1
@@ -265,7 +265,7 @@ class Habit:
         return self.at_once / self.windows if self.windows >= 200 else 1.0
 
 
-def expected_a_minute(slot: Slot, habit: Habit) -> int:
+def expected_a_minute(slot: AssignmentSlot, habit: Habit) -> int:
     """Sendings to expect in the first minute of a slot, rounded up."""
     return math.ceil((slot.kept + len(slot.assigned)) * habit.each)
 

@@ -106,7 +106,7 @@ def recorded(database: PooledPostgresqlDatabase, up_to: int) -> Iterator[Recorde
 
 
 @dataclass(frozen=True, slots=True)
-class Sought:
+class AuditSought:
     """Which entries are wanted.
 
     Attributes:
@@ -142,7 +142,7 @@ class FoundEntry:
     detail: str
 
 
-def find_entries(database: PooledPostgresqlDatabase, sought: Sought, most: int) -> list[FoundEntry]:
+def find_entries(database: PooledPostgresqlDatabase, sought: AuditSought, most: int) -> list[FoundEntry]:
     """Entries, the latest first. One statement."""
     own, student = AuditEntry, Person.alias("student")
     person_name, student_name = fn.COALESCE(Person.full_name, ""), fn.COALESCE(student.full_name, "")

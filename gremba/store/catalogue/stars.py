@@ -10,7 +10,7 @@ from gremba.core.catalogue.term import Section
 from gremba.store.models import Starred
 from gremba.store.queries import fetch_values, write
 
-MOST = 200
+MAX_STARS = 200
 """So many sections can be starred by one student."""
 
 _LATEST_FIRST = (Starred.starred_at.desc(), Starred.section)
@@ -29,7 +29,7 @@ def star(
     section: Section,
     at: datetime,
 ) -> None:
-    """Star a section; beyond :data:`MOST` the oldest go. Two statements."""
+    """Star a section; beyond :data:`MAX_STARS` the oldest go. Two statements."""
     new = {
         Starred.student_term_id: student_term_id,
         Starred.term_id: term_id,
@@ -38,7 +38,7 @@ def star(
     }
     write(database, Starred.insert(new).on_conflict_ignore())
     own = Starred.student_term_id == student_term_id
-    too_many = Starred.select(Starred.section).where(own).order_by(*_LATEST_FIRST).offset(MOST)
+    too_many = Starred.select(Starred.section).where(own).order_by(*_LATEST_FIRST).offset(MAX_STARS)
     write(database, Starred.delete().where(own, Starred.section.in_(too_many)))
 
 

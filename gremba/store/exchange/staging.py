@@ -11,7 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 from psycopg import sql
 from psycopg.types.json import Jsonb
 
-from gremba.core.exchange.definition import Column, ExchangeTable, Target, ValueKind
+from gremba.core.exchange.definition import Column, ExchangeTable, NamedRow, ValueKind
 from gremba.core.exchange.tables import BY_NAME, is_by_term
 from gremba.store import models as m
 from gremba.store.database import run_sql
@@ -141,7 +141,7 @@ class Staged:
         )
         return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
 
-    def naming_nothing(self, target: Target, staged: Staged | None) -> list[tuple[int, tuple[Any, ...]]]:
+    def naming_nothing(self, target: NamedRow, staged: Staged | None) -> list[tuple[int, tuple[Any, ...]]]:
         """Rows that name a row of another table which is neither in the folder nor kept: the line, and
         what is named.
 
@@ -160,7 +160,7 @@ class Staged:
         query = named.order_by(SQL("line")).limit(MOST_TOLD)
         return [(row[0], row[1:]) for row in fetch_tuples(self._database, query)]
 
-    def _one_a_row(self, target: Target) -> Any:
+    def _one_a_row(self, target: NamedRow) -> Any:
         """The staged rows; where a column names several, each of them in a row of its own."""
         several = {c.name for c in self.table.columns if c.kind is ValueKind.LIST}
         if several.isdisjoint(target.columns.values()):
@@ -199,7 +199,7 @@ class Staged:
     def new(self) -> Any:
         """A query of the rows whose key is not kept."""
         kept = kept_query(self.table.name).alias("kept")
-        target = Target(self.table.name, {name: name for name in self.table.key})
+        target = NamedRow(self.table.name, {name: name for name in self.table.key})
         keys = [self.column(name) for name in self.table.key]
         return self.stage.select().where(~fn.EXISTS(matching(kept, target, keys)))
 
@@ -394,7 +394,7 @@ def all_equal(pairs: Iterable[tuple[Any, Any]]) -> Any:
     return found
 
 
-def matching(other: Any, target: Target, ours: Sequence[Any]) -> Any:
+def matching(other: Any, target: NamedRow, ours: Sequence[Any]) -> Any:
     """The rows of another table that a row names.
 
     Args:

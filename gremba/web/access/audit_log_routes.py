@@ -17,11 +17,11 @@ from gremba.core.access.audit_log import verify
 from gremba.core.states import AuditKind
 from gremba.formats import table_file
 from gremba.formats.table_file import safe_cell
-from gremba.store.access.audit_log import FoundEntry, Sought, find_entries, read_head, recorded
+from gremba.store.access.audit_log import AuditSought, FoundEntry, find_entries, read_head, recorded
 from gremba.store.catalogue.terms import list_terms
 from gremba.store.database import connected
 from gremba.web.files import TABLE
-from gremba.web.schemas import AuditEntryResponse, AuditPage, ChainBreak, ChainResponse
+from gremba.web.schemas import AuditEntryResponse, AuditPage, ChainBreakResponse, ChainResponse
 from gremba.web.services import Services, services_of
 
 router = APIRouter(prefix="/api/record")
@@ -63,11 +63,11 @@ def _sought(
     since: date | None,
     until: date | None,
     before: int | None,
-) -> Sought:
+) -> AuditSought:
     zone = _zone(services)
     today = datetime.now(zone).date()
     first, last = since or today - timedelta(days=31), until or today
-    return Sought(
+    return AuditSought(
         since=datetime.combine(max(first, date(1970, 1, 1)), time(), zone),
         until=datetime.combine(min(last, date(9000, 1, 1)) + timedelta(days=1), time(), zone),
         words=words,
@@ -103,7 +103,7 @@ def download_record(
     return StreamingResponse(lines, media_type=table_file.MEDIA_TYPE, headers=headers)
 
 
-def _table(services: Services, sought: Sought, found: list[FoundEntry]) -> Iterator[str]:
+def _table(services: Services, sought: AuditSought, found: list[FoundEntry]) -> Iterator[str]:
     """The table, piece by piece.
 
     Args:
@@ -152,5 +152,5 @@ def verify_record(request: Request) -> ChainResponse:
         first_at=found.first_at,
         last_at=found.last_at,
         last=found.last.hex() if found.many else "",
-        breaks=[ChainBreak(entry=one.id, what=one.what) for one in found.breaks],
+        breaks=[ChainBreakResponse(entry=one.id, what=one.what) for one in found.breaks],
     )

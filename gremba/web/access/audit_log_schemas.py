@@ -30,7 +30,7 @@ class AuditPage(Schema):
     next: int | None = Field(description="Where to go on")
 
 
-class ChainBreak(Schema):
+class ChainBreakResponse(Schema):
     """An entry at which the chain does not hold."""
 
     entry: int
@@ -45,4 +45,4 @@ class ChainResponse(Schema):
     first_at: datetime | None
     last_at: datetime | None
     last: str
-    breaks: list[ChainBreak]
+    breaks: list[ChainBreakResponse]

@@ -24,8 +24,8 @@ from gremba.web.schemas import (
     LinksWanted,
     PasswordByLink,
     PasswordChange,
-    PasswordLink,
     PasswordLinkMade,
+    PasswordLinkResponse,
     PasswordOwner,
     SessionResponse,
 )
@@ -35,7 +35,7 @@ router = APIRouter()
 
 
 @router.post("/api/password-links/look")
-def look_at_password_link(request: Request, link: PasswordLink) -> PasswordOwner:
+def look_at_password_link(request: Request, link: PasswordLinkResponse) -> PasswordOwner:
     """Whose password a link sets. It is sent in the body: addresses are written down on the way."""
     services = services_of(request)
     _count(services, request)

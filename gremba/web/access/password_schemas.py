@@ -13,13 +13,13 @@ Password = Annotated[str, StringConstraints(min_length=1, max_length=1000)]
 LinkToken = Annotated[str, StringConstraints(min_length=1, max_length=100)]
 
 
-class PasswordLink(Schema):
+class PasswordLinkResponse(Schema):
     """The secret part of a link."""
 
     token: LinkToken
 
 
-class PasswordByLink(PasswordLink):
+class PasswordByLink(PasswordLinkResponse):
     """A password to be set by a link."""
 
     password: Password

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import Depends, Query, Request
 from starlette.concurrency import run_in_threadpool
 
-from gremba.actions.actor import Actor, Subject
+from gremba.actions.actor import Actor, SubjectStudent
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.students.offices import any_student, own_student
@@ -52,9 +52,9 @@ async def subject_id(
 SubjectId = Annotated[int, Depends(subject_id)]
 
 
-async def subject(request: Request, session: SignedIn, student_id: SubjectId) -> Subject:
+async def subject(request: Request, session: SignedIn, student_id: SubjectId) -> SubjectStudent:
     """The dependency of routes that change something of one student's."""
-    return Subject(student_id, actor_of(session))
+    return SubjectStudent(student_id, actor_of(session))
 
 
 def actor_of(session: Session) -> Actor:
@@ -63,4 +63,4 @@ def actor_of(session: Session) -> Actor:
     return Actor(person.id, person.full_name, person.role)
 
 
-About = Annotated[Subject, Depends(subject)]
+About = Annotated[SubjectStudent, Depends(subject)]

@@ -93,7 +93,7 @@ class SectionResponse(Schema):
     meetings: list[MeetingResponse]
 
 
-class WeekEntry(Schema):
+class WeekEntryResponse(Schema):
     """A section of the week, or one that the cart is about, and what becomes of it."""
 
     section: SectionResponse
@@ -110,4 +110,4 @@ class WeekResponse(Schema):
     """The registered week, and what the cart would make of it."""
 
     term: str
-    entries: list[WeekEntry]
+    entries: list[WeekEntryResponse]

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from gremba.actions.exchange.bring_in import Report
+from gremba.actions.exchange.bring_in import ImportReport
 from gremba.core.wording import times_text
 from gremba.web.schemas import FolderReport, MistakeResponse, ReachedResponse, RowChange, TableChange
 
 
-def report_response(report: Report) -> FolderReport:
+def report_response(report: ImportReport) -> FolderReport:
     """A report, with the first of everything in full."""
     return FolderReport(
         mistakes=[

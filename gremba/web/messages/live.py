@@ -20,7 +20,7 @@ from gremba.core.catalogue.term import TermCatalogue
 PAUSE = 0.5
 """Seconds between two messages to one page, at least."""
 
-MANY = 200
+MAX_PAGES_AT_ONCE = 200
 """So many pages may be told in the same moment. Where more are open their seats are told one after
 another: submissions come in between."""
 
@@ -130,7 +130,7 @@ class Live:
     def _pass_on_seats(self, pools: Collection[int]) -> None:
         self._times += 1
         self._changed_at.update(dict.fromkeys(pools, self._times))
-        if len(self._open) <= MANY:
+        if len(self._open) <= MAX_PAGES_AT_ONCE:
             for pool in pools:
                 for page in self._by_pool.get(pool, ()):
                     self._wake(page)

@@ -127,7 +127,7 @@ def answer_request(request: Request, session: SignedIn, request_id: int, said: S
             context,
             actor,
             row_id,
-            answer.Answer(said.answer),
+            answer.GivenAnswer(said.answer),
             said.words,
             campus_time(said.until, answer.term_of(context, row_id)),
             said.version,

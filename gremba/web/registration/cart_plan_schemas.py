@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from gremba.core.registration.plans import MOST_PLANS
-from gremba.web.registration.cart_schemas import FiguresResponse, PlanStop, SectionName, Sent
+from gremba.web.registration.cart_schemas import FiguresResponse, PlanStop, SectionName, SubmissionWanted
 from gremba.web.schema_base import Kind, Schema
 
 
@@ -41,7 +41,9 @@ class PlansResponse(Schema):
     as_of: datetime
     before: FiguresResponse | None
     after: FiguresResponse | None
-    sends: Sent | None = Field(description="What is to be sent to put them through; None for nothing")
+    sends: SubmissionWanted | None = Field(
+        description="What is to be sent to put them through; None for nothing"
+    )
 
 
 class PlanOrder(Schema):

@@ -22,8 +22,8 @@ from gremba.web.schemas import (
     Instead,
     ModeChoice,
     Order,
-    Pasted,
     PastedResponse,
+    PastedWanted,
     ProposedChanges,
     ReportResponse,
 )
@@ -51,7 +51,7 @@ def read_cart(request: Request, subject_id: SubjectId, term: str) -> CartRespons
 
 
 @router.post("/changes")
-def add_to_cart(request: Request, about: About, term: str, pasted: Pasted) -> PastedResponse:
+def add_to_cart(request: Request, about: About, term: str, pasted: PastedWanted) -> PastedResponse:
     """Put sections into the cart by reference number; what cannot be taken is reported."""
     reports = edit_cart.put_pasted(
         services_of(request).context,

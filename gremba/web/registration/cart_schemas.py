@@ -225,7 +225,9 @@ class CartResponse(Schema):
     mode: Mode
     version: str = Field(description="Tells whether the cart still stands as it was seen")
     changes: list[CartChangeResponse]
-    sends: Sent | None = Field(description="What is to be sent to put it through; None for nothing")
+    sends: SubmissionWanted | None = Field(
+        description="What is to be sent to put it through; None for nothing"
+    )
     due: DueChangeResponse | None = Field(description="None where the term has no due dates")
     passing: int = Field(description="So many changes would go through or wait")
     actions: list[ActionOnSection]
@@ -238,7 +240,7 @@ class CartResponse(Schema):
     once_clear: OnceClear | None = Field(description="None where nothing is still to be cleared")
 
 
-class Pasted(Schema):
+class PastedWanted(Schema):
     """Reference numbers in any form, and what to do with their sections."""
 
     kind: Literal["add", "drop", "swap", "wait"] = "add"
@@ -246,7 +248,7 @@ class Pasted(Schema):
     in_exchange: Number | None = None
 
     @model_validator(mode="after")
-    def _gives_up_what_it_may(self) -> Pasted:
+    def _gives_up_what_it_may(self) -> PastedWanted:
         check_exchange(self.kind, self.text.strip(), self.in_exchange)
         return self
 
@@ -336,7 +338,7 @@ class ChangeWanted(Schema):
         return self
 
 
-class Sent(Schema):
+class SubmissionWanted(Schema):
     """The changes to put through, the most wanted first; or instead plans, of which the first that goes
     through whole is taken."""
 
@@ -354,7 +356,7 @@ class Sent(Schema):
     )
 
     @model_validator(mode="after")
-    def _says_what(self) -> Sent:
+    def _says_what(self) -> SubmissionWanted:
         if bool(self.changes) == bool(self.plans):
             raise ValueError("Name at least one change, or plans instead; not both.")
         if any(not 0 < len(plan) <= MOST_NAMED for plan in self.plans):

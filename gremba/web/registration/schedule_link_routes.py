@@ -13,7 +13,7 @@ from gremba.store.registration.schedule_links import WeekLink
 from gremba.web.access.subject import SubjectId
 from gremba.web.files import CALENDAR, TABLE, as_file
 from gremba.web.registration.responses import section_response, term_response
-from gremba.web.schemas import LinkMade, LinkResponse, LinksResponse, LinkWanted, SharedWeek
+from gremba.web.schemas import LinkMade, LinkResponse, LinksResponse, LinkWanted, SharedWeekResponse
 from gremba.web.services import services_of
 
 router = APIRouter(prefix="/api")
@@ -77,12 +77,12 @@ def follow_calendar(request: Request, token: str) -> Response:
 
 
 @router.get("/shared/{token}")
-def read_shared_week(request: Request, response: Response, token: str) -> SharedWeek:
+def read_shared_week(request: Request, response: Response, token: str) -> SharedWeekResponse:
     """A week by a link that its student has given out."""
     week = keep_week.linked_week(services_of(request).context, token, WeekLinkKind.SHARE)
     response.headers["Cache-Control"] = "no-store"
     calendar = week.term.calendar
-    return SharedWeek.model_validate(
+    return SharedWeekResponse.model_validate(
         {
             "student": week.name,
             "term": term_response(week.term),

@@ -40,7 +40,7 @@ class LinkMade(Schema):
     links: list[LinkResponse]
 
 
-class SharedWeek(Schema):
+class SharedWeekResponse(Schema):
     """A week as somebody sees it who was given a link."""
 
     student: str

@@ -8,7 +8,7 @@ from gremba.actions.registration.look_at_cart import look_at_cart
 from gremba.core.registration.schedule import week_plan
 from gremba.web.access.subject import SubjectId
 from gremba.web.registration.responses import section_response
-from gremba.web.schemas import WeekEntry, WeekResponse
+from gremba.web.schemas import WeekEntryResponse, WeekResponse
 from gremba.web.services import services_of
 
 router = APIRouter(prefix="/api/terms/{term}")
@@ -23,7 +23,7 @@ def read_week(request: Request, subject_id: SubjectId, term: str) -> WeekRespons
     return WeekResponse(
         term=term,
         entries=[
-            WeekEntry(
+            WeekEntryResponse(
                 section=section_response(e.section, calendar, e.credits, e.grading),
                 registered=e.is_held,
                 state=e.state.value,

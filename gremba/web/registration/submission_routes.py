@@ -30,12 +30,19 @@ from gremba.store.registration.confirmations import list_receipts as read_receip
 from gremba.web.access.guard import SignedIn, guard, signed_in
 from gremba.web.access.subject import SubjectId, actor_of, find_student_id
 from gremba.web.registration.responses import cart_response, receipt_json
-from gremba.web.schemas import ChangeWanted, ReceiptBody, ReceiptLine, ReceiptList, ReceiptResponse, Sent
+from gremba.web.schemas import (
+    ChangeWanted,
+    ReceiptBody,
+    ReceiptLine,
+    ReceiptList,
+    ReceiptResponse,
+    SubmissionWanted,
+)
 from gremba.web.services import services_of
 
 router = APIRouter(prefix="/api")
 
-_SENT = TypeAdapter(Sent)
+_SENT = TypeAdapter(SubmissionWanted)
 _STUDENT: TypeAdapter[int | None] = TypeAdapter(int | None)
 _KEY = TypeAdapter(Annotated[str, StringConstraints(min_length=8, max_length=200, pattern=r"^[\x21-\x7e]+$")])
 Key = Annotated[
@@ -55,7 +62,7 @@ async def send_changes(
     request: Request,
     session: SignedIn,
     term: str,
-    sent: Sent,
+    sent: SubmissionWanted,
     key: Key,
     student: Annotated[
         int | None, Query(description="For advisors: the id of one of their own students")

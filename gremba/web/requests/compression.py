@@ -11,7 +11,7 @@ import gzip
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-LEAST = 1024
+MIN_OCTETS = 1024
 _LEVEL = 4
 
 WITH_SECRETS = frozenset(
@@ -68,7 +68,7 @@ class Compression:
 
 def _is_worth_it(scope: Scope, begin: Message, message: Message) -> bool:
     route = scope.get("route_name") or getattr(scope.get("route"), "name", "")
-    if route in _AS_THEY_ARE or len(message.get("body", b"")) < LEAST:
+    if route in _AS_THEY_ARE or len(message.get("body", b"")) < MIN_OCTETS:
         return False
     headers = dict(begin["headers"])
     kind = headers.get(b"content-type", b"")

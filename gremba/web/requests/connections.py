@@ -30,7 +30,7 @@ there may be in all is bounded elsewhere."""
 MOST_HEAD = 64 * 1024
 """Bytes of a head, beside what one reading of the socket brings."""
 
-MOST = 12_000
+MAX_CONNECTIONS = 12_000
 """Connections of a process. Each open page has one for its stream."""
 
 MOST_OF_ADDRESS = 8_000
@@ -91,7 +91,9 @@ class PatientButNotForEver(HttpToolsProtocol):
         self._counted = True
         self._of_address[self._address] += 1
         own = self._of_address[self._address]
-        if len(self.connections) > MOST or (own > MOST_OF_ADDRESS and self._address not in proxies):
+        if len(self.connections) > MAX_CONNECTIONS or (
+            own > MOST_OF_ADDRESS and self._address not in proxies
+        ):
             self._tell_at_most_once_a_second(own)
             self._answer_and_leave(_TOO_MANY)
             return

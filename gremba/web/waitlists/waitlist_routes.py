@@ -35,7 +35,7 @@ from gremba.web.schemas import (
     OfferChoice,
     OfferResponse,
     ReadUpTo,
-    RefusedMail,
+    RefusedMailResponse,
     WaitlistEntriesResponse,
     WaitlistEntryResponse,
 )
@@ -237,12 +237,12 @@ def move_entry(
 @router.get("/mail/refused")
 def list_refused_mail(
     request: Request, before: Annotated[int | None, Query(ge=1, le=2**62)] = None
-) -> RefusedMail:
+) -> RefusedMailResponse:
     """Mail to students that was refused for good, with what the server said; fifty at a time. The
     students find the messages in Gremba all the same."""
     most = 50
     with connected(services_of(request).context.database) as database:
         found = refused_mail(database, before, most + 1)
-    return RefusedMail.model_validate(
+    return RefusedMailResponse.model_validate(
         {"mails": list(found[:most]), "more": len(found) > most}, from_attributes=True
     )

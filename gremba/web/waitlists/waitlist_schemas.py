@@ -120,7 +120,7 @@ class ReadUpTo(Schema):
     id: Annotated[int, Field(ge=0, le=2**62)]
 
 
-class RefusedMailResponse(Schema):
+class RefusedMessage(Schema):
     """A message to a student that the mail server will never take as it is."""
 
     id: int
@@ -132,8 +132,8 @@ class RefusedMailResponse(Schema):
     problem: str = Field(description="What the mail server said")
 
 
-class RefusedMail(Schema):
+class RefusedMailResponse(Schema):
     """Such messages, the latest first."""
 
-    mails: list[RefusedMailResponse]
+    mails: list[RefusedMessage]
     more: bool

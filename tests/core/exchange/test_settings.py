@@ -14,8 +14,8 @@ from gremba.core.catalogue.setting_forms import (
     Day,
     Form,
     ListOf,
-    Moment,
-    Number,
+    MomentForm,
+    NumberForm,
     Object,
     OneOf,
     OrNone,
@@ -32,7 +32,7 @@ from gremba.store.catalogue.read_term import policy_from_data
 def wrong_values(form: Form, value: Any) -> Iterator[Any]:
     """Values just beyond the bounds of a form, and of each part of it, beside one that is right."""
     match form:
-        case Number():
+        case NumberForm():
             yield from (form.least - 1, form.most + 1, form.least + 0.25, True, str(value), None)
             if form.is_whole:
                 yield form.least + 0.5
@@ -42,7 +42,7 @@ def wrong_values(form: Form, value: Any) -> Iterator[Any]:
             yield from ("", "  ", "x" * (form.most + 1), 5, None, "nul\0")
         case OneOf():
             yield from ("another word", 1, None, [])
-        case Moment():
+        case MomentForm():
             yield from ("2027-08-13", "2027-08-13T17:00:00", "soon", 5)
         case Day():
             yield from ("13 August", 5)
@@ -97,7 +97,7 @@ class Settings(unittest.TestCase):
 
     def test_at_its_bounds_it_is_taken(self) -> None:
         for setting in FOLDER_SETTINGS:
-            if isinstance(setting.form, Number):
+            if isinstance(setting.form, NumberForm):
                 for value in (setting.form.least, setting.form.most):
                     check_setting(setting.name, value)
             if isinstance(setting.form, Text):

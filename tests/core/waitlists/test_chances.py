@@ -7,7 +7,7 @@ from random import Random
 
 from scipy.stats import binomtest
 
-from gremba.core.waitlists.chances import LEAST, Chances, PastEntry, wilson
+from gremba.core.waitlists.chances import MIN_PAST_ENTRIES, Chances, PastEntry, wilson
 from tests.support.world import World
 
 
@@ -43,9 +43,9 @@ class Chance(unittest.TestCase):
 
     def test_nothing_is_told_where_there_is_too_little(self) -> None:
         section = World().section("30001", "SOIL 110", "M 10:00-10:50")
-        few = Chances(PastEntry("lecture", 1, True) for _ in range(LEAST - 1))
+        few = Chances(PastEntry("lecture", 1, True) for _ in range(MIN_PAST_ENTRIES - 1))
         self.assertIsNone(few.of(section, 1))
-        enough = Chances(PastEntry("lecture", 1, n % 2 == 0) for n in range(LEAST))
+        enough = Chances(PastEntry("lecture", 1, n % 2 == 0) for n in range(MIN_PAST_ENTRIES))
         found = enough.of(section, 1)
         assert found is not None
         self.assertEqual((found.came_up, found.of), (6, 12))

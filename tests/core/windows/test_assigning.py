@@ -17,10 +17,10 @@ from gremba.core.windows.assigning import (
     Assignment,
     AssignmentMistake,
     AssignmentRule,
+    AssignmentSlot,
     Candidate,
     Group,
     Habit,
-    Slot,
     assign,
     expected_a_minute,
 )
@@ -171,7 +171,7 @@ class Examples(unittest.TestCase):
                 assign([somebody(1, 1)], wrong, ZONE)
 
     def test_sendings_to_expect(self) -> None:
-        slot = Slot(datetime(2027, 4, 19, 8, tzinfo=ZONE), 0, kept=10, assigned=[1] * 51)
+        slot = AssignmentSlot(datetime(2027, 4, 19, 8, tzinfo=ZONE), 0, kept=10, assigned=[1] * 51)
         self.assertEqual(expected_a_minute(slot, Habit()), 61)
         self.assertEqual(expected_a_minute(slot, Habit(199, 2)), 61)
         self.assertEqual(expected_a_minute(slot, Habit(1000, 500)), 31)

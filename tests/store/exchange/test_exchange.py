@@ -20,13 +20,12 @@ import frictionless
 import orjson
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError
-from gremba.formats.academic_plan_file import line_data
 from peewee import OperationalError
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
 from gremba.actions.exchange import bring_in as bringing
-from gremba.actions.exchange.bring_in import Report, bring_in
+from gremba.actions.exchange.bring_in import ImportReport, bring_in
 from gremba.actions.exchange.told import told
 from gremba.actions.exchange.write_out import write_out
 from gremba.core.account.tariff import FeeScope, RateClass, Tariff, TariffFee
@@ -36,6 +35,7 @@ from gremba.core.registration.decision import decide
 from gremba.core.students.academic_plan import PlanLine
 from gremba.demo.morning import SetClock
 from gremba.demo.season import MORNING
+from gremba.formats.academic_plan_file import line_data
 from gremba.formats.exchange.source import open_source
 from gremba.store.catalogue.cache import CatalogueCache
 from gremba.store.database import Unavailable, connect, connected, fetch_sql, run_sql
@@ -48,7 +48,7 @@ from tests.support.servers import as_served, new_database
 TERM = "harvest-2027"
 
 
-def bring(database: PooledPostgresqlDatabase, folder: Path, *, is_trial: bool = False) -> Report:
+def bring(database: PooledPostgresqlDatabase, folder: Path, *, is_trial: bool = False) -> ImportReport:
     with open_source(folder) as source:
         return bring_in(database, source, MORNING, is_trial=is_trial)
 
@@ -102,7 +102,7 @@ class RoundTrip(OneFolder):
     """As the role that serves: an import needs no other rights."""
 
     other: PooledPostgresqlDatabase
-    report: Report
+    report: ImportReport
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -616,7 +616,7 @@ class Taking(OneFolder):
         folder = self.part(("subjects", {"code": "LOOM"}, {"name": "Weaving"}))
         gate = threading.Barrier(2)
 
-        def one(_: int) -> Report:
+        def one(_: int) -> ImportReport:
             gate.wait()
             return bring(self.database, folder)
 

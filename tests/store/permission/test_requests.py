@@ -11,10 +11,10 @@ from functools import partial
 from typing import Any
 from unittest import mock
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.permission import delegates as delegates
 from gremba.actions.permission import follow, put_through, to_answer
-from gremba.actions.permission.answer import Answer, answer, take_back
+from gremba.actions.permission.answer import GivenAnswer, answer, take_back
 from gremba.actions.permission.ask import (
     MAX_FILES_A_DAY,
     MAX_REQUESTS_A_DAY,
@@ -48,7 +48,7 @@ class OnACampus(unittest.TestCase):
 
     def say(self, request_id: int, said: str, by: Any = None, **more: Any) -> Any:
         words = more.pop("words", "" if said == "yes" else "Why is that so?")
-        return answer(self.campus.context(), by or self.petra, request_id, Answer(said), words, **more)
+        return answer(self.campus.context(), by or self.petra, request_id, GivenAnswer(said), words, **more)
 
     def refused(self, kind: ProblemKind, call: Any, *arguments: Any, **more: Any) -> Problem:
         with self.assertRaises(Problem) as caught:
@@ -67,7 +67,7 @@ class Asking(OnACampus):
         self.assertEqual(campus.mailed(campus.petra), ["request came"])
         self.say(asked, "not yet")
         self.assertEqual((campus.state(asked), campus.told_to(who)), ("asked back", ["request question"]))
-        answer_back(campus.context(), Subject.alone(who.id), asked, "Because of the kiln.")
+        answer_back(campus.context(), SubjectStudent.alone(who.id), asked, "Because of the kiln.")
         self.assertEqual(campus.mailed(campus.petra), ["request came", "request answered"])
         self.say(asked, "yes")
         self.assertEqual(campus.state(asked), "granted")
@@ -79,8 +79,10 @@ class Asking(OnACampus):
         campus, who = self.campus, self.campus.student()
         asked = campus.ask(who)
         self.refused(ProblemKind.REQUEST_OPEN, campus.ask, who)
-        withdraw(campus.context(), Subject.alone(who.id), asked)
-        self.refused(ProblemKind.REQUEST_MOVED, withdraw, campus.context(), Subject.alone(who.id), asked)
+        withdraw(campus.context(), SubjectStudent.alone(who.id), asked)
+        self.refused(
+            ProblemKind.REQUEST_MOVED, withdraw, campus.context(), SubjectStudent.alone(who.id), asked
+        )
         self.assertNotEqual(campus.ask(who), asked)
         self.refused(ProblemKind.NOT_ASKED, campus.ask, who, campus.section(5))
 
@@ -109,7 +111,7 @@ class Asking(OnACampus):
 
     def test_so_many_a_day_those_taken_back_too(self) -> None:
         campus, who = self.campus, self.campus.student()
-        me = Subject.alone(who.id)
+        me = SubjectStudent.alone(who.id)
         for n in range(MAX_REQUESTS_A_DAY):
             asked = campus.ask(who)
             if n < MAX_FILES_A_DAY:
@@ -182,7 +184,9 @@ class Asking(OnACampus):
             lambda c, s, r: answer_back(c, s, r, "Mine."),
             lambda c, s, r: attach(c, s, r, "a.pdf", PDF),
         ):
-            self.refused(ProblemKind.REQUEST_UNKNOWN, call, campus.context(), Subject.alone(other.id), asked)
+            self.refused(
+                ProblemKind.REQUEST_UNKNOWN, call, campus.context(), SubjectStudent.alone(other.id), asked
+            )
         for by in (self.idris, self.maud, actor(campus.person("instructor"), "instructor")):
             self.refused(ProblemKind.REQUEST_UNKNOWN, self.say, asked, "yes", by)
 
@@ -202,7 +206,7 @@ class Attaching(OnACampus):
     def test_kept_with_the_request_for_those_concerned_alone(self) -> None:
         campus, who = self.campus, self.campus.student()
         asked = campus.ask(who)
-        me = Subject.alone(who.id)
+        me = SubjectStudent.alone(who.id)
         attach(campus.context(), me, asked, "../letter.pdf", PDF)
         attach(campus.context(), me, asked, "again.pdf", PDF)
         attach(campus.context(), me, asked, "map.png", PNG)
@@ -217,7 +221,7 @@ class Attaching(OnACampus):
 
     def test_what_lies_about_itself_and_what_is_too_much(self) -> None:
         campus, who = self.campus, self.campus.student()
-        asked, me = campus.ask(who), Subject.alone(who.id)
+        asked, me = campus.ask(who), SubjectStudent.alone(who.id)
         self.refused(
             ProblemKind.FILE_WRONG, attach, campus.context(), me, asked, "a.pdf", b"<script>alert(1)</script>"
         )
@@ -281,7 +285,7 @@ class Answering(OnACampus):
         campus, who = self.campus, self.campus.student()
         asked = campus.ask(who)
         self.say(asked, "not yet", seen=1)
-        answer_back(campus.context(), Subject.alone(who.id), asked, "So it is.")
+        answer_back(campus.context(), SubjectStudent.alone(who.id), asked, "So it is.")
         self.refused(ProblemKind.REQUEST_MOVED, self.say, asked, "yes", seen=1)
         self.say(asked, "yes", seen=3)
 
@@ -636,7 +640,7 @@ class ByThemselves(OnACampus):
     def test_history_is_only_added_to(self) -> None:
         campus = self.campus
         who = campus.student()
-        attach(campus.context(), Subject.alone(who.id), campus.ask(who), "a.pdf", PDF)
+        attach(campus.context(), SubjectStudent.alone(who.id), campus.ask(who), "a.pdf", PDF)
         for statement in (
             "DELETE FROM permission_requests",
             "UPDATE permission_events SET words = ''",

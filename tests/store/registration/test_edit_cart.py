@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.actions.registration import edit_cart
@@ -27,7 +27,7 @@ class Cart(unittest.TestCase):
         )
         who = self.campus.person()
         self.context = self.campus.context()
-        self.subject = Subject.alone(who.id)
+        self.subject = SubjectStudent.alone(who.id)
         term = self.context.term(TERM)
         sent = Submission(who.row, term, request([f"+{self.own}"]), "key-of-own", who.id, who.username)
         process_submissions(self.context, [sent])

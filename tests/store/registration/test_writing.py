@@ -11,7 +11,7 @@ import orjson
 import peewee
 from psycopg.types.json import Jsonb
 
-from gremba.actions.actor import Subject
+from gremba.actions.actor import SubjectStudent
 from gremba.actions.registration.edit_cart import put_changes
 from gremba.actions.registration.process_submissions import Receipt, process_submissions
 from gremba.actions.registration.submission import Submission
@@ -233,7 +233,7 @@ class Written(unittest.TestCase):
         context = self.campus.context()
         put_changes(
             context,
-            Subject.alone(self.one.id),
+            SubjectStudent.alone(self.one.id),
             TERM,
             [ProposedChange(Kind.ADD, full), ProposedChange(Kind.ADD, free)],
         )

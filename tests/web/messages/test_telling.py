@@ -19,7 +19,7 @@ from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
 from gremba.store.catalogue import seat_board
 from gremba.web.catalogue.seats_told import SeatsTold
 from gremba.web.messages import live as module
-from gremba.web.messages.live import MANY, Live, News
+from gremba.web.messages.live import MAX_PAGES_AT_ONCE, Live, News
 from gremba.web.registration.responses import seats_data
 from tests.support.world import World
 
@@ -106,7 +106,7 @@ class OneAfterAnother(unittest.TestCase):
 
     def test_all_are_told_few_or_many_and_nobody_of_what_they_do_not_show(self) -> None:
         quickly = mock.patch.multiple(module, ROUND=0.2, PAUSE=0.05)
-        for pages in (1, MANY, MANY + 150):
+        for pages in (1, MAX_PAGES_AT_ONCE, MAX_PAGES_AT_ONCE + 150):
             with self.subTest(pages=pages), quickly:
                 for said in self.follow(pages, changes=4):
                     self.assertEqual(set(said), {"30000"})
@@ -117,7 +117,7 @@ class OneAfterAnother(unittest.TestCase):
         async def go() -> None:
             live = Live()
             live.begin(asyncio.get_running_loop())
-            following = [live.follow(term, ["30000"]) for _ in range(MANY + 150)]
+            following = [live.follow(term, ["30000"]) for _ in range(MAX_PAGES_AT_ONCE + 150)]
             for page in following:
                 await anext(page)
             live.seats_changed({1: SeatFigures(1, 0)})

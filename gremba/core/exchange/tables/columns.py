@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from enum import StrEnum
 from typing import Any
 
-from gremba.core.exchange.definition import Column, Target, ValueKind
+from gremba.core.exchange.definition import Column, NamedRow, ValueKind
 
 CODE: dict[str, Any] = {
     "pattern": r"[a-z0-9][a-z0-9-]{0,39}",
@@ -60,9 +60,9 @@ def place(meaning: str) -> Column:
     return may("place", ValueKind.WHOLE, meaning, "1", if_empty=1, least=1, most=99)
 
 
-def names(table: str, **columns: str) -> Target:
+def names(table: str, **columns: str) -> NamedRow:
     """A row of a table, by its columns: ``names("terms", code="term")``."""
-    return Target(table, columns)
+    return NamedRow(table, columns)
 
 
 TERM = must("term", "code of the term", "harvest-2027", **CODE)

@@ -195,8 +195,8 @@ export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
  * once they have been answered, and not at all if one of them failed.
  */
 function useSendWhenSettled(
-  sends: Schemas["Sent"] | null | undefined,
-  start: (sends: Schemas["Sent"]) => void,
+  sends: Schemas["SubmissionWanted"] | null | undefined,
+  start: (sends: Schemas["SubmissionWanted"]) => void,
 ) {
   const cache = useQueryClient().getMutationCache();
   const changing = useIsMutating({ mutationKey: CART_CHANGE }) > 0;

@@ -9,7 +9,7 @@ type Props = {
   cart: Cart;
   zone: string;
   isSending: boolean;
-  onSend: (sends: Schemas["Sent"]) => void;
+  onSend: (sends: Schemas["SubmissionWanted"]) => void;
 };
 
 /** What somebody has said yes to: good news, and one press to put it through. */

@@ -96,7 +96,7 @@ type FootProps = {
   plans: Plans;
   session: SignedIn;
   isSending: boolean;
-  onSend: (body: Schemas["Sent"]) => void;
+  onSend: (body: Schemas["SubmissionWanted"]) => void;
 };
 
 const FALLBACKS = [

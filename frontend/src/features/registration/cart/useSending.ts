@@ -11,7 +11,7 @@ import { cartQuery, pathOf, type Subject } from "../../../api/queries";
 import { cartNow } from "../changes/useCartChanges";
 import { untilAnswered } from "./untilAnswered";
 
-type Pending = Subject & { key: string; username: string; body: Schemas["Sent"] };
+type Pending = Subject & { key: string; username: string; body: Schemas["SubmissionWanted"] };
 
 /** Each term and student has a slot: what waits for an answer in one is not overwritten by another. */
 const slotOf = ({ term, student }: Subject) => `gremba.sending.${term}.${student ?? "own"}`;
@@ -75,7 +75,7 @@ export function useSending({ term, student }: Subject, username: string) {
   return {
     ...sending,
     troubled,
-    start: (body: Schemas["Sent"]) =>
+    start: (body: Schemas["SubmissionWanted"]) =>
       sending.mutate({ key: crypto.randomUUID(), term, student, username, body }),
     repeat: () => {
       const left = read({ term, student }, username);

@@ -10,7 +10,7 @@ const AdjustForm = lazy(async () => ({ default: (await import("./AdjustForm")).A
 const SwapForm = lazy(async () => ({ default: (await import("./SwapForm")).SwapForm }));
 
 type Props = {
-  entries: Schemas["WeekEntry"][];
+  entries: Schemas["WeekEntryResponse"][];
   today: string;
   disabled: boolean;
   onPut: (changes: Schemas["ProposedChangeSchema"][]) => void;

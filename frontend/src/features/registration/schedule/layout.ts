@@ -6,7 +6,7 @@ import { addDays, weekday } from "../../../ui/text";
 export type Section = Schemas["SectionResponse"];
 
 /** A section, and what becomes of it: the server says so. */
-export type Entry = Pick<Schemas["WeekEntry"], "section" | "state" | "clashes" | "tight">;
+export type Entry = Pick<Schemas["WeekEntryResponse"], "section" | "state" | "clashes" | "tight">;
 export type WeekEntryState = Entry["state"];
 
 export type Placed = Entry & Placing & { room: string };
