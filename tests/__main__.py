@@ -163,7 +163,8 @@ def pieces(parts: tuple[str, ...]) -> list[str]:
 
 class Worker(threading.Thread):
     """Takes one piece after another and has it run in a process of its own, with a database server of its
-    own. Passes on what that prints line by line, but for failures: ``failures`` keeps their text for the end."""
+    own. Passes on what that prints line by line, but for
+    failures: they come whole, and again at the end."""
 
     def __init__(self, number: int, left: queue.SimpleQueue[str]) -> None:
         super().__init__()
@@ -206,14 +207,18 @@ class Worker(threading.Thread):
             figures = _FIGURES.fullmatch(line.strip())
             if figures is not None:
                 if int(figures[2]):
-                    self.failures.append(f"\n{name}:\n{''.join(kept)}")
+                    self._tell_failure(f"\n{name}:\n{''.join(kept)}")
                 return int(figures[1]), int(figures[2]), int(figures[3])
             if kept or line.startswith(("=" * 20, "-" * 20)):
                 kept.append(line)
             else:
                 print(line, end="", flush=True)
-        self.failures.append(f"\n{name}:\n{''.join(kept)}")
+        self._tell_failure(f"\n{name}:\n{''.join(kept)}")
         return None
+
+    def _tell_failure(self, text: str) -> None:
+        print(text, end="", flush=True)
+        self.failures.append(text)
 
 
 def run_side_by_side(parts: tuple[str, ...]) -> tuple[int, int, int]:

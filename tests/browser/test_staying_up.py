@@ -53,7 +53,7 @@ class StayingUp(BrowserTest):
 
     def test_a_screen_that_cannot_be_shown_leaves_the_others_and_the_cart(self) -> None:
         page = self.open("wren")
-        self.spoil(page, f"**/api/terms/{TERM}/confirmations", receipts=[{"id": 1}])
+        self.spoil(page, f"**/api/terms/{TERM}/receipts", receipts=[{"id": 1}])
         page.get_by_role("link", name="Receipts").click()
         expect(page.get_by_role("alert")).to_contain_text("This screen could not be shown")
         expect(page.get_by_role("complementary", name="Cart").get_by_role("table")).to_be_visible()

@@ -63,7 +63,7 @@ function Row({ student, term, session }: RowProps) {
       data-testid={`advisee-${student.username}`}
     >
       <div>
-        <Link className="link font-semibold" to={`/advising/${student.id}/${term}/week`}>
+        <Link className="link font-semibold" to={`/advising/${student.id}/${term}/schedule`}>
           {student.full_name}
         </Link>
         <p className="text-small text-soft">

@@ -38,7 +38,7 @@ function Student({ student, term, session }: Props) {
           {student.cohort && `, ${student.cohort}`}
         </p>
         {student.is_expected && (
-          <Link className="link" to={`/office/students/${student.id}/${term}/week`}>
+          <Link className="link" to={`/office/students/${student.id}/${term}/schedule`}>
             See and act for them
           </Link>
         )}
