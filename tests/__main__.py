@@ -163,8 +163,7 @@ def pieces(parts: tuple[str, ...]) -> list[str]:
 
 class Worker(threading.Thread):
     """Takes one piece after another and has it run in a process of its own, with a database server of its
-    own. Passes on what that prints line by line, but for
-    failures: they come whole, and again at the end."""
+    own. Passes on what that prints line by line; failures come whole, and again at the end."""
 
     def __init__(self, number: int, left: queue.SimpleQueue[str]) -> None:
         super().__init__()
