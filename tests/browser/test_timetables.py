@@ -197,7 +197,7 @@ class Timetables(BrowserTest):
         page.get_by_label("Name of a student").fill("sallow")
         page.get_by_role("link", name="Juniper Sallow").click()
         expect(page.get_by_text("You see and act for")).to_be_visible()
-        page.goto(re.sub(r"/(week|clearance)$", "/plan", page.url))
+        page.goto(re.sub(r"/(schedule|clearance)$", "/plan", page.url))
         expect(page.get_by_text("Agreed by both.")).to_be_visible()
         expect(page.get_by_role("main").get_by_text("not yet")).to_have_count(5)
         self.look_for_barriers(page, "the plan")

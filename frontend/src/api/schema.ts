@@ -3664,10 +3664,10 @@ export interface components {
             window: components["schemas"]["WindowResponse"];
         };
         /**
-         * ChainBreak
+         * ChainBreakResponse
          * @description An entry at which the chain does not hold.
          */
-        ChainBreak: {
+        ChainBreakResponse: {
             /** Entry */
             entry: number;
             /** What */
@@ -3679,7 +3679,7 @@ export interface components {
          */
         ChainResponse: {
             /** Breaks */
-            breaks: components["schemas"]["ChainBreak"][];
+            breaks: components["schemas"]["ChainBreakResponse"][];
             /** First At */
             first_at: string | null;
             /** Last */

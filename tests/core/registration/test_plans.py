@@ -6,7 +6,6 @@ import unittest
 from collections.abc import Sequence
 from dataclasses import replace
 
-from gremba.formats.academic_plan_file import read_json, read_table, write_json, write_table
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -24,6 +23,7 @@ from gremba.core.students.academic_plan import (
     state_of,
 )
 from gremba.core.timetables.drafts import changed_since, seen_of
+from gremba.formats.academic_plan_file import read_json, read_table, write_json, write_table
 from tests.support.world import World, hours
 
 NUMBERS = ("30001", "30002", "30003", "30004")

@@ -84,7 +84,10 @@ function StoppedCart({ cart, session, term }: CartProps) {
         <div className="mt-2 max-w-[640px] bg-surface">
           <OutcomeList outcomes={cart.outcomes} isAhead />
         </div>
-        <Link className="link mt-1 inline-block py-1" to={`/advising/${student.id}/${term}/schedule`}>
+        <Link
+          className="link mt-1 inline-block py-1"
+          to={`/advising/${student.id}/${term}/schedule`}
+        >
           To {student.full_name}’s week and cart
         </Link>
       </details>
