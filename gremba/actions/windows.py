@@ -1,4 +1,4 @@
-"""Assignment windows, and a window for one student."""
+"""Assigns windows, and sets one for one student."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Windows: who has one, assignment them, and setting one."""
+"""Windows: who has one, assigning them, and setting one."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Assignment registration windows by a rule that anybody can check.
+"""Assigns registration windows by a rule that anybody can check.
 
 Named groups come first, then bands of credits earned, most first. Within a part of these the order is drawn:
 by the digest of the seed and the student's user name, so that nobody chooses it and everybody can work it

@@ -1,4 +1,4 @@
-"""The registrar's windows: assignment them, looking before, publishing; and one for one student."""
+"""The registrar's windows: assigning them, looking before, publishing; and one for one student."""
 
 from __future__ import annotations
 

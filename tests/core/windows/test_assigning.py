@@ -1,4 +1,4 @@
-"""Assignment windows: capacity never exceeded, parts in order, the draw as ten lines reproduce it, and nobody
+"""Assigning windows: capacity never exceeded, parts in order, the draw as ten lines reproduce it, and nobody
 moved who has a window."""
 
 from __future__ import annotations

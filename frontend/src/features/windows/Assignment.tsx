@@ -15,7 +15,7 @@ const SlotPicture = lazy(async () => ({ default: (await import("./SlotPicture"))
 type Wanted = Schemas["AssignmentWanted"];
 type Props = { windows: Schemas["WindowsResponse"]; term: string };
 
-/** Assignment windows: say how, look at what comes of it, publish that. */
+/** Assigning windows: say how, look at what comes of it, publish that. */
 export function Assignment({ windows, term }: Props) {
   const client = useQueryClient();
   const announce = useAnnounce();

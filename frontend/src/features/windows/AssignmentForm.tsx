@@ -118,7 +118,7 @@ export function AssignmentForm({ windows, isLooking, onChange, onLook }: Props) 
       </div>
       <div className="mt-4 flex flex-wrap items-center gap-x-5 gap-y-2">
         <Button type="submit" look="main" disabled={!rule || isLooking}>
-          {isLooking ? "Assignment…" : "Look at it"}
+          {isLooking ? "Assigning…" : "Look at it"}
         </Button>
         {hasAssigned && (
           <Tick
