@@ -238,7 +238,7 @@ class Listing(OnACampus):
         for _ in range(5):
             self.say(campus.ask(campus.student()), "no")
         still_open = [campus.ask(campus.student()) for _ in range(3)]
-        with mock.patch.object(to_answer, "MOST", 2):
+        with mock.patch.object(to_answer, "MAX_ANSWERED_A_PAGE", 2):
             pages = [requests_to_answer(campus.context(), self.petra, TERM)]
             while pages[-1].more is not None:
                 pages.append(requests_to_answer(campus.context(), self.petra, TERM, pages[-1].more))

@@ -172,7 +172,7 @@ class ManyAtOnce(OnACampus):
     def test_the_queue_has_an_end_in_all_and_for_an_address(self) -> None:
         async def fill() -> None:
             verifier = Verifier()
-            with mock.patch.multiple(passwords, MOST=5, MOST_OF_ADDRESS=3):
+            with mock.patch.multiple(passwords, MAX_WAITING_ATTEMPTS=5, MOST_OF_ADDRESS=3):
                 async with _held(verifier, ["here"] * 3):
                     with self.assertRaises(Problem) as met:
                         async with verifier.place_in_queue("here", is_known=False):

@@ -196,5 +196,5 @@ class Connections(unittest.TestCase):
         with mock.patch.object(connections, "MOST_OF_ADDRESS", 3):
             self.served(three_of_five)
             self.served(all_of_five, proxies="127.0.0.1")
-        with mock.patch.object(connections, "MOST", 3):
+        with mock.patch.object(connections, "MAX_CONNECTIONS", 3):
             self.served(three_of_five, proxies="127.0.0.1")
