@@ -6,6 +6,7 @@ import httpx
 
 from tests.support.at_once import at_once
 from tests.support.office import OFFICE, OnOffice
+from tests.support.soon import soon
 
 
 class Record(OnOffice):
@@ -60,8 +61,10 @@ class Record(OnOffice):
         at_once(work, clients)
         for client in clients:
             client.close()
-        chained = self.campus.value("SELECT count(*) FROM audit_entries WHERE digest IS NOT NULL")
-        followed = self.campus.value(
-            "SELECT count(*) FROM audit_entries a JOIN audit_entries b ON b.digest = a.digest_before"
-        )
+        # Entries are written behind the answers: both are counted in one statement, once all are there.
+        counts = """SELECT ARRAY[count(*), (
+                SELECT count(*) FROM audit_entries a JOIN audit_entries b ON b.digest = a.digest_before
+            )] FROM audit_entries WHERE digest IS NOT NULL"""
+        soon(lambda: self.campus.value(counts)[0] >= 48)
+        chained, followed = self.campus.value(counts)
         self.assertEqual(followed, chained - 1)
