@@ -14,8 +14,9 @@ from playhouse.pool import PooledPostgresqlDatabase
 from psycopg.types.json import Jsonb
 
 from gremba.core.account.tariff import FeeRefund, FeeScope, RateClass, Tariff, TariffFee
+from gremba.core.messages import MessageKind
 from gremba.store.account.rates import read_tariff
-from gremba.store.database import connect, connected, run_sql
+from gremba.store.database import connect, connected, fetch_sql, run_sql
 from gremba.store.installation import MIGRATIONS, TRIGGERS, migrate
 from gremba.store.models import TABLES, Term
 from gremba.store.queries import fetch
@@ -105,6 +106,43 @@ class Models(unittest.TestCase):
         )
         self.assertEqual(tariffs, [expected, plain_tariff(18, 45), Tariff()])
         self.assertEqual([row.policy for row in rows], [{}, {}, {"full_time": 6}])
+
+    def test_what_was_kept_under_older_words_is_read_under_the_new(self) -> None:
+        database = connect(cluster().url("test_older_words"))
+        cluster().create(database.database, anew=True)
+        self.addCleanup(database.close_all)
+        held = tempfile.TemporaryDirectory()
+        self.addCleanup(held.cleanup)
+        for file in MIGRATIONS.glob("00*.py"):
+            if file.stem < "0014":
+                shutil.copy(file, held.name)
+        plan = {"code": "two", "name": "Two parts"}
+        with connected(database):
+            Runner(database, held.name).up()
+            run_sql(
+                database,
+                "INSERT INTO terms (code, name, zone, first_day, last_day, policy) "
+                "VALUES ('t', 'Term', 'UTC', '2027-08-23', '2027-12-10', %s)",
+                (Jsonb({"account": {"instalments": [plan], "warn_days": [7]}, "full_time": 6}),),
+            )
+            run_sql(
+                database,
+                "INSERT INTO persons (username, full_name, role, email, password_hash) VALUES ('p', 'P', 'student', '', '')",
+            )
+            for kind in ("ring closed", "instalment missed"):
+                run_sql(
+                    database,
+                    "INSERT INTO messages (person_id, kind, facts, made_at) SELECT id, %s, '{}', now() FROM persons",
+                    (kind,),
+                )
+        self.assertIn("0014_trade_words", migrate(database))
+        with connected(database):
+            ((policy,),) = fetch_sql(database, "SELECT policy FROM terms")
+            kinds = fetch_sql(database, "SELECT kind FROM messages ORDER BY id")
+        self.assertEqual(policy, {"account": {"installments": [plan], "warn_days": [7]}, "full_time": 6})
+        self.assertEqual(
+            [kind for (kind,) in kinds], [MessageKind.SEATS_TRADED, MessageKind.INSTALLMENT_MISSED]
+        )
 
     def test_every_table_and_every_model_says_what_it_is(self) -> None:
         for table in TABLES:

@@ -11,6 +11,10 @@ ALTER TABLE window_assignments RENAME COLUMN dealt TO assigned;
 ALTER TABLE windows RENAME COLUMN dealing_id TO assignment_id;
 ALTER TABLE vacancies RENAME TO freed_seats;
 ALTER TABLE fits_drafts RENAME TO timetable_drafts;
+UPDATE terms SET policy = jsonb_set(
+    policy #- '{account,instalments}', '{account,installments}', policy #> '{account,instalments}'
+)
+WHERE policy #> '{account,instalments}' IS NOT NULL;
 """
 
 WORDS = {
