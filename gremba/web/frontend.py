@@ -172,10 +172,10 @@ def install(app: FastAPI, folder: Path) -> None:
         if path.startswith(("api/", "assets/")):
             raise HTTPException(404)
         services: Services = request.app.state.services
-        old = _OLD.fullmatch(path)
-        if old is not None:
+        renamed = _renamed(services, path)
+        if renamed is not None:
             query = f"?{request.url.query}" if request.url.query else ""
-            return RedirectResponse(f"/{old[1]}{_RENAMED[old[2]]}{old[3] or ''}{query}", status_code=308)
+            return RedirectResponse(f"/{renamed}{query}", status_code=308)
         token = services.session_cookie.read(request)
         found = _find(services, path)
         if found is not None and not token and found[1] == _OWN and _is_from_elsewhere(request):
@@ -216,6 +216,18 @@ def _once_more(request: Request) -> Response:
     )
     headers = {"Content-Security-Policy": "default-src 'none'", "Cache-Control": "no-store"}
     return HTMLResponse(page, headers=headers)
+
+
+def _renamed(services: Services, path: str) -> str | None:
+    """The address of a screen that had another one; None unless there is a screen at it.
+
+    A path that begins with a slash, which a browser reads as another host, leads nowhere.
+    """
+    old = _OLD.fullmatch(path)
+    if old is None:
+        return None
+    new = f"{old[1]}{_RENAMED[old[2]]}{old[3] or ''}"
+    return new if _find(services, new) is not None else None
 
 
 def _find(services: Services, path: str) -> tuple[str, tuple[str, ...], tuple[str, ...]] | None:

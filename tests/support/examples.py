@@ -1,7 +1,6 @@
 """How many examples a property is tried with.
 
-Each names how many ``./test --long`` tries. ``./test`` tries a quarter of them, which is as many as it takes to find
-what ``small-changes`` seeds, and ``./test --fast`` a few.
+Each names how many ``./test --long`` tries. ``./test`` tries a quarter of them, ``./test --fast`` a few.
 """
 
 from __future__ import annotations

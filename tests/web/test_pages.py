@@ -136,6 +136,11 @@ class Pages(unittest.TestCase):
             answer = httpx.get(f"{self.server.url}{old}", follow_redirects=False)
             with self.subTest(old):
                 self.assertEqual((answer.status_code, answer.headers["location"]), (308, new))
+        for path in ("//elsewhere.example/week", f"//elsewhere.example/{TERM}/week", "/no-such-term/week"):
+            with self.subTest(path):
+                # Not by a joined address, which makes one slash of two.
+                answer = httpx.get(f"{self.server.url}{path}", follow_redirects=False)
+                self.assertEqual(answer.status_code, 404)
 
     def test_every_address_of_the_screens_is_known_to_the_server(self) -> None:
         """As the front end lists them; those of a student below whatever stands before them."""
