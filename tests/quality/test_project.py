@@ -90,7 +90,7 @@ class Rooms(unittest.TestCase):
     def test_every_path_that_a_page_names_is_there(self) -> None:
         starts = ("gremba", "frontend/src", "docs", "tests", "tools", "benchmarks", "examples")
         paths = [path for start in starts for path in ((ROOT / start), *(ROOT / start).rglob("*"))]
-        paths += [ROOT / "frontend", *filter(Path.is_file, ROOT.iterdir())]
+        paths += [ROOT / "frontend", *filter(Path.is_file, (*ROOT.iterdir(), *(ROOT / "frontend").iterdir()))]
         files = [f"/{path.relative_to(ROOT)}{'/' if path.is_dir() else ''}" for path in paths]
         seen = 0
         for page in (ROOT / "CONTRIBUTING.md", ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
