@@ -208,7 +208,7 @@ def main(
     workers: Annotated[int, typer.Option(help="Server processes.", min=1)] = USUAL_WORKERS,
     only_crowd: Annotated[bool, typer.Option(help="Open pages and one student's worst only.")] = False,
     rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
-    only_fits: Annotated[bool, typer.Option(help="Timetables only, which need no server.")] = False,
+    only_timetables: Annotated[bool, typer.Option(help="Timetables only, which need no server.")] = False,
     only_account: Annotated[bool, typer.Option(help="Charges and the cut only.")] = False,
     only_exchange: Annotated[bool, typer.Option(help="A college read in only.")] = False,
 ) -> None:
@@ -218,7 +218,7 @@ def main(
     take turns, and each round's submissions are compared with the floors right before and after.
     """
     console = Console(highlight=False)
-    if only_fits:
+    if only_timetables:
         _print(console, timetable_rows(measure_timetables(), time_orders(), time_reasons()))
         return
     if shutil.which("wrk") is None:

@@ -1,6 +1,7 @@
 /** What is read of accounts, by students and by the cashier; only their pages fetch this file. */
 import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
 import { api, take } from "./client";
+import { keepOf } from "./queries";
 
 export const accountQuery = (term: string) =>
   queryOptions({
@@ -28,8 +29,7 @@ export const owingQuery = (term: string, search: string, onlyOpen: boolean) =>
       ),
     initialPageParam: "",
     getNextPageParam: ({ next }) => next || undefined,
-    // The list stays while its words are typed: what vanishes under a press is not pressed.
-    placeholderData: (before, query) => (query?.queryKey[1] === term ? before : undefined),
+    placeholderData: keepOf(term),
   });
 
 export const deskQuery = (term: string, student: number) =>

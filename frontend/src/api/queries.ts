@@ -261,6 +261,12 @@ export const receiptQuery = (id: number, student: number | undefined) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** Keeps a list of the same term while its words are typed: what vanishes under a press is not pressed. */
+export const keepOf =
+  (term: string) =>
+  <T>(before: T | undefined, query?: { queryKey: readonly unknown[] }): T | undefined =>
+    query?.queryKey[1] === term ? before : undefined;
+
 export const adviseesQuery = (term: string, search: string) =>
   queryOptions({
     queryKey: ["advisees", term, search],
@@ -268,7 +274,7 @@ export const adviseesQuery = (term: string, search: string) =>
       take(
         api.GET("/api/terms/{term}/advisees", { params: { path: { term }, query: { search } } }),
       ),
-    placeholderData: (before, query) => (query?.queryKey[1] === term ? before : undefined),
+    placeholderData: keepOf(term),
   });
 
 export const advisingDayQuery = (term: string) =>
