@@ -34,7 +34,7 @@ MOST_WALKED = 2_000
 
 _NEAREST_SHOWN = 3
 
-_STEPS_FOR_ORDER = 700_000
+_STEPS_FOR_ORDER = 1_500_000
 """What may be spent on the order, beside the number."""
 
 _STEPS_FOR_REASONS = 600_000

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from gremba.core.bits import bits_of
-from gremba.core.timetables.criteria import Measure
+from gremba.core.timetables.measure import Measure
 from gremba.core.timetables.searching import Search
 
 
@@ -41,12 +41,17 @@ _STEPS_AFTERWARDS = 200_000
 
 
 class _Beginning(NamedTuple):
-    """Some slots filled; compared as it stands, the most promising is the least."""
+    """Some slots filled; compared as it stands, the most promising is the least.
+
+    Attributes:
+        is_looked_ahead: whether the key is as close as the measures can say.
+    """
 
     key: tuple[int, ...]
     chosen: tuple[int, ...]
     possible: int
     room: int
+    is_looked_ahead: bool
 
 
 def best_first(search: Search, measures: Sequence[Measure]) -> Iterator[Chosen]:
@@ -58,12 +63,18 @@ def best_first(search: Search, measures: Sequence[Measure]) -> Iterator[Chosen]:
     if not all(search.masks):
         return
     last = len(search.masks)
+    looks_ahead = any(measure.looks_ahead for measure in measures)
     heap = list(_first(search, measures))
     while heap and not search.steps.are_used_up:
         beginning = heapq.heappop(heap)
         if len(beginning.chosen) == last:
             yield Chosen(beginning.chosen, beginning.key)
             continue
+        if looks_ahead and not beginning.is_looked_ahead:
+            closer = _looked_ahead(search, measures, beginning)
+            if closer.key > beginning.key:
+                heapq.heappush(heap, closer)
+                continue
         for longer in _longer(search, measures, beginning):
             heapq.heappush(heap, longer)
     if not heap:
@@ -83,12 +94,13 @@ def best_first(search: Search, measures: Sequence[Measure]) -> Iterator[Chosen]:
 def _first(search: Search, measures: Sequence[Measure]) -> Iterator[_Beginning]:
     if search.exists():
         possible = search.rests[0]
-        yield _Beginning(_key(search, measures, (), possible, search.room), (), possible, search.room)
+        key = _key(search, measures, (), possible, search.room)
+        yield _Beginning(key, (), possible, search.room, False)
 
 
 def _longer(search: Search, measures: Sequence[Measure], beginning: _Beginning) -> Iterator[_Beginning]:
     """The beginning with each option for its next slot that can lead to a timetable."""
-    _, chosen, possible, room = beginning
+    _, chosen, possible, room, _ = beginning
     k = len(chosen)
     rest = possible & search.rests[k + 1]
     for n in bits_of(possible & search.masks[k]):
@@ -96,17 +108,30 @@ def _longer(search: Search, measures: Sequence[Measure], beginning: _Beginning) 
         left, after = rest & search.goes_with[n], room - search.credits[n]
         if search.exists(k + 1, left, after):
             longer = (*chosen, n)
-            yield _Beginning(_key(search, measures, longer, left, after), longer, left, after)
+            yield _Beginning(_key(search, measures, longer, left, after), longer, left, after, False)
+
+
+def _looked_ahead(search: Search, measures: Sequence[Measure], beginning: _Beginning) -> _Beginning:
+    _, chosen, possible, room, _ = beginning
+    key = _key(search, measures, chosen, possible, room, ahead=True)
+    return beginning._replace(key=key, is_looked_ahead=True)
 
 
 def _key(
-    search: Search, measures: Sequence[Measure], chosen: tuple[int, ...], possible: int, room: int
+    search: Search,
+    measures: Sequence[Measure],
+    chosen: tuple[int, ...],
+    possible: int,
+    room: int,
+    *,
+    ahead: bool = False,
 ) -> tuple[int, ...]:
     """How good it can still become, by each measure among what the ones before it leave."""
     options = search.instance.options
     taken = [options[n] for n in chosen]
     key = []
     for measure in measures:
-        value, possible = measure.bound(len(chosen), taken, possible, room)
+        bound = measure.bound_ahead if ahead else measure.bound
+        value, possible = bound(len(chosen), taken, possible, room)
         key.append(value)
     return tuple(key)

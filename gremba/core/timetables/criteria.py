@@ -1,15 +1,10 @@
-"""What makes one timetable better than another, measured; and how good it can still become.
-
-Each measure is a whole number, and less is better. ``bound`` never says more than the measure of any
-timetable that the options chosen so far can still lead to; for a whole timetable it is the measure.
-"""
+"""The measures of the criteria that a student puts in order."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import reduce
 from operator import or_
-from typing import Protocol
 
 from gremba.core.bits import bits_of
 from gremba.core.catalogue.calendar import MINUTES_A_DAY, Meeting
@@ -18,6 +13,7 @@ from gremba.core.timetables.hours import weeks_by_phase
 from gremba.core.timetables.instance import Instance, Option
 from gremba.core.timetables.left_out import SeatState
 from gremba.core.timetables.longest_day import LongestDay
+from gremba.core.timetables.measure import Measure
 from gremba.core.timetables.question import Criterion
 from gremba.core.timetables.searching import Search
 from gremba.core.timetables.ways_between import WaysBetween
@@ -26,22 +22,7 @@ NO_LIMIT = 999
 """Seats left are told apart up to here."""
 
 
-class Measure(Protocol):
-    """One criterion, for one search."""
-
-    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
-        """How good it can still become, and of the options possible those with which it can.
-
-        Args:
-            k: the slot that comes next; as many as there are where all are filled.
-            chosen: options, and what stays as it is.
-            possible: options for the slots from k on.
-            room: credits left, in tenths.
-        """
-        ...
-
-
-class _Worst:
+class _Worst(Measure):
     """As good as the worst of the options, such as the earliest start of all."""
 
     def __init__(self, search: Search, fixed: Sequence[Option], of: Callable[[Option], int]) -> None:
@@ -68,7 +49,7 @@ class _Worst:
         return value, possible
 
 
-class _Sum:
+class _Sum(Measure):
     """The sum over all options, such as sections that change."""
 
     def __init__(self, search: Search, of: Callable[[Option], int]) -> None:
@@ -83,7 +64,7 @@ class _Sum:
         return sum(self._of(o) for o in chosen) + self._least[k], possible
 
 
-class _Union:
+class _Union(Measure):
     """How many of several things are touched by any option, such as weekdays with class."""
 
     def __init__(self, search: Search, fixed: Sequence[Option], of: Callable[[Option], int]) -> None:

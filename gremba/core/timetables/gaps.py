@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Iterator, Sequence
-from functools import reduce
-from itertools import groupby
-from operator import itemgetter, or_
+from functools import cache, reduce
+from operator import or_
 from typing import NamedTuple
 
 from gremba.core.bits import bits_of
 from gremba.core.catalogue.calendar import MINUTES_A_DAY
 from gremba.core.timetables.instance import Option
+from gremba.core.timetables.measure import Measure
 from gremba.core.timetables.searching import Search
 
 LONGEST_BREAK = 30
@@ -19,112 +19,198 @@ LONGEST_BREAK = 30
 
 _DAY = (1 << MINUTES_A_DAY) - 1
 
+_STEPS_A_WEEK = 20
+"""Looking at the gaps of one week costs about as much as so many steps of searching."""
+
+
+class _Hole(NamedTuple):
+    """A gap between two classes of a day.
+
+    Attributes:
+        excess: minutes by which it is longer than a break.
+        fillers: sets of options; the gap stays where no option of some set is there.
+    """
+
+    excess: int
+    fillers: list[int]
+
+    def can_be_filled(self, possible: int) -> bool:
+        """Whether the options that are possible leave no gap within it, all together."""
+        # A generator within all() takes twice as long.
+        for fillers in self.fillers:  # noqa: SIM110
+            if not fillers & possible:
+                return False
+        return True
+
 
 class _ToCome(NamedTuple):
-    """What the slots from one on can bring to a day at most.
+    """What some slots can bring at most.
 
     Attributes:
-        classes: one after another without a break, so many.
-        longest: the longest of them, in minutes.
+        of_week: classes without a break between, in the whole week.
+        of_days: the same for each day.
+        longest: the longest of them on each day, in minutes.
     """
 
-    classes: int
-    longest: int
+    of_week: int
+    of_days: list[int]
+    longest: list[int]
 
 
-class _Piece(NamedTuple):
-    """Minutes of a day through which the same options have class.
-
-    Attributes:
-        options: as bits.
-    """
-
-    start: int
-    end: int
-    options: int
-
-
-class Gaps:
+class Gaps(Measure):
     """Gaps of the fullest kind of week; a gap may still be filled by what is to come.
 
     A gap is counted where what can still come does not fill it: because no class lies there, or
     because it takes more classes than there are slots left for that day, or for the week.
     """
 
+    looks_ahead = True
+
     def __init__(self, search: Search, fixed: Sequence[Option]) -> None:
-        self._search = search
-        self._options = search.instance.options
-        everyone = [*fixed, *(self._options[n] for n in bits_of(search.rests[0]))]
+        everyone = [*fixed, *(search.instance.options[n] for n in bits_of(search.rests[0]))]
         # Mostly the phases of a term are alike.
         by_weeks = {tuple(o.weeks[p] for o in everyone): p for p in range(len(search.instance.phases))}
-        self._phases = [p for weeks, p in by_weeks.items() if any(weeks)]
-        self._fixed = {p: reduce(or_, (o.weeks[p] for o in fixed), 0) for p in self._phases}
-        self._to_come = {p: self._most_to_come(p) for p in self._phases}
-        self._pieces = {p: [self._pieces_of(p, number) for number in range(7)] for p in self._phases}
-        self._holes: dict[int, list[tuple[int, int]]] = {}
-
-    def _most_to_come(self, phase: int) -> list[tuple[int, list[_ToCome]]]:
-        """From each slot on, how many classes a week and a day can get, and how long ones."""
-        found = [(0, [_ToCome(0, 0)] * 7)]
-        for mask in reversed(self._search.masks):
-            of_option = [[_runs(day) for day in _days(self._options[n].weeks[phase])] for n in bits_of(mask)]
-            of_week, of_days = found[-1]
-            if not of_option:
-                found.append(found[-1])
-                continue
-            most = max((sum(map(len, days)) for days in of_option), default=0)
-            days = [
-                _ToCome(
-                    to_come.classes + max(len(runs) for runs in of_day),
-                    max([to_come.longest, *(end - start for runs in of_day for start, end in runs)]),
-                )
-                for to_come, of_day in zip(of_days, zip(*of_option, strict=True), strict=True)
-            ]
-            found.append((of_week + most, days))
-        return found[::-1]
+        self._phases = [_Phase(search, fixed, p) for weeks, p in by_weeks.items() if any(weeks)]
 
     def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
         """How good it can still become, and the options with which it can; see ``Measure``."""
-        most = 0
-        for phase in self._phases:
-            week = self._fixed[phase]
-            for option in chosen:
-                week |= option.weeks[phase]
-            most = max(most, self._least(week, k, possible, phase))
-        return most, possible
+        return max([p.least(p.days(chosen), possible, k) for p in self._phases], default=0), possible
 
-    def _least(self, week: int, k: int, possible: int, phase: int) -> int:
-        """The gaps of a week, or at least so many whatever comes from slot k on."""
-        classes, of_days = self._to_come[phase][k]
-        holes = [
-            (number, hole) for number, day in enumerate(_days(week)) if day for hole in self._holes_of(day)
-        ]
-        if not holes or not classes:
-            return len(holes)
-        kept: list[int] = []
-        for number, of_day in groupby(holes, itemgetter(0)):
-            to_come, pieces = of_days[number], self._pieces[phase][number]
-            needs = [_need(hole, to_come) for _, hole in of_day if not _stays(hole, pieces, possible)]
-            kept += _smallest_first(needs, to_come.classes)
-        return len(holes) - len(_smallest_first(kept, classes))
+    def bound_ahead(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        """The same, closer: some slot may have no option that leaves it as good."""
+        return max([p.least_ahead(chosen, possible, k) for p in self._phases], default=0), possible
 
-    def _holes_of(self, day: int) -> list[tuple[int, int]]:
-        if day not in self._holes:
-            self._holes[day] = list(_holes(day))
-        return self._holes[day]
 
-    def _pieces_of(self, phase: int, number: int) -> list[_Piece]:
-        """A day cut where any class begins or ends."""
-        days = {
-            n: self._options[n].weeks[phase] >> number * MINUTES_A_DAY & _DAY
-            for n in bits_of(self._search.rests[0])
+class _Phase:
+    """The gaps of one kind of week."""
+
+    def __init__(self, search: Search, fixed: Sequence[Option], phase: int) -> None:
+        self._search = search
+        self._phase = phase
+        self._fixed = reduce(or_, (o.weeks[phase] for o in fixed), 0)
+        options = search.instance.options
+        self._days: dict[int, list[tuple[int, int]]] = {
+            n: [(number, day) for number, day in enumerate(_days(options[n].weeks[phase])) if day]
+            for n in bits_of(search.rests[0])
         }
-        cuts = sorted({cut for day in days.values() for run in _runs(day) for cut in run})
+        slots = [_most_of([self._days[n] for n in bits_of(mask)]) for mask in search.masks]
+        # Slots from one on, without one of them.
+        self._to_come = cache(lambda k, without: _most_together([*slots[k:without], *slots[without + 1 :]]))
+        self._cuts = [self._cut(number) for number in range(7)]
+        self._hole = cache(self._hole_of)
+        self._holes: list[dict[int, list[_Hole]]] = [{} for _ in range(7)]
+        self._found = [0] * len(search.masks)
+
+    def days(self, chosen: Sequence[Option]) -> list[int]:
+        """The minutes with class of each day."""
+        return _days(reduce(or_, (o.weeks[self._phase] for o in chosen), self._fixed))
+
+    def least(self, days: Sequence[int], possible: int, k: int, without: int | None = None) -> int:
+        """The gaps of a week, or at least so many whatever comes in the slots from k on.
+
+        Args:
+            days: minutes with class.
+            without: a slot that is filled already.
+        """
+        to_come = self._to_come(k, len(self._search.masks) if without is None else without)
+        number = 0
+        fillable: list[int] = []
+        for weekday, day in enumerate(days):
+            holes = self._holes_of(weekday, day)
+            if not holes:
+                continue
+            number += len(holes)
+            # Each class fills its length and the break behind it, beside the break before the first.
+            filled = to_come.longest[weekday] + LONGEST_BREAK
+            needs = [-(-hole.excess // filled) for hole in holes if hole.can_be_filled(possible)]
+            if needs:
+                fillable += _smallest_first(needs, to_come.of_days[weekday])
+        return number - len(_smallest_first(fillable, to_come.of_week))
+
+    def least_ahead(self, chosen: Sequence[Option], possible: int, k: int) -> int:
+        """The same, or what the best option of some slot makes of it."""
+        days = self.days(chosen)
+        least = self.least(days, possible, k)
+        for slot in range(k, len(self._search.masks)):
+            least = max(least, self._least_by_slot(slot, days, possible, k, least))
+        return least
+
+    def _least_by_slot(self, slot: int, days: Sequence[int], possible: int, k: int, enough: int) -> int:
+        """The least that an option of a slot makes of it; the first that is no more than enough will do."""
+        here = possible & self._search.masks[slot]
+        # What was found last will mostly do again.
+        last = self._found[slot]
+        least = None
+        for n in itertools.chain([last] if here >> last & 1 else [], _one_by_one(here)):
+            then = list(days)
+            for weekday, day in self._days[n]:
+                then[weekday] |= day
+            self._search.steps.left -= _STEPS_A_WEEK
+            value = self.least(then, possible & self._search.goes_with[n], k, slot)
+            if value <= enough:
+                self._found[slot] = n
+                return value
+            least = value if least is None else min(least, value)
+        return enough if least is None else least
+
+    def _holes_of(self, weekday: int, day: int) -> list[_Hole]:
+        known = self._holes[weekday].get(day)
+        if known is None:
+            known = [self._hole(weekday, since, until) for since, until in _holes(day)]
+            self._holes[weekday][day] = known
+        return known
+
+    def _hole_of(self, weekday: int, since: int, until: int) -> _Hole:
+        """A gap, and the stretches longer than a break in which some class must lie."""
+        cuts = [
+            (max(start, since), min(end, until), options)
+            for start, end, options in self._cuts[weekday]
+            if end > since and start < until
+        ]
+        found: set[int] = set()
+        for position, (start, _, _) in enumerate(cuts):
+            within = 0
+            for _, end, options in cuts[position:]:
+                within |= options
+                if end - start > LONGEST_BREAK:
+                    found.add(within)
+                    break
+        # The smallest is the likeliest to be empty; one that holds all of a smaller one says no more.
+        fillers: list[int] = []
+        for within in sorted(found, key=int.bit_count):
+            if all(smaller & ~within for smaller in fillers):
+                fillers.append(within)
+        return _Hole(until - since - LONGEST_BREAK, fillers)
+
+    def _cut(self, weekday: int) -> list[tuple[int, int, int]]:
+        """A day cut where any class begins or ends: from, to, and the options with class there."""
+        minutes = {n: day for n, days in self._days.items() for number, day in days if number == weekday}
+        cuts = sorted({cut for day in minutes.values() for run in _runs(day) for cut in run})
         bounds = [0, *cuts, MINUTES_A_DAY]
         return [
-            _Piece(start, end, sum(1 << n for n, day in days.items() if day >> start & 1))
+            (start, end, sum(1 << n for n, day in minutes.items() if day >> start & 1))
             for start, end in itertools.pairwise(bounds)
         ]
+
+
+def _most_of(options: Sequence[Sequence[tuple[int, int]]]) -> _ToCome:
+    """What one slot can bring at most, with any of its options."""
+    found = _ToCome(0, [0] * 7, [0] * 7)
+    for days in options:
+        runs = {weekday: _runs(day) for weekday, day in days}
+        found = found._replace(of_week=max(found.of_week, sum(map(len, runs.values()))))
+        for weekday, of_day in runs.items():
+            found.of_days[weekday] = max(found.of_days[weekday], len(of_day))
+            found.longest[weekday] = max(found.longest[weekday], *(end - start for start, end in of_day))
+    return found
+
+
+def _most_together(slots: Sequence[_ToCome]) -> _ToCome:
+    return _ToCome(
+        sum(slot.of_week for slot in slots),
+        [sum(slot.of_days[weekday] for slot in slots) for weekday in range(7)],
+        [max([slot.longest[weekday] for slot in slots], default=0) for weekday in range(7)],
+    )
 
 
 def gaps_of(week: int) -> int:
@@ -155,26 +241,11 @@ def _holes(day: int) -> Iterator[tuple[int, int]]:
             yield end, start
 
 
-def _stays(hole: tuple[int, int], pieces: Sequence[_Piece], possible: int) -> bool:
-    """Whether the options that are possible leave a gap within a hole, even all together."""
-    since, until = hole
-    for start, end, options in pieces:
-        if end <= since:
-            continue
-        if start >= until:
-            break
-        if options & possible:
-            since = end
-        elif min(end, until) - since > LONGEST_BREAK:
-            return True
-    return False
-
-
-def _need(hole: tuple[int, int], to_come: _ToCome) -> int:
-    """How many classes at least it takes to fill a gap."""
-    start, end = hole
-    # Each class fills its length and the break behind it, beside the break before the first.
-    return -(-(end - start - LONGEST_BREAK) // (to_come.longest + LONGEST_BREAK))
+def _one_by_one(bits: int) -> Iterator[int]:
+    """The places of the bits that are set; not made a list of, since mostly the first will do."""
+    while bits:
+        yield (bits & -bits).bit_length() - 1
+        bits &= bits - 1
 
 
 def _smallest_first(needs: Iterable[int], classes: int) -> list[int]:

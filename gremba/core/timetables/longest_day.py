@@ -11,6 +11,7 @@ from operator import or_
 from gremba.core.bits import bits_of
 from gremba.core.catalogue.calendar import MINUTES_A_DAY
 from gremba.core.timetables.instance import Option
+from gremba.core.timetables.measure import Measure
 from gremba.core.timetables.searching import Search
 
 Span = tuple[int, int]
@@ -22,7 +23,7 @@ _STAYS = -1
 _DAY = (1 << MINUTES_A_DAY) - 1
 
 
-class LongestDay:
+class LongestDay(Measure):
     """Minutes from the first class of a day to the end of its last, on the longest day.
 
     The longest day is as long as the span of some two classes. A length that no day exceeds is

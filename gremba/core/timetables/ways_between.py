@@ -7,13 +7,14 @@ from itertools import chain, pairwise
 
 from gremba.core.timetables.hours import held_in
 from gremba.core.timetables.instance import Option
+from gremba.core.timetables.measure import Measure
 from gremba.core.timetables.searching import Search
 
 _Class = tuple[int, int, int, str]
 """Weekday, from, to, campus."""
 
 
-class WaysBetween:
+class WaysBetween(Measure):
     """How often in a week one goes from one campus to another, in the fullest kind of week.
 
     A class more can only add ways, so those of what is chosen are the bound.

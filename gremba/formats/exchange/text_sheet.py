@@ -27,6 +27,9 @@ _MARKS = {
 _FIRST = 8_192
 """Bytes by which the code and the separator are told."""
 
+# The bound of a row comes first, whatever else in the process sets for a cell.
+csv.field_size_limit(MOST_SIGNS_OF_ROW)
+
 
 def read_text_sheet(name: str, stream: io.BufferedReader) -> Sheet:
     """A table of a text file; the stream is read as the rows are."""
@@ -49,18 +52,22 @@ class _Bounded:
 
     def __init__(self, text: io.TextIOWrapper) -> None:
         self._text = text
-        self.left = MOST_SIGNS_OF_ROW
-        """Signs that the row may still have."""
+        self.begin_row(1)
+
+    def begin_row(self, line: int) -> None:
+        """Starts to count a row, which begins on this line."""
+        self._line, self._left = line, MOST_SIGNS_OF_ROW
 
     def __iter__(self) -> Iterator[str]:
         return self
 
     def __next__(self) -> str:
-        line = self._text.readline(self.left + 1)
-        self.left -= len(line)
-        if self.left < 0:
+        line = self._text.readline(self._left + 1)
+        self._left -= len(line)
+        if self._left < 0:
             raise UnreadableFile(
-                f"has a row of more than {MOST_SIGNS_OF_ROW:,} signs; look for a quote that does not end"
+                f"has a row of more than {MOST_SIGNS_OF_ROW:,} signs; look for a quote that does not end",
+                self._line,
             )
         if not line:
             raise StopIteration
@@ -70,7 +77,7 @@ class _Bounded:
 def _lines(reader: Any, pieces: _Bounded) -> Iterator[tuple[int, list[str]]]:
     try:
         for cells in reader:
-            pieces.left = MOST_SIGNS_OF_ROW
+            pieces.begin_row(reader.line_num + 1)
             if reader.line_num > MOST_ROWS:
                 raise too_many_rows()
             if len(cells) > MOST_COLUMNS:

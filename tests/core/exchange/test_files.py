@@ -108,9 +108,10 @@ class Text(unittest.TestCase):
         heading = b"code,name\n"
         for content, said in (
             (heading + b"," * 250 + b"\n", "subjects 2: has more than 200 columns"),
-            (heading + b"," * 20_000_000, "has a row of more than 1,000,000 signs"),
-            (heading + b'SOIL,"' + b"\n" * 2_000_000, "cannot be read from here on"),
-            (heading + b'"x\n",' * 400_000, "has a row of more than 1,000,000 signs"),
+            (heading + b"," * 20_000_000, "subjects 2: has a row of more than 1,000,000 signs"),
+            (heading + b'SOIL,"' + b"\n" * 2_000_000, "subjects 2: has a row of more than 1,000,000 signs"),
+            (heading + b'"x\n",' * 400_000, "subjects 2: has a row of more than 1,000,000 signs"),
+            (heading + b'SOIL,"S"oil\n', "subjects 2: cannot be read from here on"),
         ):
             with self.subTest(said=said):
                 _, told = self.read_text(content)

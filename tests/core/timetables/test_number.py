@@ -8,12 +8,14 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import combinations, islice
+from unittest import mock
 
 from benchmarks.fitting import large_term, questions
 from gremba.core.catalogue.term import Section
 from gremba.core.timetables.answer import answer
 from gremba.core.timetables.best import best_first
 from gremba.core.timetables.criteria import measures_of
+from gremba.core.timetables.gaps import Gaps
 from gremba.core.timetables.instance import Instance
 from gremba.core.timetables.question import Criterion, Question, Want
 from gremba.core.timetables.searching import Search, Steps
@@ -129,6 +131,44 @@ class Order(unittest.TestCase):
                 self.assertEqual([tuple(m) for m, _ in measured], [w.key for w in walked])
                 self.assertEqual(measured, sorted(measured))
 
+    def test_looking_ahead_changes_no_order(self) -> None:
+        """Also on a term of 5,000 sections, where looking ahead leaves out most of the work."""
+        world = large_term()
+        situation = world.situation()
+        searches = [search_of(invent(seed)) for seed in range(INSTANCES // 2)]
+        for question in questions("b", world, 2):
+            instance = Instance(situation, question, world.now)
+            searches.append(Search(instance, range(len(instance.slots)), instance.everything, once=True))
+        for number, search in enumerate(searches):
+            walks = []
+            for looks_ahead in (True, False):
+                search.steps = Steps()
+                with mock.patch.object(Gaps, "looks_ahead", looks_ahead):
+                    measures = measures_of(search, (Criterion.FEW_GAPS, Criterion.STARTS_LATE))
+                    walks.append(list(islice(best_first(search, measures), 50)))
+            with self.subTest(number=number):
+                self.assertEqual(*walks)
+
+    def test_looking_ahead_leaves_a_gap_to_the_other_slots(self) -> None:
+        """One way of SOIL 110 has a gap that BAKE 120 fills, the other one that nothing fills; CRAF 130
+        meets on other days and fills none."""
+        for first, second in ("MT", "TM"):
+            world = World()
+            world.section("30001", "SOIL 110", f"{first} 09:00-09:50", f"{first} 13:00-13:50")
+            world.section("30002", "SOIL 110", f"{second} 09:00-09:50", f"{second} 13:00-13:50")
+            world.section("30003", "BAKE 120", "M 10:00-12:40")
+            world.section("30004", "BAKE 120", "W 10:00-12:40")
+            world.section("30005", "BAKE 120", "R 10:00-12:40")
+            for number, start in enumerate((9, 10, 11, 12), start=30006):
+                world.section(f"{number}", "CRAF 130", f"F {start:02d}:00-{start:02d}:50")
+            question = Question((Want(("SOIL 110",)), Want(("BAKE 120",)), Want(("CRAF 130",))))
+            search = Search(
+                Instance(world.situation(), question, world.now), range(3), 0, once=True, steps=Steps()
+            )
+            walked = best_first(search, measures_of(search, (Criterion.FEW_GAPS,)))
+            with self.subTest(first=first):
+                self.assertEqual([chosen.key for chosen in walked], [(0,)] * 4 + [(1,)] * 20)
+
     def test_fifty_of_millions_are_in_order(self) -> None:
         """On a term of 5,000 sections, where the measure comes first whose bound is the hardest."""
         world = large_term()
@@ -137,6 +177,7 @@ class Order(unittest.TestCase):
             ("b", Criterion.SHORT_DAYS),
             ("b", Criterion.FEW_GAPS),
             ("c", Criterion.SHORT_DAYS),
+            ("c", Criterion.FEW_GAPS),
             ("c", Criterion.FEW_WAYS),
         ):
             for question in questions(kind, world, 2):

@@ -1,0 +1,37 @@
+"""What makes one timetable better than another, as a whole number of which less is better."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Sequence
+from typing import ClassVar
+
+from gremba.core.timetables.instance import Option
+
+
+class Measure(ABC):
+    """One criterion, for one search.
+
+    Attributes:
+        looks_ahead: whether ``bound_ahead`` is closer than ``bound``.
+    """
+
+    looks_ahead: ClassVar[bool] = False
+
+    @abstractmethod
+    def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        """How good it can still become, and of the options possible those with which it can.
+
+        Never says more than the measure of any timetable that the options chosen so far can still
+        lead to; for a whole timetable it is the measure.
+
+        Args:
+            k: the slot that comes next; as many as there are where all are filled.
+            chosen: options, and what stays as it is.
+            possible: options for the slots from k on.
+            room: credits left, in tenths.
+        """
+
+    def bound_ahead(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
+        """The same with more work, for a beginning that is to be gone on with."""
+        return self.bound(k, chosen, possible, room)
