@@ -164,6 +164,62 @@ class WordsBeforeTheirList(BrowserTest):
         expect(page).to_have_url(re.compile(f"section={numbers[0]}"))
 
 
+class LettersBeforeTheirField(BrowserTest):
+    """What is typed before the field is there is typed into it: its script takes a second to come."""
+
+    def open_slowly(self, path: str, login: str = "wren") -> Page:
+        page = self.open(login)
+        page.goto(f"{self.server.url}/{TERM}/{path}")
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        page.route(re.compile(r"/assets/.*\.js"), slowed(1.0))
+        return page
+
+    def test_a_course_wanted(self) -> None:
+        page = self.open_slowly("timetables", "juniper")
+        page.get_by_role("button", name="Add a course").first.click()
+        page.keyboard.type("soil 2400", delay=30)
+        page.keyboard.press("Backspace")
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile("want="))
+        self.assertEqual(re.findall(r"want=([A-Z]+\+\d+)", page.url), ["SOIL+240"])
+        expect(page.get_by_role("combobox", name="A course")).to_have_value("")
+
+    def test_quick_search(self) -> None:
+        numbers, _ = sections_that_fit(self.url, "wren")
+        page = self.open_slowly("schedule")
+        page.keyboard.press("Control+k")
+        page.keyboard.type(numbers[0], delay=30)
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile(f"section={numbers[0]}"))
+        page.keyboard.press("Escape")
+        page.keyboard.press("Control+k")
+        page.keyboard.press("Control+k")
+        page.keyboard.type("week")
+        expect(page.get_by_placeholder("A screen, a section")).to_have_value("week")
+
+    def test_words_to_find(self) -> None:
+        page = self.open_slowly("clearance")
+        page.keyboard.press("/")
+        page.keyboard.type("bees", delay=30)
+        expect(page.get_by_role("searchbox")).to_have_value("bees")
+        expect(page).to_have_url(re.compile("words=bees"))
+
+    def test_a_number_to_swap_for(self) -> None:
+        page = self.open_slowly("schedule")
+        swap = page.get_by_role("button", name=re.compile("^Swap")).first
+        swap.click()
+        page.keyboard.type("30680", delay=30)
+        expect(page.get_by_label("Or by its number")).to_have_value("30680")
+
+    def test_escape_and_a_press_elsewhere_end_the_waiting(self) -> None:
+        page = self.open_slowly("schedule")
+        page.keyboard.press("Control+k")
+        page.keyboard.type("abc")
+        page.keyboard.press("Escape")
+        expect(page.get_by_placeholder("A screen, a section")).to_have_value("")
+
+
 class AnswersLost(BrowserTest):
     def count(self, sql: str, *values: object) -> int:
         database = connect(self.url)

@@ -1,4 +1,5 @@
 import { lazy, type ReactNode, Suspense, useRef, useState } from "react";
+import { holdKeys } from "./heldKeys";
 
 const load = () => import("./DropdownContent");
 const DropdownContent = lazy(async () => ({ default: (await load()).DropdownContent }));
@@ -12,13 +13,24 @@ type Props = {
   /** The name of what opens. */
   title?: string;
   align: "start" | "end";
+  /** Whether one types at once in what opens. */
+  opensField?: boolean;
   /** Of what opens. */
   look: string;
   children: ReactNode;
 };
 
 /** A button with something that opens below it. The script for opening comes when it is near. */
-export function Dropdown({ face, className, name, title, align, look, children }: Props) {
+export function Dropdown({
+  face,
+  className,
+  name,
+  title,
+  align,
+  opensField,
+  look,
+  children,
+}: Props) {
   const button = useRef<HTMLButtonElement>(null);
   const [open, setOpen] = useState(false);
   return (
@@ -32,7 +44,10 @@ export function Dropdown({ face, className, name, title, align, look, children }
         aria-expanded={open}
         onPointerEnter={load}
         onFocus={load}
-        onClick={() => setOpen(!open)}
+        onClick={() => {
+          if (opensField && !open) holdKeys();
+          setOpen(!open);
+        }}
       >
         {face}
       </button>

@@ -1,23 +1,15 @@
-/** So long an element that is to be focused may take to appear. */
-const PATIENCE = 3_000;
+import { areKeysHeld, giveKeys, holdKeys } from "./heldKeys";
 
-let awaited = "";
-
-/** Whether an element is still to get the focus: what is typed meanwhile is meant for it. */
-export const isFocusAwaited = () => awaited !== "";
-
-/** Give the focus to an element as soon as it is there to be seen. */
+/** Give the focus to a field as soon as it is there to be seen, and what is typed until then. */
 export function focusSoon(id: string): void {
-  awaited = id;
-  const until = performance.now() + PATIENCE;
+  holdKeys(id);
   const attempt = () => {
+    if (!areKeysHeld()) return;
     const element = document.getElementById(id);
-    if (element && element.offsetParent !== null) element.focus();
-    else if (performance.now() < until) {
-      requestAnimationFrame(attempt);
-      return;
-    }
-    awaited = "";
+    if (element && element.offsetParent !== null) {
+      element.focus();
+      giveKeys();
+    } else requestAnimationFrame(attempt);
   };
   requestAnimationFrame(attempt);
 }

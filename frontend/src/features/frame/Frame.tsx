@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useCallback, useState } from "react";
+import { lazy, Suspense, useCallback, useRef, useState } from "react";
 import { Link, Outlet, useLocation } from "react-router";
 import { cartQuery, termQuery } from "../../api/queries";
 import { Boundary } from "../../ui/Boundary";
+import { holdKeys } from "../../ui/heldKeys";
 import { ProblemNotice } from "../../ui/Notice";
 import { Reading, WhosePages } from "../../ui/Page";
 import { useMedia } from "../../ui/useMedia";
@@ -35,13 +36,22 @@ export function Frame({ session }: { session: SignedIn }) {
   const cart = useQuery(cartQuery(subject));
   const [showKeys, setShowKeys] = useState(false);
   const [showPalette, setShowPalette] = useState(false);
+  // A second press may come before the page is drawn with it.
+  const isPaletteOpen = useRef(false);
   const openKeys = useCallback(() => setShowKeys(true), []);
-  const openPalette = useCallback(() => setShowPalette(true), []);
+  const openPalette = useCallback(() => {
+    if (!isPaletteOpen.current) holdKeys();
+    isPaletteOpen.current = true;
+    setShowPalette(true);
+  }, []);
+  const closePalette = () => {
+    isPaletteOpen.current = false;
+    setShowPalette(false);
+  };
   useKeys({
     base: subject.base,
     showKeys: openKeys,
     showPalette: openPalette,
-    asleep: showPalette,
   });
   const count = cart.data?.changes.length ?? 0;
   const mine = useReadMine(subject, true);
@@ -111,7 +121,7 @@ export function Frame({ session }: { session: SignedIn }) {
           <SheetOnDemand />
           {showPalette && (
             <Suspense>
-              <Palette open onClose={() => setShowPalette(false)} showKeys={openKeys} />
+              <Palette open onClose={closePalette} showKeys={openKeys} />
             </Suspense>
           )}
           {session.expired && (

@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { NUMBER_FIELD, WORDS_FIELD } from "../../ui/fields";
-import { focusSoon, isFocusAwaited } from "../../ui/focus";
+import { focusSoon } from "../../ui/focus";
 import { singleKeys } from "./singleKeys";
 
 function isTyping(target: EventTarget | null): boolean {
@@ -15,11 +15,9 @@ type Props = {
   base: string;
   showKeys: () => void;
   showPalette: () => void;
-  /** The palette is about to open: what is typed is meant for it. */
-  asleep: boolean;
 };
 
-export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
+export function useKeys({ base, showKeys, showPalette }: Props): void {
   const navigate = useNavigate();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -28,8 +26,7 @@ export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
         showPalette();
         return;
       }
-      if (asleep) return;
-      if (!singleKeys.isOn() || isFocusAwaited()) return;
+      if (!singleKeys.isOn()) return;
       if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (document.querySelector('[role="dialog"]')) return;
       if (event.key === "n") {
@@ -50,5 +47,5 @@ export function useKeys({ base, showKeys, showPalette, asleep }: Props): void {
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [navigate, base, showKeys, showPalette, asleep]);
+  }, [navigate, base, showKeys, showPalette]);
 }

@@ -45,6 +45,7 @@ export function CoursePicker({
       className={LOOKS[look]}
       title={face}
       align="start"
+      opensField
       look="w-[min(340px,calc(100vw-24px))]"
     >
       <Picking withTags={withTags} onPick={(want) => asking.ask((q) => onPick(q, want))} />

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { Button } from "../../../ui/Button";
+import { holdKeys } from "../../../ui/heldKeys";
 import { credits, shortDay } from "../../../ui/text";
 import type { Chosen } from "../changes/useCartChanges";
 import type { Section } from "./layout";
@@ -76,7 +77,10 @@ export function SectionList({ entries, today, disabled, onPut, onAdjust }: Props
                     look="quiet"
                     disabled={disabled}
                     aria-expanded={form === "swap"}
-                    onClick={() => toggle("swap")}
+                    onClick={() => {
+                      if (form !== "swap") holdKeys();
+                      toggle("swap");
+                    }}
                   >
                     Swap<span className="sr-only"> {section.name}</span>
                   </Button>
