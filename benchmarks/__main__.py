@@ -209,7 +209,7 @@ def main(
     only_crowd: Annotated[bool, typer.Option(help="Open pages and one student's worst only.")] = False,
     rounds: Annotated[int, typer.Option(help="Rounds; the ratio is their median.", min=1)] = 5,
     only_timetables: Annotated[bool, typer.Option(help="Timetables only, which need no server.")] = False,
-    only_account: Annotated[bool, typer.Option(help="Charges and the cut only.")] = False,
+    only_account: Annotated[bool, typer.Option(help="Charges and the drop for nonpayment only.")] = False,
     only_exchange: Annotated[bool, typer.Option(help="A college read in only.")] = False,
 ) -> None:
     """Measure, and print a table.
@@ -252,7 +252,7 @@ def main(
             database.execute_sql("CHECKPOINT")
         found, loads, rush = _take_turns(console, url, workers, seconds, rounds, requests)
         with connected(database):
-            receipts, taken, wrong = fetch_sql(database, _COUNTS)[0]
+            confirmations, taken, wrong = fetch_sql(database, _COUNTS)[0]
         database.close_all()
         console.print("Freed seats beside trouble …")
         troubled = offered_beside_trouble(url, lambda: _serve_application(url, workers))
@@ -262,7 +262,7 @@ def main(
         exchanging = _measure_exchanging(console, cluster)
     finally:
         cluster.stop()
-    _print_table(console, found, loads, rush, troubled, sweeps, receipts, taken, wrong)
+    _print_table(console, found, loads, rush, troubled, sweeps, confirmations, taken, wrong)
     _print(console, rows_of(crowd))
     _print(console, charging_rows(charging))
     _print(console, exchanging)
@@ -282,7 +282,7 @@ def _measure_exchanging(console: Console, cluster: Cluster) -> list[tuple[str, s
 
 
 def _measure_charging(console: Console, cluster: Cluster, workers: int) -> Charging:
-    console.print("Charges, and the cut while people search …")
+    console.print("Charges, and the drop for nonpayment while people search …")
     cluster.create("bench_account", anew=True)
     url = cluster.url("bench_account")
     database = connect(url)
@@ -361,7 +361,7 @@ def _serve_application(url: str, workers: int) -> Callable[[], None]:
 
 
 _COUNTS = """
-SELECT (SELECT count(*) FROM receipts), (SELECT sum(taken) FROM seat_pools),
+SELECT (SELECT count(*) FROM confirmations), (SELECT sum(taken) FROM seat_pools),
        (SELECT count(*) FROM seat_pools p
         LEFT JOIN (SELECT pool_id, count(*) AS many FROM registrations
                    WHERE state = 'registered' GROUP BY pool_id) r ON r.pool_id = p.id
@@ -441,7 +441,7 @@ def _print_table(
     rush: Rush,
     troubled: list[float],
     sweeps: tuple[int, float],
-    receipts: int,
+    confirmations: int,
     taken: int,
     wrong: int,
 ) -> None:
@@ -466,7 +466,7 @@ def _print_table(
         ("sending, 99th percentile", f"{middle(x.p99 for x in loads):,.1f} ms"),
         ("sending, longest", f"{max(x.longest for x in loads):,.1f} ms"),
         ("answers other than 200, or none", f"{sum(x.refused + x.broken for x in loads)}"),
-        ("receipts : registrations", f"{receipts:,} : {taken:,}"),
+        ("confirmations : registrations", f"{confirmations:,} : {taken:,}"),
         ("pools oversold or unlike their rows", f"{wrong}"),
         ("search among 5,000 in a rush, median", f"{middle(rush.searches):,.1f} ms"),
         (

@@ -1,4 +1,4 @@
-"""What reckoning charges costs a submission, and how long the cut takes while people search."""
+"""What reckoning charges costs a submission, and how long the drop for nonpayment takes while people search."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ from gremba.store.database import connect, connected, fetch_sql, run_sql
 
 BATCH = 32
 TURNS = 24
-CUT = 2_000
+NONPAYMENT = 2_000
 
 TARIFF = Tariff(
     {"": RateClass(24_500, band_cents=320_000, audit_per_credit=6_000)},
@@ -49,7 +49,7 @@ class Charging:
 
     Attributes:
         ratio: time of a submission with charges to that without any, the median of the turns.
-        cut_seconds: of the cut of so many students.
+        nonpayment_seconds: of the drop for nonpayment of so many students.
         lost: students who lost seats.
         searches: seconds of the searches meanwhile.
     """
@@ -57,7 +57,7 @@ class Charging:
     ratio: float
     with_charges: float
     without: float
-    cut_seconds: float
+    nonpayment_seconds: float
     lost: int
     searches: list[float]
 
@@ -86,7 +86,7 @@ def measure_charging(url: str, folder: Path, serve: Callable[[], Callable[[], No
         serve: starts the application at that port, and gives what stops it.
     """
     database = connect(url)
-    fill(database, CUT + BATCH * TURNS * 2, folder / "bench-charging.tsv")
+    fill(database, NONPAYMENT + BATCH * TURNS * 2, folder / "bench-charging.tsv")
     with connected(database):
         ((term_id,),) = fetch_sql(database, "SELECT id FROM terms WHERE code = %s", (TERM,))
         run_sql(database, "INSERT INTO campuses VALUES ('hill', 'Hill')")
@@ -127,7 +127,7 @@ def _submit(context: ActionContext) -> tuple[list[float], list[float]]:
     rng = random.Random(5)
     term = context.term(TERM)
     taken: tuple[list[float], list[float]] = ([], [])
-    row = CUT
+    row = NONPAYMENT
     for turn in range(TURNS * 2):
         batch = []
         for _ in range(BATCH):
@@ -153,7 +153,7 @@ def _register(database: Any) -> None:
             "credits, registered_at) SELECT s, 1, p, p, 'registered', 'standard', 3, now() - interval '2 days' "
             "FROM generate_series(1, %s) s CROSS JOIN generate_series(0, 4) k, "
             "LATERAL (SELECT 1 + (s * 7 + k * 911) %% %s AS p) x",
-            (CUT, SECTIONS),
+            (NONPAYMENT, SECTIONS),
         )
 
 
@@ -165,12 +165,12 @@ def _wait(database: Any) -> tuple[float, int]:
             found = fetch_sql(
                 database,
                 "SELECT extract(epoch FROM done_at - begun_at)::float, "
-                "(SELECT count(*) FROM cut_results WHERE result = 'seats lost') FROM cuts "
+                "(SELECT count(*) FROM nonpayment_results WHERE result = 'seats lost') FROM nonpayment_drops "
                 "WHERE done_at IS NOT NULL",
             )
         if found:
             return found[0][0], found[0][1]
-    raise RuntimeError("the cut did not come to its end")
+    raise RuntimeError("the drop for nonpayment did not come to its end")
 
 
 def rows_of(found: Charging) -> list[tuple[str, str]]:
@@ -180,7 +180,10 @@ def rows_of(found: Charging) -> list[tuple[str, str]]:
         ("32 five-section carts in one batch, charges reckoned", f"{found.with_charges * 1000:.1f} ms"),
         ("the same, nothing reckoned", f"{found.without * 1000:.1f} ms"),
         ("with : without, median of the turns", f"{found.ratio:.3f}"),
-        (f"the cut, {found.lost:,} students, two people searching", f"{found.cut_seconds:.1f} s"),
+        (
+            f"the drop for nonpayment, {found.lost:,} students, two people searching",
+            f"{found.nonpayment_seconds:.1f} s",
+        ),
         ("a search meanwhile, median", f"{statistics.median(quickest):.1f} ms"),
         ("a search meanwhile, 99th percentile", f"{quickest[len(quickest) * 99 // 100]:.1f} ms"),
     ]

@@ -91,7 +91,7 @@ def _catalogue(tables: Tables) -> None:
         state="open",
     )
     tables.add(
-        "blocks",
+        "term_sessions",
         term_id=1,
         code="full",
         name="full term",
@@ -125,7 +125,7 @@ def _catalogue(tables: Tables) -> None:
             term_id=1,
             reference_number=_number(section),
             course_id=section // 4 + 1,
-            block_id=1,
+            session_id=1,
             pool_id=pool,
             component="lecture",
             delivery="in person",

@@ -67,7 +67,7 @@ def _tables(rng: random.Random) -> Iterator[tuple[str, str, Iterable[Iterable[ob
         [("autumn", "Autumn 2027", "America/New_York", _FIRST, _LAST)],
     )
     yield (
-        "blocks",
+        "sessions",
         "term,code,name,first_day,last_day,add_by,drop_by,withdraw_by,refunds",
         [("autumn", "full", "full term", _FIRST, _LAST, "2027-08-27", "2027-09-03", "2027-11-05", "")],
     )
@@ -99,7 +99,7 @@ def _tables(rng: random.Random) -> Iterator[tuple[str, str, Iterable[Iterable[ob
     )
     yield (
         "sections",
-        "term,number,course,block,component,seats,waitlist_limit",
+        "term,number,course,session,component,seats,waitlist_limit",
         (
             ("autumn", number, _COURSES[n % len(_COURSES)], "full", "lecture", 40, 10)
             for n, number in enumerate(numbers)

@@ -28,7 +28,10 @@ const ClearancePage = page(
   () => import("./features/students/clearance/ClearancePage"),
   "ClearancePage",
 );
-const CutPage = page(() => import("./features/account/cashier/CutPage"), "CutPage");
+const NonpaymentPage = page(
+  () => import("./features/account/cashier/NonpaymentPage"),
+  "NonpaymentPage",
+);
 const DayPage = page(() => import("./features/account/cashier/DayPage"), "DayPage");
 const DeskPage = page(() => import("./features/account/cashier/DeskPage"), "DeskPage");
 const FindPage = page(() => import("./features/catalogue/find/FindPage"), "FindPage");
@@ -65,13 +68,13 @@ const StudentsPage = registrarPage("StudentsPage");
 const SectionsPage = registrarPage("SectionsPage");
 const TermPage = registrarPage("TermPage");
 const WindowsPage = registrarPage("WindowsPage");
-const ReceiptPage = page(
-  () => import("./features/registration/confirmations/ReceiptPage"),
-  "ReceiptPage",
+const ConfirmationPage = page(
+  () => import("./features/registration/confirmations/ConfirmationPage"),
+  "ConfirmationPage",
 );
-const ReceiptsPage = page(
-  () => import("./features/registration/confirmations/ReceiptsPage"),
-  "ReceiptsPage",
+const ConfirmationsPage = page(
+  () => import("./features/registration/confirmations/ConfirmationsPage"),
+  "ConfirmationsPage",
 );
 const RefusedMailPage = page(
   () => import("./features/messages/RefusedMailPage"),
@@ -233,8 +236,8 @@ function screens(session: SignedIn) {
       <Route path="waitlists" element={<WaitlistsPage session={session} />} />
       <Route path="messages" element={<MessagesPage session={session} />} />
       <Route path="requests" element={<RequestsPage session={session} />} />
-      <Route path="confirmations" element={<ReceiptsPage session={session} />} />
-      <Route path="confirmations/:id" element={<ReceiptPage session={session} />} />
+      <Route path="confirmations" element={<ConfirmationsPage session={session} />} />
+      <Route path="confirmations/:id" element={<ConfirmationPage session={session} />} />
     </>
   );
 }
@@ -342,7 +345,7 @@ function CashierRoutes({ session }: Props) {
       <Route path="/" element={<Navigate to={homeOf("/fees", session)} replace />} />
       <Route element={officeOf(session)}>
         <Route path="/fees/:term" element={<CashierPage session={session} />} />
-        <Route path="/fees/:term/cut" element={<CutPage session={session} />} />
+        <Route path="/fees/:term/nonpayment" element={<NonpaymentPage session={session} />} />
         <Route path="/fees/:term/day" element={<DayPage />} />
         <Route path="/fees/:term/:id" element={<DeskPage session={session} />} />
       </Route>

@@ -24,7 +24,7 @@ class Actor:
 
     @property
     def signature(self) -> str:
-        """The name as receipts have it."""
+        """The name as confirmations have it."""
         return f"{self.name}, {self.role}" if self.acts_for_another else self.name
 
     @property

@@ -30,7 +30,7 @@ from gremba.store.waitlists.entries import (
     change_entry,
     due_offers,
     lock_entries,
-    note_released_blocks,
+    note_released_seats,
     open_entries,
 )
 
@@ -55,7 +55,7 @@ def sweep(context: ActionContext, terms: Sequence[TermCatalogue]) -> int:
     for term in terms:
         moved += _close(context, term)
         with connected(context.database) as database:
-            note_released_blocks(database, term.calendar.local_date(context.clock.now()))
+            note_released_seats(database, term.calendar.local_date(context.clock.now()))
     return moved + fill_freed_seats(context)
 
 
@@ -74,8 +74,8 @@ def _close(context: ActionContext, term: TermCatalogue) -> int:
     now = context.clock.now()
     over = [
         section
-        for block, sections in term.waited_for.items()
-        if now >= closes_at(block, term.calendar, term.policy)
+        for session, sections in term.waited_for.items()
+        if now >= closes_at(session, term.calendar, term.policy)
         for section in sections
     ]
     with connected(context.database) as database:
@@ -168,7 +168,7 @@ class Sweepers:
 
     def __init__(self, context: ActionContext, terms: Callable[[], Sequence[TermCatalogue]]) -> None:
         self._due_dates = DueDates(context)
-        # A cut of a whole college takes long, and is no trouble.
+        # A drop for nonpayment of a whole college takes long, and is no trouble.
         self._dues = Sweeper("due dates", self._due_dates.work, terms, DUE_DATES_OFTEN, patience=7_200.0)
         self._offers = Sweeper("sweeper", lambda found: sweep(context, found), terms, OFTEN)
         self._requests = Sweeper("requests", RequestFollower(context).work, terms, REQUESTS_OFTEN)

@@ -96,7 +96,7 @@ TEMPLATES: Mapping[MessageKind, Template] = {
         (
             "A seat came in {section} {number}, {times}, and you were registered.",
             "{dropped} was given up for it.",
-            "Receipt {receipt}.",
+            "Confirmation {confirmation}.",
         ),
         optional=frozenset({"dropped"}),
     ),
@@ -106,7 +106,7 @@ TEMPLATES: Mapping[MessageKind, Template] = {
             "You and {others} each waited for what another of you had: all of you changed places in one "
             "step.",
             "You have {section} {number} now, and {dropped} went to somebody who waited for it.",
-            "Receipt {receipt}.",
+            "Confirmation {confirmation}.",
         ),
     ),
     MessageKind.PASSED_OVER: Template(
@@ -163,7 +163,7 @@ TEMPLATES: Mapping[MessageKind, Template] = {
         "Your seats for {term} were taken back",
         (
             "{why}, so these were dropped: {sections}.",
-            "Receipt {receipt}.",
+            "Confirmation {confirmation}.",
             "Pay what is open under Account and you may ask them back there until {until}, as long as seats "
             "are left.",
         ),
@@ -222,7 +222,7 @@ TEMPLATES: Mapping[MessageKind, Template] = {
         "You are registered for {section}",
         (
             "Your request for {section} {number} was granted, and it was put through for you.",
-            "Receipt {receipt}.",
+            "Confirmation {confirmation}.",
         ),
     ),
     MessageKind.LET_IN: Template(

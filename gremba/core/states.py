@@ -105,7 +105,7 @@ class Stopped(StrEnum):
 
 
 class Waiver(StrEnum):
-    """What a consent code or a grant may lift. Conflict and hold only where it says so."""
+    """What a permission code or a grant may lift. Conflict and hold only where it says so."""
 
     CONSENT = "consent"
     SEATS = "seats"

@@ -11,7 +11,7 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.actions.context import ActionContext
 from gremba.core.account.due import Account
-from gremba.core.account.ledger import CounterAccount, EntryKind, PromiseKind
+from gremba.core.account.ledger import AnticipatedPaymentKind, CounterAccount, EntryKind
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.states import RegistrationEventKind, RegistrationState
 from gremba.demo.cast import BRAM, CAST
@@ -45,7 +45,7 @@ def fill_accounts(context: ActionContext) -> None:
             add_entries(database, _paid(rng, accounts, share=1.0, when=_PAID_THAW, origin="demo:thaw"))
         aided = set(fetch_values(database, student.select(student.id).where(student.receives_aid)))
         for accounts in _accounts(database, harvest):
-            _promise(database, rng, accounts, aided, bram)
+            _anticipated_payment(database, rng, accounts, aided, bram)
             payers = {row: account for row, account in accounts.items() if rng.random() < 0.3}
             payers.pop(_row(database, bram, harvest.id), None)
             when = MORNING - timedelta(minutes=3)
@@ -89,7 +89,7 @@ def _paid(
             )
 
 
-def _promise(
+def _anticipated_payment(
     database: PooledPostgresqlDatabase,
     rng: random.Random,
     accounts: dict[int, Account],
@@ -107,15 +107,15 @@ def _promise(
     for row, student in students.items():
         draw = rng.random()
         if student == bram:
-            kind, label, cents = PromiseKind.AID, "the college's aid office", 108_000
+            kind, label, cents = AnticipatedPaymentKind.AID, "the college's aid office", 108_000
         elif student in aided and draw < 0.7:
-            kind, label = PromiseKind.AID, "the college's aid office"
+            kind, label = AnticipatedPaymentKind.AID, "the college's aid office"
             cents = rng.randrange(40_000, 260_000, 5_000)
         elif draw > 0.98:
-            kind, label = PromiseKind.SPONSOR, rng.choice(_SPONSORS)
+            kind, label = AnticipatedPaymentKind.SPONSOR, rng.choice(_SPONSORS)
             cents = rng.randrange(50_000, 200_000, 5_000)
         elif draw > 0.975:
-            kind, label, cents = PromiseKind.BENEFITS, "the service office", 150_000
+            kind, label, cents = AnticipatedPaymentKind.BENEFITS, "the service office", 150_000
         else:
             continue
         rows.append(
@@ -124,11 +124,11 @@ def _promise(
                 "kind": kind,
                 "label": label,
                 "amount_cents": cents,
-                "promised_at": MORNING - timedelta(days=20),
+                "noted_at": MORNING - timedelta(days=20),
             }
         )
     if rows:
-        write(database, models.Promise.insert_many(rows))
+        write(database, models.AnticipatedPayment.insert_many(rows))
 
 
 def _choose_bram(database: PooledPostgresqlDatabase, harvest: TermCatalogue) -> int:
@@ -178,7 +178,7 @@ def _drop_of_bram(database: PooledPostgresqlDatabase, thaw: TermCatalogue, bram:
     dropped = [
         registration
         for registration, section in fetch_tuples(database, courses.order_by(own.id))
-        if thaw.by_id[section].block.code == "full"
+        if thaw.by_id[section].session.code == "full"
     ][:1]
     gone = own.update(state=RegistrationState.DROPPED, ended_at=_BRAM_DROPPED)
     write(database, gone.where(one_of(own.id, dropped)))

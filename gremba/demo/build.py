@@ -302,11 +302,11 @@ def _term(
         tables.add("tariff_fees", term_id=term_id, **fee)
     for name, first, last in plan.breaks:
         tables.add_link("term_breaks", term_id=term_id, name=name, first_day=first, last_day=last)
-    blocks = {b.code: tables.add("blocks", term_id=term_id, **b.row()) for b in plan.blocks}
+    sessions = {b.code: tables.add("term_sessions", term_id=term_id, **b.row()) for b in plan.sessions}
     timetable = TermTimetable(tables, build.rng, term_id, plan, teachers, SHARES[plan.code])
     if plan.code == "high-summer-2027":
         courses = tuple(c for c in courses if c.level == 1 and c.teaching in ("pair", "half"))
-    timetable.fill(courses, blocks)
+    timetable.fill(courses, sessions)
     timetable.cross_list()
     if plan is HARVEST:
         timetable.bundle_first_years()

@@ -80,7 +80,7 @@ OFFICES = (
         "petra",
         "Petra Lunn",
         "instructor",
-        "Three students have asked her for something; rosters, and consent codes to give out.",
+        "Three students have asked her for something; rosters, and permission codes to give out.",
     ),
     Player(
         "cass",

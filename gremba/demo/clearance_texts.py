@@ -8,7 +8,7 @@ CLEARANCE_TEXTS: dict[str, Any] = {
     "agreement": [
         "Registering for a section is a promise to take it and to pay for it.",
         "A seat given up by the drop-by day leaves no trace; after it the record shows a W, and "
-        "what has to be paid follows the refund steps of its block.",
+        "what has to be paid follows the refund steps of its session.",
         "Whoever has not paid by the due date may lose the seats held.",
         "Notices of the college go to your college address. What has been sent there counts as read.",
     ],

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from gremba.actions.context import ActionContext
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.registration.changes import Change, Kind, Mode, Request
@@ -61,7 +61,7 @@ class Crowd:
                 parts = [section]
                 if section.labs:
                     parts.append(self.rng.choice(section.labs))
-                halves = ("first", "second") if section.block in ("full", "short") else (section.block,)
+                halves = ("first", "second") if section.session in ("full", "short") else (section.session,)
                 if any(p.week & week[h] for p in parts for h in halves):
                     continue
                 for part in parts:
@@ -98,11 +98,11 @@ class Morning:
         wishes: Sequence[tuple[StudentPlan, datetime, list[str]]],
         turn: str,
         tick: Callable[[int], None],
-    ) -> list[tuple[StudentPlan, Receipt, list[str]]]:
+    ) -> list[tuple[StudentPlan, Confirmation, list[str]]]:
         """Send everybody's wishes; a batch counts as sent at its last student's time.
 
         Raises:
-            RuntimeError: a sending had no receipt, so the demo would not be what it says.
+            RuntimeError: a sending had no confirmation, so the demo would not be what it says.
         """
         answered = []
         for start in range(0, len(wishes), BATCH):
@@ -110,7 +110,7 @@ class Morning:
             self.clock.time = max(at for _, at, _ in batch)
             answers = process_submissions(self.context, [self._sending(s, n, turn) for s, _, n in batch])
             for (student, _, numbers), answer in zip(batch, answers, strict=True):
-                if not isinstance(answer, Receipt):
+                if not isinstance(answer, Confirmation):
                     raise RuntimeError(f"{student.username}: {answer}")
                 answered.append((student, answer, numbers))
             tick(len(batch))
@@ -144,7 +144,7 @@ class Morning:
                 database,
                 """
                 SELECT r.student_term_id, s.id, s.pool_id, s.waitlist_limit, r.sent_at
-                FROM receipts r
+                FROM confirmations r
                 CROSS JOIN LATERAL json_array_elements(r.body -> 'outcomes') o
                 CROSS JOIN LATERAL json_array_elements(o -> 'findings') f
                 JOIN sections s ON s.reference_number = o ->> 'number' AND s.term_id = %s

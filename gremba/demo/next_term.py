@@ -25,16 +25,16 @@ NEXT_THAW = NewTerm(
 
 
 def prepare_next_term(context: ActionContext) -> None:
-    """Make it, and put its faults in: two classes in one room, and one that goes on after its block."""
+    """Make it, and put its faults in: two classes in one room, and one that goes on after its session."""
     carry_term_forward(context, THAW.code, NEXT_THAW)
     _fit_limits(context)
     term = context.term(NEXT_THAW.code)
     one, other = _at_one_hour(term)
-    longer = next(s for s in term.sections if s.block.code == "first" and s.meetings)
+    longer = next(s for s in term.sections if s.session.code == "first" and s.meetings)
     with connected(context.database) as database:
         room = {"room": one.meetings[0].room, "campus": one.meetings[0].campus}
         write(database, Meeting.update(room).where(Meeting.section == other.id))
-        last = longer.block.last + timedelta(weeks=1)
+        last = longer.session.last + timedelta(weeks=1)
         write(database, Meeting.update(last_day=last).where(Meeting.section == longer.id))
     context.catalogue.reload(NEXT_THAW.code)
 
@@ -49,8 +49,8 @@ def _fit_limits(context: ActionContext) -> None:
         for section in sorted(term.sections, key=lambda s: s.carries_credit):
             rooms = [facts.capacities.get((m.campus, m.room), limits[section.pool]) for m in section.meetings]
             labs = [
-                sum(limits[pool] for pool in {one.pool for one in companions})
-                for companions in term.companions_of(section).values()
+                sum(limits[pool] for pool in {one.pool for one in linked_sections})
+                for linked_sections in term.linked_sections_of(section).values()
                 if section.carries_credit
             ]
             limits[section.pool] = min([limits[section.pool], *rooms, *labs])
@@ -66,7 +66,12 @@ def _at_one_hour(term: TermCatalogue) -> tuple[Section, Section]:
         mine = one.meetings[0]
         for other in placed:
             theirs = other.meetings[0]
-            if one.pool == other.pool or one.companions or other.companions or mine.room == theirs.room:
+            if (
+                one.pool == other.pool
+                or one.linked_sections
+                or other.linked_sections
+                or mine.room == theirs.room
+            ):
                 continue
             if set(one.instructors) & set(other.instructors):
                 continue

@@ -70,10 +70,10 @@ def _goes_through(morning: Morning, student: StudentPlan, numbers: Sequence[str]
 
 
 def _parts(morning: Morning, section: Section) -> list[list[Section]]:
-    """The section alone, or with each of its companions."""
-    if not section.companions:
+    """The section alone, or with each of its linked sections."""
+    if not section.linked_sections:
         return [[section]]
-    return [[section, *parts] for parts in product(*morning.term.companions_of(section).values())]
+    return [[section, *parts] for parts in product(*morning.term.linked_sections_of(section).values())]
 
 
 def _find(morning: Morning, student: StudentPlan, course: str) -> list[str]:
@@ -159,7 +159,7 @@ def _clashing_wish(morning: Morning, isolde: StudentPlan) -> None:
     morning.clock.time = MORNING - timedelta(minutes=14)
     for section in morning.term.sections:
         course = section.course.key
-        if section.companions or course in isolde.passed or course in isolde.running:
+        if section.linked_sections or course in isolde.passed or course in isolde.running:
             continue
         clashes = [h for h in situation.held if find_clash(section.meetings, h.section.meetings)]
         if len(clashes) != 1 or not situation.seats[section.pool].left:

@@ -19,8 +19,8 @@ def at(day: date, hour: int, minute: int = 0, second: int = 0) -> datetime:
 
 
 @dataclass(frozen=True)
-class BlockPlan:
-    """A block, its deadlines counted in days from its first."""
+class SessionPlan:
+    """A session, its deadlines counted in days from its first."""
 
     code: str
     name: str
@@ -32,7 +32,7 @@ class BlockPlan:
     refunds: tuple[tuple[int, int], ...]
 
     def row(self) -> dict[str, Any]:
-        """The columns of the block's row."""
+        """The columns of the session's row."""
         return {
             "code": self.code,
             "name": self.name,
@@ -50,14 +50,14 @@ class BlockPlan:
 
 @dataclass(frozen=True)
 class TermPlan:
-    """A term with its blocks, and where its reference numbers begin."""
+    """A term with its sessions, and where its reference numbers begin."""
 
     code: str
     name: str
     first: date
     last: date
     breaks: tuple[tuple[str, date, date], ...]
-    blocks: tuple[BlockPlan, ...]
+    sessions: tuple[SessionPlan, ...]
     numbers_from: int
     state: TermState = TermState.OPEN
 
@@ -66,12 +66,12 @@ _FULL_REFUNDS = ((4, 100), (11, 80), (18, 50), (25, 25))
 _HALF_REFUNDS = ((2, 100), (7, 50), (10, 25))
 
 
-def _blocks(first: date, half_ends: date, second_begins: date, last: date) -> tuple[BlockPlan, ...]:
+def _sessions(first: date, half_ends: date, second_begins: date, last: date) -> tuple[SessionPlan, ...]:
     return (
-        BlockPlan("full", "full term", first, last, 4, 11, 74, _FULL_REFUNDS),
-        BlockPlan("first", "first half", first, half_ends, 2, 7, 32, _HALF_REFUNDS),
-        BlockPlan("second", "second half", second_begins, last, 2, 7, 32, _HALF_REFUNDS),
-        BlockPlan("short", "two weeks", first + timedelta(21), first + timedelta(32), 0, 1, 8, ((0, 100),)),
+        SessionPlan("full", "full term", first, last, 4, 11, 74, _FULL_REFUNDS),
+        SessionPlan("first", "first half", first, half_ends, 2, 7, 32, _HALF_REFUNDS),
+        SessionPlan("second", "second half", second_begins, last, 2, 7, 32, _HALF_REFUNDS),
+        SessionPlan("short", "two weeks", first + timedelta(21), first + timedelta(32), 0, 1, 8, ((0, 100),)),
     )
 
 
@@ -81,7 +81,7 @@ THAW = TermPlan(
     date(2027, 1, 18),
     date(2027, 5, 7),
     (("spring break", date(2027, 3, 8), date(2027, 3, 12)),),
-    _blocks(date(2027, 1, 18), date(2027, 3, 5), date(2027, 3, 15), date(2027, 5, 7)),
+    _sessions(date(2027, 1, 18), date(2027, 3, 5), date(2027, 3, 15), date(2027, 5, 7)),
     10_000,
 )
 HIGH_SUMMER = TermPlan(
@@ -90,7 +90,7 @@ HIGH_SUMMER = TermPlan(
     date(2027, 6, 1),
     date(2027, 7, 30),
     (),
-    (BlockPlan("full", "full term", date(2027, 6, 1), date(2027, 7, 30), 2, 7, 42, _HALF_REFUNDS),),
+    (SessionPlan("full", "full term", date(2027, 6, 1), date(2027, 7, 30), 2, 7, 42, _HALF_REFUNDS),),
     20_000,
 )
 HARVEST = TermPlan(
@@ -102,7 +102,7 @@ HARVEST = TermPlan(
         ("harvest holiday", date(2027, 9, 6), date(2027, 9, 6)),
         ("autumn break", date(2027, 11, 22), date(2027, 11, 26)),
     ),
-    _blocks(date(2027, 8, 23), date(2027, 10, 15), date(2027, 10, 18), date(2027, 12, 10)),
+    _sessions(date(2027, 8, 23), date(2027, 10, 15), date(2027, 10, 18), date(2027, 12, 10)),
     30_000,
 )
 TERMS = (THAW, HIGH_SUMMER, HARVEST)
@@ -126,7 +126,7 @@ OFFER_UNTIL = at(date(2027, 4, 19), 10, 52)
 
 def moments() -> list[tuple[str, datetime]]:
     """The moments that matter, earliest first."""
-    full = HARVEST.blocks[0].row()
+    full = HARVEST.sessions[0].row()
     return [
         ("The first morning", MORNING),
         ("Second-years' window opens in 30 seconds", TOBINS_WINDOW - timedelta(seconds=30)),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
-from gremba.core.account.ledger import PromiseKind
+from gremba.core.account.ledger import AnticipatedPaymentKind
 from gremba.core.account.policy import AccountPolicy, DueDate, InstallmentPart, InstallmentPlan
 from gremba.core.account.tariff import FeeScope, RateClass, Tariff, TariffFee
 from gremba.demo.season import at
@@ -35,7 +35,7 @@ HARVEST_ACCOUNT = AccountPolicy(
         DueDate(REST_DUE, 100, loses_seats=False),
     ),
     spare_below_cents=5_000,
-    spared_kinds=frozenset({PromiseKind.SPONSOR, PromiseKind.BENEFITS}),
+    spared_kinds=frozenset({AnticipatedPaymentKind.SPONSOR, AnticipatedPaymentKind.BENEFITS}),
     installments=(
         InstallmentPlan(
             "four",

@@ -10,7 +10,7 @@ from typing import Any
 
 from gremba.core.catalogue.calendar import MINUTES_A_DAY, WEEKDAY_LETTERS
 from gremba.demo.courses import CoursePlan
-from gremba.demo.season import BlockPlan, TermPlan
+from gremba.demo.season import SessionPlan, TermPlan
 from gremba.demo.tables import Tables
 
 HILLFOOT, MILLRACE, SKYFIELD = "hillfoot", "millrace", "skyfield"
@@ -131,7 +131,7 @@ class Teaching:
     """How many, for courses of the first to the fourth level."""
     component: str = "lecture"
     delivery: str = "in person"
-    block: str = "full"
+    session: str = "full"
     waitlist: int = 8
 
 
@@ -142,7 +142,7 @@ TEACHING = {
     "lab": Teaching(PAIR_SLOTS, HILLFOOT, (36,), (2, 1, 1, 1)),
     "studio": Teaching(STUDIO_SLOTS, MILLRACE, (12, 14, 16), (3, 2, 2, 1), "studio"),
     "field": Teaching(FIELD_SLOTS, SKYFIELD, (16, 18), (2, 2, 2, 1), "field"),
-    "half": Teaching(HALF_SLOTS, MILLRACE, (18, 20), (2, 2, 1, 1), block="half"),
+    "half": Teaching(HALF_SLOTS, MILLRACE, (18, 20), (2, 2, 1, 1), session="half"),
     "online": Teaching(
         [[("W", _hm(18), _hm(20, 30))], [("T", _hm(18), _hm(20, 30))]],
         None,
@@ -151,7 +151,7 @@ TEACHING = {
         delivery="live online",
     ),
     "any": Teaching([[]], None, (40,), (2, 2, 1, 1), delivery="online any time"),
-    "anyhalf": Teaching([[]], None, (40,), (1, 1, 1, 1), delivery="online any time", block="second"),
+    "anyhalf": Teaching([[]], None, (40,), (1, 1, 1, 1), delivery="online any time", session="second"),
     "evening": Teaching(
         [[("W", _hm(18), _hm(19, 50)), ("W", _hm(19, 51), _hm(21, 50))]], MILLRACE, (18,), (1, 1, 1, 1)
     ),
@@ -161,7 +161,7 @@ TEACHING = {
     "alone": Teaching([[("F", _hm(10), _hm(11, 50))]], MILLRACE, (18,), (1, 1, 1, 1)),
     "topic": Teaching(PAIR_SLOTS, HILLFOOT, (20,), (3, 3, 3, 3)),
     "seminar": Teaching(PAIR_SLOTS, HILLFOOT, (20,), (7, 7, 7, 7), "seminar"),
-    "short": Teaching([[("F", _hm(9), _hm(12))]], SKYFIELD, (30,), (1, 1, 1, 1), block="short"),
+    "short": Teaching([[("F", _hm(9), _hm(12))]], SKYFIELD, (30,), (1, 1, 1, 1), session="short"),
     "project": Teaching([[]], HILLFOOT, (6,), (1, 1, 1, 1), "studio", waitlist=0),
 }
 
@@ -183,7 +183,7 @@ class SectionPlan:
     component: str
     pool: int
     week: int
-    block: str
+    session: str
     labs: list[SectionPlan] = field(default_factory=list)
     discussions: list[SectionPlan] = field(default_factory=list)
     bundle: int | None = None
@@ -213,13 +213,13 @@ class TermTimetable:
         self._turn: dict[str, int] = {}
         self.sections: list[SectionPlan] = []
 
-    def fill(self, courses: Sequence[CoursePlan], blocks: dict[str, int]) -> None:
+    def fill(self, courses: Sequence[CoursePlan], sessions: dict[str, int]) -> None:
         """Make the sections of these courses.
 
         Args:
-            blocks: ids of the term's blocks by code.
+            sessions: ids of the term's sessions by code.
         """
-        self._block_ids = blocks
+        self._session_ids = sessions
         for course in courses:
             teaching = TEACHING[course.teaching]
             many = max(1, round(teaching.sections[course.level - 1] * self._share))
@@ -227,15 +227,15 @@ class TermTimetable:
                 self._section(course, teaching, turn)
 
     def _section(self, course: CoursePlan, teaching: Teaching, turn: int) -> None:
-        blocks = ["first", "second"] if teaching.block == "half" else [teaching.block]
-        block = blocks[turn % len(blocks)]
-        if block not in self._block_ids:
-            block = "full"
+        sessions = ["first", "second"] if teaching.session == "half" else [teaching.session]
+        session = sessions[turn % len(sessions)]
+        if session not in self._session_ids:
+            session = "full"
         topics = TOPICS.get(course.key, ("",))
         primary = self._place(
             course,
             teaching,
-            block,
+            session,
             teaching.component,
             cancelled=self._rng.random() < 0.015,
             topic=topics[turn % len(topics)],
@@ -243,23 +243,23 @@ class TermTimetable:
         if course.teaching == "lab":
             bench = Teaching(LAB_SLOTS, MILLRACE, (12, 14), (3, 3, 3, 3), "lab")
             for _ in range(3 if course.level == 1 else 2):
-                lab = self._place(course, bench, block, "lab", apart_from=primary.week)
+                lab = self._place(course, bench, session, "lab", apart_from=primary.week)
                 primary.labs.append(lab)
                 for one, other in ((primary, lab), (lab, primary)):
-                    self._tables.add_link("companions", section_id=one.id, with_section_id=other.id)
+                    self._tables.add_link("linked_sections", section_id=one.id, with_section_id=other.id)
 
     def _place(
         self,
         course: CoursePlan,
         teaching: Teaching,
-        block: str,
+        session: str,
         component: str,
         *,
         cancelled: bool = False,
         topic: str = "",
         apart_from: int = 0,
     ) -> SectionPlan:
-        hours, room, teacher = self._find_entry(course, teaching, block, apart_from)
+        hours, room, teacher = self._find_entry(course, teaching, session, apart_from)
         week = _mask(hours)
         lines = self._rng.random()
         number = str(self._next)
@@ -271,7 +271,7 @@ class TermTimetable:
             term_id=self._term_id,
             reference_number=number,
             course_id=course.id,
-            block_id=self._block_ids[block],
+            session_id=self._session_ids[session],
             pool_id=pool,
             component=component,
             delivery=teaching.delivery,
@@ -288,7 +288,7 @@ class TermTimetable:
             restrictions=_restrictions(course, lines),
             fees=[],
         )
-        span = self._span(block)
+        span = self._span(session)
         for days, start, end in hours:
             self._tables.add(
                 "meetings",
@@ -305,22 +305,22 @@ class TermTimetable:
             self._tables.add_link("section_instructors", section_id=section, person_id=teacher)
         if course.teaching == "seminar":
             self._tables.add_link(
-                "reserved_blocks",
+                "reserved_seats",
                 pool_id=pool,
                 group_kind="cohort",
                 group_value="first year",
                 seats=seats - 2,
                 release_on=self._plan.first - timedelta(14),
             )
-        plan = SectionPlan(section, number, course, component, pool, week, block, cancelled=cancelled)
+        plan = SectionPlan(section, number, course, component, pool, week, session, cancelled=cancelled)
         self.sections.append(plan)
         return plan
 
-    def _span(self, block: str) -> BlockPlan:
-        return next(b for b in self._plan.blocks if b.code == block)
+    def _span(self, session: str) -> SessionPlan:
+        return next(b for b in self._plan.sessions if b.code == session)
 
     def _find_entry(
-        self, course: CoursePlan, teaching: Teaching, block: str, apart_from: int
+        self, course: CoursePlan, teaching: Teaching, session: str, apart_from: int
     ) -> tuple[list[Hours], str, int | None]:
         """The next slot in turn with a free room and, if there is one, a free teacher."""
         key = f"{course.subject} {teaching.component}"
@@ -338,28 +338,28 @@ class TermTimetable:
                 if mask & apart_from:
                     continue
                 for teacher in candidates:
-                    if teacher is not None and self._is_busy("teacher", teacher, block, mask):
+                    if teacher is not None and self._is_busy("teacher", teacher, session, mask):
                         continue
                     room = next(
-                        (r for r in rooms if not r or not self._is_busy("room", r, block, mask)),
+                        (r for r in rooms if not r or not self._is_busy("room", r, session, mask)),
                         None,
                     )
                     if room is not None:
-                        self._take("room", room, block, mask)
+                        self._take("room", room, session, mask)
                         if teacher is not None:
-                            self._take("teacher", teacher, block, mask)
+                            self._take("teacher", teacher, session, mask)
                         return hours, room if hours else "", teacher
         # Every room is in use whenever it could be held: it is announced without one.
         return next(h for h in in_turn if not _mask(h) & apart_from), "", None
 
-    def _parts(self, block: str) -> tuple[str, ...]:
-        return ("first", "second") if block in ("full", "short") else (block,)
+    def _parts(self, session: str) -> tuple[str, ...]:
+        return ("first", "second") if session in ("full", "short") else (session,)
 
-    def _is_busy(self, kind: str, who: str | int, block: str, mask: int) -> bool:
-        return any(self._busy.get((f"{kind} {part}", who), 0) & mask for part in self._parts(block))
+    def _is_busy(self, kind: str, who: str | int, session: str, mask: int) -> bool:
+        return any(self._busy.get((f"{kind} {part}", who), 0) & mask for part in self._parts(session))
 
-    def _take(self, kind: str, who: str | int, block: str, mask: int) -> None:
-        for part in self._parts(block):
+    def _take(self, kind: str, who: str | int, session: str, mask: int) -> None:
+        for part in self._parts(session):
             key = (f"{kind} {part}", who)
             self._busy[key] = self._busy.get(key, 0) | mask
 
@@ -387,7 +387,7 @@ class TermTimetable:
                 joins.component,
                 keeps.pool,
                 keeps.week,
-                joins.block,
+                joins.session,
                 joins.labs,
                 joins.discussions,
             )
@@ -407,12 +407,14 @@ class TermTimetable:
         for lecture in [s for s in self.sections if s.course.key == IN_THREE_PARTS and s.labs]:
             for _ in range(2):
                 discussion = self._place(
-                    lecture.course, evening, lecture.block, "discussion", apart_from=lecture.week
+                    lecture.course, evening, lecture.session, "discussion", apart_from=lecture.week
                 )
                 lecture.discussions.append(discussion)
                 for other in (lecture, *lecture.labs):
                     for one, goes_with in ((other, discussion), (discussion, other)):
-                        self._tables.add_link("companions", section_id=one.id, with_section_id=goes_with.id)
+                        self._tables.add_link(
+                            "linked_sections", section_id=one.id, with_section_id=goes_with.id
+                        )
         self._rng = own
 
     def bundle_first_years(self) -> None:
@@ -446,7 +448,7 @@ class TermTimetable:
                     section.component,
                     section.pool,
                     section.week,
-                    section.block,
+                    section.session,
                     section.labs,
                     section.discussions,
                     bundle,
@@ -478,7 +480,7 @@ def _clock(minutes: int) -> time:
 
 def _note(course: CoursePlan, lines: float) -> str:
     if course.teaching == "project":
-        return "Agree on a subject with an instructor first; they give you a consent code."
+        return "Agree on a subject with an instructor first; they give you a permission code."
     if course.teaching in ("field", "studio") and lines < 0.3:
         return "Bring boots and a coat; most of it is out of doors or in the workshop."
     return ""

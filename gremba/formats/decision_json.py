@@ -1,4 +1,4 @@
-"""A decision as plain data: what the cart shows, what a receipt keeps, what the API answers."""
+"""A decision as plain data: what the cart shows, what a confirmation keeps, what the API answers."""
 
 from __future__ import annotations
 

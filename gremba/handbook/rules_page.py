@@ -51,7 +51,7 @@ decision is made for the cart beforehand and on sending, so nobody learns of a r
 6. **Everything is told:** each change gets all the findings about it, not only the first. A *stop*
    refuses the change. A *warning* lets it through and says what to mind. A *note* is good to know.
 
-A **consent code** of an instructor lifts the rules it names, for one section and one use: each rule
+A **permission code** of an instructor lifts the rules it names, for one section and one use: each rule
 below says what such a code must cover. It never lifts a time conflict or a hold unless it says so.
 
 Before the window the cart shows what would happen at its opening, with the seats as they are now."""

@@ -179,7 +179,7 @@ SERVING_DELETES = (
     "starred",
     "freed_seats",
     "sign_ins",
-    "consent_guesses",
+    "permission_code_guesses",
     "known_browsers",
     "sessions",
 )

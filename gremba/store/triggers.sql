@@ -74,9 +74,9 @@ CREATE OR REPLACE FUNCTION refuse_change() RETURNS trigger LANGUAGE plpgsql AS $
 BEGIN
     RAISE EXCEPTION '% of % is not allowed: the history is kept', TG_OP, TG_TABLE_NAME;
 END $$;
-CREATE OR REPLACE TRIGGER keep_receipts BEFORE UPDATE OR DELETE ON receipts
+CREATE OR REPLACE TRIGGER keep_confirmations BEFORE UPDATE OR DELETE ON confirmations
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
-CREATE OR REPLACE TRIGGER keep_receipts_whole BEFORE TRUNCATE ON receipts
+CREATE OR REPLACE TRIGGER keep_confirmations_whole BEFORE TRUNCATE ON confirmations
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_events BEFORE UPDATE OR DELETE ON registration_events
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
@@ -94,7 +94,7 @@ BEGIN
 END $$;
 CREATE OR REPLACE TRIGGER check_counter_entry BEFORE INSERT ON ledger_entries FOR EACH ROW
     WHEN (NEW.counters_id IS NOT NULL) EXECUTE FUNCTION check_counter_entry();
-CREATE OR REPLACE TRIGGER keep_cut_results BEFORE UPDATE OR DELETE ON cut_results
+CREATE OR REPLACE TRIGGER keep_nonpayment_results BEFORE UPDATE OR DELETE ON nonpayment_results
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_registrations BEFORE DELETE ON registrations
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
@@ -104,7 +104,7 @@ CREATE OR REPLACE TRIGGER keep_waitlist_events BEFORE UPDATE OR DELETE ON waitli
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_office_events BEFORE UPDATE OR DELETE ON office_events
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
-CREATE OR REPLACE TRIGGER keep_consent_uses BEFORE UPDATE OR DELETE ON consent_uses
+CREATE OR REPLACE TRIGGER keep_permission_code_uses BEFORE UPDATE OR DELETE ON permission_code_uses
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 CREATE OR REPLACE TRIGGER keep_permission_requests BEFORE DELETE OR TRUNCATE ON permission_requests
     FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
@@ -223,7 +223,7 @@ CREATE OR REPLACE TRIGGER keep_audit_entries BEFORE UPDATE ON audit_entries
 
 -- ## What registrations refer to
 
--- A registration's student, section and receipt are looked up once a statement, not by a foreign key
+-- A registration's student, section and confirmation are looked up once a statement, not by a foreign key
 -- each: those were more than half of the writing, since each lookup also locks and rewrites the row it
 -- finds. In return what they refer to can be neither deleted (above) nor given another key (below).
 CREATE OR REPLACE FUNCTION refuse_orphans() RETURNS trigger LANGUAGE plpgsql AS $$
@@ -234,7 +234,7 @@ BEGIN
                   IS DISTINCT FROM (n.pool_id, n.term_id)
             OR (SELECT st.term_id FROM student_terms st WHERE st.id = n.student_term_id)
                   IS DISTINCT FROM n.term_id
-            OR (SELECT r.id FROM receipts r WHERE r.id = n.registered_by)
+            OR (SELECT r.id FROM confirmations r WHERE r.id = n.registered_by)
                   IS DISTINCT FROM n.registered_by
     ) THEN
         RAISE EXCEPTION 'a registration refers to something that is not there'
@@ -360,7 +360,7 @@ BEGIN
         WHERE pool_id = ANY(free) AND state = 'waiting' AND blocked = 'reserved';
         WITH again AS (
             UPDATE waitlist_entries w SET blocked = NULL
-            FROM companions c JOIN sections s ON s.id = c.with_section_id
+            FROM linked_sections c JOIN sections s ON s.id = c.with_section_id
             WHERE c.section_id = w.section_id AND s.pool_id = ANY(free)
                 AND w.state = 'waiting' AND w.blocked IS NOT NULL
             RETURNING w.pool_id
@@ -406,9 +406,9 @@ BEGIN
 END $$;
 CREATE OR REPLACE TRIGGER raise_version BEFORE UPDATE ON cart_changes
     FOR EACH ROW WHEN ((OLD.kind, OLD.section_id, OLD.in_exchange_id, OLD.grading, OLD.credits,
-                        OLD.consent, OLD.alternatives, OLD.wait_if_full, OLD.leaves_waitlists)
+                        OLD.permission_code, OLD.alternatives, OLD.wait_if_full, OLD.leaves_waitlists)
         IS DISTINCT FROM (NEW.kind, NEW.section_id, NEW.in_exchange_id, NEW.grading,
-                          NEW.credits, NEW.consent, NEW.alternatives, NEW.wait_if_full,
+                          NEW.credits, NEW.permission_code, NEW.alternatives, NEW.wait_if_full,
                           NEW.leaves_waitlists))
     EXECUTE FUNCTION raise_version();
 
@@ -481,10 +481,10 @@ CREATE OR REPLACE TRIGGER tell_new_waitlist_entries AFTER INSERT ON waitlist_ent
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
 CREATE OR REPLACE TRIGGER tell_waitlist_entries AFTER UPDATE ON waitlist_entries REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
-CREATE OR REPLACE TRIGGER tell_new_reserved_blocks AFTER INSERT ON reserved_blocks
+CREATE OR REPLACE TRIGGER tell_new_reserved_seats AFTER INSERT ON reserved_seats
     REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
-CREATE OR REPLACE TRIGGER tell_reserved_blocks AFTER UPDATE ON reserved_blocks
+CREATE OR REPLACE TRIGGER tell_reserved_seats AFTER UPDATE ON reserved_seats
     REFERENCING NEW TABLE AS changed
     FOR EACH STATEMENT EXECUTE FUNCTION tell_pools_of_rows();
 
@@ -526,7 +526,7 @@ BEGIN
         ['contact_details', 'clearance', 'student_id'],
         ['record_entries', 'clearance', 'student_id'],
         ['ledger_entries', 'account', 'student_term_id'],
-        ['promises', 'account', 'student_term_id'],
+        ['anticipated_payments', 'account', 'student_term_id'],
         ['joined_plans', 'account', 'student_term_id'],
         ['payments', 'account', 'student_id']
     ] LOOP

@@ -16,8 +16,8 @@ from gremba.core.registration.situation import earned_of
 from gremba.core.students.transcript import Attempt, Record
 from gremba.core.windows.assigning import Candidate, Habit
 from gremba.store.models import (
+    Confirmation,
     Person,
-    Receipt,
     RecordEntry,
     Student,
     StudentTerm,
@@ -77,7 +77,7 @@ def read_habit(database: PooledPostgresqlDatabase, now: datetime) -> Habit:
     since = now - timedelta(days=730)
     opened = (Window.opens_at > since) & (Window.opens_at < now - timedelta(minutes=1))
     windows = int(fetch_value(database, Window.select(fn.COUNT(SQL("*"))).where(opened)))
-    own = Receipt
+    own = Confirmation
     at_once = (
         own.select(fn.COUNT(own.id))
         .join(Window, on=Window.student_term == own.student_term)

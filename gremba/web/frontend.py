@@ -68,7 +68,7 @@ _PAGES = (
         ("timetables/SharedTimetable",),
     ),
     (r"(advising|teaching|fees)/(?P<term>TERM)", _OWN, ()),
-    (r"fees/(?P<term>TERM)/(cut|day|\d{1,9})", _OWN, ()),
+    (r"fees/(?P<term>TERM)/(nonpayment|day|\d{1,9})", _OWN, ()),
     (r"office/(?P<term>TERM)(/(students(/\d{1,9})?|sections|windows|folder|record|mail))?", _OWN, ()),
     (r"(advising|office|teaching)/(?P<term>TERM)/requests", _OWN, ()),
     (r"teaching/(?P<term>TERM)/[0-9]{5}", _OWN, ()),
@@ -86,7 +86,7 @@ _KNOWN = tuple(
 )
 
 
-_RENAMED = {"fits": "timetables", "week": "schedule", "receipts": "confirmations"}
+_RENAMED = {"fits": "timetables", "week": "schedule", "receipts": "confirmations", "cut": "nonpayment"}
 """Screens by the names that stood in their addresses once: links in mails and bookmarks lead on."""
 _OLD = re.compile(rf"(.+/)({'|'.join(_RENAMED)})(/print|/\d{{1,18}})?")
 

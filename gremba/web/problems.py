@@ -188,7 +188,7 @@ _OF_FIELD = {
     "changes": f"Name at least one change, and no more than {MOST_NAMED}.",
     "kind": "A change is one of add, drop, swap, adjust and wait.",
     "mode": "Choose “each” or “all”.",
-    "alternatives": "Name next choices by reference number, each with its companions.",
+    "alternatives": "Name next choices by reference number, each with its linked sections.",
     "Idempotency-Key": "Send a key of 8 to 200 signs without blanks, a new one for each sending.",
 }
 """What to do about a value that cannot be read, by the name of its field."""

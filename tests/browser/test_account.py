@@ -127,7 +127,7 @@ class Account(BrowserTest):
             JOIN persons p ON p.id = st.student_id
             WHERE r.state = 'registered' AND s.component <> 'lab'
                 AND NOT EXISTS (SELECT 1 FROM ledger_entries l WHERE l.student_term_id = st.id)
-                AND NOT EXISTS (SELECT 1 FROM promises m WHERE m.student_term_id = st.id)
+                AND NOT EXISTS (SELECT 1 FROM anticipated_payments m WHERE m.student_term_id = st.id)
                 AND NOT EXISTS (SELECT 1 FROM holds h WHERE h.student_id = st.student_id)
                 AND (SELECT count(*) FROM waitlist_entries e
                      WHERE e.section_id = s.id AND e.state = 'waiting') BETWEEN 1 AND 3
@@ -156,11 +156,11 @@ class Account(BrowserTest):
         main.get_by_role("button", name="Undo it").click()
         expect(page.get_by_test_id("balance")).to_have_text("2,625.00")
         expect(main.get_by_text("undone", exact=True)).to_have_count(2)
-        page.get_by_role("link", name="The cut").click()
-        expect(page.get_by_test_id("cut-done")).to_contain_text("lost seats", timeout=180_000)
+        page.get_by_role("link", name="Nonpayment").click()
+        expect(page.get_by_test_id("nonpayment-done")).to_contain_text("lost seats", timeout=180_000)
         main.get_by_role("button", name="What it did").click()
         expect(main.get_by_role("table").first).to_contain_text("was due, 0.00 paid")
-        self.look_for_barriers(page, "the cut")
+        self.look_for_barriers(page, "nonpayment")
         page.get_by_role("link", name="The day").click()
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "day.csv"

@@ -75,7 +75,7 @@ class Clearing(BrowserTest):
         page.keyboard.press("w")
         expect(page.get_by_test_id(re.compile("^registered-")).first).to_contain_text("APIC 310")
 
-    def test_first_year_is_released_and_takes_the_bundle_with_companions(self) -> None:
+    def test_first_year_is_released_and_takes_the_bundle_with_linked_sections(self) -> None:
         odo = self.open("odo")
         cart = odo.get_by_role("complementary", name="Cart")
         expect(cart).to_contain_text("Idris Quill has not released you to register yet")
@@ -182,7 +182,7 @@ class Clearing(BrowserTest):
         change = page.get_by_test_id(f"change-{number}")
         expect(change).to_contain_text(re.compile(r"[A-Z]{4} \d{3} needs "))
         change.get_by_role("button", name=re.compile("consent", re.I)).first.click()
-        change.get_by_label("Consent code").fill(code.lower())
+        change.get_by_label("Permission code").fill(code.lower())
         change.get_by_role("button", name="Set").click()
         expect(change).to_contain_text("With the consent of Petra Lunn")
         expect(change).not_to_contain_text(re.compile(r"[A-Z]{4} \d{3} needs "))

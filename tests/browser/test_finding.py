@@ -41,7 +41,7 @@ class Finding(BrowserTest):
         expect(page.get_by_test_id(SECTION).first).to_be_visible()
         self.choose(page, "Time", "evening")
         self.choose(page, "Weeks", "first half")
-        expect(page).to_have_url(re.compile("part=evening.*block=first"))
+        expect(page).to_have_url(re.compile("part=evening.*session=first"))
         found = page.get_by_test_id(SECTION)
         expect(found.first).to_contain_text(re.compile(r"(MW|TR) 17:30–19:20"))
         for line in found.all():
@@ -64,7 +64,7 @@ class Finding(BrowserTest):
         page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("dialog").get_by_role("button", name="Sign in").click()
         expect(page.get_by_role("complementary", name="Cart")).to_be_visible()
-        expect(page).to_have_url(re.compile("part=evening.*block=first"))
+        expect(page).to_have_url(re.compile("part=evening.*session=first"))
         expect(page.get_by_test_id(f"section-{number}")).to_be_visible()
 
     def test_odd_addresses_and_filters_that_exclude_one_another(self) -> None:

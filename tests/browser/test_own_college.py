@@ -70,7 +70,7 @@ class OwnCollege(BrowserTest):
         assert found, told
         return found[0]
 
-    def test_from_nothing_to_a_receipt(self) -> None:
+    def test_from_nothing_to_a_confirmation(self) -> None:
         maud = ("maud", "--role", "registrar", "--full-name", "Maud Pellow", "--email", "m@quernside.example")
         page = self.welcome(self.invited(*maud), "a heron above the weir")
         expect(page.get_by_role("heading", level=1)).to_have_text("There is no term yet")
@@ -116,8 +116,8 @@ class OwnCollege(BrowserTest):
         put.click()
         expect(tam.get_by_test_id("outcome")).to_contain_text("went through.")
         expect(tam.get_by_test_id("registered-10101")).to_contain_text("CLAY 101")
-        tam.get_by_role("link", name="Receipts").first.click()
-        tam.get_by_role("link", name=re.compile("^Receipt")).first.click()
+        tam.get_by_role("link", name="Confirmations").first.click()
+        tam.get_by_role("link", name=re.compile("^Confirmation")).first.click()
         expect(tam.get_by_role("main")).to_contain_text("CLAY 101")
         # Asks for what she may not have: the rules came with the folder.
         tam.keyboard.press("n")

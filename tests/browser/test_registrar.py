@@ -48,8 +48,8 @@ class Registrar(BrowserTest):
         page.get_by_label("Term", exact=True).select_option(label="Thaw 2028 (in preparation)")
         expect(heading).to_have_text("Thaw 2028")
         expect(page.get_by_text("In preparation: only you see it.")).to_be_visible()
-        outside = self.line(page, "Every section meets inside its block")
-        expect(outside).to_contain_text("its block “first half” runs 17 January to 3 March")
+        outside = self.line(page, "Every section meets inside its session")
+        expect(outside).to_contain_text("its session “first half” runs 17 January to 3 March")
         expect(self.line(page, "No room is used twice at once")).to_contain_text("Look at it")
         self.look_for_barriers(page, "term")
 
@@ -87,7 +87,7 @@ class Registrar(BrowserTest):
 
         page.get_by_role("link", name="Term", exact=True).click()
         expect(self.line(page, "Every student has a window")).to_contain_text("In order")
-        expect(self.line(page, "Every section meets inside its block")).to_contain_text("In order")
+        expect(self.line(page, "Every section meets inside its session")).to_contain_text("In order")
         wren = self.open("wren")
         expect(wren.get_by_label("Term", exact=True).get_by_role("option")).to_have_count(3)
         page.get_by_role("button", name="Open it", exact=True).click()

@@ -238,7 +238,7 @@ class AnswersLost(BrowserTest):
             press.click()
         expect(told).to_have_count(0)
 
-    def test_an_entry_a_promise_and_a_fee_hold_of_the_cashier(self) -> None:
+    def test_an_entry_an_anticipated_payment_and_a_fee_hold_of_the_cashier(self) -> None:
         page = self.open("cass")
         page.get_by_label("Student").fill("Bram")
         page.get_by_role("link", name="Bram Oakes").click()
@@ -248,12 +248,12 @@ class AnswersLost(BrowserTest):
         main.get_by_label("Sum", exact=True).fill("12.34")
         self.pressed_twice(page, "Post 12.34")
         self.assertEqual(self.count("SELECT count(*) FROM ledger_entries WHERE amount_cents = 1234"), 1)
-        lose_first_answer(page, "**/promises")
-        main.get_by_role("button", name="Note a promise").click()
-        main.get_by_label("Who has promised it").fill("A guild")
+        lose_first_answer(page, "**/anticipated-payments")
+        main.get_by_role("button", name="Add anticipated payment").click()
+        main.get_by_label("Who is going to pay").fill("A guild")
         main.get_by_label("Sum", exact=True).fill("23.45")
-        self.pressed_twice(page, "Note the promise")
-        self.assertEqual(self.count("SELECT count(*) FROM promises WHERE amount_cents = 2345"), 1)
+        self.pressed_twice(page, "Add anticipated payment")
+        self.assertEqual(self.count("SELECT count(*) FROM anticipated_payments WHERE amount_cents = 2345"), 1)
         lose_first_answer(page, "**/fee-holds")
         main.get_by_label("Reason, as the student will read it").fill("A fee for a kiln.")
         main.get_by_label("Amount").fill("34.56")
@@ -280,7 +280,7 @@ class AnswersLost(BrowserTest):
         page.get_by_label("Why, as the student will read it").fill("Agreed with the department.")
         self.pressed_twice(page, "Lift it, once")
         told = (
-            "SELECT count(*) FROM consent_codes c JOIN sections s ON s.id = c.section_id "
+            "SELECT count(*) FROM permission_codes c JOIN sections s ON s.id = c.section_id "
             "WHERE s.reference_number = %s AND c.is_grant"
         )
         self.assertEqual(self.count(told, number), 1)

@@ -42,8 +42,8 @@ class StayingUp(BrowserTest):
         page.reload()
         expect(cart).to_contain_text("The cart could not be shown")
         expect(page.get_by_role("heading", level=1)).to_contain_text("Week")
-        page.get_by_role("link", name="Receipts").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Receipts")
+        page.get_by_role("link", name="Confirmations").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Confirmations")
         told = "SELECT detail FROM audit_entries WHERE kind = 'page failed' AND detail LIKE 'cart at %%'"
         soon(lambda: bool(self.sql(told)))
         self.assertIn(f"/{TERM}/schedule", str(self.sql(told)))
@@ -53,8 +53,8 @@ class StayingUp(BrowserTest):
 
     def test_a_screen_that_cannot_be_shown_leaves_the_others_and_the_cart(self) -> None:
         page = self.open("wren")
-        self.spoil(page, f"**/api/terms/{TERM}/receipts", receipts=[{"id": 1}])
-        page.get_by_role("link", name="Receipts").click()
+        self.spoil(page, f"**/api/terms/{TERM}/confirmations", confirmations=[{"id": 1}])
+        page.get_by_role("link", name="Confirmations").click()
         expect(page.get_by_role("alert")).to_contain_text("This screen could not be shown")
         expect(page.get_by_role("complementary", name="Cart").get_by_role("table")).to_be_visible()
         page.get_by_role("link", name="Week", exact=True).click()

@@ -132,13 +132,13 @@ class Students(BrowserTest):
         page.reload()
         expect(page.get_by_test_id(f"change-{one}")).to_be_visible()
         page.keyboard.press("r")
-        expect(page.get_by_role("heading", name="Receipts")).to_be_visible()
-        self.look_for_barriers(page, "receipts")
-        page.get_by_role("link", name=re.compile("^Receipt ")).first.click()
-        expect(page.get_by_role("heading", name=re.compile(r"^Receipt \d+"))).to_be_visible()
+        expect(page.get_by_role("heading", name="Confirmations")).to_be_visible()
+        self.look_for_barriers(page, "confirmations")
+        page.get_by_role("link", name=re.compile("^Confirmation ")).first.click()
+        expect(page.get_by_role("heading", name=re.compile(r"^Confirmation \d+"))).to_be_visible()
         for number in (two, three, clashing):
             expect(page.get_by_role("main")).to_contain_text(number)
-        self.look_for_barriers(page, "receipt")
+        self.look_for_barriers(page, "confirmation")
         # Dropping goes through the cart too.
         page.keyboard.press("w")
         page.get_by_test_id(f"registered-{two}").get_by_role("button", name="Drop").click()

@@ -76,7 +76,7 @@ class Waiting(BrowserTest):
             seats = read_seats(database, {s.pool for s in term.sections})
             situation = read_situations(database, {int(str(row)): term}, seats)[int(str(row))]
         for section in term.sections:
-            if section.companions or len(term.by_course[section.course.key]) > 1:
+            if section.linked_sections or len(term.by_course[section.course.key]) > 1:
                 continue
             added = Request((Change(Kind.ADD, section.reference_number),))
             (found,) = decide(situation, added, MORNING).outcomes

@@ -96,7 +96,7 @@ class ReadBack(unittest.TestCase):
         # Clocks go back on Sunday 7 November 2027 (zoneinfo); classes do not move.
         world = World()
         world.section("30001", "SOIL 110", "MWF 10:00-10:50", "R 14:00-16:50")
-        world.section("30002", "HIST 110", "TR 08:00-09:15", block=SECOND_HALF)
+        world.section("30002", "HIST 110", "TR 08:00-09:15", session=SECOND_HALF)
         world.section("30003", "WRIT 110", "U 01:30-02:30")
         world.section("30004", "ECON 110")
         file = calendar_file(world.catalogue(), world.sections.values(), OPEN)
@@ -113,9 +113,9 @@ class ReadBack(unittest.TestCase):
     @given(st.lists(hours, min_size=1, max_size=4))
     def test_any_hours(self, made: list[tuple[str, object, int, int]]) -> None:
         world = World()
-        for n, (days, block, hour, start) in enumerate(made):
+        for n, (days, session, hour, start) in enumerate(made):
             text = f"{days} {hour:02d}:{start:02d}-{hour + 1:02d}:{start:02d}"
-            world.section(f"3000{n}", f"LAND {n}10", text, block=block)  # type: ignore[arg-type]
+            world.section(f"3000{n}", f"LAND {n}10", text, session=session)  # type: ignore[arg-type]
         file = calendar_file(world.catalogue(), world.sections.values(), OPEN)
         self.assertEqual(by_recurring_events(file), classes_of(world))
         self.assertEqual(by_octets(file), classes_of(world))

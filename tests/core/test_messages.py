@@ -47,8 +47,8 @@ class Words(unittest.TestCase):
             message(MessageKind.LAPSED, self.section, why="A fact that it does not tell.")
 
     def test_one_that_is_kept_from_before_a_fact_was_named_says_what_it_can(self) -> None:
-        told = Message(MessageKind.REGISTERED, {"section": "SOIL 110", "receipt": 7})
-        self.assertEqual((told.title, told.body), ("You are registered for SOIL 110", "Receipt 7."))
+        told = Message(MessageKind.REGISTERED, {"section": "SOIL 110", "confirmation": 7})
+        self.assertEqual((told.title, told.body), ("You are registered for SOIL 110", "Confirmation 7."))
 
     def test_braces_in_a_fact_are_only_signs(self) -> None:
         told = message(MessageKind.PASSED_OVER, self.section, why="{number.__class__} It clashes.")

@@ -264,7 +264,7 @@ class Statements(unittest.TestCase):
         ]
 
 
-class Promises(unittest.TestCase):
+class AnticipatedPayments(unittest.TestCase):
     def test_each_test_that_security_names_is_there(self) -> None:
         named = set(
             re.findall(r"(?<![\w/])(?:[a-z]+/)*test_[a-z_]+\b", (ROOT / "docs/security.md").read_text())

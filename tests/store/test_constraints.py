@@ -84,14 +84,14 @@ class Tables(unittest.TestCase):
         with connected(self.campus.database):
             run_sql(
                 self.campus.database,
-                "INSERT INTO receipts (student_term_id, idempotency_key, request_digest, sent_at, "
+                "INSERT INTO confirmations (student_term_id, idempotency_key, request_digest, sent_at, "
                 "sent_by, form, body) VALUES (%s, 'key-of-test', '', now(), %s, 1, '{}')",
                 (self.one.row, self.one.id),
             )
         for sql in (
             "DELETE FROM registrations",
-            "DELETE FROM receipts",
-            "UPDATE receipts SET body = '{}'",
+            "DELETE FROM confirmations",
+            "UPDATE confirmations SET body = '{}'",
             "DELETE FROM sections",
             "DELETE FROM student_terms",
         ):

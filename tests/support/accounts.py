@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from psycopg.types.json import Jsonb
 
 from gremba.actions.context import ActionContext
-from gremba.core.account.ledger import PromiseKind
+from gremba.core.account.ledger import AnticipatedPaymentKind
 from gremba.core.account.policy import (
     AccountPolicy,
     DueDate,
@@ -35,7 +35,7 @@ POLICY = AccountPolicy(
     ),
     warn_days=(7, 3, 1),
     spare_below_cents=50_00,
-    spared_kinds=frozenset({PromiseKind.SPONSOR}),
+    spared_kinds=frozenset({AnticipatedPaymentKind.SPONSOR}),
     installments=(
         InstallmentPlan("two", "two parts", DUE, (InstallmentPart(50), InstallmentPart(50, REST))),
     ),
@@ -47,7 +47,7 @@ def demand_payment(campus: Campus, policy: AccountPolicy = POLICY) -> None:
     """Give a campus's term the due dates: a credit costs 100.00, a section 300.00; all of it comes back
     until the fifth day."""
     steps = [{"through": (campus.begins + timedelta(4)).isoformat(), "percent": 100}]
-    campus.run("UPDATE blocks SET refund_steps = %s", Jsonb(steps))
+    campus.run("UPDATE term_sessions SET refund_steps = %s", Jsonb(steps))
     campus.run("UPDATE terms SET policy = policy || %s", Jsonb({"account": account_policy_data(policy)}))
 
 

@@ -66,7 +66,7 @@ def sections_that_fit(url: str, username: str) -> tuple[list[str], str]:
         return [[f.code for f in o.findings] for o in outcomes]
 
     for section in term.sections:
-        if section.companions or section.bundle or not section.meetings:
+        if section.linked_sections or section.bundle or not section.meetings:
             continue
         number = section.reference_number
         if number in in_cart or section.credits_for(None) > 3:

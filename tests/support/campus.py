@@ -56,7 +56,7 @@ class Campus:
         policy = {
             "credit_limits": {"good": 18, "probation": 13},
             "clearance": {
-                "agreement": ["A promise."],
+                "agreement": ["An anticipated payment."],
                 "survey": [
                     {"key": "boots", "text": "Have you boots?", "options": ["Yes", "No"]},
                     {"key": "hours", "text": "How many hours do you work?", "options": ["None", "Some"]},
@@ -74,7 +74,7 @@ class Campus:
         run_sql(self.database, "INSERT INTO tariff_rates VALUES (1, '', '', 10000)")
         run_sql(
             self.database,
-            "INSERT INTO blocks (id, term_id, code, name, first_day, last_day, add_by, drop_by, "
+            "INSERT INTO term_sessions (id, term_id, code, name, first_day, last_day, add_by, drop_by, "
             "withdraw_by) VALUES (1, 1, 'full', 'full term', %s, %s, %s, %s, %s)",
             (
                 self.begins,
@@ -85,7 +85,7 @@ class Campus:
             ),
         )
         # Its ids are given by hand; what the application adds comes behind them.
-        for table in ("terms", "blocks", "sections", "seat_pools"):
+        for table in ("terms", "term_sessions", "sections", "seat_pools"):
             fetch_sql(self.database, f"SELECT setval(pg_get_serial_sequence('{table}', 'id'), 100000)")
         run_sql(self.database, "INSERT INTO subjects VALUES ('LAND', 'Land')")
 
@@ -108,7 +108,7 @@ class Campus:
             )
             run_sql(
                 self.database,
-                "INSERT INTO sections (id, term_id, reference_number, course_id, block_id, pool_id, "
+                "INSERT INTO sections (id, term_id, reference_number, course_id, session_id, pool_id, "
                 "component, delivery, cancelled, consent_needed) VALUES (%s, 1, %s, %s, 1, %s, "
                 "'lecture', 'in person', %s, %s)",
                 (n, number, n, n, more.get("cancelled", False), more.get("consent_needed", False)),
@@ -241,7 +241,7 @@ def send(
             "in_exchange": c.in_exchange or None,
             "grading": c.grading,
             "credits": c.credits,
-            "consent": c.consent,
+            "permission_code": c.permission_code,
             "wait_if_full": c.wait_if_full,
         }
         for c in request(changes).changes

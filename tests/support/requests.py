@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from gremba.actions.actor import Actor, SubjectStudent
 from gremba.actions.context import ActionContext
 from gremba.actions.permission.ask import ask
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.core.registration.changes import Change, Kind, Request
 from gremba.store.catalogue.cache import CatalogueCache
@@ -105,7 +105,7 @@ class AskingCampus(Campus):
         key = f"test-{who.id}-{datetime.now(UTC).timestamp()}"
         submission = Submission(who.row, context.term(TERM), Request((change,)), key, who.id, who.username)
         (answer,) = process_submissions(context, [submission])
-        assert isinstance(answer, Receipt), answer
+        assert isinstance(answer, Confirmation), answer
         return "accepted" if self.has(who, number) else "refused"
 
 

@@ -148,9 +148,9 @@ def _third_year(browser: Browser, url: str) -> None:
     row.get_by_role("button", name="Swap HIST 250").click()
     wren.get_by_role("button", name=re.compile(r"^Put \d")).click()
     expect(wren.get_by_test_id("outcome")).to_be_visible()
-    wren.get_by_role("link", name="Receipts").first.click()
+    wren.get_by_role("link", name="Confirmations").first.click()
     wren.get_by_role("main").get_by_role("link").first.click()
-    _take(wren, "receipt")
+    _take(wren, "confirmation")
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from typing import Any
 import orjson
 
 from gremba.actions.actor import Actor
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.actions.sweep import sweep
 from gremba.actions.waitlists.offers import (
@@ -52,7 +52,7 @@ class OnWaitlists(unittest.TestCase):
             self.context,
             [Submission(who.row, term, request(changes), f"key-{self.keys:04}", who.id, who.username)],
         )
-        assert isinstance(answer, Receipt), answer
+        assert isinstance(answer, Confirmation), answer
         return "".join(line["result"][0] for line in orjson.loads(answer.body)["outcomes"])
 
     @staticmethod
@@ -89,6 +89,6 @@ class OnWaitlists(unittest.TestCase):
         lecture, lab, other = (self.section(seats=n, way=way) for n in (1, 1, 5))
         self.campus.run("UPDATE sections SET course_id = 1 WHERE id IN (2, 3)")
         self.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id > 1")
-        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
+        self.campus.run("INSERT INTO linked_sections VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
         self.context.catalogue._terms.clear()
         return lecture, lab, other

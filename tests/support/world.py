@@ -8,11 +8,11 @@ from dataclasses import replace
 from datetime import date, datetime, time
 from zoneinfo import ZoneInfo
 
-from gremba.core.catalogue.calendar import Block, Break, Calendar, Meeting, RefundStep
+from gremba.core.catalogue.calendar import Break, Calendar, Meeting, RefundStep, TermSession
 from gremba.core.catalogue.requisites import Requisite
 from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Course, Policy, Section, TermCatalogue
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.registration.decision import decide
 from gremba.core.registration.outcome import Decision
@@ -27,7 +27,7 @@ from tests.support.tariffs import plain_tariff
 ZONE = ZoneInfo("America/New_York")
 FIRST, LAST = date(2027, 8, 23), date(2027, 12, 10)
 
-FULL = Block(
+FULL = TermSession(
     "full",
     "full term",
     FIRST,
@@ -37,10 +37,10 @@ FULL = Block(
     date(2027, 11, 5),
     (RefundStep(date(2027, 8, 27), 100), RefundStep(date(2027, 9, 3), 50)),
 )
-FIRST_HALF = Block(
+FIRST_HALF = TermSession(
     "first", "first half", FIRST, date(2027, 10, 15), date(2027, 8, 25), date(2027, 8, 30), date(2027, 9, 24)
 )
-SECOND_HALF = Block(
+SECOND_HALF = TermSession(
     "second",
     "second half",
     date(2027, 10, 18),
@@ -71,12 +71,12 @@ def on(month: int, day: int, hour: int = 12, minute: int = 0) -> datetime:
     return datetime(2027, month, day, hour, minute, tzinfo=ZONE)
 
 
-def hours(text: str, block: Block = FULL, campus: str = "hill") -> Meeting:
+def hours(text: str, session: TermSession = FULL, campus: str = "hill") -> Meeting:
     """``MW 10:00-11:15``, and behind it a campus if it is not the usual one, and the first and the last
-    date if they are not those of the block."""
+    date if they are not those of the session."""
     days, span, *rest = text.split()
     campus = rest[0] if rest else campus
-    first, last = map(date.fromisoformat, rest[1:]) if rest[1:] else (block.first, block.last)
+    first, last = map(date.fromisoformat, rest[1:]) if rest[1:] else (session.first, session.last)
     start, end = (time.fromisoformat(t) for t in span.split("-"))
     return Meeting.in_term(CALENDAR, days, start, end, first, last, campus)
 
@@ -93,15 +93,15 @@ class World:
         self.windows: tuple[Window, ...] = (WINDOW,)
         self.holds: tuple[Hold, ...] = ()
         self.held: list[str] = []
-        self.blocks: dict[str, int] = {}
+        self.reserved: dict[str, int] = {}
         self.credits: dict[str, float] = {}
         """Of sections held, where they are not the usual ones."""
         self.other_terms: dict[str, tuple[str, ...]] = {}
         self.now = OPEN
         self.state = TermState.OPEN
         self.clearance_open: tuple[ClearanceKind, ...] = ()
-        self.consents: dict[str, Consent] = {}
-        self.grants: dict[int, tuple[Consent, ...]] = {}
+        self.permission_codes: dict[str, PermissionCode] = {}
+        self.grants: dict[int, tuple[PermissionCode, ...]] = {}
         self.travel: dict[tuple[str, str], int] = {}
         self.waitlist_entries: tuple[WaitlistEntry, ...] = ()
         self.registrations: tuple[Registration, ...] = ()
@@ -122,7 +122,7 @@ class World:
         course: str,
         *meets: str,
         seats: SeatFigures | int = 10,
-        block: Block = FULL,
+        session: TermSession = FULL,
         needs: Requisite | None = None,
         credits: float = 3.0,
         **options: object,
@@ -135,20 +135,20 @@ class World:
             id=len(self.sections) + 1,
             reference_number=number,
             course=key,
-            block=block,
+            session=session,
             pool=pool,
-            meetings=tuple(hours(m, block) for m in meets),
+            meetings=tuple(hours(m, session) for m in meets),
             **values,  # type: ignore[arg-type]
         )
         self.sections[number] = made
         self.seats[pool] = SeatFigures(seats, 0) if isinstance(seats, int) else seats
         return made
 
-    def consent(self, code: str, number: str, *waives: str, **options: object) -> None:
-        """A consent code for a section."""
+    def permission_code(self, code: str, number: str, *waives: str, **options: object) -> None:
+        """A permission code for a section."""
         section = self.sections[number]
-        self.consents[code] = Consent(
-            len(self.consents) + 1,
+        self.permission_codes[code] = PermissionCode(
+            len(self.permission_codes) + 1,
             code,
             section.id,
             frozenset(waives),
@@ -161,7 +161,7 @@ class World:
         section = self.sections[number]
         values = {"by": "Petra Lunn", "student": self.student.id, **options}
         before = self.grants.get(section.id, ())
-        yes = Consent(100 + len(before), "", section.id, frozenset(waives), **values)  # type: ignore[arg-type]
+        yes = PermissionCode(100 + len(before), "", section.id, frozenset(waives), **values)  # type: ignore[arg-type]
         self.grants[section.id] = (*before, yes)
 
     def passed(self, *courses: tuple[str, str | None]) -> None:
@@ -196,7 +196,7 @@ class World:
             Registration(
                 self.sections[n],
                 self.sections[n].credits_for(self.credits.get(n)),
-                reserved_block=self.blocks.get(n),
+                reserved_seats=self.reserved.get(n),
             )
             for n in self.held
         )
@@ -209,7 +209,7 @@ class World:
             (*held, *self.registrations),
             dict(self.seats),
             clearance_open=self.clearance_open,
-            consents=self.consents,
+            permission_codes=self.permission_codes,
             grants=self.grants,
             waitlist_entries=self.waitlist_entries,
         )
@@ -234,7 +234,7 @@ def _change(text: str) -> Change:
     made = Change(kinds[sign[0]], number, in_exchange=in_exchange, wait_if_full=sign == "+?")
     for option in options:
         if option.startswith("#"):
-            made = replace(made, consent=option[1:])
+            made = replace(made, permission_code=option[1:])
         elif option.endswith("cr"):
             made = replace(made, credits=float(option[:-2]))
         else:

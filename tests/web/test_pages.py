@@ -131,6 +131,7 @@ class Pages(unittest.TestCase):
             (f"/{TERM}/week", f"/{TERM}/schedule"),
             (f"/{TERM}/fits?want=SOIL+240&x=%2F", f"/{TERM}/timetables?want=SOIL+240&x=%2F"),
             (f"/{TERM}/receipts/12", f"/{TERM}/confirmations/12"),
+            (f"/fees/{TERM}/cut", f"/fees/{TERM}/nonpayment"),
             (f"/advising/7/{TERM}/week/print", f"/advising/7/{TERM}/schedule/print"),
         ):
             answer = httpx.get(f"{self.server.url}{old}", follow_redirects=False)

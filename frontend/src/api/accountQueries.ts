@@ -41,10 +41,11 @@ export const deskQuery = (term: string, student: number) =>
       ),
   });
 
-export const cutsQuery = (term: string) =>
+export const nonpaymentDropsQuery = (term: string) =>
   queryOptions({
-    queryKey: ["owing", term, "cuts"],
-    queryFn: () => take(api.GET("/api/terms/{term}/cuts", { params: { path: { term } } })),
+    queryKey: ["owing", term, "nonpayment"],
+    queryFn: () =>
+      take(api.GET("/api/terms/{term}/nonpayment-drops", { params: { path: { term } } })),
     // While one is being made its figures grow; and each begins by itself when its minute has come.
     refetchInterval: ({ state }) => {
       const ahead = state.data?.filter(({ done_at }) => !done_at) ?? [];
@@ -53,18 +54,18 @@ export const cutsQuery = (term: string) =>
     },
   });
 
-/** Whom a cut would reach, or what it did: read on to the end by itself, since the sums need all of it. */
-export const cutLinesQuery = (term: string, at: string, isDone: boolean) =>
+/** Whom a drop for nonpayment would reach, or what it did: read on to the end by itself, since the sums need all of it. */
+export const nonpaymentLinesQuery = (term: string, at: string, isDone: boolean) =>
   infiniteQueryOptions({
-    queryKey: ["owing", term, "cut", at, isDone],
+    queryKey: ["owing", term, "nonpayment", at, isDone],
     queryFn: ({ pageParam }) =>
       take(
         isDone
-          ? api.POST("/api/terms/{term}/cuts/results", {
+          ? api.POST("/api/terms/{term}/nonpayment-drops/results", {
               params: { path: { term }, query: { after: Number(pageParam || 0) } },
               body: { at },
             })
-          : api.POST("/api/terms/{term}/cuts/trial", {
+          : api.POST("/api/terms/{term}/nonpayment-drops/trial", {
               params: { path: { term }, query: { place: pageParam } },
               body: { at },
             }),

@@ -101,7 +101,7 @@ export const FILTERS = [
     "needsWeek": false
   },
   {
-    "name": "block",
+    "name": "session",
     "takes": "any",
     "chip": "Weeks",
     "legend": "The weeks it runs",

@@ -200,7 +200,7 @@ export const entriesQuery = (subject: Subject) =>
     refetchInterval: again,
   });
 
-export type OfferChoice = { in_exchange: string; chosen_companions: string[] };
+export type OfferChoice = { in_exchange: string; chosen_linked_sections: string[] };
 
 export const offerQuery = (place: number, student: number | undefined, choice: OfferChoice) =>
   queryOptions({
@@ -212,7 +212,7 @@ export const offerQuery = (place: number, student: number | undefined, choice: O
             path: { entry_id: place },
             query: {
               student,
-              chosen_companions: choice.chosen_companions,
+              chosen_linked_sections: choice.chosen_linked_sections,
               in_exchange: choice.in_exchange || undefined,
             },
           },
@@ -243,19 +243,19 @@ export const clearanceQuery = (subject: Subject) =>
     refetchInterval: again,
   });
 
-export const receiptsQuery = (subject: Subject) =>
+export const confirmationsQuery = (subject: Subject) =>
   queryOptions({
-    queryKey: ["receipts", subject.term, subject.student],
-    queryFn: () => take(api.GET("/api/terms/{term}/receipts", { params: pathOf(subject) })),
+    queryKey: ["confirmations", subject.term, subject.student],
+    queryFn: () => take(api.GET("/api/terms/{term}/confirmations", { params: pathOf(subject) })),
   });
 
-export const receiptQuery = (id: number, student: number | undefined) =>
+export const confirmationQuery = (id: number, student: number | undefined) =>
   queryOptions({
-    queryKey: ["receipt", id, student],
+    queryKey: ["confirmation", id, student],
     queryFn: () =>
       take(
-        api.GET("/api/receipts/{receipt_id}", {
-          params: { path: { receipt_id: id }, query: { student } },
+        api.GET("/api/confirmations/{confirmation_id}", {
+          params: { path: { confirmation_id: id }, query: { student } },
         }),
       ),
     staleTime: Number.POSITIVE_INFINITY,

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/confirmations/{confirmation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Confirmation
+         * @description One confirmation, as it was written then.
+         */
+        get: operations["read_confirmation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/delegates/{delegate}": {
         parameters: {
             query?: never;
@@ -404,7 +424,7 @@ export interface paths {
         put?: never;
         /**
          * Change Office Sections
-         * @description Change sections; a trial only tells what it would do and whom it reaches.
+         * @description Change sections; a trial only tells what it would do and whom it affects.
          */
         post: operations["change_office_sections"];
         delete?: never;
@@ -752,26 +772,6 @@ export interface paths {
          * @description Ask the payment service what became of a payment that has had no answer.
          */
         post: operations["ask_about_payment"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/receipts/{receipt_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Receipt
-         * @description One receipt, as it was written then.
-         */
-        get: operations["read_receipt"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1146,7 +1146,7 @@ export interface paths {
         };
         /**
          * Read Term
-         * @description A term with its blocks, deadlines and breaks.
+         * @description A term with its sessions, deadlines and breaks.
          */
         get: operations["read_term"];
         put?: never;
@@ -1256,7 +1256,7 @@ export interface paths {
         put?: never;
         /**
          * Ask Seats Back
-         * @description Ask the sections back that were lost on a due date: an ordinary decision, with a receipt.
+         * @description Ask the sections back that were lost on a due date: an ordinary decision, with a confirmation.
          */
         post: operations["ask_seats_back"];
         delete?: never;
@@ -1365,6 +1365,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms/{term}/accounts/{student}/anticipated-payments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note Anticipated Payment
+         * @description Note what somebody has promised to pay; the same key notes it once.
+         */
+        post: operations["note_anticipated_payment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/accounts/{student}/anticipated-payments/{anticipated_payment}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Anticipated Payment
+         * @description An anticipated payment is not kept any more.
+         */
+        delete: operations["withdraw_anticipated_payment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms/{term}/accounts/{student}/entries": {
         parameters: {
             query?: never;
@@ -1400,46 +1440,6 @@ export interface paths {
          */
         post: operations["undo_entry"];
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/accounts/{student}/promises": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Note Promise
-         * @description Note what somebody has promised to pay; the same key notes it once.
-         */
-        post: operations["note_promise"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/accounts/{student}/promises/{promise}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Withdraw Promise
-         * @description A promise is not kept any more.
-         */
-        delete: operations["withdraw_promise"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1649,7 +1649,7 @@ export interface paths {
         head?: never;
         /**
          * Choose For Change
-         * @description Choose grading, credits, consent code, waiting and next choices of a change; only what is named
+         * @description Choose grading, credits, permission code, waiting and next choices of a change; only what is named
          *     is set.
          */
         patch: operations["choose_for_change"];
@@ -1665,7 +1665,7 @@ export interface paths {
         get?: never;
         /**
          * Take Section Instead
-         * @description Put another section in a change's place, and its companions beside it.
+         * @description Put another section in a change's place, and its linked sections beside it.
          */
         put: operations["take_section_instead"];
         post?: never;
@@ -1900,7 +1900,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/cuts": {
+    "/api/terms/{term}/confirmations": {
         parameters: {
             query?: never;
             header?: never;
@@ -1908,57 +1908,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Cuts
-         * @description The due dates on which seats are lost, and what the cut of each did.
+         * List Confirmations
+         * @description A student's confirmations of a term, newest first, fifty at a time.
          */
-        get: operations["list_cuts"];
+        get: operations["list_confirmations"];
         put?: never;
-        /**
-         * Make A Cut
-         * @description Make the cut of a due date that has come, or go on with it.
-         */
-        post: operations["make_a_cut"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/cuts/results": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Read Cut Results
-         * @description What the cut of a due date did to those who had not settled it.
-         */
-        post: operations["read_cut_results"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/cuts/trial": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Try A Cut
-         * @description Whom the cut of a due date would reach as things stand, and whom it would spare and why; those who
-         *     have settled it are left out. Nothing is changed.
-         */
-        post: operations["try_a_cut"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2141,7 +2096,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/terms/{term}/receipts": {
+    "/api/terms/{term}/nonpayment-drops": {
         parameters: {
             query?: never;
             header?: never;
@@ -2149,12 +2104,57 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Receipts
-         * @description A student's receipts of a term, newest first, fifty at a time.
+         * List Nonpayment Drops
+         * @description The due dates on which seats are lost, and what the drop for nonpayment of each did.
          */
-        get: operations["list_receipts"];
+        get: operations["list_nonpayment_drops"];
         put?: never;
-        post?: never;
+        /**
+         * Drop Unpaid Students
+         * @description Make the drop for nonpayment of a due date that has come, or go on with it.
+         */
+        post: operations["drop_unpaid_students"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/nonpayment-drops/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Nonpayment Results
+         * @description What the drop for nonpayment of a due date did to those who had not settled it.
+         */
+        post: operations["read_nonpayment_results"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/nonpayment-drops/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Nonpayment Drop
+         * @description Whom the drop for nonpayment of a due date would reach as things stand, and whom it would spare and
+         *     why; those who have settled it are left out. Nothing is changed.
+         */
+        post: operations["preview_nonpayment_drop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2236,7 +2236,7 @@ export interface paths {
         };
         /**
          * Read Section
-         * @description Everything about one section, its companions and the other sections of its course.
+         * @description Everything about one section, its linked sections and the other sections of its course.
          */
         get: operations["read_section"];
         put?: never;
@@ -2342,7 +2342,7 @@ export interface paths {
         put?: never;
         /**
          * Send Changes
-         * @description Put changes through; the receipt says what became of each.
+         * @description Put changes through; the confirmation says what became of each.
          */
         post: operations["send_changes"];
         delete?: never;
@@ -2380,52 +2380,12 @@ export interface paths {
         };
         /**
          * Read Taught Section
-         * @description A section of one's own: its roster, and the consent codes given out for it.
+         * @description A section of one's own: its roster, and the permission codes given out for it.
          */
         get: operations["read_taught_section"];
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/taught/{number}/consents": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Give Consent Codes
-         * @description Give out consent codes for a section of one's own.
-         */
-        post: operations["give_consent_codes"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/terms/{term}/taught/{number}/consents/{consent_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Take Back Consent Code
-         * @description Take back a code that has not been used.
-         */
-        delete: operations["take_back_consent_code"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2446,6 +2406,46 @@ export interface paths {
          */
         post: operations["let_student_in"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/taught/{number}/permission-codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Insert Permission Codes
+         * @description Give out permission codes for a section of one's own.
+         */
+        post: operations["insert_permission_codes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terms/{term}/taught/{number}/permission-codes/{permission_code_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back Code
+         * @description Take back a code that has not been used.
+         */
+        delete: operations["take_back_code"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2750,7 +2750,7 @@ export interface paths {
         /**
          * Accept Offer
          * @description Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
-         *     it answers with the first receipt.
+         *     it answers with the first confirmation.
          */
         post: operations["accept_offer"];
         delete?: never;
@@ -2956,6 +2956,10 @@ export interface components {
          * @description A student's account of a term.
          */
         AccountResponse: {
+            /** Anticipated Cents */
+            anticipated_cents: number;
+            /** Anticipated Payments Count */
+            anticipated_payments_count: boolean;
             asking_back: components["schemas"]["AskingBackResponse"] | null;
             /** Balance Cents */
             balance_cents: number;
@@ -2987,10 +2991,6 @@ export interface components {
             payments: components["schemas"]["AccountPaymentResponse"][];
             /** Plans */
             plans: components["schemas"]["PlanOfferResponse"][];
-            /** Promised Cents */
-            promised_cents: number;
-            /** Promises Count */
-            promises_count: boolean;
             /**
              * Rates
              * @description Those that it is charged at, such as “for the county”; or empty
@@ -3047,7 +3047,7 @@ export interface components {
             do: "put" | "instead" | "out" | "up" | "see" | "go";
             /**
              * Numbers
-             * @description The section that comes instead, goes out or is to be seen, then its companions
+             * @description The section that comes instead, goes out or is to be seen, then its linked sections
              */
             numbers: string[];
             /** Target */
@@ -3114,6 +3114,30 @@ export interface components {
             unreleased: components["schemas"]["AdviseeResponse"][];
         };
         /**
+         * AffectedSectionResponse
+         * @description A section that students notice a change of.
+         */
+        AffectedSectionResponse: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Clashing */
+            clashing: number;
+            /** In Carts */
+            in_carts: number;
+            /** Is Off */
+            is_off: boolean;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Registered */
+            registered: number;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
          * AnswerBack
          * @description The student's answer to a question.
          */
@@ -3130,6 +3154,40 @@ export interface components {
             answers: {
                 [key: string]: string;
             };
+        };
+        /**
+         * AnticipatedPaymentResponse
+         * @description Money promised.
+         */
+        AnticipatedPaymentResponse: {
+            /** Amount Cents */
+            amount_cents: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "aid" | "sponsor" | "service benefits";
+            /** Label */
+            label: string;
+            /** Open Cents */
+            open_cents: number;
+        };
+        /**
+         * AnticipatedPaymentWanted
+         * @description Money that somebody has promised.
+         */
+        AnticipatedPaymentWanted: {
+            /** Amount Cents */
+            amount_cents: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "aid" | "sponsor" | "service benefits";
+            /** Label */
+            label: string;
         };
         /**
          * AskedSchema
@@ -3196,6 +3254,8 @@ export interface components {
          * @description Sections lost on a due date, and whether they can be asked back.
          */
         AskingBackResponse: {
+            /** Confirmation */
+            confirmation: number;
             /**
              * Lost At
              * Format: date-time
@@ -3206,8 +3266,6 @@ export interface components {
              * @description To be paid before; 0 where they can be asked back now
              */
             pay_first_cents: number;
-            /** Receipt */
-            receipt: number;
             /** Sections */
             sections: components["schemas"]["LostSection"][];
             /**
@@ -3408,74 +3466,6 @@ export interface components {
             reference: string;
         };
         /**
-         * BlockDays
-         * @description The days of a section's part of the term.
-         */
-        BlockDays: {
-            /**
-             * Add By
-             * Format: date
-             */
-            add_by: string;
-            /**
-             * Drop By
-             * Format: date
-             */
-            drop_by: string;
-            /**
-             * First Day
-             * Format: date
-             */
-            first_day: string;
-            /**
-             * Last Day
-             * Format: date
-             */
-            last_day: string;
-            /** Name */
-            name: string;
-            /**
-             * Withdraw By
-             * Format: date
-             */
-            withdraw_by: string;
-        };
-        /**
-         * BlockResponse
-         * @description A part of the term with its deadlines; each holds to the end of that day.
-         */
-        BlockResponse: {
-            /**
-             * Add By
-             * Format: date
-             */
-            add_by: string;
-            /** Code */
-            code: string;
-            /**
-             * Drop By
-             * Format: date
-             */
-            drop_by: string;
-            /**
-             * First Day
-             * Format: date
-             */
-            first_day: string;
-            /**
-             * Last Day
-             * Format: date
-             */
-            last_day: string;
-            /** Name */
-            name: string;
-            /**
-             * Withdraw By
-             * Format: date
-             */
-            withdraw_by: string;
-        };
-        /**
          * BreakResponse
          * @description Days without classes.
          */
@@ -3619,17 +3609,17 @@ export interface components {
             before: components["schemas"]["FiguresResponse"];
             /** Changes */
             changes: components["schemas"]["CartChangeResponse"][];
-            /**
-             * Companions Added
-             * @description Companions that next choices bring along
-             */
-            companions_added: components["schemas"]["OutcomeResponse"][];
             /** Credit Limit */
             credit_limit: number;
             /** @description None where the term has no due dates */
             due: components["schemas"]["DueChangeResponse"] | null;
             /** Granted */
             granted: components["schemas"]["GrantedSection"][];
+            /**
+             * Linked Sections Added
+             * @description Linked sections that next choices bring along
+             */
+            linked_sections_added: components["schemas"]["OutcomeResponse"][];
             /**
              * Mode
              * @enum {string}
@@ -3717,11 +3707,6 @@ export interface components {
         ChangeWanted: {
             /** Alternatives */
             alternatives?: string[][];
-            /**
-             * Consent
-             * @default
-             */
-            consent: string;
             /** Credits */
             credits?: number | null;
             /** Grading */
@@ -3743,6 +3728,11 @@ export interface components {
             leaves_waitlists: boolean;
             /** Number */
             number: string;
+            /**
+             * Permission Code
+             * @default
+             */
+            permission_code: string;
             /**
              * Wait If Full
              * @default false
@@ -3782,8 +3772,6 @@ export interface components {
         Choices: {
             /** Alternatives */
             alternatives?: string[][];
-            /** Consent */
-            consent?: string;
             /** Credits */
             credits?: number | null;
             /** Grading */
@@ -3793,6 +3781,8 @@ export interface components {
              * @description A waitlist entry that would give up the section ends with it
              */
             leaves_waitlists?: boolean;
+            /** Permission Code */
+            permission_code?: string;
             /**
              * Version
              * @description The change's version as it was seen
@@ -3845,73 +3835,81 @@ export interface components {
             to: string;
         };
         /**
-         * CompanionFitResponse
-         * @description Of the sections that go with one: how many have a seat and fit.
+         * ConfirmationBody
+         * @description What was sent and what became of it; never altered later.
          */
-        CompanionFitResponse: {
-            /** All */
-            all: number;
-            /** Component */
-            component: string;
-            /** Fitting */
-            fitting: number;
+        ConfirmationBody: {
+            after: components["schemas"]["FiguresResponse"];
+            before: components["schemas"]["FiguresResponse"];
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "each" | "all";
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeResponse"][];
+            /**
+             * Plans
+             * @description Where plans were sent: those that were looked at
+             * @default []
+             */
+            plans: components["schemas"]["PlanOutcome"][];
+            /** Sent By */
+            sent_by: string;
         };
         /**
-         * ConsentResponse
-         * @description A consent code, or somebody let in without one, and what became of it.
+         * ConfirmationLine
+         * @description A confirmation in the list.
          */
-        ConsentResponse: {
+        ConfirmationLine: {
+            /** Accepted */
+            accepted: string[];
+            /** Credits After */
+            credits_after: number;
+            /** Id */
+            id: number;
+            /** Refused */
+            refused: string[];
             /**
-             * Code
-             * @description Empty where the student needs none
-             */
-            code: string;
-            /** Expires At */
-            expires_at: string | null;
-            /**
-             * Given At
+             * Sent At
              * Format: date-time
              */
-            given_at: string;
+            sent_at: string;
+            /** Sent By */
+            sent_by: string;
+            /** Waiting */
+            waiting: string[];
+        };
+        /**
+         * ConfirmationList
+         * @description Confirmations, newest first.
+         */
+        ConfirmationList: {
+            /** Confirmations */
+            confirmations: components["schemas"]["ConfirmationLine"][];
+            /** More */
+            more: boolean;
+        };
+        /**
+         * ConfirmationResponse
+         * @description A confirmation.
+         */
+        ConfirmationResponse: {
+            body: components["schemas"]["ConfirmationBody"];
             /** Id */
             id: number;
             /**
-             * State
-             * @enum {string}
+             * Repeated
+             * @description The same key had been sent before; this is its confirmation
              */
-            state: "open" | "used" | "expired" | "taken back";
-            /** Student */
-            student: string;
-            /** Used At */
-            used_at: string | null;
-            /** Used By */
-            used_by: string;
-            /** Waives */
-            waives: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "credits" | "conflict" | "hold")[];
-        };
-        /**
-         * ConsentWanted
-         * @description Codes to give out.
-         */
-        ConsentWanted: {
+            repeated: boolean;
             /**
-             * Expires At
-             * @description Without a zone: a time of the campus; None for as long as may be
+             * Sent At
+             * Format: date-time
              */
-            expires_at?: string | null;
-            /**
-             * Many
-             * @default 1
-             */
-            many: number;
-            /**
-             * Student
-             * @description User name of the one student they are for; empty for anybody
-             * @default
-             */
-            student: string;
-            /** Waives */
-            waives: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "credits" | "conflict" | "hold")[];
+            sent_at: string;
+            /** Term */
+            term: string;
         };
         /**
          * CountResponse
@@ -3981,81 +3979,6 @@ export interface components {
             /** Username */
             username: string;
         };
-        /**
-         * CutDateResponse
-         * @description A due date on which seats are lost.
-         */
-        CutDateResponse: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Begun At */
-            begun_at: string | null;
-            /** Done At */
-            done_at: string | null;
-            /** Has Come */
-            has_come: boolean;
-            /** Lost */
-            lost: number;
-            /** Percent */
-            percent: number;
-            /** Registered Through */
-            registered_through: string | null;
-            /** Settled */
-            settled: number;
-            /** Spared */
-            spared: number;
-            /**
-             * Warn Days
-             * @description So many days before, who has not settled it is warned
-             */
-            warn_days: number[];
-        };
-        /**
-         * CutLineResponse
-         * @description What the cut does, or did, to a student.
-         */
-        CutLineResponse: {
-            /** Full Name */
-            full_name: string;
-            /** Owed Cents */
-            owed_cents: number;
-            /** Receipt */
-            receipt: number | null;
-            result: components["schemas"]["CutResult"];
-            /** Sections */
-            sections: string[];
-            /** Student */
-            student: number;
-            /** Username */
-            username: string;
-            /** Why */
-            why: string;
-        };
-        /**
-         * CutLines
-         * @description What the cut does to some students.
-         */
-        CutLines: {
-            /** Lines */
-            lines: components["schemas"]["CutLineResponse"][];
-            /** Looked At */
-            looked_at: number;
-            /**
-             * Next
-             * @description Where to go on; empty at the end
-             */
-            next: string;
-        };
-        /**
-         * CutResult
-         * @description What the cut does to a student: nothing, as enough is paid; nothing, although it is not; or the
-         *     seats are lost.
-         * @enum {string}
-         */
-        CutResult: "settled" | "spared" | "seats lost";
         /**
          * DayFile
          * @description A file of the finance office.
@@ -4177,10 +4100,10 @@ export interface components {
          */
         DeskResponse: {
             account: components["schemas"]["AccountResponse"];
+            /** Anticipated Payments */
+            anticipated_payments: components["schemas"]["AnticipatedPaymentResponse"][];
             /** Full Name */
             full_name: string;
-            /** Promises */
-            promises: components["schemas"]["PromiseResponse"][];
             /** Spared */
             spared: string;
             /** Student */
@@ -4500,10 +4423,10 @@ export interface components {
         FitResponse: {
             /** Clashes */
             clashes: components["schemas"]["SectionName"][];
-            /** Companions */
-            companions: components["schemas"]["CompanionFitResponse"][];
             /** Fits */
             fits: boolean;
+            /** Linked Sections */
+            linked_sections: components["schemas"]["LinkedSectionFitResponse"][];
             tight: components["schemas"]["TightResponse"] | null;
         };
         /**
@@ -4532,6 +4455,8 @@ export interface components {
          * @description What a folder brings, or what is wrong with it.
          */
         FolderReport: {
+            /** Affected */
+            affected: components["schemas"]["AffectedSectionResponse"][];
             /** Changes Nothing */
             changes_nothing: boolean;
             /**
@@ -4549,8 +4474,6 @@ export interface components {
             mistakes: components["schemas"]["MistakeResponse"][];
             /** Mistakes In All */
             mistakes_in_all: number;
-            /** Reached */
-            reached: components["schemas"]["ReachedResponse"][];
             /** Strangers */
             strangers: string[];
             /** Tables */
@@ -4716,7 +4639,7 @@ export interface components {
         };
         /**
          * Instead
-         * @description A section to put in a change's place, then the companions it needs.
+         * @description A section to put in a change's place, then the linked sections it needs.
          */
         Instead: {
             /** Numbers */
@@ -4928,6 +4851,18 @@ export interface components {
              * @enum {string}
              */
             kind: "calendar" | "share";
+        };
+        /**
+         * LinkedSectionFitResponse
+         * @description Of the sections that go with one: how many have a seat and fit.
+         */
+        LinkedSectionFitResponse: {
+            /** All */
+            all: number;
+            /** Component */
+            component: string;
+            /** Fitting */
+            fitting: number;
         };
         /**
          * LinksResponse
@@ -5194,7 +5129,7 @@ export interface components {
             name: string;
             /**
              * Numbers
-             * @description The section, then companions named with it
+             * @description The section, then linked sections named with it
              */
             numbers: string[];
             /** Taken */
@@ -5203,16 +5138,91 @@ export interface components {
             times: string;
         };
         /**
+         * NonpaymentDateResponse
+         * @description A due date on which seats are lost.
+         */
+        NonpaymentDateResponse: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Begun At */
+            begun_at: string | null;
+            /** Done At */
+            done_at: string | null;
+            /** Has Come */
+            has_come: boolean;
+            /** Lost */
+            lost: number;
+            /** Percent */
+            percent: number;
+            /** Registered Through */
+            registered_through: string | null;
+            /** Settled */
+            settled: number;
+            /** Spared */
+            spared: number;
+            /**
+             * Warn Days
+             * @description So many days before, who has not settled it is warned
+             */
+            warn_days: number[];
+        };
+        /**
+         * NonpaymentLineResponse
+         * @description What the drop for nonpayment does, or did, to a student.
+         */
+        NonpaymentLineResponse: {
+            /** Confirmation */
+            confirmation: number | null;
+            /** Full Name */
+            full_name: string;
+            /** Owed Cents */
+            owed_cents: number;
+            result: components["schemas"]["NonpaymentResult"];
+            /** Sections */
+            sections: string[];
+            /** Student */
+            student: number;
+            /** Username */
+            username: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * NonpaymentLines
+         * @description What the drop for nonpayment does to some students.
+         */
+        NonpaymentLines: {
+            /** Lines */
+            lines: components["schemas"]["NonpaymentLineResponse"][];
+            /** Looked At */
+            looked_at: number;
+            /**
+             * Next
+             * @description Where to go on; empty at the end
+             */
+            next: string;
+        };
+        /**
+         * NonpaymentResult
+         * @description What the drop for nonpayment does to a student: nothing, as enough is paid; nothing, although it is
+         *     not; or the seats are lost.
+         * @enum {string}
+         */
+        NonpaymentResult: "settled" | "spared" | "seats lost";
+        /**
          * OfferChoice
          * @description How an offer is accepted.
          */
         OfferChoice: {
             /**
-             * Chosen Companions
-             * @description Companions to take with it
+             * Chosen Linked Sections
+             * @description Linked sections to take with it
              * @default []
              */
-            chosen_companions: string[];
+            chosen_linked_sections: string[];
             /**
              * In Exchange
              * @description As a swap: the section given up
@@ -5226,11 +5236,8 @@ export interface components {
         OfferResponse: {
             after: components["schemas"]["FiguresResponse"];
             before: components["schemas"]["FiguresResponse"];
-            /**
-             * Companions
-             * @description Those that could go with it
-             */
-            companions: components["schemas"]["SectionName"][];
+            /** Confirmation */
+            confirmation: number | null;
             /** @description None once it is accepted, and where the term has no due dates */
             due?: components["schemas"]["DueChangeResponse"] | null;
             /**
@@ -5238,12 +5245,15 @@ export interface components {
              * @description Components to be taken with it of which no section has a seat at the moment
              */
             full: string[];
+            /**
+             * Linked Sections
+             * @description Those that could go with it
+             */
+            linked_sections: components["schemas"]["SectionName"][];
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeResponse"][];
             /** Possible */
             possible: boolean;
-            /** Receipt */
-            receipt: number | null;
             /**
              * Swaps
              * @description Sections held that could be given up for it
@@ -5272,18 +5282,6 @@ export interface components {
          * @description A section with its seats.
          */
         OfficeSectionResponse: {
-            /** Block */
-            block: string;
-            /**
-             * Block First
-             * Format: date
-             */
-            block_first: string;
-            /**
-             * Block Last
-             * Format: date
-             */
-            block_last: string;
             /** Cancelled */
             cancelled: boolean;
             /** Carries Credit */
@@ -5311,6 +5309,18 @@ export interface components {
              * @description The section whose seats these are; empty where they are its own
              */
             seats_with: string;
+            /** Session */
+            session: string;
+            /**
+             * Session First
+             * Format: date
+             */
+            session_first: string;
+            /**
+             * Session Last
+             * Format: date
+             */
+            session_last: string;
             /** Taken */
             taken: number;
             /** Teachers */
@@ -5470,8 +5480,6 @@ export interface components {
          * @description What can be chosen for a change, and what is chosen.
          */
         OptionsResponse: {
-            /** Consent */
-            consent: string;
             /** Credits */
             credits: number;
             /** Credits Least */
@@ -5489,9 +5497,11 @@ export interface components {
              * @description Sections waited for that would give up this one: their places end or stay
              */
             loosens: string[];
+            /** Permission Code */
+            permission_code: string;
             /**
              * Takes Consent
-             * @description A consent code would be of use
+             * @description A permission code would be of use
              */
             takes_consent: boolean;
             /**
@@ -5598,6 +5608,8 @@ export interface components {
          * @description What a student owes.
          */
         OwingResponse: {
+            /** Anticipated Cents */
+            anticipated_cents: number;
             /** Balance Cents */
             balance_cents: number;
             /** Charged Cents */
@@ -5612,8 +5624,6 @@ export interface components {
             in_plan: boolean;
             /** Paid Cents */
             paid_cents: number;
-            /** Promised Cents */
-            promised_cents: number;
             /** Spared */
             spared: string;
             /** Student */
@@ -5791,6 +5801,63 @@ export interface components {
             state: "waiting" | "approved" | "declined" | "returned";
             /** Text */
             text: string;
+        };
+        /**
+         * PermissionCodeResponse
+         * @description A permission code, or somebody let in without one, and what became of it.
+         */
+        PermissionCodeResponse: {
+            /**
+             * Code
+             * @description Empty where the student needs none
+             */
+            code: string;
+            /** Expires At */
+            expires_at: string | null;
+            /**
+             * Given At
+             * Format: date-time
+             */
+            given_at: string;
+            /** Id */
+            id: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "used" | "expired" | "taken back";
+            /** Student */
+            student: string;
+            /** Used At */
+            used_at: string | null;
+            /** Used By */
+            used_by: string;
+            /** Waives */
+            waives: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "credits" | "conflict" | "hold")[];
+        };
+        /**
+         * PermissionCodesWanted
+         * @description Codes to give out.
+         */
+        PermissionCodesWanted: {
+            /**
+             * Expires At
+             * @description Without a zone: a time of the campus; None for as long as may be
+             */
+            expires_at?: string | null;
+            /**
+             * Many
+             * @default 1
+             */
+            many: number;
+            /**
+             * Student
+             * @description User name of the one student they are for; empty for anybody
+             * @default
+             */
+            student: string;
+            /** Waives */
+            waives: ("consent" | "seats" | "requisite" | "restriction" | "late add" | "repeat" | "credits" | "conflict" | "hold")[];
         };
         /**
          * PersonResponse
@@ -6030,6 +6097,8 @@ export interface components {
         PostingWanted: {
             /** Amount Cents */
             amount_cents: number;
+            /** Anticipated Payment */
+            anticipated_payment?: number | null;
             /**
              * Kind
              * @enum {string}
@@ -6040,8 +6109,6 @@ export interface components {
              * @default
              */
             label: string;
-            /** Promise */
-            promise?: number | null;
             /**
              * Reason
              * @default
@@ -6109,41 +6176,7 @@ export interface components {
              * @description A stable name for the kind of problem
              * @enum {string}
              */
-            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/consent-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/hold-not-there" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/delegate-unknown" | "/problems/person-unknown" | "/problems/payment-unknown" | "/problems/receipt-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/consent-quota" | "/problems/consent-used" | "/problems/asking-back" | "/problems/cut-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/paid-since" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/asked-enough" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/assignment-moved" | "/problems/no-mail" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/assignment-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/nothing-changed" | "/problems/instructor-unknown" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/consent-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/delegate-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/consent-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/too-slow" | "/problems/head-too-long" | "/problems/too-many-connections" | "/problems/changed-meanwhile" | "/problems/not-well" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
-        };
-        /**
-         * PromiseResponse
-         * @description Money promised.
-         */
-        PromiseResponse: {
-            /** Amount Cents */
-            amount_cents: number;
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "aid" | "sponsor" | "service benefits";
-            /** Label */
-            label: string;
-            /** Open Cents */
-            open_cents: number;
-        };
-        /**
-         * PromiseWanted
-         * @description Money that somebody has promised.
-         */
-        PromiseWanted: {
-            /** Amount Cents */
-            amount_cents: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "aid" | "sponsor" | "service benefits";
-            /** Label */
-            label: string;
+            type: "/problems/sign-in-first" | "/problems/sign-in-wrong" | "/problems/permission-not-yours" | "/problems/csrf" | "/problems/not-for-you" | "/problems/payment-forged" | "/problems/draft-unknown" | "/problems/hold-not-there" | "/problems/entry-unknown" | "/problems/hold-unknown" | "/problems/link-gone" | "/problems/link-unknown" | "/problems/no-demo" | "/problems/not-found" | "/problems/not-in-term" | "/problems/file-unknown" | "/problems/request-unknown" | "/problems/delegate-unknown" | "/problems/person-unknown" | "/problems/payment-unknown" | "/problems/confirmation-unknown" | "/problems/section-not-yours" | "/problems/section-unknown" | "/problems/student-missing" | "/problems/student-not-yours" | "/problems/student-unknown" | "/problems/term-unknown" | "/problems/waitlist-entry-unknown" | "/problems/method" | "/problems/cart-moved" | "/problems/permission-code-quota" | "/problems/permission-code-used" | "/problems/asking-back" | "/problems/nonpayment-not-yet" | "/problems/entry-undone" | "/problems/hold-lifted" | "/problems/hold-unpayable" | "/problems/payment-elsewhere" | "/problems/paid-since" | "/problems/payments-waiting" | "/problems/plan-joined" | "/problems/plan-moved" | "/problems/grant-used" | "/problems/not-asked" | "/problems/request-moved" | "/problems/request-open" | "/problems/room-full" | "/problems/asked-enough" | "/problems/too-many-asked" | "/problems/sent-already" | "/problems/records-moved" | "/problems/assignment-moved" | "/problems/no-mail" | "/problems/term-not-open" | "/problems/term-not-ready" | "/problems/term-there" | "/problems/term-over" | "/problems/timetable-gone" | "/problems/too-many-drafts" | "/problems/too-many-links" | "/problems/waitlist-entry-moved" | "/problems/demo-passwords" | "/problems/term-days" | "/problems/assignment-wrong" | "/problems/window-wrong" | "/problems/folder-unreadable" | "/problems/nothing-changed" | "/problems/instructor-unknown" | "/problems/setting-wrong" | "/problems/too-large" | "/problems/query-too-long" | "/problems/not-json" | "/problems/wrong-host" | "/problems/card-mistyped" | "/problems/card-unknown" | "/problems/choice-unknown" | "/problems/clock-range" | "/problems/permission-code-expired" | "/problems/details-missing" | "/problems/held-already" | "/problems/file-wrong" | "/problems/delegate-range" | "/problems/words-missing" | "/problems/key-used" | "/problems/day-file" | "/problems/limit-range" | "/problems/payment-old" | "/problems/payment-unreadable" | "/problems/password-wrong" | "/problems/password-weak" | "/problems/reason-missing" | "/problems/student-name-unknown" | "/problems/sum-range" | "/problems/survey-open" | "/problems/text-too-long" | "/problems/too-many-changes" | "/problems/too-many-plans" | "/problems/too-many-choices" | "/problems/malformed" | "/problems/refused" | "/problems/unreadable" | "/problems/unstorable" | "/problems/week-too-long" | "/problems/permission-code-limited" | "/problems/reports-limited" | "/problems/links-limited" | "/problems/sign-in-limited" | "/problems/submissions-limited" | "/problems/too-many-requests" | "/problems/too-many-streams" | "/problems/too-many-yours" | "/problems/not-answered" | "/problems/not-put-through" | "/problems/unforeseen" | "/problems/records-away" | "/problems/too-slow" | "/problems/head-too-long" | "/problems/too-many-connections" | "/problems/changed-meanwhile" | "/problems/not-well" | "/problems/fits-busy" | "/problems/sign-in-busy" | "/problems/folders-waiting" | "/problems/too-many";
         };
         /**
          * ProposedChangeSchema
@@ -6229,30 +6262,6 @@ export interface components {
             wants: components["schemas"]["WantSchema"][];
         };
         /**
-         * ReachedResponse
-         * @description A section that students notice a change of.
-         */
-        ReachedResponse: {
-            /** After */
-            after: string;
-            /** Before */
-            before: string;
-            /** Clashing */
-            clashing: number;
-            /** In Carts */
-            in_carts: number;
-            /** Is Off */
-            is_off: boolean;
-            /** Name */
-            name: string;
-            /** Number */
-            number: string;
-            /** Registered */
-            registered: number;
-            /** Waiting */
-            waiting: number;
-        };
-        /**
          * ReadAs
          * @description A word that no section holds, and those that were taken for it.
          */
@@ -6298,83 +6307,6 @@ export interface components {
             title: string;
             /** Ways On */
             ways_on: components["schemas"]["WayOnResponse"][];
-        };
-        /**
-         * ReceiptBody
-         * @description What was sent and what became of it; never altered later.
-         */
-        ReceiptBody: {
-            after: components["schemas"]["FiguresResponse"];
-            before: components["schemas"]["FiguresResponse"];
-            /**
-             * Mode
-             * @enum {string}
-             */
-            mode: "each" | "all";
-            /** Outcomes */
-            outcomes: components["schemas"]["OutcomeResponse"][];
-            /**
-             * Plans
-             * @description Where plans were sent: those that were looked at
-             * @default []
-             */
-            plans: components["schemas"]["PlanOutcome"][];
-            /** Sent By */
-            sent_by: string;
-        };
-        /**
-         * ReceiptLine
-         * @description A receipt in the list.
-         */
-        ReceiptLine: {
-            /** Accepted */
-            accepted: string[];
-            /** Credits After */
-            credits_after: number;
-            /** Id */
-            id: number;
-            /** Refused */
-            refused: string[];
-            /**
-             * Sent At
-             * Format: date-time
-             */
-            sent_at: string;
-            /** Sent By */
-            sent_by: string;
-            /** Waiting */
-            waiting: string[];
-        };
-        /**
-         * ReceiptList
-         * @description Receipts, newest first.
-         */
-        ReceiptList: {
-            /** More */
-            more: boolean;
-            /** Receipts */
-            receipts: components["schemas"]["ReceiptLine"][];
-        };
-        /**
-         * ReceiptResponse
-         * @description A receipt.
-         */
-        ReceiptResponse: {
-            body: components["schemas"]["ReceiptBody"];
-            /** Id */
-            id: number;
-            /**
-             * Repeated
-             * @description The same key had been sent before; this is its receipt
-             */
-            repeated: boolean;
-            /**
-             * Sent At
-             * Format: date-time
-             */
-            sent_at: string;
-            /** Term */
-            term: string;
         };
         /**
          * RecordLine
@@ -6534,6 +6466,8 @@ export interface components {
              * Format: date-time
              */
             asked_at: string;
+            /** Confirmation */
+            confirmation: number | null;
             /** Events */
             events: components["schemas"]["RequestEvent"][];
             /** Files */
@@ -6555,8 +6489,6 @@ export interface components {
             number: string;
             /** Otherwise */
             otherwise: string[];
-            /** Receipt */
-            receipt: number | null;
             /**
              * Since
              * Format: date-time
@@ -6595,6 +6527,8 @@ export interface components {
             asked_at: string;
             /** Class Standing */
             class_standing: string;
+            /** Confirmation */
+            confirmation: number | null;
             /** Credit Limit */
             credit_limit: number;
             /**
@@ -6639,8 +6573,6 @@ export interface components {
             otherwise: string[];
             /** Program */
             program: string;
-            /** Receipt */
-            receipt: number | null;
             /**
              * Record
              * @description The latest first
@@ -6961,11 +6893,8 @@ export interface components {
          * @description Everything about one section.
          */
         SectionDetails: {
-            block: components["schemas"]["BlockDays"];
             /** Bundle */
             bundle: components["schemas"]["SectionRow"][];
-            /** Companions */
-            companions: components["schemas"]["SectionRow"][];
             /** Counts */
             counts: string[];
             /** Credits Least */
@@ -6980,6 +6909,8 @@ export interface components {
             fees: components["schemas"]["FeeResponse"][];
             /** Gradings */
             gradings: string[];
+            /** Linked Sections */
+            linked_sections: components["schemas"]["SectionRow"][];
             /** Needs */
             needs: string;
             /**
@@ -7000,6 +6931,7 @@ export interface components {
              */
             restrictions: string[];
             row: components["schemas"]["SectionRow"];
+            session: components["schemas"]["SessionDays"];
             /**
              * Waitlist
              * @description How its waitlist works, in a sentence
@@ -7027,8 +6959,6 @@ export interface components {
              * @description Grading and credits can be changed up to that day
              */
             adjust_by: string;
-            /** Block */
-            block: string;
             /** Campus */
             campus: string;
             /** Component */
@@ -7072,6 +7002,8 @@ export interface components {
             notes: string;
             /** Number */
             number: string;
+            /** Session */
+            session: string;
             /** Title */
             title: string;
         };
@@ -7080,8 +7012,6 @@ export interface components {
          * @description A section, as a line of the results.
          */
         SectionRow: {
-            /** Block */
-            block: string;
             /** Bundle */
             bundle: string | null;
             /** Campus */
@@ -7127,6 +7057,8 @@ export interface components {
             /** Restricted */
             restricted: boolean;
             seats: components["schemas"]["SeatsResponse"];
+            /** Session */
+            session: string;
             /** Title */
             title: string;
             /** Topic */
@@ -7229,11 +7161,44 @@ export interface components {
          */
         SectionsReport: {
             /**
-             * Companions
+             * Linked Sections
              * @description Sections that go with those taken off, and stay
              */
-            companions: string[];
+            linked_sections: string[];
             report: components["schemas"]["FolderReport"];
+        };
+        /**
+         * SessionDays
+         * @description The days of a section's part of the term.
+         */
+        SessionDays: {
+            /**
+             * Add By
+             * Format: date
+             */
+            add_by: string;
+            /**
+             * Drop By
+             * Format: date
+             */
+            drop_by: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Name */
+            name: string;
+            /**
+             * Withdraw By
+             * Format: date
+             */
+            withdraw_by: string;
         };
         /**
          * SessionResponse
@@ -7395,6 +7360,8 @@ export interface components {
         StatementLineResponse: {
             /** Charged Cents */
             charged_cents: number;
+            /** Confirmation */
+            confirmation: number | null;
             /** Dropped On */
             dropped_on: string | null;
             /** Entry */
@@ -7413,7 +7380,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "section" | "dropped" | "tuition" | "fee" | "late fee" | "entry" | "promise";
+            kind: "section" | "dropped" | "tuition" | "fee" | "late fee" | "entry" | "anticipated_payment";
             /**
              * Number
              * @description The reference number of a section, or empty
@@ -7421,13 +7388,11 @@ export interface components {
             number: string;
             /** Paid Cents */
             paid_cents: number;
-            /** Receipt */
-            receipt: number | null;
             /** Title */
             title: string;
             /**
              * Told By
-             * @description The receipt or the entry that told of it, or the tariff
+             * @description The confirmation or the entry that told of it, or the tariff
              */
             told_by: string;
             /**
@@ -7551,8 +7516,8 @@ export interface components {
          * @description A section with its roster, its waitlist in order, and the codes given out for it.
          */
         TaughtResponse: {
-            /** Consents */
-            consents: components["schemas"]["ConsentResponse"][];
+            /** Permission Codes */
+            permission_codes: components["schemas"]["PermissionCodeResponse"][];
             /** Roster */
             roster: components["schemas"]["RosterEntry"][];
             section: components["schemas"]["TaughtSection"];
@@ -7619,8 +7584,6 @@ export interface components {
          * @description The days of a term.
          */
         TermResponse: {
-            /** Blocks */
-            blocks: components["schemas"]["BlockResponse"][];
             /** Breaks */
             breaks: components["schemas"]["BreakResponse"][];
             /** Code */
@@ -7637,8 +7600,45 @@ export interface components {
             last_day: string;
             /** Name */
             name: string;
+            /** Sessions */
+            sessions: components["schemas"]["TermSessionResponse"][];
             /** Zone */
             zone: string;
+        };
+        /**
+         * TermSessionResponse
+         * @description A part of the term with its deadlines; each holds to the end of that day.
+         */
+        TermSessionResponse: {
+            /**
+             * Add By
+             * Format: date
+             */
+            add_by: string;
+            /** Code */
+            code: string;
+            /**
+             * Drop By
+             * Format: date
+             */
+            drop_by: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Name */
+            name: string;
+            /**
+             * Withdraw By
+             * Format: date
+             */
+            withdraw_by: string;
         };
         /**
          * TightResponse
@@ -7807,8 +7807,8 @@ export interface components {
          */
         WaitlistEntryResponse: {
             chance: components["schemas"]["ChanceResponse"] | null;
-            /** Chosen Companions */
-            chosen_companions: components["schemas"]["SectionName"][];
+            /** Chosen Linked Sections */
+            chosen_linked_sections: components["schemas"]["SectionName"][];
             /**
              * Closes At
              * Format: date-time
@@ -7920,11 +7920,6 @@ export interface components {
          */
         WantSchema: {
             /**
-             * Blocks
-             * @default []
-             */
-            blocks: string[];
-            /**
              * Campuses
              * @default []
              */
@@ -7961,6 +7956,11 @@ export interface components {
              * @default []
              */
             only: string[];
+            /**
+             * Sessions
+             * @default []
+             */
+            sessions: string[];
             /**
              * Tag
              * @description Instead of courses: what they are to count toward
@@ -8120,6 +8120,40 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": unknown;
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    read_confirmation: {
+        parameters: {
+            query?: {
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
+            header?: never;
+            path: {
+                confirmation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConfirmationResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -9379,40 +9413,6 @@ export interface operations {
             };
         };
     };
-    read_receipt: {
-        parameters: {
-            query?: {
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
-            header?: never;
-            path: {
-                receipt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReceiptResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
     read_record: {
         parameters: {
             query?: {
@@ -10353,7 +10353,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiptResponse"];
+                    "application/json": components["schemas"]["ConfirmationResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -10536,6 +10536,78 @@ export interface operations {
             };
         };
     };
+    note_anticipated_payment: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Of the sender's making; what is sent again with the same key is not done again */
+                "Idempotency-Key": string;
+            };
+            path: {
+                term: string;
+                student: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnticipatedPaymentWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    withdraw_anticipated_payment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                student: number;
+                anticipated_payment: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     post_entry: {
         parameters: {
             query?: never;
@@ -10591,78 +10663,6 @@ export interface operations {
                 "application/json": components["schemas"]["Why"];
             };
         };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeskResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    note_promise: {
-        parameters: {
-            query?: never;
-            header: {
-                /** @description Of the sender's making; what is sent again with the same key is not done again */
-                "Idempotency-Key": string;
-            };
-            path: {
-                term: string;
-                student: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PromiseWanted"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeskResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    withdraw_promise: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                term: string;
-                student: number;
-                promise: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -11567,9 +11567,13 @@ export interface operations {
             };
         };
     };
-    list_cuts: {
+    list_confirmations: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number | null;
+                /** @description For advisors: the id of one of their own students; for the registrar of any */
+                student?: number | null;
+            };
             header?: never;
             path: {
                 term: string;
@@ -11584,117 +11588,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CutDateResponse"][];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    make_a_cut: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DueAt"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CutDateResponse"][];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    read_cut_results: {
-        parameters: {
-            query?: {
-                after?: number;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DueAt"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CutLines"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    try_a_cut: {
-        parameters: {
-            query?: {
-                /** @description Where to go on, as the list before said */
-                place?: string;
-            };
-            header?: never;
-            path: {
-                term: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DueAt"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CutLines"];
+                    "application/json": components["schemas"]["ConfirmationList"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -12135,13 +12029,9 @@ export interface operations {
             };
         };
     };
-    list_receipts: {
+    list_nonpayment_drops: {
         parameters: {
-            query?: {
-                before?: number | null;
-                /** @description For advisors: the id of one of their own students; for the registrar of any */
-                student?: number | null;
-            };
+            query?: never;
             header?: never;
             path: {
                 term: string;
@@ -12156,7 +12046,117 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiptList"];
+                    "application/json": components["schemas"]["NonpaymentDateResponse"][];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    drop_unpaid_students: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonpaymentDateResponse"][];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    read_nonpayment_results: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonpaymentLines"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    preview_nonpayment_drop: {
+        parameters: {
+            query?: {
+                /** @description Where to go on, as the list before said */
+                place?: string;
+            };
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonpaymentLines"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -12294,7 +12294,7 @@ export interface operations {
                 /** @description Minutes since midnight */
                 time_to?: number | null;
                 campus?: string[];
-                block?: string[];
+                session?: string[];
                 counts?: string[];
                 fits?: boolean;
                 seats?: string;
@@ -12551,7 +12551,7 @@ export interface operations {
                 student?: number | null;
             };
             header: {
-                /** @description A name of the sender's own for this sending; a repetition with the same key gets the first receipt */
+                /** @description A name of the sender's own for this sending; a repetition with the same key gets the first confirmation */
                 "Idempotency-Key": string;
             };
             path: {
@@ -12571,7 +12571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiptResponse"];
+                    "application/json": components["schemas"]["ConfirmationResponse"];
                 };
             };
             /** @description What went otherwise, and what to do about it */
@@ -12648,75 +12648,6 @@ export interface operations {
             };
         };
     };
-    give_consent_codes: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                term: string;
-                number: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ConsentWanted"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TaughtResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    take_back_consent_code: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                term: string;
-                number: string;
-                consent_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TaughtResponse"];
-                };
-            };
-            /** @description What went otherwise, and what to do about it */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
     let_student_in: {
         parameters: {
             query?: never;
@@ -12742,6 +12673,75 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    insert_permission_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PermissionCodesWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtResponse"];
+                };
+            };
+            /** @description What went otherwise, and what to do about it */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    take_back_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+                number: string;
+                permission_code_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtResponse"];
+                };
             };
             /** @description What went otherwise, and what to do about it */
             default: {
@@ -13276,7 +13276,7 @@ export interface operations {
                 student?: number | null;
             };
             header: {
-                /** @description A name of the sender's own for this sending; a repetition with the same key gets the first receipt */
+                /** @description A name of the sender's own for this sending; a repetition with the same key gets the first confirmation */
                 "Idempotency-Key": string;
             };
             path: {
@@ -13348,7 +13348,7 @@ export interface operations {
         parameters: {
             query?: {
                 in_exchange?: string | null;
-                chosen_companions?: string[];
+                chosen_linked_sections?: string[];
                 /** @description For advisors: the id of one of their own students; for the registrar of any */
                 student?: number | null;
             };

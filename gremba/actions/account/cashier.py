@@ -1,5 +1,5 @@
-"""What the cashier does with students' accounts: posting, undoing, promises, notes, and reading who owes
-what."""
+"""What the cashier does with students' accounts: posting, undoing, anticipated payments, notes, and reading
+who owes what."""
 
 from __future__ import annotations
 
@@ -15,9 +15,9 @@ from gremba.core.account.due import Account, Due, next_due
 from gremba.core.account.ledger import (
     COUNTER_ACCOUNTS,
     MOST_CENTS,
+    AnticipatedPaymentKind,
     CounterAccount,
     EntryKind,
-    PromiseKind,
     came_by_card,
 )
 from gremba.core.catalogue.term import TermCatalogue
@@ -27,8 +27,8 @@ from gremba.store.account.ledger import (
     NewEntry,
     account_holder,
     account_holders,
+    add_anticipated_payment,
     add_entry,
-    add_promise,
     entries_by_origin,
     find_entry,
     is_undone,
@@ -36,7 +36,7 @@ from gremba.store.account.ledger import (
     read_account,
     read_accounts,
     take_seat_note_away,
-    withdraw_promise,
+    withdraw_anticipated_payment,
 )
 from gremba.store.database import connected, reading
 from gremba.store.registration.situations import lock_student_terms
@@ -58,7 +58,7 @@ class Owing:
     holder: AccountHolder
     charged_cents: int
     paid_cents: int
-    promised_cents: int
+    anticipated_cents: int
     balance_cents: int
     next: Due | None
     in_plan: bool
@@ -113,7 +113,7 @@ def owing_of(holder: AccountHolder, account: Account, now: datetime) -> Owing:
         holder,
         charged,
         account.paid_cents,
-        account.promised_cents,
+        account.anticipated_cents,
         charged - account.paid_cents,
         next_due(account, now),
         account.joined is not None,
@@ -141,7 +141,7 @@ class Posting:
     Attributes:
         amount_cents: of what is paid, promised or waived above 0, of what is paid back, too; of a
             correction what the student owes less, or more where it is below 0.
-        promise: the id of the promise that it keeps; None for none.
+        anticipated_payment: the id of the anticipated payment that it keeps; None for none.
         key: the sender's own name for it; the same key is posted once.
     """
 
@@ -150,7 +150,7 @@ class Posting:
     label: str
     reason: str
     key: str
-    promise: int | None = None
+    anticipated_payment: int | None = None
 
 
 _NEED_REASON = (EntryKind.WAIVER, EntryKind.CORRECTION)
@@ -173,8 +173,10 @@ def post_entry(
         lock_student_terms(database, [holder.row])
         account = read_account(database, term, holder.row)
         sign = -1 if posting.kind is EntryKind.REFUND else 1
-        if posting.promise is not None and posting.promise not in {p.id for p in account.promises}:
-            raise Problem(ProblemKind.ENTRY_UNKNOWN, "That promise is not in force any more.")
+        if posting.anticipated_payment is not None and posting.anticipated_payment not in {
+            p.id for p in account.anticipated_payments
+        }:
+            raise Problem(ProblemKind.ENTRY_UNKNOWN, "That anticipated payment is not in force any more.")
         by_card = sum(e.amount_cents for e in account.entries if e.account is CounterAccount.CARDS)
         goes_to_card = posting.kind is EntryKind.REFUND and posting.amount_cents <= by_card
         label = posting.label or ("to the card" if goes_to_card else "")
@@ -189,7 +191,7 @@ def post_entry(
             label,
             posting.reason,
             cashier_id,
-            posting.promise,
+            posting.anticipated_payment,
         )
         if add_entry(database, new) is None:
             before = entries_by_origin(database, [new.origin])[new.origin]
@@ -261,12 +263,12 @@ def undo_entry(
         note_office_event(database, student_id, cashier_id, f"undone: entry {entry.id}", reason, now)
 
 
-def promise_money(
+def anticipate_payment(
     context: ActionContext,
     cashier_id: int,
     student_id: int,
     term_code: str,
-    kind: PromiseKind,
+    kind: AnticipatedPaymentKind,
     label: str,
     amount_cents: int,
     key: str,
@@ -283,30 +285,32 @@ def promise_money(
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
         lock_student_terms(database, [holder.row])
-        if is_repeated(database, cashier_id, key, now, "promise", holder.row, kind, label, amount_cents):
+        if is_repeated(
+            database, cashier_id, key, now, "anticipated_payment", holder.row, kind, label, amount_cents
+        ):
             return
-        add_promise(database, holder.row, kind, label, amount_cents, cashier_id, now)
+        add_anticipated_payment(database, holder.row, kind, label, amount_cents, cashier_id, now)
         lift_if_settled(context, term, holder.row, student_id, now)
         told = f"{amount(amount_cents)} by {label}, {term.name}"
-        note_office_event(database, student_id, cashier_id, "promise noted", told, now)
+        note_office_event(database, student_id, cashier_id, "anticipated payment noted", told, now)
 
 
-def end_promise(
-    context: ActionContext, cashier_id: int, student_id: int, term_code: str, promise: int
+def end_anticipated_payment(
+    context: ActionContext, cashier_id: int, student_id: int, term_code: str, anticipated_payment: int
 ) -> None:
-    """A promise is not kept any more; what has come of it stays.
+    """An anticipated payment is not kept any more; what has come of it stays.
 
     Raises:
-        Problem: the student has no such promise in force.
+        Problem: the student has no such anticipated payment in force.
     """
     term = context.term(term_code)
     holder = holder_of(context, term, student_id)
     now = context.clock.now()
     with connected(context.database) as database, database.atomic():
         lock_student_terms(database, [holder.row])
-        if not withdraw_promise(database, holder.row, promise, now):
-            raise Problem(ProblemKind.ENTRY_UNKNOWN, "That promise is not in force any more.")
-        note_office_event(database, student_id, cashier_id, "promise withdrawn", term.name, now)
+        if not withdraw_anticipated_payment(database, holder.row, anticipated_payment, now):
+            raise Problem(ProblemKind.ENTRY_UNKNOWN, "That anticipated payment is not in force any more.")
+        note_office_event(database, student_id, cashier_id, "anticipated payment withdrawn", term.name, now)
 
 
 def keep_seats(

@@ -68,7 +68,9 @@ def import_day(context: ActionContext, cashier_id: int, term_code: str, text: st
     with connected(context.database) as database, database.atomic():
         holders = holders_by_username(database, term.id, {line.student for line in lines})
         lock_student_terms(database, {holder.row for holder in holders.values()})
-        promises = _promises(database, term, {holder.row for holder in holders.values()})
+        anticipated_payments = _anticipated_payments(
+            database, term, {holder.row for holder in holders.values()}
+        )
         known = entries_by_origin(database, [_origin(line) for line in lines])
         new: list[NewEntry] = []
         for line in lines:
@@ -78,7 +80,7 @@ def import_day(context: ActionContext, cashier_id: int, term_code: str, text: st
                 continue
             before = known.get(_origin(line))
             if before is None:
-                new.append(_entry(line, holder.row, promises, cashier_id, now))
+                new.append(_entry(line, holder.row, anticipated_payments, cashier_id, now))
             elif before != (holder.row, line.amount_cents):
                 problems.append(
                     LineProblem(
@@ -96,22 +98,22 @@ def _origin(line: OfficeLine) -> str:
     return f"office:{line.id}"
 
 
-def _promises(
+def _anticipated_payments(
     database: PooledPostgresqlDatabase, term: TermCatalogue, rows: Collection[int]
 ) -> dict[tuple[int, str], int]:
-    """By student and kind the first promise that is open: aid that comes keeps it."""
+    """By student and kind the first anticipated payment that is open: aid that comes keeps it."""
     return {
-        (row, promise.kind.value): promise.id
+        (row, payment.kind.value): payment.id
         for row, account in read_accounts(database, term, rows).items()
-        for promise in reversed(account.promises)
-        if promise.open_cents
+        for payment in reversed(account.anticipated_payments)
+        if payment.open_cents
     }
 
 
 def _entry(
     line: OfficeLine,
     row: int,
-    promises: Mapping[tuple[int, str], int],
+    anticipated_payments: Mapping[tuple[int, str], int],
     cashier_id: int,
     now: datetime,
 ) -> NewEntry:
@@ -125,5 +127,5 @@ def _entry(
         line.label,
         line.reason,
         cashier_id,
-        promises.get((row, line.kind.value)),
+        anticipated_payments.get((row, line.kind.value)),
     )

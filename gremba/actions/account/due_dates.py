@@ -1,5 +1,5 @@
-"""What the passing of due dates asks for: warnings before one, the cut on it, holds after one on which no
-seats are lost."""
+"""What the passing of due dates asks for: warnings before one, the drop for nonpayment on it, holds after
+one on which no seats are lost."""
 
 from __future__ import annotations
 
@@ -7,19 +7,19 @@ import time
 from collections.abc import Iterator, Sequence
 from datetime import datetime, timedelta
 
-from gremba.actions.account.nonpayment import AT_A_TIME, make_cut
+from gremba.actions.account.nonpayment import AT_A_TIME, drop_unpaid
 from gremba.actions.account.overdue_holds import place_if_missed
 from gremba.actions.context import ActionContext
 from gremba.core.account.due import missed
-from gremba.core.account.nonpayment import CutResult, judge_cut
+from gremba.core.account.nonpayment import NonpaymentResult, judge_nonpayment
 from gremba.core.account.policy import DueDate
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.messages import MessageKind, message_of
 from gremba.core.wording import amount, listed, moment
 from gremba.store.account.ledger import read_accounts, rows_with_seats
 from gremba.store.account.nonpayment import (
-    CutLine,
-    cuts_of,
+    NonpaymentDropLine,
+    nonpayment_drops_of,
     not_warned,
     note_warnings,
     rows_in_plans,
@@ -53,11 +53,11 @@ class DueDates:
         now = self._context.clock.now()
         policy = term.policy.account
         with connected(self._context.database) as database:
-            cuts = cuts_of(database, term.id)
+            nonpayment_drops = nonpayment_drops_of(database, term.id)
         losing = [due for due in policy.due_dates if due.loses_seats]
         over = [due for due in losing if due.at <= now]
-        unmade = [due for due in over if not _is_made(cuts.get(due.at))]
-        is_made = all([_is_made(make_cut(self._context, term, due)) for due in unmade])
+        unmade = [due for due in over if not _is_made(nonpayment_drops.get(due.at))]
+        is_made = all([_is_made(drop_unpaid(self._context, term, due)) for due in unmade])
         coming = next((due for due in losing if due.at > now), None)
         # Whoever is about to lose the seats is not warned of the date after.
         if coming is not None and is_made:
@@ -86,8 +86,8 @@ class DueDates:
         self._looked.clear()
 
 
-def _is_made(cut: CutLine | None) -> bool:
-    return cut is not None and cut.done_at is not None
+def _is_made(nonpayment_drop: NonpaymentDropLine | None) -> bool:
+    return nonpayment_drop is not None and nonpayment_drop.done_at is not None
 
 
 def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -> int:
@@ -97,8 +97,8 @@ def warn(context: ActionContext, term: TermCatalogue, due: DueDate, days: int) -
         with connected(context.database) as database:
             new = not_warned(database, rows, due.at, days)
             accounts = read_accounts(database, term, new) if new else {}
-        judged = {row: judge_cut(account, due) for row, account in accounts.items()}
-        reached = {row: j for row, j in judged.items() if j.result is CutResult.LOST}
+        judged = {row: judge_nonpayment(account, due) for row, account in accounts.items()}
+        reached = {row: j for row, j in judged.items() if j.result is NonpaymentResult.LOST}
         with connected(context.database) as database, database.atomic():
             now = context.clock.now()
             # Of two processes that warn at once, each tells those whom it was first to note.

@@ -1,5 +1,5 @@
-"""The cut: seats that are not paid for by a due date are taken back, once, each student in a transaction
-of their own.
+"""The drop for nonpayment: seats that are not paid for by a due date are taken back, once, each student in a
+transaction of their own.
 
 Any number of processes may make it at once and end anywhere: whoever goes on takes up those who have not been
 judged.
@@ -21,7 +21,7 @@ from gremba.actions.actor import Actor
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.core.account.nonpayment import CutJudgement, CutResult, judge_cut
+from gremba.core.account.nonpayment import NonpaymentJudgement, NonpaymentResult, judge_nonpayment
 from gremba.core.account.policy import DueDate
 from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
@@ -33,25 +33,25 @@ from gremba.core.registration.findings import Finding, Severity
 from gremba.core.registration.outcome import Decision
 from gremba.core.registration.situation import Situation
 from gremba.core.wording import day, listed, moment, sentence_case
-from gremba.formats.receipt import receipt_data
+from gremba.formats.confirmation import confirmation_data
 from gremba.store.account.ledger import AccountHolder, account_holders, ask_sums, read_accounts
 from gremba.store.account.nonpayment import (
-    CutLine,
     NewResult,
+    NonpaymentDropLine,
     ask_judged,
-    begin_cut,
-    cuts_of,
-    end_cut,
+    begin_nonpayment_drop,
+    end_nonpayment_drop,
+    nonpayment_drops_of,
     note_results,
     rows_to_judge,
     students_of_rows,
-    take_cut,
+    take_nonpayment_drop,
     write_result,
 )
 from gremba.store.database import Unavailable, connected, in_few_trips, reading
 from gremba.store.registration.situations import ask_seats, ask_situations, lock_seats, lock_student_terms
 from gremba.store.registration.writing.batch import write
-from gremba.store.registration.writing.confirmations import ask_receipt_ids
+from gremba.store.registration.writing.confirmations import ask_confirmation_ids
 from gremba.store.registration.writing.decided import Writing
 
 log = structlog.get_logger()
@@ -63,18 +63,19 @@ THREADS = 4
 """Students whose seats are taken back at a time."""
 
 LEASE = 60.0
-"""Seconds for which a process has a cut to itself; it has them anew with every so many students."""
+"""Seconds for which a process has a drop for nonpayment to itself; it has them anew with every so many
+students."""
 
 UNPAID = "account.unpaid"
-"""The code of what a receipt says of a section that was lost."""
+"""The code of what a confirmation says of a section that was lost."""
 
 
 @dataclass(frozen=True, slots=True)
 class TrialLine:
-    """What a cut would do to a student."""
+    """What a drop for nonpayment would do to a student."""
 
     holder: AccountHolder
-    judgement: CutJudgement
+    judgement: NonpaymentJudgement
 
 
 def due_date(term: TermCatalogue, due_at: datetime) -> DueDate:
@@ -89,20 +90,23 @@ def due_date(term: TermCatalogue, due_at: datetime) -> DueDate:
     raise Problem(ProblemKind.NOT_FOUND, "Choose one of the due dates of the term.")
 
 
-def try_cut(
+def preview_nonpayment(
     context: ActionContext, term: TermCatalogue, due: DueDate, after: tuple[str, int], most: int
 ) -> tuple[list[TrialLine], AccountHolder | None]:
-    """What a cut would do to students by name, from behind one on, as things stand; nothing is changed.
-    Gives with it the last of them that was looked at, None where there are no more."""
+    """What a drop for nonpayment would do to students by name, from behind one on, as things stand; nothing
+    is changed. Gives with it the last of them that was looked at, None where there are no more."""
     with reading(context.database) as database:
         holders = account_holders(database, term.id, after, most)
         accounts = read_accounts(database, term, [holder.row for holder in holders])
-    lines = [TrialLine(holder, judge_cut(accounts[holder.row], due)) for holder in holders]
+    lines = [TrialLine(holder, judge_nonpayment(accounts[holder.row], due)) for holder in holders]
     return lines, holders[-1] if len(holders) == most else None
 
 
-def make_cut(context: ActionContext, term: TermCatalogue, due: DueDate, by: Actor | None = None) -> CutLine:
-    """Make the cut of a due date, or go on with it; where it has been made nothing more is done.
+def drop_unpaid(
+    context: ActionContext, term: TermCatalogue, due: DueDate, by: Actor | None = None
+) -> NonpaymentDropLine:
+    """Make the drop for nonpayment of a due date, or go on with it; where it has been made nothing more is
+    done.
 
     Args:
         by: the cashier; None where it is the sweep.
@@ -112,32 +116,36 @@ def make_cut(context: ActionContext, term: TermCatalogue, due: DueDate, by: Acto
     """
     now = context.clock.now()
     with connected(context.database) as database:
-        known = cuts_of(database, term.id).get(due.at)
+        known = nonpayment_drops_of(database, term.id).get(due.at)
         if known is not None and known.done_at is not None:
             return known
         if now < due.at:
             when = moment(due.at.astimezone(term.calendar.zone))
-            raise Problem(ProblemKind.CUT_NOT_YET, f"It can be made from {when} on.")
-        cut = known or begin_cut(database, term.id, due.at, now, by.id if by else None)
+            raise Problem(ProblemKind.NONPAYMENT_NOT_YET, f"It can be made from {when} on.")
+        nonpayment_drop = known or begin_nonpayment_drop(
+            database, term.id, due.at, now, by.id if by else None
+        )
     failed = 0
     worker = secrets.token_hex(8)
-    for rows in _chunks(context, term, cut):
+    for rows in _chunks(context, term, nonpayment_drop):
         with connected(context.database) as database:
-            if not take_cut(database, cut.id, worker, LEASE):
+            if not take_nonpayment_drop(database, nonpayment_drop.id, worker, LEASE):
                 # Another process makes it: two at once would wait for one another's locks.
-                return cuts_of(database, term.id)[due.at]
-        failed += _judge(context, term, due, cut, rows, by)
+                return nonpayment_drops_of(database, term.id)[due.at]
+        failed += _judge(context, term, due, nonpayment_drop, rows, by)
     with connected(context.database) as database:
         if not failed:
-            end_cut(database, cut.id, context.clock.now())
-        return cuts_of(database, term.id)[due.at]
+            end_nonpayment_drop(database, nonpayment_drop.id, context.clock.now())
+        return nonpayment_drops_of(database, term.id)[due.at]
 
 
-def _chunks(context: ActionContext, term: TermCatalogue, cut: CutLine) -> Iterator[list[int]]:
+def _chunks(
+    context: ActionContext, term: TermCatalogue, nonpayment_drop: NonpaymentDropLine
+) -> Iterator[list[int]]:
     after = 0
     while True:
         with connected(context.database) as database:
-            rows = rows_to_judge(database, term.id, cut.id, after, AT_A_TIME)
+            rows = rows_to_judge(database, term.id, nonpayment_drop.id, after, AT_A_TIME)
         if not rows:
             return
         yield rows
@@ -148,7 +156,7 @@ def _judge(
     context: ActionContext,
     term: TermCatalogue,
     due: DueDate,
-    cut: CutLine,
+    nonpayment_drop: NonpaymentDropLine,
     rows: Sequence[int],
     by: Actor | None,
 ) -> int:
@@ -156,21 +164,21 @@ def _judge(
     with connected(context.database) as database:
         accounts = read_accounts(database, term, rows)
         students = students_of_rows(database, rows)
-        judged = {row: judge_cut(accounts[row], due) for row in rows}
+        judged = {row: judge_nonpayment(accounts[row], due) for row in rows}
         kept = [
             NewResult(row, j.result, j.owed_cents, j.why)
             for row, j in judged.items()
-            if j.result is not CutResult.LOST
+            if j.result is not NonpaymentResult.LOST
         ]
-        note_results(database, cut.id, kept, context.clock.now())
-    lost = [row for row, judgement in judged.items() if judgement.result is CutResult.LOST]
+        note_results(database, nonpayment_drop.id, kept, context.clock.now())
+    lost = [row for row, judgement in judged.items() if judgement.result is NonpaymentResult.LOST]
 
     def take_back(share: Sequence[int]) -> int:
         failed = 0
         for row in share:
             actor = by or Actor(students[row], _signature(term, due))
             try:
-                _take_back(context, term, due, cut, row, actor)
+                _take_back(context, term, due, nonpayment_drop, row, actor)
             except Unavailable as problem:
                 log.warning("seats were not taken back", row=row, problem=str(problem).strip())
                 failed += 1
@@ -182,38 +190,43 @@ def _judge(
             return failed
 
     # While one waits for the database another reckons.
-    with ThreadPoolExecutor(THREADS, thread_name_prefix="cut") as threads:
+    with ThreadPoolExecutor(THREADS, thread_name_prefix="nonpayment") as threads:
         return sum(threads.map(take_back, [lost[start::THREADS] for start in range(THREADS)]))
 
 
 def _take_back(
-    context: ActionContext, term: TermCatalogue, due: DueDate, cut: CutLine, row: int, by: Actor
+    context: ActionContext,
+    term: TermCatalogue,
+    due: DueDate,
+    nonpayment_drop: NonpaymentDropLine,
+    row: int,
+    by: Actor,
 ) -> None:
     """Take a student's seats back, unless something has come meanwhile."""
     with connected(context.database, keep=True) as database, in_few_trips(database):
         lock_student_terms(database, [row])
         read_situation = ask_situations(database, {row: term})
         read_sums = ask_sums(database, term, [row])
-        is_judged = ask_judged(database, cut.id, row)
+        is_judged = ask_judged(database, nonpayment_drop.id, row)
         # Looked at again: with the row locked no payment and no drop comes in between.
         if is_judged():
             return
         seats: dict[int, SeatFigures] = {}
         situation = read_situation(seats, {})[row]
         account = read_sums()[row]
-        judgement = judge_cut(replace(account, events=situation.charge_events), due)
+        judgement = judge_nonpayment(replace(account, events=situation.charge_events), due)
         now = context.clock.now()
-        receipt = told = None
-        if judgement.result is CutResult.LOST:
+        confirmation = told = None
+        if judgement.result is NonpaymentResult.LOST:
             pools = {section.pool for section in judgement.sections}
             lock_seats(database, pools)
-            read_figures, read_ids = ask_seats(database, pools), ask_receipt_ids(database, 1)
+            read_figures, read_ids = ask_seats(database, pools), ask_confirmation_ids(database, 1)
             seats.update(read_figures())
-            (receipt,) = read_ids()
-            _drop(context, term, due, row, situation, judgement, by, now, receipt)
-            told = _told(term, judgement, receipt)
-        result = NewResult(row, judgement.result, judgement.owed_cents, judgement.why, receipt)
-        write_result(database, cut.id, result, told, now)
+            (confirmation,) = read_ids()
+            _drop(context, term, due, row, situation, judgement, by, now, confirmation)
+            told = _told(term, judgement, confirmation)
+        result = NewResult(row, judgement.result, judgement.owed_cents, judgement.why, confirmation)
+        write_result(database, nonpayment_drop.id, result, told, now)
 
 
 def _drop(
@@ -222,30 +235,30 @@ def _drop(
     due: DueDate,
     row: int,
     situation: Situation,
-    judgement: CutJudgement,
+    judgement: NonpaymentJudgement,
     by: Actor,
     now: datetime,
-    receipt: int,
+    confirmation: int,
 ) -> None:
     database = context.database
     day_due = day(due.at.astimezone(term.calendar.zone).date())
-    # How much of it was paid is told to the student alone; receipts are read by advisors too.
+    # How much of it was paid is told to the student alone; confirmations are read by advisors too.
     why = f"it was not paid for by {day_due}"
     decision = dropping(situation, judgement.sections, why, now)
-    key = f"cut-{due.at.isoformat()}-{row}"
-    body = orjson.dumps(receipt_data(decision, Mode.ALL, by.signature))
+    key = f"nonpayment-{due.at.isoformat()}-{row}"
+    body = orjson.dumps(confirmation_data(decision, Mode.ALL, by.signature))
     digest = hashlib.sha256(key.encode()).digest()
-    write(database, [Writing(receipt, row, term.id, key, digest, by.id, decision, body)], now)
+    write(database, [Writing(confirmation, row, term.id, key, digest, by.id, decision, body)], now)
 
 
-def _told(term: TermCatalogue, judgement: CutJudgement, receipt: int) -> Message:
+def _told(term: TermCatalogue, judgement: NonpaymentJudgement, confirmation: int) -> Message:
     until = term.policy.account.ask_back_until
     return message_of(
         MessageKind.SEATS_LOST,
         term=term.name,
         why=sentence_case(judgement.why),
         sections=listed([f"{s.name} {s.reference_number}" for s in judgement.sections]),
-        receipt=receipt,
+        confirmation=confirmation,
         until=None if until is None else moment(until.astimezone(term.calendar.zone)),
     )
 

@@ -11,7 +11,7 @@ import orjson
 from gremba.actions.context import ActionContext
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.actions.registration.process_submissions import Receipt
+from gremba.actions.registration.process_submissions import Confirmation
 from gremba.core.account.due import Account, Due, dues, keeps_from, missing_for, next_due, parts_of
 from gremba.core.account.policy import InstallmentPlan
 from gremba.core.account.statement import Statement, statement
@@ -23,7 +23,7 @@ from gremba.store.account.nonpayment import LostSeats, lost_seats, sections_drop
 from gremba.store.account.payments import AccountPayment, payments_to_account
 from gremba.store.database import connected, reading
 from gremba.store.registration.situations import lock_student_terms
-from gremba.store.registration.writing.confirmations import ask_earlier_receipts
+from gremba.store.registration.writing.confirmations import ask_earlier_confirmations
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,14 +137,14 @@ class RequestBack:
 
     Attributes:
         row: of the student's term.
-        key: under which its receipt is kept; no other submission has it.
-        before: its receipt, where it was asked by this key already.
+        key: under which its confirmation is kept; no other submission has it.
+        before: its confirmation, where it was asked by this key already.
     """
 
     row: int
     key: str
     request: Request
-    before: Receipt | None = None
+    before: Confirmation | None = None
 
 
 def request_back(context: ActionContext, student_id: int, term_code: str, key: str) -> RequestBack:
@@ -158,8 +158,8 @@ def request_back(context: ActionContext, student_id: int, term_code: str, key: s
     now = context.clock.now()
     own_key = f"asking back {key}"
     with reading(context.database) as database:
-        for earlier in ask_earlier_receipts(database, [(row, own_key)])().values():
-            before = Receipt(earlier.id, earlier.sent_at, orjson.dumps(earlier.body), repeated=True)
+        for earlier in ask_earlier_confirmations(database, [(row, own_key)])().values():
+            before = Confirmation(earlier.id, earlier.sent_at, orjson.dumps(earlier.body), repeated=True)
             return RequestBack(row, own_key, Request(()), before)
         account = read_account(database, term, row)
         back = _asking_back(context, term, row, account, now)
@@ -184,7 +184,7 @@ def _asking_back(
     held = account.charges.held
     sections = tuple(
         term.by_id[section]
-        for section in sections_dropped_by(context.database, lost.receipt)
+        for section in sections_dropped_by(context.database, lost.confirmation)
         if section not in held and not term.by_id[section].cancelled
     )
     if not sections:

@@ -74,11 +74,11 @@ def carry_term_forward(context: ActionContext, old_code: str, new: NewTerm) -> C
         except IntegrityError as problem:
             if "terms_code" in str(problem) or "terms_name" in str(problem):
                 raise _there() from None
-            if '"blocks"' not in str(problem):
+            if '"sessions"' not in str(problem):
                 raise
             raise Problem(
                 ProblemKind.TERM_DAYS,
-                f"It is too short for the blocks of {old.name}; bring it in by a folder.",
+                f"It is too short for the sessions of {old.name}; bring it in by a folder.",
             ) from None
     context.catalogue.reload(new.code)
     return carried

@@ -20,7 +20,7 @@ from gremba.core.registration.rules.requisite import requisite_evidence
 from gremba.core.registration.section_action import SectionAction, SectionState, as_change, section_action
 from gremba.store.database import reading
 from gremba.store.registration.carts import read_cart
-from gremba.store.registration.situations import read_consents, read_seats, read_situations
+from gremba.store.registration.situations import read_permission_codes, read_seats, read_situations
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +59,7 @@ def section_of(term: TermCatalogue, number: str) -> Section:
 
 def look_at_section(context: ActionContext, student_id: int, term_code: str, number: str) -> Outlook:
     """Decide, as the cart does, on the cart with the section as its last change, or with what stands
-    there of it. Statements: the cart's two, situation, seats; one more where consent codes are named.
+    there of it. Statements: the cart's two, situation, seats; one more where permission codes are named.
 
     Raises:
         Problem: no such term or section, or the student is not expected in the term.
@@ -70,8 +70,8 @@ def look_at_section(context: ActionContext, student_id: int, term_code: str, num
     seats: dict[int, SeatFigures] = {}
     with reading(context.database) as database:
         cart = read_cart(database, row, term).request
-        consents = read_consents(database, (c.consent for c in cart.changes))
-        situation = read_situations(database, {row: term}, seats, consents)[row]
+        permission_codes = read_permission_codes(database, (c.permission_code for c in cart.changes))
+        situation = read_situations(database, {row: term}, seats, permission_codes)[row]
         action = section_action(situation, cart.changes, section)
         request, index = _with_section(cart, action)
         seats.update(read_seats(database, pools_in_sight(situation, request)))

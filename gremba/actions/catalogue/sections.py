@@ -1,4 +1,4 @@
-"""Changing sections of a term, one or many at once: first whom it reaches, then the change. It is done by the
+"""Changing sections of a term, one or many at once: first whom it affects, then the change. It is done by the
 same way as an exchange folder, with the same checks."""
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from gremba.actions.exchange.bring_in import ImportReport, bring_in
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
 from gremba.core.catalogue.calendar import WEEKDAY_LETTERS
-from gremba.core.catalogue.seats import ReservedBlock
+from gremba.core.catalogue.seats import ReservedSeats
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.exchange.tables import BY_NAME
 from gremba.core.exchange.values import write_value
@@ -23,7 +23,7 @@ from gremba.core.states import WaitlistWay
 from gremba.formats.exchange.source import of_rows
 from gremba.store.catalogue.teaching import Teacher, hand_over, instructor_named, teachers_of
 from gremba.store.database import connected, reading
-from gremba.store.exchange.reach import waiting_for
+from gremba.store.exchange.affected_students import waiting_for
 from gremba.store.registration.situations import read_seats
 
 
@@ -43,7 +43,7 @@ class OfficeSection:
     waiting: int
     seats_with: str
     teachers: tuple[Teacher, ...]
-    reserved: tuple[ReservedBlock, ...]
+    reserved: tuple[ReservedSeats, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +117,7 @@ def list_sections(context: ActionContext, code: str) -> list[OfficeSection]:
             waiting.get(section.id, 0),
             _seats_with(term, section),
             tuple(teachers.get(section.id, ())),
-            seats[section.pool].reserved_blocks,
+            seats[section.pool].reserved_seats,
         )
         for section in term.sections
         if section.pool in seats
@@ -138,7 +138,7 @@ def change_sections(
     is_trial: bool,
     expected: str = "",
 ) -> ImportReport:
-    """Change sections, or tell what a change would do and whom it reaches.
+    """Change sections, or tell what a change would do and whom it affects.
 
     Args:
         numbers: reference numbers.

@@ -13,7 +13,13 @@ from zoneinfo import ZoneInfo
 from peewee import DataError, IntegrityError
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.actions.exchange.reach import Reach, TermBefore, as_it_is, look_at_reach, tell_reached
+from gremba.actions.exchange.affected_students import (
+    AffectedStudents,
+    TermBefore,
+    as_it_is,
+    find_affected_students,
+    notify_affected_students,
+)
 from gremba.core.exchange.definition import ExchangeTable, NamedRow
 from gremba.core.exchange.mistakes import MOST_GUESSED_FROM, Mistake, ValueMistake, nearest
 from gremba.core.exchange.rows import Mistakes, read_rows
@@ -112,7 +118,7 @@ class ImportReport:
     """What a folder brings, or what is wrong with it.
 
     Attributes:
-        reach: the sections that students notice a change of, and whom it reaches.
+        affected: the sections that students notice a change of, and whom it affects.
         strangers: files that are no table of the folder, and were not read.
         has_moved: it is another report than the one that was looked at.
         is_done: it was taken over.
@@ -121,7 +127,7 @@ class ImportReport:
 
     mistakes: Mistakes = field(default_factory=Mistakes)
     tables: list[TableReport] = field(default_factory=list)
-    reach: Reach = Reach()
+    affected: AffectedStudents = AffectedStudents()
     strangers: tuple[str, ...] = ()
     has_moved: bool = False
     is_done: bool = False
@@ -129,11 +135,11 @@ class ImportReport:
 
     def digest(self) -> str:
         """The same for a folder that does the same to the same, and for hardly any other."""
-        reached = [
+        affected = [
             (one.change.after.id, one.change.is_off, one.change.after.meetings, one.registered, one.clashing)
-            for one in self.reach.sections
+            for one in self.affected.sections
         ]
-        told = repr((self.tables, reached, self.reach.windows, self.reach.charged))
+        told = repr((self.tables, affected, self.affected.windows, self.affected.charged))
         return hashlib.sha256(told.encode()).hexdigest()
 
     @property
@@ -152,7 +158,7 @@ def bring_in(
     expected: str = "",
     beside: Callable[[PooledPostgresqlDatabase], int] = lambda _: 0,
 ) -> ImportReport:
-    """Read a folder, check all of it, and take it over unless anything is wrong. Those whom it reaches are
+    """Read a folder, check all of it, and take it over unless anything is wrong. Those whom it affects are
     told.
 
     Args:
@@ -175,14 +181,14 @@ def bring_in(
             if _merged(staged, report, say):
                 report.beside = beside(database)
                 if not is_trial and not report.changes_nothing:
-                    # Before it is counted whom it reaches: whoever registers from here on waits for the
+                    # Before it is counted whom it affects: whoever registers from here on waits for the
                     # end, and is judged by what is new.
                     _have_read_again(database, report, staged)
-                report.reach = look_at_reach(database, before, now)
+                report.affected = find_affected_students(database, before, now)
                 report.has_moved = bool(expected) and report.digest() != expected
                 keeps = not is_trial and not report.has_moved
                 if keeps and not report.changes_nothing:
-                    tell_reached(database, report.reach, now)
+                    notify_affected_students(database, report.affected, now)
                 report.is_done = keeps
         if not report.is_done:
             transaction.rollback()
@@ -369,7 +375,7 @@ def _change(one: Staged, line: int, before: tuple[Any, ...], after: tuple[Any, .
     )
 
 
-_REACHING = {"terms": "code"} | dict.fromkeys(
+_AFFECTING = {"terms": "code"} | dict.fromkeys(
     ("tariff_rates", "tariff_fees", "sections", "meetings", "windows"), "term"
 )
 """Tables whose changes students of a running term notice, and which column says the term."""
@@ -381,7 +387,7 @@ def _terms_touched(
     """The terms of which the folder has something that students notice, as they are now."""
     codes = {
         code
-        for name, column in _REACHING.items()
+        for name, column in _AFFECTING.items()
         if name in staged
         for code in staged[name].values_of(column, _MOST_TERMS)
     }

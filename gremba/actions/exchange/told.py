@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from gremba.actions.exchange.affected_students import AffectedSection, AffectedStudents
 from gremba.actions.exchange.bring_in import ImportedChange, ImportReport, TableReport
-from gremba.actions.exchange.reach import Reach, Reached
 from gremba.core.wording import counted
 
 _MOST = 10
@@ -25,10 +25,10 @@ def told(report: ImportReport) -> Iterator[str]:
         return
     for table in report.tables:
         yield from _of_table(table)
-    yield from map(_reached, report.reach.sections[:_MOST_SECTIONS])
-    if len(report.reach.sections) > _MOST_SECTIONS:
-        yield f"… and {len(report.reach.sections) - _MOST_SECTIONS:,} more sections."
-    yield from _students(report.reach)
+    yield from map(_affected_section, report.affected.sections[:_MOST_SECTIONS])
+    if len(report.affected.sections) > _MOST_SECTIONS:
+        yield f"… and {len(report.affected.sections) - _MOST_SECTIONS:,} more sections."
+    yield from _students(report.affected)
     if report.changes_nothing:
         yield "Everything in it is there already; nothing was changed."
     elif report.is_done:
@@ -47,7 +47,7 @@ def _of_table(table: TableReport) -> Iterator[str]:
     yield from (f"  {_changed(change)}" for change in table.first_changed[:_MOST])
 
 
-def _reached(one: Reached) -> str:
+def _affected_section(one: AffectedSection) -> str:
     section = one.change.after
     what = "does not take place" if one.change.is_off else "meets otherwise"
     whom = [
@@ -59,11 +59,11 @@ def _reached(one: Reached) -> str:
     return f"{section.name} {section.reference_number} {what}: {', '.join(filter(None, whom))}{clash}"
 
 
-def _students(reach: Reach) -> Iterator[str]:
-    if reach.windows:
-        yield f"{counted(reach.windows, 'student has', 'students have')} other windows; they are told."
-    if reach.charged:
-        whom = counted(reach.charged, "student is", "students are")
+def _students(affected: AffectedStudents) -> Iterator[str]:
+    if affected.windows:
+        yield f"{counted(affected.windows, 'student has', 'students have')} other windows; they are told."
+    if affected.charged:
+        whom = counted(affected.charged, "student is", "students are")
         yield f"What a term costs is something else: {whom} registered and charged anew."
 
 

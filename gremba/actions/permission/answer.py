@@ -26,7 +26,7 @@ from gremba.core.permission.policy import Decider
 from gremba.core.states import PermissionEventKind, PermissionState, Waiver
 from gremba.core.wording import moment, sentence_case
 from gremba.store.database import connected
-from gremba.store.permission.codes import insert_grant, withdraw_consent
+from gremba.store.permission.codes import insert_grant, withdraw_permission_code
 from gremba.store.permission.requests import (
     RequestRow,
     change_request,
@@ -204,7 +204,7 @@ def checked_until(term: TermCatalogue, until: datetime | None, now: datetime) ->
     if not now < until <= latest:
         zone = term.calendar.zone
         raise Problem(
-            ProblemKind.CONSENT_EXPIRED,
+            ProblemKind.PERMISSION_CODE_EXPIRED,
             f"Choose a time to come, {moment(latest.astimezone(zone))} at the latest.",
         )
     return until
@@ -265,7 +265,7 @@ def take_back(context: ActionContext, by: Actor, request_id: int, words: str) ->
         # The student is locked: nobody uses it meanwhile.
         if row.state is not PermissionState.GRANTED or row.grant is None:
             raise _moved(database, row, term)
-        if not withdraw_consent(database, row.grant, section.id, now):
+        if not withdraw_permission_code(database, row.grant, section.id, now):
             raise Problem(ProblemKind.GRANT_USED, "It has been used already; speak to the student.")
         change_request(database, row, PermissionState.TAKEN_BACK, since=now)
         put_event(database, row.id, PermissionEventKind.TAKEN_BACK, now, by.id, words, having.stands_for)

@@ -143,7 +143,7 @@ def _asked(change: Change) -> Change:
     kind = change.kind
     if kind is Kind.WAIT:
         kind = Kind.SWAP if change.in_exchange else Kind.ADD
-    return replace(change, kind=kind, consent="", alternatives=(), wait_if_full=False)
+    return replace(change, kind=kind, permission_code="", alternatives=(), wait_if_full=False)
 
 
 def ask(

@@ -1,4 +1,4 @@
-"""Consent codes: giving them out, and keeping them from being guessed."""
+"""Permission codes: giving them out, and keeping them from being guessed."""
 
 from __future__ import annotations
 
@@ -18,20 +18,20 @@ from gremba.core.states import Waiver
 from gremba.core.wording import listed
 from gremba.store.database import connected, reading
 from gremba.store.permission.codes import (
-    ConsentLine,
+    PermissionCodeLine,
     count_guesses,
-    count_open_consents,
-    insert_consents,
+    count_open_permission_codes,
+    insert_permission_codes,
     is_of_request,
-    list_consents,
-    lock_consents_of,
+    list_permission_codes,
+    lock_permission_codes_of,
     section_of_instructor,
     student_by_username,
     student_term_let_in,
-    withdraw_consent,
+    withdraw_permission_code,
     write_guess,
 )
-from gremba.store.registration.situations import lock_seats, lock_student_terms, read_consents
+from gremba.store.registration.situations import lock_seats, lock_student_terms, read_permission_codes
 
 log = structlog.get_logger()
 
@@ -60,9 +60,9 @@ def note_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, no
         Problem: there were too many of them lately.
     """
     if count_guesses(database, person_id, now - GUESSES_WITHIN) >= MOST_GUESSES:
-        log.warning("consent codes are being guessed", person=person_id)
+        log.warning("permission codes are being guessed", person=person_id)
         raise Problem(
-            ProblemKind.CONSENT_LIMITED,
+            ProblemKind.PERMISSION_CODE_LIMITED,
             "Wait fifteen minutes, then enter the code just as the instructor wrote it. Your cart is kept.",
             retry_after=900,
         )
@@ -83,7 +83,7 @@ def note_guesses(
         Problem: there were too many of them lately.
     """
     with connected(context.database) as database:
-        known = read_consents(database, [code for code, _ in codes])
+        known = read_permission_codes(database, [code for code, _ in codes])
         for code, section in codes:
             found = known.get(code)
             fits = (
@@ -96,7 +96,7 @@ def note_guesses(
                 note_guess(database, person_id, code, datetime.now(UTC))
 
 
-def give_consent(
+def give_permission_codes(
     context: ActionContext,
     instructor_id: int,
     term: TermCatalogue,
@@ -123,13 +123,13 @@ def give_consent(
     not_theirs = sorted({w.value for w in waives} - set(policy.instructors_lift))
     if not_theirs:
         raise not_yours_to_lift(not_theirs)
-    latest = now + timedelta(days=policy.consent_days)
+    latest = now + timedelta(days=policy.permission_code_days)
     if expires_at is None:
         expires_at = latest
     if not now < expires_at <= latest:
         raise Problem(
-            ProblemKind.CONSENT_EXPIRED,
-            f"Choose a time to come, {policy.consent_days} days from now at the latest.",
+            ProblemKind.PERMISSION_CODE_EXPIRED,
+            f"Choose a time to come, {policy.permission_code_days} days from now at the latest.",
         )
     with connected(context.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, instructor_id):
@@ -139,12 +139,12 @@ def give_consent(
             raise Problem(
                 ProblemKind.STUDENT_NAME_UNKNOWN, f"No student has the user name “{username[:40]}”."
             )
-        lock_consents_of(database, section.id)
-        open_now = count_open_consents(database, section.id, now)
-        if open_now + many > policy.most_open_consents:
+        lock_permission_codes_of(database, section.id)
+        open_now = count_open_permission_codes(database, section.id, now)
+        if open_now + many > policy.most_open_permission_codes:
             raise Problem(
-                ProblemKind.CONSENT_QUOTA,
-                f"{open_now} of {policy.most_open_consents} have neither been used nor have they ended. "
+                ProblemKind.PERMISSION_CODE_QUOTA,
+                f"{open_now} of {policy.most_open_permission_codes} have neither been used nor ended. "
                 f"{MOST_LET_IN}",
             )
         if Waiver.SEATS in waives:
@@ -155,7 +155,7 @@ def give_consent(
                     ProblemKind.ROOM_FULL, f"{room.told} Give fewer, or ask the registrar's office."
                 )
         codes = [new_code() for _ in range(many)]
-        insert_consents(
+        insert_permission_codes(
             database,
             codes,
             section.id,
@@ -168,8 +168,8 @@ def give_consent(
     return codes
 
 
-def take_back_consent(
-    context: ActionContext, instructor_id: int, term: TermCatalogue, number: str, consent_id: int
+def take_back_permission_code(
+    context: ActionContext, instructor_id: int, term: TermCatalogue, number: str, permission_code_id: int
 ) -> None:
     """Make a code that has not been used good for nothing, or let a student in no more.
 
@@ -181,21 +181,23 @@ def take_back_consent(
     with connected(context.database) as database, database.atomic():
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
-        if is_of_request(database, consent_id):
+        if is_of_request(database, permission_code_id):
             raise Problem(
-                ProblemKind.CONSENT_USED, "It was granted on a request: take it back under Requests."
+                ProblemKind.PERMISSION_CODE_USED, "It was granted on a request: take it back under Requests."
             )
-        let_in = student_term_let_in(database, consent_id, section.id)
+        let_in = student_term_let_in(database, permission_code_id, section.id)
         if let_in is not None:
             # It is used without being named, so whoever it is for must not decide meanwhile.
             lock_student_terms(database, [let_in])
-        if not withdraw_consent(database, consent_id, section.id, context.clock.now()):
-            raise Problem(ProblemKind.CONSENT_USED, "It has been used already, or was taken back before.")
+        if not withdraw_permission_code(database, permission_code_id, section.id, context.clock.now()):
+            raise Problem(
+                ProblemKind.PERMISSION_CODE_USED, "It has been used already, or was taken back before."
+            )
 
 
 def codes_of(
     context: ActionContext, instructor_id: int, term: TermCatalogue, number: str
-) -> list[ConsentLine]:
+) -> list[PermissionCodeLine]:
     """The codes given out for a section of one's own.
 
     Raises:
@@ -205,13 +207,13 @@ def codes_of(
     with reading(context.database) as database:
         if section is None or not section_of_instructor(database, section.id, instructor_id):
             raise not_your_section()
-        return list_consents(database, section.id)
+        return list_permission_codes(database, section.id)
 
 
 def not_yours_to_lift(what: Sequence[str]) -> Problem:
     """The policy leaves it to others."""
     return Problem(
-        ProblemKind.CONSENT_NOT_YOURS,
+        ProblemKind.PERMISSION_NOT_YOURS,
         "Send the student to the office whose it is. A hold is lifted by the office that has placed it.",
         what=listed(what),
     )

@@ -74,7 +74,7 @@ class RequestFollower:
 
     def _tell(self, row: RequestRow) -> int:
         try:
-            return int(row.receipt is not None and tell_done(self._context, row, row.receipt))
+            return int(row.confirmation is not None and tell_done(self._context, row, row.confirmation))
         except Unavailable as problem:
             log.warning("a request was not told of", request=row.id, problem=str(problem).strip())
         except Exception:

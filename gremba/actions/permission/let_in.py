@@ -22,9 +22,9 @@ from gremba.core.wording import moment, times_text
 from gremba.store.database import connected
 from gremba.store.messages.inbox import put_notice
 from gremba.store.permission.codes import (
-    count_open_consents,
+    count_open_permission_codes,
     insert_grant,
-    lock_consents_of,
+    lock_permission_codes_of,
     section_of_instructor,
     student_by_username,
 )
@@ -77,9 +77,9 @@ def let_in(
         if is_repeated(database, by.id, key, now, "let in", section.id, row, waives, words, until):
             return
         lock_seats(database, [section.pool])
-        lock_consents_of(database, section.id)
-        if count_open_consents(database, section.id, now) >= policy.most_open_consents:
-            raise Problem(ProblemKind.CONSENT_QUOTA, MOST_LET_IN)
+        lock_permission_codes_of(database, section.id)
+        if count_open_permission_codes(database, section.id, now) >= policy.most_open_permission_codes:
+            raise Problem(ProblemKind.PERMISSION_CODE_QUOTA, MOST_LET_IN)
         if Waiver.SEATS in waives:
             room = room_figures(database, section.pool, now)
             if not room.holds():

@@ -36,7 +36,7 @@ from gremba.store.registration.situations import read_seats, read_situations
 def put_through(context: ActionContext, row: RequestRow) -> bool:
     """Put a granted request through, if the decision agrees; whether it did.
 
-    It is decided beforehand with nothing locked, so that what cannot go through yet leaves no receipt of
+    It is decided beforehand with nothing locked, so that what cannot go through yet leaves no confirmation of
     a refusal behind. The student is told the first time it cannot. Any number of processes may try: one
     of them does.
     """
@@ -46,9 +46,9 @@ def put_through(context: ActionContext, row: RequestRow) -> bool:
             return False
         why = _why_not(context, row, now)
     if not why:
-        receipt = _submit(context, row, now)
-        if receipt is not None:
-            tell_done(context, row, receipt)
+        confirmation = _submit(context, row, now)
+        if confirmation is not None:
+            tell_done(context, row, confirmation)
             return True
         why = "something has changed in between."
     if row.tried_at is None:
@@ -71,7 +71,7 @@ def _why_not(context: ActionContext, row: RequestRow, now: datetime) -> str:
 
 
 def _submit(context: ActionContext, row: RequestRow, now: datetime) -> int | None:
-    """Put it through; gives the receipt, or None where it was refused all the same."""
+    """Put it through; gives the confirmation, or None where it was refused all the same."""
     term = context.term(row.term)
     submission = Submission(
         student_term_id=row.student_term_id,
@@ -90,7 +90,7 @@ def _submit(context: ActionContext, row: RequestRow, now: datetime) -> int | Non
     return answer.id if is_done else None
 
 
-def tell_done(context: ActionContext, row: RequestRow, receipt: int) -> bool:
+def tell_done(context: ActionContext, row: RequestRow, confirmation: int) -> bool:
     """Note and tell that a request was put through; whether nobody had done so before."""
     section = context.term(row.term).by_id[row.section]
     now = context.clock.now()
@@ -99,8 +99,10 @@ def tell_done(context: ActionContext, row: RequestRow, receipt: int) -> bool:
         events = events_of(database, [row.id]).get(row.id, ())
         if any(event.what is PermissionEventKind.PUT_THROUGH for event in events):
             return False
-        put_event(database, row.id, PermissionEventKind.PUT_THROUGH, now, None, f"Receipt {receipt}")
-        tell_student(database, row, section, MessageKind.REQUEST_THROUGH, now, receipt=receipt)
+        put_event(
+            database, row.id, PermissionEventKind.PUT_THROUGH, now, None, f"Confirmation {confirmation}"
+        )
+        tell_student(database, row, section, MessageKind.REQUEST_THROUGH, now, confirmation=confirmation)
     return True
 
 

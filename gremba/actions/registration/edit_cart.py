@@ -296,23 +296,24 @@ def choose(
 ) -> None:
     """Set what is chosen for a change; what is not named stays as it is.
 
-    Whether grading and credits are good is for the rules to say. A consent code that does not exist
+    Whether grading and credits are good is for the rules to say. A permission code that does not exist
     counts as a guess of whoever enters it, and guesses are limited.
 
     Args:
         version: that of the change as it was seen.
-        chosen: any of "grading", "credits", "consent", "wait_if_full", "leaves_waitlists" and "alternatives".
+        chosen: any of "grading", "credits", "permission_code", "wait_if_full", "leaves_waitlists" and
+            "alternatives".
 
     Raises:
         Problem: the change is not in the cart or has been changed since, a section cannot be a next
             choice of it, or there were too many guesses.
     """
     values = dict(chosen)
-    if "consent" in values:
-        values["consent"] = normal_code(values["consent"] or "")
-        if values["consent"]:
+    if "permission_code" in values:
+        values["permission_code"] = normal_code(values["permission_code"] or "")
+        if values["permission_code"]:
             section = _section_of(context, subject, term_code, change_id)
-            note_guesses(context, subject.by.id, subject.student_id, [(values["consent"], section)])
+            note_guesses(context, subject.by.id, subject.student_id, [(values["permission_code"], section)])
     with _open_cart(context, subject, term_code) as cart:
         there = cart.at(change_id, version)
         wants_now = there.change.kind in (Kind.ADD, Kind.SWAP)
@@ -361,7 +362,7 @@ def take_instead(
     version: int,
     numbers: Sequence[str],
 ) -> None:
-    """Put another section in a change's place, and its companions beside it; companions of the
+    """Put another section in a change's place, and its linked sections beside it; linked sections of the
     old section that do not go with the new one leave the cart.
 
     Args:
@@ -376,7 +377,7 @@ def take_instead(
         sections = [cart.term.by_number.get(n) for n in numbers]
         if not sections or None in sections:
             raise cart_moved()
-        new, *companions = [s for s in sections if s is not None]
+        new, *linked_sections = [s for s in sections if s is not None]
         if new.reference_number in cart.in_cart or new.reference_number in cart.held:
             raise cart_moved()
         old_ones = [
@@ -385,14 +386,14 @@ def take_instead(
             if cart.section(number).course is new.course
             and id_ != change_id
             and cart.section(number).component != new.component
-            and number not in new.companions
+            and number not in new.linked_sections
         ]
         cart.done.append(f"took {listed(list(numbers))} in the place of {there.change.number}")
         remove(context.database, cart.row, old_ones)
         replace_section(context.database, cart.row, change_id, new)
         added = [
             NewChange(Kind.ADD, c)
-            for c in companions
+            for c in linked_sections
             if c.reference_number not in cart.in_cart and c.reference_number not in cart.held
         ]
         if added:

@@ -14,7 +14,7 @@ from gremba.core.account.due import DueChange
 from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.permission.codes import with_what_is_granted
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.alternatives.backup_sections import decide_with_alternatives
 from gremba.core.registration.alternatives.substitutes import find_substitutes
 from gremba.core.registration.alternatives.ways_on import keep_what_helps
@@ -29,7 +29,7 @@ from gremba.core.windows.opening import WindowState, WindowStatus, window_status
 from gremba.store.database import reading
 from gremba.store.permission.requests import read_granted_changes
 from gremba.store.registration.carts import Cart, read_cart
-from gremba.store.registration.situations import read_consents, read_seats, read_situations
+from gremba.store.registration.situations import read_permission_codes, read_seats, read_situations
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +40,7 @@ class JudgedCart:
         now: the time at which it was looked at.
         as_of: the time for which the verdicts hold: now, or before the window its opening.
         taken: the cart's changes, next choices in the place of those that cannot be had;
-            companions that these need stand behind them.
+            linked sections that these need stand behind them.
         otherwise: the decision under the other choice of each or all.
         instead: by place in the cart, other sections that would go through in its place.
         groups: places of changes that belong together.
@@ -61,7 +61,7 @@ class JudgedCart:
     instead: Mapping[int, tuple[Remedy, ...]]
     groups: Sequence[tuple[int, ...]]
     due: DueChange | None
-    granted: Sequence[tuple[Consent, Sequence[Change]]] = ()
+    granted: Sequence[tuple[PermissionCode, Sequence[Change]]] = ()
     once_clear: Decision | None = None
 
     @property
@@ -85,7 +85,7 @@ class JudgedCart:
 
 def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> JudgedCart:
     """Read the cart and decide on it. Four statements: the cart's two, situation, seats; one more
-    where consent codes are named, one where the term has due dates, and one where somebody has said yes
+    where permission codes are named, one where the term has due dates, and one where somebody has said yes
     to something.
 
     Raises:
@@ -97,8 +97,8 @@ def look_at_cart(context: ActionContext, student_id: int, term_code: str) -> Jud
     with reading(context.database) as database:
         cart = read_cart(database, row, term)
         request = cart.request
-        consents = read_consents(database, (c.consent for c in request.changes))
-        situation = read_situations(database, {row: term}, seats, consents)[row]
+        permission_codes = read_permission_codes(database, (c.permission_code for c in request.changes))
+        situation = read_situations(database, {row: term}, seats, permission_codes)[row]
         seats.update(read_seats(database, pools_in_sight(situation, request)))
         money = read_money(database, term, row)
         asked = read_granted_changes(database, row) if situation.grants else {}
@@ -142,10 +142,10 @@ def _once_clear(
 
 def _granted(
     situation: Situation, asked: Mapping[int, Sequence[dict[str, Any]]], now: datetime
-) -> list[tuple[Consent, Sequence[Change]]]:
+) -> list[tuple[PermissionCode, Sequence[Change]]]:
     """What is granted and good, section by section: as it was asked for, or else as a plain add."""
     by_id, held = situation.catalogue.by_id, {h.section.id for h in situation.held}
-    found: list[tuple[Consent, Sequence[Change]]] = []
+    found: list[tuple[PermissionCode, Sequence[Change]]] = []
     for section_id in situation.grants:
         good = with_what_is_granted(None, by_id[section_id], situation, now)
         if good is not None and section_id not in held:

@@ -20,26 +20,26 @@ from gremba.actions.registration.speculative_decisions import SpeculativeDecisio
 from gremba.actions.registration.submission import Submission
 from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermMoved
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.alternatives.backup_sections import decide_with_alternatives
 from gremba.core.registration.outcome import Decision
 from gremba.core.registration.plans import PlansDecided, decide_plans
-from gremba.formats.receipt import receipt_data
+from gremba.formats.confirmation import confirmation_data
 from gremba.store.catalogue.terms import ask_versions
 from gremba.store.database import Refused, Unavailable, connected, in_few_trips
 from gremba.store.registration.carts import ask_cart_tokens
 from gremba.store.registration.situations import (
     ask_seats,
     ask_situations,
-    lock_consents,
+    lock_permission_codes,
     lock_seats,
     lock_student_terms,
-    read_consents,
+    read_permission_codes,
     read_seats,
     read_situations,
 )
 from gremba.store.registration.writing.batch import write
-from gremba.store.registration.writing.confirmations import ask_earlier_receipts, ask_receipt_ids
+from gremba.store.registration.writing.confirmations import ask_confirmation_ids, ask_earlier_confirmations
 from gremba.store.registration.writing.decided import Writing
 
 log = structlog.get_logger()
@@ -49,12 +49,12 @@ _FIRST_PAUSE = 0.1
 
 
 @dataclass(frozen=True, slots=True)
-class Receipt:
+class Confirmation:
     """What was sent and what became of it.
 
     Attributes:
         body: the decision as JSON.
-        repeated: it had been sent before, and this is the receipt of that time.
+        repeated: it had been sent before, and this is the confirmation of that time.
     """
 
     id: int
@@ -63,7 +63,7 @@ class Receipt:
     repeated: bool = False
 
 
-SubmissionAnswer = Receipt | Problem
+SubmissionAnswer = Confirmation | Problem
 
 
 def process_submissions(context: ActionContext, submissions: Sequence[Submission]) -> list[SubmissionAnswer]:
@@ -73,8 +73,8 @@ def process_submissions(context: ActionContext, submissions: Sequence[Submission
     another; one that has next choices always is. While the database is away it is tried again for
     some seconds.
 
-    Statements, in three trips: lock students, receipts by key, situations, new receipts' numbers;
-    lock seats, their figures; then up to seven that write. Two more where consent codes are named,
+    Statements, in three trips: lock students, confirmations by key, situations, new confirmations' numbers;
+    lock seats, their figures; then up to seven that write. Two more where permission codes are named,
     one more where there are next choices.
     """
     if len(submissions) > 1 and any(s.chooses for s in submissions):
@@ -128,8 +128,10 @@ def _choose(context: ActionContext, submission: Submission, last_choice: bool) -
     row = submission.student_term_id
     seats: dict[int, SeatFigures] = {}
     with connected(context.database, keep=True) as database:
-        consents = read_consents(database, {c.consent for c in submission.request.changes if c.consent})
-        situation = read_situations(database, {row: submission.term}, seats, consents)[row]
+        permission_codes = read_permission_codes(
+            database, {c.permission_code for c in submission.request.changes if c.permission_code}
+        )
+        situation = read_situations(database, {row: submission.term}, seats, permission_codes)[row]
         seats.update(read_seats(database, submission.pools()))
     return SpeculativeChoice(situation, submission.request, context.clock.now(), last_choice)
 
@@ -139,31 +141,31 @@ def _in_transaction(
 ) -> list[SubmissionAnswer]:
     database = context.database
     lock_student_terms(database, [s.student_term_id for s in submissions])
-    earlier_asked = ask_earlier_receipts(database, [(s.student_term_id, s.key) for s in submissions])
+    earlier_asked = ask_earlier_confirmations(database, [(s.student_term_id, s.key) for s in submissions])
     situations_asked = ask_situations(database, {s.student_term_id: s.term for s in submissions})
-    ids_asked = ask_receipt_ids(database, len(submissions))
+    ids_asked = ask_confirmation_ids(database, len(submissions))
     with_cart = [s.student_term_id for s in submissions if s.seen]
     carts_asked = ask_cart_tokens(database, with_cart) if with_cart else dict
     earlier = earlier_asked()
     seats: dict[int, SeatFigures] = {}
-    consents: dict[str, Consent] = {}
-    situations = situations_asked(seats, consents)
-    receipt_ids = ids_asked()
+    permission_codes: dict[str, PermissionCode] = {}
+    situations = situations_asked(seats, permission_codes)
+    confirmation_ids = ids_asked()
     carts = carts_asked()
     stale = {s.student_term_id for s in submissions if s.seen and s.seen != carts[s.student_term_id]}
     new = {
-        s.student_term_id: (s, receipt)
-        for s, receipt in zip(submissions, receipt_ids, strict=True)
+        s.student_term_id: (s, confirmation)
+        for s, confirmation in zip(submissions, confirmation_ids, strict=True)
         if (s.student_term_id, s.key) not in earlier and s.student_term_id not in stale
     }
     speculative = SpeculativeDecisions(
         [s for s, _ in new.values()], situations, context.clock.now(), context.scarce_pools
     )
     prepared = {row: _writing(*new[row], decision) for row, decision in speculative.decisions.items()}
-    codes = {c.consent for s in submissions for c in s.request.changes if c.consent}
+    codes = {c.permission_code for s in submissions for c in s.request.changes if c.permission_code}
     if codes:
-        lock_consents(database, codes)
-        consents.update(read_consents(database, codes))
+        lock_permission_codes(database, codes)
+        permission_codes.update(read_permission_codes(database, codes))
     pools = speculative.pools
     # Seats are locked as late as can be: the other processes' batches wait for these very pools.
     lock_seats(database, pools)
@@ -182,7 +184,7 @@ def _in_transaction(
     still_valid = speculative.still_valid(scarce_pools, now)
     answers: list[SubmissionAnswer] = []
     writings: list[Writing] = []
-    for submission, receipt in zip(submissions, receipt_ids, strict=True):
+    for submission, confirmation in zip(submissions, confirmation_ids, strict=True):
         known = earlier.get((submission.student_term_id, submission.key))
         if known is None and submission.student_term_id in stale:
             answers.append(cart_moved())
@@ -191,43 +193,43 @@ def _in_transaction(
             if row in still_valid:
                 writing = prepared[row]
             elif chosen is not None:
-                writing = _writing(submission, receipt, chosen.decide(situations[row], now))
+                writing = _writing(submission, confirmation, chosen.decide(situations[row], now))
             elif submission.plans is not None:
                 decided = decide_plans(situations[row], submission.plans, now)
-                writing = _writing(submission, receipt, decided.decision, decided)
+                writing = _writing(submission, confirmation, decided.decision, decided)
             else:
                 _, decision = decide_with_alternatives(situations[row], submission.request, now)
-                writing = _writing(submission, receipt, decision)
+                writing = _writing(submission, confirmation, decision)
             # The next in the batch sees what this one leaves, where it matters.
             writing.decision.move_seats(seats, only=scarce_pools)
-            _use_up(consents, writing.decision)
+            _use_up(permission_codes, writing.decision)
             writings.append(writing)
-            answers.append(Receipt(receipt, now, writing.body))
+            answers.append(Confirmation(confirmation, now, writing.body))
         elif known.digest != submission.digest:
             answers.append(key_used())
         else:
             body = orjson.dumps(known.body)
-            answers.append(Receipt(known.id, known.sent_at, body, repeated=True))
+            answers.append(Confirmation(known.id, known.sent_at, body, repeated=True))
     if writings:
         write(database, writings, now)
     return answers
 
 
-def _use_up(consents: dict[str, Consent], decision: Decision) -> None:
+def _use_up(permission_codes: dict[str, PermissionCode], decision: Decision) -> None:
     for outcome in decision.outcomes:
-        code = outcome.change.consent
+        code = outcome.change.permission_code
         # What was granted is one student's own, who stands in a batch once.
-        if outcome.takes is not None and outcome.takes.consents and code:
-            consents[code] = replace(consents[code], used=True)
+        if outcome.takes is not None and outcome.takes.permission_codes and code:
+            permission_codes[code] = replace(permission_codes[code], used=True)
 
 
 def _writing(
-    submission: Submission, receipt: int, decision: Decision, decided: PlansDecided | None = None
+    submission: Submission, confirmation: int, decision: Decision, decided: PlansDecided | None = None
 ) -> Writing:
     mode = submission.request.mode if decided is None else decided.request.mode
-    body = receipt_data(decision, mode, submission.by_name, decided)
+    body = confirmation_data(decision, mode, submission.by_name, decided)
     return Writing(
-        receipt,
+        confirmation,
         submission.student_term_id,
         submission.term.id,
         submission.key,

@@ -17,8 +17,8 @@ class Submission:
     """A request on its way.
 
     Attributes:
-        key: the sender's own name for it; the same key gets the same receipt.
-        by: who sends it; by_name is written on the receipt.
+        key: the sender's own name for it; the same key gets the same confirmation.
+        by: who sends it; by_name is written on the confirmation.
         seen: the token of the cart that the sender has before them; "" where no cart is sent. If it
             stands otherwise by now, nothing is put through.
         plans: whole timetables in order, in the place of the request, which is the first of them.
@@ -51,7 +51,7 @@ class Submission:
         """Whether only the sections named are asked for, at once and without consent."""
         return self.plans is None and all(
             [
-                c.kind is not Kind.WAIT and not (c.consent or c.alternatives or c.wait_if_full)
+                c.kind is not Kind.WAIT and not (c.permission_code or c.alternatives or c.wait_if_full)
                 for c in self.request.changes
             ]
         )
@@ -72,7 +72,7 @@ class Submission:
         ]
 
     def pools(self) -> set[int]:
-        """Every seat pool that the request could change, those included of companions that a
+        """Every seat pool that the request could change, those included of linked sections that a
         drop takes along."""
         found: set[int] = set()
         by_number = self.term.by_number
@@ -84,7 +84,7 @@ class Submission:
                 if number in by_number:
                     other = by_number[number]
                     found.add(other.pool)
-                    found |= {by_number[n].pool for n in other.companions if n in by_number}
+                    found |= {by_number[n].pool for n in other.linked_sections if n in by_number}
             if change.kind in (Kind.ADD, Kind.WAIT):
                 continue
             given_up = by_number.get(change.in_exchange or change.number)
@@ -102,7 +102,7 @@ def _told(request: Request) -> list[list[object]]:
             c.grading,
             c.credits,
             c.in_exchange,
-            c.consent,
+            c.permission_code,
             *([c.alternatives] if c.alternatives else []),
             *(["wait"] if c.wait_if_full else []),
             *(["leave"] if c.leaves_waitlists else []),

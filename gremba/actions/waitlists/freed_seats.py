@@ -24,7 +24,7 @@ from gremba.core.registration.rules.seats import seat_to_take
 from gremba.core.states import Blocked, WaitlistEventKind, WaitlistState
 from gremba.core.waitlists.deadlines import offer_until
 from gremba.core.waitlists.policy import waitlist_policy
-from gremba.core.waitlists.promotion import companions_are_full, seat_for, why_reserved
+from gremba.core.waitlists.promotion import linked_sections_are_full, seat_for, why_reserved
 from gremba.core.wording import listed, moment, times_text
 from gremba.store.database import Unavailable, connected
 from gremba.store.messages.inbox import put_message
@@ -123,7 +123,7 @@ def _promote_one(
     today = term.calendar.local_date(locked.now)
     until = None
     if not section.cancelled:
-        until = offer_until(locked.now, section.block, term.calendar, term.policy)
+        until = offer_until(locked.now, section.session, term.calendar, term.policy)
     if until is None:
         # Its entries are about to be closed, all of them.
         seen.add(entry.id)
@@ -161,7 +161,7 @@ def _offer(
 ) -> None:
     figures = locked.seats[section.pool]
     situation = locked.situations[entry.student_term_id]
-    reserved_block, _ = seat_to_take(figures, situation.student, term.calendar.local_date(locked.now))
+    reserved_seats, _ = seat_to_take(figures, situation.student, term.calendar.local_date(locked.now))
     change_entry(
         context.database,
         entry,
@@ -169,12 +169,12 @@ def _offer(
         WaitlistEventKind.OFFERED,
         locked.now,
         offer_until=until,
-        reserved_block=reserved_block,
+        reserved_seats=reserved_seats,
     )
     figures = replace(figures, waiting=max(0, figures.waiting - 1))
-    locked.seats[section.pool] = figures.offering(1, reserved_block)
+    locked.seats[section.pool] = figures.offering(1, reserved_seats)
     when = moment(until.astimezone(term.calendar.zone))
-    full = companions_are_full(situation, section, locked.seats)
+    full = linked_sections_are_full(situation, section, locked.seats)
     told = message(
         MessageKind.OFFERED,
         section,

@@ -30,13 +30,18 @@ from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.registration.outcome import Decision
 from gremba.core.registration.situation import Registration
 from gremba.core.states import WaitlistEventKind, WaitlistState
-from gremba.core.waitlists.promotion import companions_are_full
+from gremba.core.waitlists.promotion import linked_sections_are_full
 from gremba.formats.deadline_file import deadline_file
 from gremba.formats.decision_json import decision_data
 from gremba.store.database import connected, reading
-from gremba.store.registration.confirmations import find_receipt
-from gremba.store.registration.situations import lock_seats, read_consents, read_seats, read_situations
-from gremba.store.registration.writing.confirmations import ask_earlier_receipts
+from gremba.store.registration.confirmations import find_confirmation
+from gremba.store.registration.situations import (
+    lock_seats,
+    read_permission_codes,
+    read_seats,
+    read_situations,
+)
+from gremba.store.registration.writing.confirmations import ask_earlier_confirmations
 from gremba.store.waitlists.entries import (
     EntryRow,
     change_entry,
@@ -53,15 +58,18 @@ class Acceptance:
 
     Attributes:
         in_exchange: number of a section to be given up for it; else what the entry says.
-        chosen_companions: numbers of the companions chosen; else those of the entry, or any that fit.
+        chosen_linked_sections: numbers of the linked sections chosen; else those of the entry, or any that
+            fit.
     """
 
     in_exchange: str = ""
-    chosen_companions: tuple[str, ...] = ()
+    chosen_linked_sections: tuple[str, ...] = ()
 
     def digest(self, entry_id: int) -> bytes:
         """Tells whether a key was used for this very acceptance."""
-        return hashlib.sha256(orjson.dumps([entry_id, self.in_exchange, self.chosen_companions])).digest()
+        return hashlib.sha256(
+            orjson.dumps([entry_id, self.in_exchange, self.chosen_linked_sections])
+        ).digest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +81,7 @@ class OfferOutcome:
         is_possible: whether all of it goes through.
         held: what the student is registered for, before it.
         full: components that go with the section and are full at the moment.
-        receipt: number of the receipt; None if nothing was put through.
+        confirmation: number of the confirmation; None if nothing was put through.
         due: what it would do to what is due next; None once accepted, and where there are no due dates.
     """
 
@@ -83,7 +91,7 @@ class OfferOutcome:
     is_possible: bool
     held: tuple[Registration, ...]
     full: Sequence[str] = ()
-    receipt: int | None = None
+    confirmation: int | None = None
     due: DueChange | None = None
 
 
@@ -101,8 +109,8 @@ def look_at_offer(
     row = entry.student_term_id
     with reading(context.database) as database:
         seats: dict[int, SeatFigures] = {}
-        consents = read_consents(database, [entry.consent])
-        situations = read_situations(database, {row: term}, seats, consents)
+        permission_codes = read_permission_codes(database, [entry.permission_code])
+        situations = read_situations(database, {row: term}, seats, permission_codes)
         seats.update(read_seats(database, pools_of_entry(term, entry, situations[row])))
         money = read_money(database, term, row)
     locked = Locked(situations, seats, {entry.id: entry}, context.clock.now())
@@ -135,7 +143,7 @@ def accept_offer(
 ) -> OfferOutcome:
     """Accept an offer; where the decision does not agree nothing changes, and the clock runs on.
 
-    Repeated, it answers with the receipt of the first time.
+    Repeated, it answers with the confirmation of the first time.
 
     Args:
         key: the sender's own name for it, as with any sending.
@@ -155,20 +163,20 @@ def _accept(
         locked = lock_for(context, term, [entry])
         now_there = locked.entries[entry.id]
         digest = how.digest(entry.id)
-        earlier = ask_earlier_receipts(database, [(entry.student_term_id, key)])()
-        for receipt in earlier.values():
-            if receipt.digest != digest:
+        earlier = ask_earlier_confirmations(database, [(entry.student_term_id, key)])()
+        for confirmation in earlier.values():
+            if confirmation.digest != digest:
                 raise key_used()
-            return _repeated(context, term, now_there, locked, receipt.id, student_id)
-        if now_there.receipt is not None:
-            return _repeated(context, term, now_there, locked, now_there.receipt, student_id)
+            return _repeated(context, term, now_there, locked, confirmation.id, student_id)
+        if now_there.confirmation is not None:
+            return _repeated(context, term, now_there, locked, now_there.confirmation, student_id)
         _still(now_there, WaitlistState.OFFERED, locked.now)
         decision = _accepting(term, now_there, locked, how)
         answer = _answer(term, now_there, locked, decision)
         if not answer.is_possible:
             return answer
         writing = give_seat(context, term, now_there, decision, locked, by, key, digest)
-        return replace(answer, receipt=writing.receipt)
+        return replace(answer, confirmation=writing.confirmation)
 
 
 def _repeated(
@@ -176,20 +184,20 @@ def _repeated(
     term: TermCatalogue,
     entry: EntryRow,
     locked: Locked,
-    receipt: int,
+    confirmation: int,
     student_id: int,
 ) -> OfferOutcome:
-    found = find_receipt(context.database, receipt, student_id)
+    found = find_confirmation(context.database, confirmation, student_id)
     if found is None:
         raise _gone()
     held = locked.situations[entry.student_term_id].held
     told = {name: found.body[name] for name in ("outcomes", "before", "after")}
-    return OfferOutcome(term, entry, told, True, held, receipt=receipt)
+    return OfferOutcome(term, entry, told, True, held, confirmation=confirmation)
 
 
 def _answer(term: TermCatalogue, entry: EntryRow, locked: Locked, decision: Decision) -> OfferOutcome:
     situation = locked.situations[entry.student_term_id]
-    full = companions_are_full(situation, term.by_id[entry.section], locked.seats)
+    full = linked_sections_are_full(situation, term.by_id[entry.section], locked.seats)
     return OfferOutcome(
         term, entry, decision_data(decision), why_refused(decision) is None, situation.held, full
     )
@@ -198,13 +206,13 @@ def _answer(term: TermCatalogue, entry: EntryRow, locked: Locked, decision: Deci
 def _accepting(term: TermCatalogue, entry: EntryRow, locked: Locked, how: Acceptance) -> Decision:
     pool = term.by_id[entry.section].pool
     # The seat that is held for the offer is the one that is taken.
-    seats = {**locked.seats, pool: locked.seats[pool].offering(-1, entry.reserved_block)}
+    seats = {**locked.seats, pool: locked.seats[pool].offering(-1, entry.reserved_seats)}
     return decide_promotion(
         term,
         entry,
         replace(locked, seats=seats),
         in_exchange=term.by_number.get(how.in_exchange),
-        chosen_companions=[term.by_number[n] for n in how.chosen_companions if n in term.by_number],
+        chosen_linked_sections=[term.by_number[n] for n in how.chosen_linked_sections if n in term.by_number],
     )
 
 

@@ -15,7 +15,7 @@ from gremba.actions.term_moved import hold_term
 from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.messages import MessageKind, message
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.changes import Mode
 from gremba.core.registration.findings import Finding, Severity
 from gremba.core.registration.outcome import Decision, Result
@@ -24,23 +24,23 @@ from gremba.core.registration.situation import Situation
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.core.waitlists.promotion import for_entry, promote
 from gremba.core.wording import times_text
-from gremba.formats.receipt import receipt_data
+from gremba.formats.confirmation import confirmation_data
 from gremba.store.messages.inbox import put_message
 from gremba.store.registration.situations import (
-    lock_consents,
+    lock_permission_codes,
     lock_seats,
     lock_student_terms,
-    read_consents,
+    read_permission_codes,
     read_seats,
     read_situations,
 )
 from gremba.store.registration.writing.batch import write
-from gremba.store.registration.writing.confirmations import ask_receipt_ids
+from gremba.store.registration.writing.confirmations import ask_confirmation_ids
 from gremba.store.registration.writing.decided import Writing
 from gremba.store.waitlists.entries import EntryRow, change_entry, lock_entries
 
 ITSELF = "the waitlist"
-"""Who registers a student whose turn has come, as the receipt has it."""
+"""Who registers a student whose turn has come, as the confirmation has it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,13 +68,13 @@ def lock_for(
     database = context.database
     ids = {p.student_term_id for p in entries}
     lock_student_terms(database, ids)
-    consents: dict[str, Consent] = {}
-    codes = [p.consent for p in entries if p.consent]
+    permission_codes: dict[str, PermissionCode] = {}
+    codes = [p.permission_code for p in entries if p.permission_code]
     if codes:
-        lock_consents(database, codes)
-        consents.update(read_consents(database, codes))
+        lock_permission_codes(database, codes)
+        permission_codes.update(read_permission_codes(database, codes))
     seats: dict[int, SeatFigures] = {}
-    situations = read_situations(database, dict.fromkeys(ids, term), seats, consents)
+    situations = read_situations(database, dict.fromkeys(ids, term), seats, permission_codes)
     pools = set(more)
     for entry in entries:
         pools |= pools_of_entry(term, entry, situations[entry.student_term_id])
@@ -90,7 +90,7 @@ def pools_of_entry(term: TermCatalogue, entry: EntryRow, situation: Situation) -
     those of what its student has, any of which may be given up."""
     section = term.by_id[entry.section]
     pools = {section.pool} | {h.section.pool for h in situation.held}
-    pools |= {term.by_number[n].pool for n in section.companions if n in term.by_number}
+    pools |= {term.by_number[n].pool for n in section.linked_sections if n in term.by_number}
     given = term.by_id.get(entry.in_exchange) if entry.in_exchange else None
     return pools if given is None else pools | {given.pool}
 
@@ -101,18 +101,19 @@ def decide_promotion(
     locked: Locked,
     *,
     in_exchange: Section | None = None,
-    chosen_companions: Sequence[Section] = (),
+    chosen_linked_sections: Sequence[Section] = (),
 ) -> Decision:
     """Decide what an entry asks for, with a seat of its pool free in the figures.
 
     Args:
         in_exchange: in the place of what the entry itself would give up.
-        chosen_companions: companions chosen instead of those named for the entry; none but these will do.
+        chosen_linked_sections: linked sections chosen instead of those named for the entry; none but these
+            will do.
     """
     section = term.by_id[entry.section]
     if in_exchange is None and entry.in_exchange:
         in_exchange = term.by_id.get(entry.in_exchange)
-    own = [term.by_id[n] for n in entry.chosen_companions if n in term.by_id]
+    own = [term.by_id[n] for n in entry.chosen_linked_sections if n in term.by_id]
     usual = section.course.gradings[0]
     varies = section.course.credits_least < section.course.credits_most and section.carries_credit
     return promote(
@@ -120,11 +121,11 @@ def decide_promotion(
         section,
         locked.now,
         in_exchange=in_exchange,
-        chosen_companions=tuple(chosen_companions or own),
+        chosen_linked_sections=tuple(chosen_linked_sections or own),
         grading=entry.grading if entry.grading not in (None, "", usual) else None,
         credits=entry.credits if varies else None,
-        consent=entry.consent,
-        any_companion=not chosen_companions,
+        permission_code=entry.permission_code,
+        any_linked_section=not chosen_linked_sections,
     )
 
 
@@ -169,7 +170,7 @@ def give_seat(
             section,
             times=times_text(section.meetings),
             dropped=given[0] if given else None,
-            receipt=writing.receipt,
+            confirmation=writing.confirmation,
         )
         put_message(context.database, entry, told, locked.now)
     return writing
@@ -200,16 +201,23 @@ def seat_writing(
         cause: goes into the history of the entry.
         key, digest: of the acceptance; made up where there was none.
     """
-    (receipt,) = ask_receipt_ids(context.database, 1)()
+    (confirmation,) = ask_confirmation_ids(context.database, 1)()
     # First the entry: the seat it held is the one that is taken.
     change_entry(
-        context.database, entry, WaitlistState.GIVEN, what, locked.now, cause, receipt=receipt, by=by.kept_id
+        context.database,
+        entry,
+        WaitlistState.GIVEN,
+        what,
+        locked.now,
+        cause,
+        confirmation=confirmation,
+        by=by.kept_id,
     )
-    body = receipt_data(decision, Mode.ALL, by.signature)
-    key = key or f"entry-{entry.id}-{receipt}"
+    body = confirmation_data(decision, Mode.ALL, by.signature)
+    key = key or f"entry-{entry.id}-{confirmation}"
     _move_figures(term, entry, decision, locked)
     return Writing(
-        receipt,
+        confirmation,
         entry.student_term_id,
         term.id,
         key,
@@ -225,7 +233,7 @@ def _move_figures(term: TermCatalogue, entry: EntryRow, decision: Decision, lock
     decision.move_seats(seats)
     figures = seats[term.by_id[entry.section].pool]
     if entry.state == WaitlistState.OFFERED:
-        figures = figures.offering(-1, entry.reserved_block)
+        figures = figures.offering(-1, entry.reserved_seats)
     else:
         figures = replace(figures, waiting=max(0, figures.waiting - 1))
     seats[term.by_id[entry.section].pool] = figures

@@ -55,7 +55,7 @@ def close_trades(context: ActionContext, term: TermCatalogue) -> int:
         for p in waiting
         if p.in_exchange is not None
         and not term.by_id[p.section].cancelled
-        and now < closes_at(term.by_id[p.section].block, term.calendar, term.policy)
+        and now < closes_at(term.by_id[p.section].session, term.calendar, term.policy)
     ]
 
     def close(trade: Trade) -> Collection[int]:
@@ -123,7 +123,7 @@ def _write(
         section = term.by_id[entry.section]
         given = term.by_id[entry.in_exchange].name if entry.in_exchange else ""
         told = message(
-            MessageKind.SEATS_TRADED, section, others=others, dropped=given, receipt=writing.receipt
+            MessageKind.SEATS_TRADED, section, others=others, dropped=given, confirmation=writing.confirmation
         )
         put_message(context.database, entry, told, locked.now)
 
@@ -156,13 +156,13 @@ def _decide_with(
 ) -> list[Decision]:
     seats = dict(locked.seats)
     for held in chain.from_iterable(given):
-        seats[held.section.pool] = seats[held.section.pool].after(-1, held.reserved_block)
+        seats[held.section.pool] = seats[held.section.pool].after(-1, held.reserved_seats)
     decisions = []
     for entry, own in zip(entries, given, strict=True):
         # What this member gives up stands in the figures as given up already; the decision gives it
         # up once more, so here it is still taken.
         for held in own:
-            seats[held.section.pool] = seats[held.section.pool].after(1, held.reserved_block)
+            seats[held.section.pool] = seats[held.section.pool].after(1, held.reserved_seats)
         decision = decide_promotion(term, entry, replace(locked, seats=seats))
         decisions.append(decision)
         if why_refused(decision) is not None:

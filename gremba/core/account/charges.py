@@ -30,7 +30,7 @@ class ChargeEvent:
     Attributes:
         credits, grading: as they are from then on; of no meaning for a drop.
         on: the college's own date of it; None where it is not known, which no late fee reaches.
-        receipt: that told of it; None where there is none.
+        confirmation: that told of it; None where there is none.
     """
 
     kind: ChargeKind
@@ -39,7 +39,7 @@ class ChargeEvent:
     grading: str = ""
     on: date | None = None
     at: datetime | None = None
-    receipt: int | None = None
+    confirmation: int | None = None
 
 
 @dataclass(slots=True)
@@ -49,7 +49,7 @@ class SectionCharge:
     Attributes:
         kept_cents: what drops and reductions have left to pay of it.
         charged_cents: what it had cost before it was dropped; 0 while it is held.
-        last_receipt: that told of the last thing that happened to it.
+        last_confirmation: that told of the last thing that happened to it.
     """
 
     section: Section
@@ -58,7 +58,7 @@ class SectionCharge:
     kept_cents: int = 0
     charged_cents: int = 0
     dropped: ChargeEvent | None = None
-    last_receipt: int | None = None
+    last_confirmation: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +109,7 @@ class Charges:
         if is_first and late_from is not None and event.on is not None and event.on >= late_from:
             self.late_cents = self.tariff.late_cents
         self.held[event.section.id] = SectionCharge(
-            event.section, event.credits, event.grading, last_receipt=event.receipt
+            event.section, event.credits, event.grading, last_confirmation=event.confirmation
         )
         return GivenBack(0, 0)
 
@@ -134,7 +134,7 @@ class Charges:
         line.charged_cents = by_steps + at_once
         line.kept_cents += kept
         line.dropped = event
-        line.last_receipt = event.receipt
+        line.last_confirmation = event.confirmation
         self.dropped.append(line)
         return GivenBack(line.charged_cents - kept, line.kept_cents)
 
@@ -142,7 +142,7 @@ class Charges:
         line = self.held[event.section.id]
         before = self.tuition_cents + self._audits_cents
         line.credits, line.grading = event.credits, event.grading
-        line.last_receipt = event.receipt
+        line.last_confirmation = event.confirmation
         less = max(0, before - self.tuition_cents - self._audits_cents)
         kept = keep(less, _percent(event))
         line.kept_cents += kept
@@ -252,4 +252,4 @@ def _kept_of(fee: TariffFee, percent: int) -> int:
 
 
 def _percent(event: ChargeEvent) -> int:
-    return event.section.block.refund_percent(event.on) if event.on is not None else 100
+    return event.section.session.refund_percent(event.on) if event.on is not None else 100

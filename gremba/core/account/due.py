@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime
 
 from gremba.core.account.charges import ChargeEvent, ChargeKind, Charges
-from gremba.core.account.ledger import LedgerEntry, Promise
+from gremba.core.account.ledger import AnticipatedPayment, LedgerEntry
 from gremba.core.account.policy import AccountPolicy, DueDate, InstallmentPlan
 from gremba.core.account.tariff import Tariff
 from gremba.core.catalogue.term import Section
@@ -35,9 +35,9 @@ class Account:
         rate_class: of the student.
         events: the history of the registrations, in order.
         paid_cents: what was paid, or is owed less: the sum of the entries.
-        promised_cents: what is promised and has not come yet.
+        anticipated_cents: what is promised and has not come yet.
         spared: a cashier's note that the seats are kept; "" where there is none.
-        entries, promises: of which these are the sums, where they were read one by one.
+        entries, anticipated payments: of which these are the sums, where they were read one by one.
     """
 
     tariff: Tariff
@@ -45,11 +45,11 @@ class Account:
     rate_class: str = ""
     events: tuple[ChargeEvent, ...] = ()
     paid_cents: int = 0
-    promised_cents: int = 0
+    anticipated_cents: int = 0
     joined: JoinedPlan | None = None
     spared: str = ""
     entries: tuple[LedgerEntry, ...] = ()
-    promises: tuple[Promise, ...] = ()
+    anticipated_payments: tuple[AnticipatedPayment, ...] = ()
 
     @property
     def charges(self) -> Charges:
@@ -59,7 +59,7 @@ class Account:
     @property
     def covered_cents(self) -> int:
         """What counts toward due dates: what was paid, and as the policy says what is promised."""
-        return self.paid_cents + (self.promised_cents if self.policy.promises_count else 0)
+        return self.paid_cents + (self.anticipated_cents if self.policy.anticipated_payments_count else 0)
 
     @property
     def balance_cents(self) -> int:

@@ -47,7 +47,7 @@ COUNTER_ACCOUNTS = {
 """Of entries made at the cash desk; one paid by card stands against the card payments."""
 
 
-class PromiseKind(StrEnum):
+class AnticipatedPaymentKind(StrEnum):
     """Who has promised to pay for a student."""
 
     AID = "aid"
@@ -109,7 +109,7 @@ class DayEntry:
 
 
 @dataclass(frozen=True, slots=True)
-class Promise:
+class AnticipatedPayment:
     """Money that somebody has promised to pay for a student's term.
 
     Attributes:
@@ -117,7 +117,7 @@ class Promise:
     """
 
     id: int
-    kind: PromiseKind
+    kind: AnticipatedPaymentKind
     label: str
     amount_cents: int
     paid_cents: int = 0
@@ -138,9 +138,9 @@ def paid_cents(entries: Iterable[LedgerEntry]) -> int:
     return sum(entry.amount_cents for entry in entries)
 
 
-def promised_cents(promises: Iterable[Promise]) -> int:
+def anticipated_cents(anticipated_payments: Iterable[AnticipatedPayment]) -> int:
     """What is promised and has not come yet, in cents."""
-    return sum(promise.open_cents for promise in promises)
+    return sum(payment.open_cents for payment in anticipated_payments)
 
 
 def undone(entries: Sequence[LedgerEntry]) -> frozenset[int]:

@@ -1,4 +1,4 @@
-"""The cut: who loses seats on a due date, who keeps them, and why."""
+"""The drop for nonpayment: who loses seats on a due date, who keeps them, and why."""
 
 from __future__ import annotations
 
@@ -11,9 +11,9 @@ from gremba.core.catalogue.term import Section
 from gremba.core.wording import amount
 
 
-class CutResult(StrEnum):
-    """What the cut does to a student: nothing, as enough is paid; nothing, although it is not; or the
-    seats are lost."""
+class NonpaymentResult(StrEnum):
+    """What the drop for nonpayment does to a student: nothing, as enough is paid; nothing, although it is
+    not; or the seats are lost."""
 
     SETTLED = "settled"
     SPARED = "spared"
@@ -21,38 +21,40 @@ class CutResult(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class CutJudgement:
-    """What the cut does to a student, and why.
+class NonpaymentJudgement:
+    """What the drop for nonpayment does to a student, and why.
 
     Attributes:
         owed_cents: what is missing of what was due.
         sections: those that are lost.
     """
 
-    result: CutResult
+    result: NonpaymentResult
     owed_cents: int
     why: str
     sections: tuple[Section, ...] = ()
 
 
-def judge_cut(account: Account, due: DueDate) -> CutJudgement:
-    """Say what the cut of a due date does to a student."""
+def judge_nonpayment(account: Account, due: DueDate) -> NonpaymentJudgement:
+    """Say what the drop for nonpayment of a due date does to a student."""
     policy = account.policy
     sections = tuple(sections_of(account, due))
     needed = needed_for_seats(account, due)
     owed = max(0, needed - account.covered_cents)
     if not sections:
-        return CutJudgement(CutResult.SETTLED, 0, "no section of that date")
+        return NonpaymentJudgement(NonpaymentResult.SETTLED, 0, "no section of that date")
     if owed == 0:
-        return CutJudgement(CutResult.SETTLED, 0, _how_settled(account, needed))
+        return NonpaymentJudgement(NonpaymentResult.SETTLED, 0, _how_settled(account, needed))
     if account.spared:
-        return CutJudgement(CutResult.SPARED, owed, f"a note by the cashier: {account.spared}")
-    for promise in account.promises:
-        if promise.kind in policy.spared_kinds and promise.open_cents:
-            return CutJudgement(CutResult.SPARED, owed, f"{promise.label} has promised to pay")
+        return NonpaymentJudgement(NonpaymentResult.SPARED, owed, f"a note by the cashier: {account.spared}")
+    for payment in account.anticipated_payments:
+        if payment.kind in policy.spared_kinds and payment.open_cents:
+            return NonpaymentJudgement(NonpaymentResult.SPARED, owed, f"{payment.label} has promised to pay")
     if owed < policy.spare_below_cents:
-        return CutJudgement(CutResult.SPARED, owed, f"less than {amount(policy.spare_below_cents)} is open")
-    return CutJudgement(CutResult.LOST, owed, _how_lost(account, needed), sections)
+        return NonpaymentJudgement(
+            NonpaymentResult.SPARED, owed, f"less than {amount(policy.spare_below_cents)} is open"
+        )
+    return NonpaymentJudgement(NonpaymentResult.LOST, owed, _how_lost(account, needed), sections)
 
 
 def _how_settled(account: Account, needed: int) -> str:
@@ -60,7 +62,7 @@ def _how_settled(account: Account, needed: int) -> str:
         return "the installments due by then are paid"
     if account.paid_cents >= needed:
         return "paid"
-    return f"{amount(account.promised_cents)} promised covers the rest"
+    return f"{amount(account.anticipated_cents)} promised covers the rest"
 
 
 def _how_lost(account: Account, needed: int) -> str:

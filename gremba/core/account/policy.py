@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from gremba.core.account.ledger import PromiseKind
+from gremba.core.account.ledger import AnticipatedPaymentKind
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +61,7 @@ class AccountPolicy:
         due_dates: in order of time; none where nobody loses a seat over money.
         warn_days: so many days before a date on which seats are lost, who has not settled is warned.
         spare_below_cents: whoever owes less keeps the seats.
-        promises_count: money promised counts like money paid, up to its sum.
+        anticipated_payments_count: money promised counts like money paid, up to its sum.
         spared_kinds: whoever has been promised such money keeps the seats, whatever its sum.
         ask_back_until: until when sections lost can be asked back; None for never.
     """
@@ -69,8 +69,8 @@ class AccountPolicy:
     due_dates: tuple[DueDate, ...] = ()
     warn_days: tuple[int, ...] = (7, 3, 1)
     spare_below_cents: int = 0
-    promises_count: bool = True
-    spared_kinds: frozenset[PromiseKind] = frozenset()
+    anticipated_payments_count: bool = True
+    spared_kinds: frozenset[AnticipatedPaymentKind] = frozenset()
     installments: tuple[InstallmentPlan, ...] = ()
     ask_back_until: datetime | None = None
 
@@ -97,8 +97,8 @@ def account_policy_from_data(data: dict[str, Any]) -> AccountPolicy:
         ),
         warn_days=tuple(data["warn_days"]),
         spare_below_cents=data["spare_below_cents"],
-        promises_count=data["promises_count"],
-        spared_kinds=frozenset(PromiseKind(kind) for kind in data["spared_kinds"]),
+        anticipated_payments_count=data["anticipated_payments_count"],
+        spared_kinds=frozenset(AnticipatedPaymentKind(kind) for kind in data["spared_kinds"]),
         installments=tuple(
             InstallmentPlan(
                 plan["code"],
@@ -126,7 +126,7 @@ def account_policy_data(policy: AccountPolicy) -> dict[str, Any]:
         ],
         "warn_days": list(policy.warn_days),
         "spare_below_cents": policy.spare_below_cents,
-        "promises_count": policy.promises_count,
+        "anticipated_payments_count": policy.anticipated_payments_count,
         "spared_kinds": sorted(policy.spared_kinds),
         "installments": [
             {

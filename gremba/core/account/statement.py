@@ -25,7 +25,7 @@ class LineKind(StrEnum):
     FEE = "fee"
     LATE = "late fee"
     ENTRY = "entry"
-    PROMISE = "promise"
+    ANTICIPATED_PAYMENT = "anticipated_payment"
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +38,7 @@ class StatementLine:
         how: how its sum comes about.
         charged_cents, paid_cents: 0 in one of the two.
         was_cents: of a dropped section, what it had cost.
-        receipt: that told of it; None where none did.
+        confirmation: that told of it; None where none did.
         entry: the id of the entry; None for what is charged.
         dropped_on: for a section that was dropped.
     """
@@ -51,7 +51,7 @@ class StatementLine:
     charged_cents: int = 0
     paid_cents: int = 0
     was_cents: int | None = None
-    receipt: int | None = None
+    confirmation: int | None = None
     entry: int | None = None
     dropped_on: date | None = None
 
@@ -67,7 +67,7 @@ class Statement:
     lines: tuple[StatementLine, ...]
     charged_cents: int
     paid_cents: int
-    promised_cents: int
+    anticipated_cents: int
 
     @property
     def balance_cents(self) -> int:
@@ -76,16 +76,16 @@ class Statement:
 
 
 def statement(account: Account) -> Statement:
-    """The statement of an account; promises are told, and stand in no sum but their own."""
+    """The statement of an account; anticipated payments are told, and stand in no sum but their own."""
     charges = account.charges
     lines = [
         *_sections(charges),
         *_tuition(charges),
         *_fees(charges),
         *_entries(account),
-        *_promises(account),
+        *_anticipated_payments(account),
     ]
-    return Statement(tuple(lines), charges.total_cents, account.paid_cents, account.promised_cents)
+    return Statement(tuple(lines), charges.total_cents, account.paid_cents, account.anticipated_cents)
 
 
 def _sections(charges: Charges) -> Iterable[StatementLine]:
@@ -97,7 +97,7 @@ def _sections(charges: Charges) -> Iterable[StatementLine]:
             line.section.course.title,
             _how_charged(charges, line),
             charged_cents=_cost(charges, line),
-            receipt=line.last_receipt,
+            confirmation=line.last_confirmation,
         )
     for line in charges.dropped:
         yield StatementLine(
@@ -108,7 +108,7 @@ def _sections(charges: Charges) -> Iterable[StatementLine]:
             _how_kept(line),
             charged_cents=line.kept_cents,
             was_cents=line.charged_cents,
-            receipt=line.last_receipt,
+            confirmation=line.last_confirmation,
             dropped_on=line.dropped.on if line.dropped else None,
         )
 
@@ -145,7 +145,7 @@ def _how_kept(line: SectionCharge) -> str:
     if not line.kept_cents:
         return f"{told}, all of it given back"
     on = line.dropped.on if line.dropped else None
-    percent = line.section.block.refund_percent(on) if on else 0
+    percent = line.section.session.refund_percent(on) if on else 0
     if not percent:
         return f"{told}, nothing was given back that late"
     return f"{told}, {percent} per cent given back"
@@ -204,11 +204,11 @@ def _entries(account: Account) -> Iterable[StatementLine]:
         )
 
 
-def _promises(account: Account) -> Iterable[StatementLine]:
-    for promise in account.promises:
-        if promise.open_cents:
+def _anticipated_payments(account: Account) -> Iterable[StatementLine]:
+    for payment in account.anticipated_payments:
+        if payment.open_cents:
             yield StatementLine(
-                LineKind.PROMISE,
-                f"Promised: {promise.label}",
-                how=f"{amount(promise.open_cents)} to come",
+                LineKind.ANTICIPATED_PAYMENT,
+                f"Anticipated: {payment.label}",
+                how=f"{amount(payment.open_cents)} to come",
             )

@@ -17,7 +17,7 @@ class FeeScope(StrEnum):
 
 class FeeRefund(StrEnum):
     """What is given back of a fee when what brought it is dropped: as much as of tuition, by the steps of
-    the section's block; all of it while all of tuition is, and then nothing; never anything."""
+    the section's session; all of it while all of tuition is, and then nothing; never anything."""
 
     BY_STEPS = "by steps"
     WHILE_ALL_IS = "while all is"

@@ -1,4 +1,4 @@
-"""Terms, blocks and class days; when meetings happen and when two of them clash.
+"""Terms, sessions and class days; when meetings happen and when two of them clash.
 
 Times of day are local to the term's zone and counted in minutes since midnight, so that a
 daylight-saving change never moves a class. Days are also kept as bit masks (bit *k* is the
@@ -54,7 +54,7 @@ class RefundStep:
 
 
 @dataclass(frozen=True, slots=True)
-class Block:
+class TermSession:
     """A part of the term in which a section runs, with deadlines of its own.
 
     Each deadline is a date and holds to the end of that day in the term's zone.
@@ -87,7 +87,7 @@ class Calendar:
     first: date
     last: date
     breaks: tuple[Break, ...] = ()
-    blocks: dict[str, Block] = field(default_factory=dict)
+    sessions: dict[str, TermSession] = field(default_factory=dict)
 
     @cached_property
     def _open_days(self) -> int:
@@ -146,14 +146,14 @@ class Calendar:
 
     @cached_property
     def last_add_by(self) -> date:
-        """The latest add-by date of all blocks; after it only drops remain."""
-        return max((b.add_by for b in self.blocks.values()), default=self.last)
+        """The latest add-by date of all sessions; after it only drops remain."""
+        return max((b.add_by for b in self.sessions.values()), default=self.last)
 
     @cached_property
     def first_end(self) -> date:
-        """The first day on which something ends: adding to a block, or the term. Until then, that
-        day included, all blocks may be added to."""
-        return min([self.last, *(b.add_by for b in self.blocks.values())])
+        """The first day on which something ends: adding to a session, or the term. Until then, that
+        day included, all sessions may be added to."""
+        return min([self.last, *(b.add_by for b in self.sessions.values())])
 
 
 @dataclass(frozen=True, slots=True)

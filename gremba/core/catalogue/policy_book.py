@@ -87,7 +87,7 @@ FIXED: tuple[Setting, ...] = (
     _number(
         "last_answer_hour",
         "Last hour of waitlists",
-        "On the day before a block begins its waitlists close at this hour.",
+        "On the day before a session begins its waitlists close at this hour.",
         "o’clock",
         0,
         23,
@@ -95,14 +95,16 @@ FIXED: tuple[Setting, ...] = (
     Setting(
         "instructors_lift",
         "Instructors may lift",
-        "What a consent code of an instructor can allow.",
+        "What a permission code of an instructor can allow.",
         SettingKind.SOME,
         among=tuple(what.value for what in Waiver),
     ),
-    _number("consent_days", "A consent code is good for", "No code is good for longer.", "days", 1, 365),
     _number(
-        "most_open_consents",
-        "Open consent codes",
+        "permission_code_days", "A permission code is good for", "No code is good for longer.", "days", 1, 365
+    ),
+    _number(
+        "most_open_permission_codes",
+        "Open permission codes",
         "An instructor gives out no more for one section.",
         "codes",
         1,

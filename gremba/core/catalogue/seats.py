@@ -9,12 +9,12 @@ from gremba.core.students.student import Student
 
 
 @dataclass(frozen=True, slots=True)
-class ReservedBlock:
+class ReservedSeats:
     """Seats of a pool that are kept for a group until a date.
 
     Attributes:
         kind: "cohort", "program", "campus" or "residence".
-        used: seats of the block that members of the group have, or are offered.
+        used: seats of these that members of the group have, or are offered.
         release_on: the first day on which what is left is open to all; None for never.
     """
 
@@ -27,7 +27,7 @@ class ReservedBlock:
 
     @property
     def left(self) -> int:
-        """Seats of the block not taken yet."""
+        """Seats of these not taken yet."""
         return max(0, self.seats - self.used)
 
     def is_in_force(self, on: date) -> bool:
@@ -46,7 +46,7 @@ class SeatFigures:
     Attributes:
         beyond: seats that were given beyond the limit, by consent or before it was lowered.
         waiting: students on the waitlist without an offer.
-        reserved_blocks: of its seats.
+        reserved_seats: of its seats.
     """
 
     limit: int
@@ -54,7 +54,7 @@ class SeatFigures:
     offered: int = 0
     beyond: int = 0
     waiting: int = 0
-    reserved_blocks: tuple[ReservedBlock, ...] = ()
+    reserved_seats: tuple[ReservedSeats, ...] = ()
 
     @property
     def left(self) -> int:
@@ -64,26 +64,28 @@ class SeatFigures:
     def has_open_for(self, many: int) -> bool:
         """Whether so many could each have a seat that is open to all, with nobody waiting for it."""
         free = self.limit - self.taken - self.offered
-        return free >= many and not self.waiting and not self.reserved_blocks
+        return free >= many and not self.waiting and not self.reserved_seats
 
     def reserved(self, on: date) -> int:
         """Of the seats left, those that are kept for some group on that day."""
-        return min(self.left, sum(p.left for p in self.reserved_blocks if p.is_in_force(on)))
+        return min(self.left, sum(p.left for p in self.reserved_seats if p.is_in_force(on)))
 
-    def offering(self, many: int, reserved_block: int | None = None) -> SeatFigures:
+    def offering(self, many: int, reserved_seats: int | None = None) -> SeatFigures:
         """The figures when so many more are offered to those who wait (fewer, if negative), of a
-        reserved block or open."""
-        blocks = tuple(
-            replace(p, used=p.used + many) if p.id == reserved_block else p for p in self.reserved_blocks
+        reserved seats or open."""
+        reserved = tuple(
+            replace(p, used=p.used + many) if p.id == reserved_seats else p for p in self.reserved_seats
         )
-        return replace(self, offered=max(0, self.offered + many), reserved_blocks=blocks)
+        return replace(self, offered=max(0, self.offered + many), reserved_seats=reserved)
 
-    def after(self, taken: int, reserved_block: int | None = None) -> SeatFigures:
-        """The figures when so many more are taken (fewer, if negative), of a reserved block or open."""
-        blocks = self.reserved_blocks
-        if reserved_block is not None:
-            blocks = tuple(replace(p, used=p.used + taken) if p.id == reserved_block else p for p in blocks)
+    def after(self, taken: int, reserved_seats: int | None = None) -> SeatFigures:
+        """The figures when so many more are taken (fewer, if negative), of reserved seats or open."""
+        reserved = self.reserved_seats
+        if reserved_seats is not None:
+            reserved = tuple(
+                replace(p, used=p.used + taken) if p.id == reserved_seats else p for p in reserved
+            )
         total = self.taken + taken
         over = max(0, total + self.offered - self.limit)
         beyond = max(self.beyond, over) if taken > 0 else min(self.beyond, over)
-        return SeatFigures(self.limit, total, self.offered, beyond, self.waiting, blocks)
+        return SeatFigures(self.limit, total, self.offered, beyond, self.waiting, reserved)

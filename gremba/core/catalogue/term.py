@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 
 from gremba.core.account.policy import AccountPolicy
 from gremba.core.account.tariff import Tariff
-from gremba.core.catalogue.calendar import Block, Calendar, Clash, Meeting, find_clash, week_mask
+from gremba.core.catalogue.calendar import Calendar, Clash, Meeting, TermSession, find_clash, week_mask
 from gremba.core.catalogue.requisites import BEFORE, Requisite, course_needs, courses_taken_together
 from gremba.core.permission.policy import PermissionPolicy
 from gremba.core.states import Component, Delivery, RepeatPolicy, TermState, WaitlistWay
@@ -116,7 +116,7 @@ class Section:
     reference_number: str
     course: Course
     component: Component
-    block: Block
+    session: TermSession
     pool: int
     meetings: tuple[Meeting, ...] = ()
     delivery: Delivery = Delivery.IN_PERSON
@@ -127,7 +127,7 @@ class Section:
     notes: str = ""
     waitlist_limit: int = 0
     waitlist_way: WaitlistWay = WaitlistWay.OFFER
-    companions: frozenset[str] = frozenset()
+    linked_sections: frozenset[str] = frozenset()
     bundle: str | None = None
     carries_credit: bool = True
     fees: tuple[Fee, ...] = ()
@@ -197,11 +197,11 @@ class Policy:
         most_changes: changes that one cart may hold.
         most_waitlist_entries: places on waitlists that one student may hold.
         offer_hours: so long an offer is held (common practice: 24).
-        last_answer_hour: on the day before a block begins, offers made late end at this hour and
+        last_answer_hour: on the day before a session begins, offers made late end at this hour and
             its waitlists close (common practice: 22:00).
         instructors_lift: what the consent of an instructor may lift.
-        consent_days: so long a consent code is good at the most, and unless it says otherwise.
-        most_open_consents: codes of one section that may be open at a time.
+        permission_code_days: so long a permission code is good at the most, and unless it says otherwise.
+        most_open_permission_codes: codes of one section that may be open at a time.
         most_credits: the highest limit that an advisor may set for a student.
         clearance: what students read, answer and agree to.
         tariff: what is charged.
@@ -233,8 +233,8 @@ class Policy:
         "repeat",
         "conflict",
     )
-    consent_days: int = 30
-    most_open_consents: int = 50
+    permission_code_days: int = 30
+    most_open_permission_codes: int = 50
     most_credits: float = 24.0
     clearance: ClearanceTexts = ClearanceTexts()
     tariff: Tariff = Tariff()
@@ -345,13 +345,13 @@ class TermCatalogue:
         return {name: tuple(sections) for name, sections in found.items()}
 
     @cached_property
-    def waited_for(self) -> dict[Block, tuple[int, ...]]:
-        """Ids of the sections that have a waitlist, by block."""
-        found: dict[Block, list[int]] = {}
+    def waited_for(self) -> dict[TermSession, tuple[int, ...]]:
+        """Ids of the sections that have a waitlist, by session."""
+        found: dict[TermSession, list[int]] = {}
         for section in self.sections:
             if section.waitlist_limit:
-                found.setdefault(section.block, []).append(section.id)
-        return {block: tuple(ids) for block, ids in found.items()}
+                found.setdefault(section.session, []).append(section.id)
+        return {session: tuple(ids) for session, ids in found.items()}
 
     @cached_property
     def cancelled(self) -> tuple[int, ...]:
@@ -378,20 +378,20 @@ class TermCatalogue:
         return {}
 
     def goes_along_with(self, section: Section) -> list[Section]:
-        """The section, and every one that may go along when it is given up: its companions, theirs,
+        """The section, and every one that may go along when it is given up: its linked sections, theirs,
         and so on."""
         found = [section]
         seen = {section.reference_number}
         for one in found:
-            more = [n for n in sorted(one.companions) if n in self.by_number and n not in seen]
+            more = [n for n in sorted(one.linked_sections) if n in self.by_number and n not in seen]
             seen.update(more)
             found += [self.by_number[n] for n in more]
         return found
 
-    def companions_of(self, section: Section) -> dict[str, tuple[Section, ...]]:
+    def linked_sections_of(self, section: Section) -> dict[str, tuple[Section, ...]]:
         """The sections that go with one, by component: one of each is to be taken with it."""
         found: dict[str, list[Section]] = {}
-        for number in sorted(section.companions):
+        for number in sorted(section.linked_sections):
             other = self.by_number.get(number)
             if other is not None:
                 found.setdefault(other.component, []).append(other)

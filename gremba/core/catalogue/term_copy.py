@@ -12,7 +12,7 @@ from datetime import date, datetime, timedelta
 
 from gremba.core.account.policy import AccountPolicy
 from gremba.core.account.tariff import Tariff
-from gremba.core.catalogue.calendar import Block, Break, Calendar, RefundStep
+from gremba.core.catalogue.calendar import Break, Calendar, RefundStep, TermSession
 
 MOST_DAYS = 400
 """A term lasts no longer."""
@@ -90,15 +90,15 @@ class Forward:
         """A day that may lie outside the term, such as one before it begins."""
         return of_old + timedelta(weeks=self.weeks)
 
-    def block(self, block: Block) -> Block:
-        """A block with its deadlines."""
-        first, last = self.day(block.first), self.day(block.last)
-        withdraw_by = min(self.deadline(block.withdraw_by), last)
-        drop_by = min(self.deadline(block.drop_by), withdraw_by)
-        add_by = min(self.deadline(block.add_by), drop_by)
-        steps = [RefundStep(self.deadline(step.through), step.percent) for step in block.refund_steps]
+    def session(self, session: TermSession) -> TermSession:
+        """A session with its deadlines."""
+        first, last = self.day(session.first), self.day(session.last)
+        withdraw_by = min(self.deadline(session.withdraw_by), last)
+        drop_by = min(self.deadline(session.drop_by), withdraw_by)
+        add_by = min(self.deadline(session.add_by), drop_by)
+        steps = [RefundStep(self.deadline(step.through), step.percent) for step in session.refund_steps]
         return replace(
-            block,
+            session,
             first=first,
             last=last,
             add_by=add_by,
@@ -107,18 +107,20 @@ class Forward:
             refund_steps=_falling(steps),
         )
 
-    def days_of(self, first: date, last: date, of_old: Block, block: Block) -> tuple[date, date]:
+    def days_of(
+        self, first: date, last: date, of_old: TermSession, session: TermSession
+    ) -> tuple[date, date]:
         """The days between which a meeting is that was between two days of the old term.
 
-        Where it goes with its block, it goes with the new one.
+        Where it goes with its session, it goes with the new one.
 
         Args:
-            of_old, block: the block of its section, in the old term and in the new.
+            of_old, session: the session of its section, in the old term and in the new.
         """
-        begins = block.first if first <= of_old.first else self.day(first)
-        ends = block.last if last >= of_old.last else self.day(last)
-        begins = min(max(begins, block.first), block.last)
-        return begins, min(max(ends, begins), block.last)
+        begins = session.first if first <= of_old.first else self.day(first)
+        ends = session.last if last >= of_old.last else self.day(last)
+        begins = min(max(begins, session.first), session.last)
+        return begins, min(max(ends, begins), session.last)
 
     def tariff(self, tariff: Tariff) -> Tariff:
         """The same rates; a late fee is due from the day that stands for the old one."""

@@ -7,7 +7,7 @@ from datetime import datetime
 from itertools import pairwise
 from typing import Any
 
-from gremba.core.account.ledger import PromiseKind
+from gremba.core.account.ledger import AnticipatedPaymentKind
 from gremba.core.catalogue.policy_book import FIXED, form_of
 from gremba.core.catalogue.setting_forms import (
     ByWord,
@@ -58,8 +58,8 @@ _EXAMPLES = {
     "offer_hours": "24",
     "last_answer_hour": "22",
     "instructors_lift": '["consent", "seats"]',
-    "consent_days": "30",
-    "most_open_consents": "50",
+    "permission_code_days": "30",
+    "most_open_permission_codes": "50",
 }
 
 
@@ -79,8 +79,10 @@ _ACCOUNT = Object(
         ),
         "warn_days": ListOf(NumberForm(1, 60, "days"), 0, 10),
         "spare_below_cents": NumberForm(0, 10_000_000, "cents"),
-        "promises_count": YesNo(),
-        "spared_kinds": ListOf(OneOf([kind.value for kind in PromiseKind]), 0, len(PromiseKind)),
+        "anticipated_payments_count": YesNo(),
+        "spared_kinds": ListOf(
+            OneOf([kind.value for kind in AnticipatedPaymentKind]), 0, len(AnticipatedPaymentKind)
+        ),
         "installments": ListOf(
             Object(
                 {
@@ -142,7 +144,8 @@ FOLDER_SETTINGS: tuple[FolderSetting, ...] = (
         "Due dates, which seats are lost on them, and installment plans, whose parts come to 100 per cent.",
         _ACCOUNT,
         '{"due_dates": [{"at": "2027-08-13T17:00:00-04:00", "percent": 100, "registered_through": null, '
-        '"loses_seats": true}], "warn_days": [7, 3, 1], "spare_below_cents": 0, "promises_count": true, '
+        '"loses_seats": true}], "warn_days": [7, 3, 1], "spare_below_cents": 0, '
+        '"anticipated_payments_count": true, '
         '"spared_kinds": ["aid"], "installments": [{"code": "two", "name": "Two parts", "join_by": '
         '"2027-08-13T17:00:00-04:00", "parts": [{"percent": 50, "at": null}, {"percent": 50, "at": '
         '"2027-10-01T17:00:00-04:00"}]}], "ask_back_until": null}',

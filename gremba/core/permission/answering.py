@@ -92,5 +92,5 @@ def why_over(section: Section, held: Iterable[Section], waives: Collection[Waive
         return "the section was cancelled"
     if any(one.stands_for_same(section) for one in held):
         return "you have the course now"
-    ends = section.block.last if Waiver.LATE_ADD in waives else section.block.add_by
+    ends = section.session.last if Waiver.LATE_ADD in waives else section.session.add_by
     return f"the last day to add it was {day(ends)}" if today > ends else ""

@@ -32,7 +32,7 @@ HOPELESS = frozenset(
 def has_open_waitlist(section: Section, situation: Situation, now: datetime) -> bool:
     """Whether one can wait for a seat in it."""
     catalogue = situation.catalogue
-    closes = closes_at(section.block, catalogue.calendar, catalogue.policy)
+    closes = closes_at(section.session, catalogue.calendar, catalogue.policy)
     return section.waitlist_limit > 0 and now < closes and not section.cancelled
 
 

@@ -9,7 +9,7 @@ from datetime import datetime
 
 from gremba.core.catalogue.term import Section
 from gremba.core.permission.askable import HOPELESS, can_be_asked, may_ask_for_seat
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.permission.policy import Decider
 from gremba.core.registration.changes import Request
 from gremba.core.registration.decision import decide
@@ -45,7 +45,7 @@ class Asking:
 
 def with_grant(situation: Situation, section: Section, waives: Collection[Waiver]) -> Situation:
     """The same student, if somebody had said yes to lifting these for a section."""
-    yes = Consent(
+    yes = PermissionCode(
         id=0,
         code="",
         section=section.id,

@@ -1,4 +1,4 @@
-"""Consent codes and grants: whether one is good for a section, a student and a moment."""
+"""Permission codes and grants: whether one is good for a section, a student and a moment."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from gremba.core.catalogue.term import Section
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.situation import Situation
 from gremba.core.wording import listed
 
@@ -15,26 +15,30 @@ NO_SUCH = "there is no such code for this section and you"
 learns nothing."""
 
 
-def consent_fault(consent: Consent, section: Section, situation: Situation, now: datetime) -> str | None:
-    """Why a consent code is not good for a section and student now; None if it is."""
-    if consent.section != section.id:
+def permission_code_fault(
+    permission_code: PermissionCode, section: Section, situation: Situation, now: datetime
+) -> str | None:
+    """Why a permission code is not good for a section and student now; None if it is."""
+    if permission_code.section != section.id:
         return NO_SUCH
-    if consent.student is not None and consent.student != situation.student.id:
+    if permission_code.student is not None and permission_code.student != situation.student.id:
         return NO_SUCH
-    if consent.used:
+    if permission_code.used:
         return "it has been used already"
-    if consent.expires_at is not None and consent.expires_at <= now:
+    if permission_code.expires_at is not None and permission_code.expires_at <= now:
         return "it has expired"
     return None
 
 
 def with_what_is_granted(
-    named: Consent | None, section: Section, situation: Situation, now: datetime
-) -> Consent | None:
-    """A consent code that is good, with all that people have said yes to for its section and that is good
+    named: PermissionCode | None, section: Section, situation: Situation, now: datetime
+) -> PermissionCode | None:
+    """A permission code that is good, with all that people have said yes to for its section and that is good
     now, as one; None if there is nothing."""
     good = [] if named is None else [named]
-    good += [g for g in situation.grants[section.id] if consent_fault(g, section, situation, now) is None]
+    good += [
+        g for g in situation.grants[section.id] if permission_code_fault(g, section, situation, now) is None
+    ]
     if len(good) < 2:
         return good[0] if good else None
     ends = [g.expires_at for g in good if g.expires_at is not None]

@@ -38,9 +38,10 @@ class Change:
         credits: chosen credits where they vary; None for the least.
         in_exchange: for a swap, the reference number of the section held that is given up for it;
             for a wait, of one that is given up when a seat comes, or "".
-        consent: a consent code, or "".
+        permission_code: a permission code, or "".
         alternatives: sections to try in turn where this one cannot be had: each as reference numbers,
-            the section and then companions; see :mod:`gremba.core.registration.alternatives.backup_sections`.
+            the section and then linked sections; see
+            :mod:`gremba.core.registration.alternatives.backup_sections`.
         wait_if_full: for an add or swap: where no seat can be had, join the waitlist.
         leaves_waitlists: for what gives a section up: a place that would have given it up for its seat
             ends; else it stays as a plain wait.
@@ -52,7 +53,7 @@ class Change:
     grading: str | None = None
     credits: float | None = None
     in_exchange: str = ""
-    consent: str = ""
+    permission_code: str = ""
     alternatives: tuple[tuple[str, ...], ...] = ()
     original: str = ""
     wait_if_full: bool = False

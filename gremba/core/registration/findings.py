@@ -54,10 +54,10 @@ def wait(number: str, in_exchange: str = "") -> PutInCart:
 
 @dataclass(frozen=True, slots=True)
 class TakeInstead:
-    """An action: put another section in this change's place, and its companions beside it.
+    """An action: put another section in this change's place, and its linked sections beside it.
 
     Attributes:
-        numbers: the section first, then the companions it needs.
+        numbers: the section first, then the linked sections it needs.
     """
 
     numbers: tuple[str, ...]

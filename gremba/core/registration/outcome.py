@@ -28,17 +28,17 @@ class Seat:
     """A seat that an accepted change takes.
 
     Attributes:
-        reserved_block: the reserved block of the pool that it is taken from; None for an open seat.
+        reserved_seats: the reserved seats of the pool that it is taken from; None for an open seat.
         beyond: it lies beyond the pool's limit, by consent.
-        consents: ids of the consent codes and grants used up by it.
+        permission_codes: ids of the permission codes and grants used up by it.
     """
 
     section: Section
     credits: float
     grading: str
-    reserved_block: int | None
+    reserved_seats: int | None
     beyond: bool
-    consents: tuple[int, ...] = ()
+    permission_codes: tuple[int, ...] = ()
 
 
 @dataclass(slots=True)
@@ -76,15 +76,15 @@ class NewWaitlistEntry:
 
     Attributes:
         in_exchange: the registered section to be given up for the seat, when it comes.
-        chosen_companions: companions named for it.
+        chosen_linked_sections: linked sections named for it.
     """
 
     section: Section
     credits: float
     grading: str
-    consent: str
+    permission_code: str
     in_exchange: Section | None
-    chosen_companions: tuple[Section, ...]
+    chosen_linked_sections: tuple[Section, ...]
 
 
 @dataclass(slots=True)
@@ -160,11 +160,11 @@ class Decision:
             only: the pools that matter; None for all.
         """
         gone = [g.held for o in self.outcomes for g in o.drops]
-        moves = [(h.section.pool, -1, h.reserved_block) for h in gone]
-        moves += [(o.takes.section.pool, 1, o.takes.reserved_block) for o in self.outcomes if o.takes]
-        for pool, by, reserved_block in moves:
+        moves = [(h.section.pool, -1, h.reserved_seats) for h in gone]
+        moves += [(o.takes.section.pool, 1, o.takes.reserved_seats) for o in self.outcomes if o.takes]
+        for pool, by, reserved_seats in moves:
             if only is None or pool in only:
-                seats[pool] = seats[pool].after(by, reserved_block)
+                seats[pool] = seats[pool].after(by, reserved_seats)
         for pool in [o.waits.section.pool for o in self.outcomes if o.waits]:
             if only is None or pool in only:
                 seats[pool] = replace(seats[pool], waiting=seats[pool].waiting + 1)

@@ -9,7 +9,7 @@ from datetime import date
 from gremba.core.account.charges import ChargeEvent, ChargeKind
 from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import Section, TermCatalogue
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.changes import Change, Kind
 from gremba.core.states import ClearanceKind
 from gremba.core.students.student import Hold, Student
@@ -23,14 +23,14 @@ class Registration:
     """A section the student is registered for.
 
     Attributes:
-        reserved_block: the reserved block of the pool that the seat was taken from; None for an open seat.
+        reserved_seats: the reserved seats of the pool that the seat was taken from; None for an open seat.
         registered_on: the college's own date of it; None where it is not known.
     """
 
     section: Section
     credits: float
     grading: str = "standard"
-    reserved_block: int | None = None
+    reserved_seats: int | None = None
     registered_on: date | None = None
 
 
@@ -57,7 +57,7 @@ class Situation:
         past: everything that has happened to registrations of this term, where there was more than
             registering for what is held.
         clearance_open: what the student has still to do before registering.
-        consents: the consent codes that the request names and that exist, by code.
+        permission_codes: the permission codes that the request names and that exist, by code.
         grants: what somebody has said yes to for this student and what is not used yet, by the id of the
             section: no code need be named for it.
         waitlist_entries: the student's places on waitlists.
@@ -73,8 +73,8 @@ class Situation:
     seats: Mapping[int, SeatFigures] = field(default_factory=dict)
     past: tuple[ChargeEvent, ...] = ()
     clearance_open: tuple[ClearanceKind, ...] = ()
-    consents: Mapping[str, Consent] = field(default_factory=dict)
-    grants: Mapping[int, tuple[Consent, ...]] = field(default_factory=dict)
+    permission_codes: Mapping[str, PermissionCode] = field(default_factory=dict)
+    grants: Mapping[int, tuple[PermissionCode, ...]] = field(default_factory=dict)
     waitlist_entries: tuple[WaitlistEntry, ...] = ()
     seat_held_for: frozenset[int] = frozenset()
     _earned: float | None = field(default=None, init=False, repr=False, compare=False)

@@ -344,8 +344,8 @@ def narrowing_text(want: Want, campus_names: Mapping[str, str]) -> str:
         parts.append(listed([campus_names.get(c, c) for c in sorted(narrowing.campuses)], "or"))
     if narrowing.deliveries:
         parts.append(listed(sorted(narrowing.deliveries), "or"))
-    if narrowing.blocks:
-        parts.append(f"in the {listed(sorted(narrowing.blocks), 'or')}")
+    if narrowing.sessions:
+        parts.append(f"in the {listed(sorted(narrowing.sessions), 'or')}")
     return ", ".join(parts)
 
 

@@ -14,12 +14,12 @@ from gremba.core.timetables.question import KeptFree
 def phases_of(calendar: Calendar, meetings: Iterable[Meeting]) -> tuple[int, ...]:
     """The kinds of week that a term has for some meetings, each as a mask of its days.
 
-    The term's blocks cut it into parts. Within one, weeks differ only where a meeting is not held in
+    The term's sessions cut it into parts. Within one, weeks differ only where a meeting is not held in
     all of them, such as one on a single date.
     """
     cuts = {calendar.first.toordinal(), calendar.last.toordinal() + 1}
-    for block in calendar.blocks.values():
-        cuts |= {block.first.toordinal(), block.last.toordinal() + 1}
+    for session in calendar.sessions.values():
+        cuts |= {session.first.toordinal(), session.last.toordinal() + 1}
     begins = calendar.first.toordinal()
     inside = sorted(c for c in cuts if begins <= c <= calendar.last.toordinal() + 1)
     parts = [(1 << (then - begins)) - (1 << (first - begins)) for first, then in itertools.pairwise(inside)]

@@ -21,7 +21,7 @@ Sections = tuple[Section, ...]
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """One way to have a course: its sections with their companions, corequisites or bundle.
+    """One way to have a course: its sections with their linked sections, corequisites or bundle.
 
     Attributes:
         course: key of the course that is wanted.
@@ -93,7 +93,7 @@ class WaysOfCourses:
         for section in sections:
             parts = [
                 [o for o in many if o.reference_number in numbers]
-                for many in self._term.companions_of(section).values()
+                for many in self._term.linked_sections_of(section).values()
             ]
             for chosen in islice(product(*parts), MOST_OF_COURSE + 1):
                 together = in_order((section, *chosen))
@@ -109,7 +109,7 @@ class WaysOfCourses:
         return all(
             any(o in together for o in many)
             for section in together
-            for many in self._term.companions_of(section).values()
+            for many in self._term.linked_sections_of(section).values()
         )
 
 
@@ -172,8 +172,8 @@ def unmet_narrowings(narrowing: Narrowing, way: Way) -> Iterator[str]:
         yield "campuses"
     if narrowing.deliveries and not all(s.delivery in narrowing.deliveries for s in own):
         yield "deliveries"
-    if narrowing.blocks and not all(s.block.code in narrowing.blocks for s in own):
-        yield "blocks"
+    if narrowing.sessions and not all(s.session.code in narrowing.sessions for s in own):
+        yield "sessions"
 
 
 def _is_taught_by(section: Section, instructors: Iterable[str]) -> bool:

@@ -55,7 +55,7 @@ class Narrowing:
         instructors: surnames or whole names.
         campuses: codes; the campus of each class must be among them.
         deliveries: see :class:`gremba.core.states.Delivery`.
-        blocks: codes of the blocks in which it may run.
+        sessions: codes of the sessions in which it may run.
     """
 
     without: frozenset[str] = frozenset()
@@ -63,10 +63,10 @@ class Narrowing:
     instructors: frozenset[str] = frozenset()
     campuses: frozenset[str] = frozenset()
     deliveries: frozenset[str] = frozenset()
-    blocks: frozenset[str] = frozenset()
+    sessions: frozenset[str] = frozenset()
 
     def __bool__(self) -> bool:
-        return any((self.without, self.only, self.instructors, self.campuses, self.deliveries, self.blocks))
+        return any((self.without, self.only, self.instructors, self.campuses, self.deliveries, self.sessions))
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,7 +22,7 @@ class Part:
 
     Attributes:
         sections: those taken.
-        alike: other sections that would be the same for the timetable, each with its companions.
+        alike: other sections that would be the same for the timetable, each with its linked sections.
         others: ways to have the want that would still fit the rest, not counting those alike.
     """
 
@@ -89,7 +89,7 @@ def changes_of(search: Search, chosen: Chosen) -> list[Change]:
 
 
 def _next_choices(search: Search, chosen: Chosen, place: int, number: str) -> tuple[tuple[str, ...], ...]:
-    """Other sections of the same course and component to try in turn, with their companions."""
+    """Other sections of the same course and component to try in turn, with their linked sections."""
     instance = search.instance
     wanted = instance.term.by_number[number]
     held = {h.section for h in instance.situation.held}

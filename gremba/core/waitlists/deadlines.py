@@ -5,24 +5,26 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, time, timedelta
 
-from gremba.core.catalogue.calendar import Block, Calendar
+from gremba.core.catalogue.calendar import Calendar, TermSession
 from gremba.core.catalogue.term import Policy
 
 
-def closes_at(block: Block, calendar: Calendar, policy: Policy) -> datetime:
-    """When the waitlists of a block close: at 22:00 on the day before its first class day."""
-    before = block.first - timedelta(days=1)
+def closes_at(session: TermSession, calendar: Calendar, policy: Policy) -> datetime:
+    """When the waitlists of a session close: at 22:00 on the day before its first class day."""
+    before = session.first - timedelta(days=1)
     return datetime.combine(before, time(policy.last_answer_hour), tzinfo=calendar.zone)
 
 
-def offer_until(notice: datetime, block: Block, calendar: Calendar, policy: Policy) -> datetime | None:
-    """How long an offer is held whose notice comes at that moment: 24 hours, or where the block's
+def offer_until(
+    notice: datetime, session: TermSession, calendar: Calendar, policy: Policy
+) -> datetime | None:
+    """How long an offer is held whose notice comes at that moment: 24 hours, or where the session's
     first class day begins in less than that, until its waitlists close (common practice).
 
     None from then on: the waitlist is closed, and there are no offers.
     """
-    begins = datetime.combine(block.first, time(), tzinfo=calendar.zone)
-    closes = closes_at(block, calendar, policy)
+    begins = datetime.combine(session.first, time(), tzinfo=calendar.zone)
+    closes = closes_at(session, calendar, policy)
     if notice >= closes:
         return None
     until = notice.astimezone(UTC) + timedelta(hours=policy.offer_hours)

@@ -19,7 +19,7 @@ from gremba.core.windows.opening import Window
 from gremba.core.wording import day, listed
 
 _MOST_TRIED = 24
-"""Choices of companions that are tried for one entry at the most."""
+"""Choices of linked sections that are tried for one entry at the most."""
 
 
 def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
@@ -27,30 +27,32 @@ def seat_for(figures: SeatFigures, situation: Situation, on: date) -> bool:
     part that is kept for a group they belong to."""
     if not figures.left:
         return False
-    blocks = [p for p in figures.reserved_blocks if p.left and p.is_in_force(on)]
-    if figures.left > sum(p.left for p in blocks):
+    reserved = [p for p in figures.reserved_seats if p.left and p.is_in_force(on)]
+    if figures.left > sum(p.left for p in reserved):
         return True
-    return any(p.is_for(situation.student) for p in blocks)
+    return any(p.is_for(situation.student) for p in reserved)
 
 
 def why_reserved(figures: SeatFigures, situation: Situation, on: date) -> str:
     """What to say to a student who may have none of the free seats."""
-    blocks = reserved_against(figures, situation.student, on)
-    groups = listed([f"the {p.kind} “{p.value}”" for p in blocks])
-    release = [p.release_on for p in blocks if p.release_on is not None]
+    reserved = reserved_against(figures, situation.student, on)
+    groups = listed([f"the {p.kind} “{p.value}”" for p in reserved])
+    release = [p.release_on for p in reserved if p.release_on is not None]
     until = f" until {day(min(release))}" if release else ""
     return f"What is free is kept for {groups}{until}."
 
 
-def companions_are_full(
+def linked_sections_are_full(
     situation: Situation, section: Section, seats: Mapping[int, SeatFigures]
 ) -> list[str]:
     """The components that a section is taken with, which the student lacks, and of which no section
     that goes with it has a seat."""
-    have = {h.section.component for h in situation.held if h.section.reference_number in section.companions}
+    have = {
+        h.section.component for h in situation.held if h.section.reference_number in section.linked_sections
+    }
     return [
         component
-        for component, options in situation.catalogue.companions_of(section).items()
+        for component, options in situation.catalogue.linked_sections_of(section).items()
         if component not in have
         and not any(seats[o.pool].left for o in options if not o.cancelled and o.pool in seats)
     ]
@@ -58,8 +60,8 @@ def companions_are_full(
 
 def exchanged_with(situation: Situation, section: Section, in_exchange: Section | None) -> list[Registration]:
     """What the student has besides `in_exchange` that does not go with a section, and may be exchanged
-    for a companion of it: the lab of another lecture of the same course."""
-    options = situation.catalogue.companions_of(section)
+    for a linked section of it: the lab of another lecture of the same course."""
+    options = situation.catalogue.linked_sections_of(section)
     lacking = _lacking(situation, section, in_exchange)
     return [
         h
@@ -75,9 +77,9 @@ def _lacking(situation: Situation, section: Section, in_exchange: Section | None
     have = {
         h.section.component
         for h in situation.held
-        if h.section.reference_number in section.companions and h.section is not in_exchange
+        if h.section.reference_number in section.linked_sections and h.section is not in_exchange
     }
-    return set(situation.catalogue.companions_of(section)) - have
+    return set(situation.catalogue.linked_sections_of(section)) - have
 
 
 def for_entry(
@@ -106,26 +108,30 @@ def promote(
     now: datetime,
     *,
     in_exchange: Section | None,
-    chosen_companions: tuple[Section, ...],
+    chosen_linked_sections: tuple[Section, ...],
     grading: str | None = None,
     credits: float | None = None,
-    consent: str = "",
-    any_companion: bool = True,
+    permission_code: str = "",
+    any_linked_section: bool = True,
 ) -> Decision:
     """Decide what an entry asks for, all or nothing: the section, in the place of the one to be
-    given up if that is still held, and the companions it needs.
+    given up if that is still held, and the linked sections it needs.
 
     Args:
         situation: as :func:`for_entry` makes it.
-        chosen_companions: companions named for the entry, taken first.
-        any_companion: where those cannot be had, any that fits will do.
+        chosen_linked_sections: linked sections named for the entry, taken first.
+        any_linked_section: where those cannot be had, any that fits will do.
 
     Raises:
         LookupError: it asks for nothing, which no entry does.
     """
     first: Decision | None = None
-    for companions in _companions(situation, section, in_exchange, chosen_companions, any_companion):
-        request = _request(situation, section, in_exchange, companions, grading, credits, consent)
+    for linked_sections in _linked_sections(
+        situation, section, in_exchange, chosen_linked_sections, any_linked_section
+    ):
+        request = _request(
+            situation, section, in_exchange, linked_sections, grading, credits, permission_code
+        )
         decision = decide(situation, request, now)
         if all(o.result is Result.ACCEPTED for o in decision.outcomes):
             return decision
@@ -139,52 +145,52 @@ def _request(
     situation: Situation,
     section: Section,
     in_exchange: Section | None,
-    companions: tuple[str, ...],
+    linked_sections: tuple[str, ...],
     grading: str | None,
     credits: float | None,
-    consent: str,
+    permission_code: str,
 ) -> Request:
     held = {h.section.id: h.section for h in situation.held}
     number = section.reference_number
     if in_exchange is not None and in_exchange.id in held:
-        main = Change(Kind.SWAP, number, grading, credits, in_exchange.reference_number, consent)
+        main = Change(Kind.SWAP, number, grading, credits, in_exchange.reference_number, permission_code)
     else:
-        main = Change(Kind.ADD, number, grading, credits, consent=consent)
+        main = Change(Kind.ADD, number, grading, credits, permission_code=permission_code)
     more = []
-    for companion in companions:
-        other = situation.catalogue.by_number[companion]
-        # A companion held that does not go with the section is exchanged for one that does.
+    for linked_section in linked_sections:
+        other = situation.catalogue.by_number[linked_section]
+        # A linked section held that does not go with the section is exchanged for one that does.
         old = next((h for h in held.values() if h.stands_for_same(other) and h is not other), None)
         if old is None:
-            more.append(Change(Kind.ADD, companion))
+            more.append(Change(Kind.ADD, linked_section))
         else:
-            more.append(Change(Kind.SWAP, companion, in_exchange=old.reference_number))
+            more.append(Change(Kind.SWAP, linked_section, in_exchange=old.reference_number))
     return Request((main, *more), Mode.ALL)
 
 
-def _companions(
+def _linked_sections(
     situation: Situation,
     section: Section,
     in_exchange: Section | None,
-    chosen_companions: tuple[Section, ...],
-    any_companion: bool,
+    chosen_linked_sections: tuple[Section, ...],
+    any_linked_section: bool,
 ) -> Iterator[tuple[str, ...]]:
     needed = _lacking(situation, section, in_exchange)
-    named = tuple(s.reference_number for s in chosen_companions if s.component in needed)
+    named = tuple(s.reference_number for s in chosen_linked_sections if s.component in needed)
     if named or not needed:
         yield named
-    if needed and (any_companion or not named):
-        found = _with_a_seat(situation, section, needed) if any_companion else []
+    if needed and (any_linked_section or not named):
+        found = _with_a_seat(situation, section, needed) if any_linked_section else []
         yield from (c for c in found if c != named)
         if not named and not found:
             yield ()
 
 
 def _with_a_seat(situation: Situation, section: Section, needed: Collection[str]) -> list[tuple[str, ...]]:
-    """Companions that have a seat, one of each component needed; a few at the most."""
+    """Linked sections that have a seat, one of each component needed; a few at the most."""
     options = [
         [o.reference_number for o in many if not o.cancelled and situation.seats.get(o.pool, NO_FIGURES).left]
-        for component, many in situation.catalogue.companions_of(section).items()
+        for component, many in situation.catalogue.linked_sections_of(section).items()
         if component in needed
     ]
     return list(islice(product(*options), _MOST_TRIED))

@@ -1,4 +1,4 @@
-"""What was done, by whom and from where: kept apart from receipts, only added to, for so long."""
+"""What was done, by whom and from where: kept apart from confirmations, only added to, for so long."""
 
 from __future__ import annotations
 
@@ -176,7 +176,7 @@ AUDIT_KEPT = timedelta(days=400)
 
 RETENTION = {
     "sign_ins": ("at", timedelta(days=30)),
-    "consent_guesses": ("at", timedelta(days=30)),
+    "permission_code_guesses": ("at", timedelta(days=30)),
     "known_browsers": ("seen_at", timedelta(days=180)),
     "sessions": ("expires_at", timedelta(days=30)),
 }

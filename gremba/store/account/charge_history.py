@@ -58,7 +58,7 @@ def _registrations(rows: Collection[int], which: Any) -> Any:
             happened.id.alias("event"),
             happened.what,
             happened.at,
-            happened.receipt.alias("told_by"),
+            happened.confirmation.alias("told_by"),
             happened.credits.alias("new_credits"),
             happened.grading.alias("new_grading"),
         )
@@ -68,13 +68,13 @@ def _registrations(rows: Collection[int], which: Any) -> Any:
 
 
 def _in_order(rows: Iterable[SimpleNamespace], term: TermCatalogue) -> tuple[ChargeEvent, ...]:
-    # By receipt: a clock that was set back does not turn what happened round.
+    # By confirmation: a clock that was set back does not turn what happened round.
     keyed: list[tuple[tuple[int, datetime, int, int], ChargeEvent]] = []
     seen: set[int] = set()
 
     def put(row: SimpleNamespace, event: ChargeEvent) -> None:
         if event.at is not None:
-            keyed.append(((event.receipt or 0, event.at, _RANK[event.kind], row.id), event))
+            keyed.append(((event.confirmation or 0, event.at, _RANK[event.kind], row.id), event))
 
     for row in sorted(rows, key=lambda row: (row.id, row.event or 0)):
         section = term.by_id[row.section_id]
@@ -104,6 +104,6 @@ def _in_order(rows: Iterable[SimpleNamespace], term: TermCatalogue) -> tuple[Cha
                 row.told_by,
             )
         else:
-            event = ChargeEvent(ChargeKind.DROPPED, section, on=on, at=row.at, receipt=row.told_by)
+            event = ChargeEvent(ChargeKind.DROPPED, section, on=on, at=row.at, confirmation=row.told_by)
         put(row, event)
     return tuple(event for _, event in sorted(keyed, key=lambda pair: pair[0]))

@@ -11,13 +11,13 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.due import Account, JoinedPlan
 from gremba.core.account.ledger import (
+    AnticipatedPayment,
+    AnticipatedPaymentKind,
     CounterAccount,
     DayEntry,
     EntryKind,
     LedgerEntry,
-    Promise,
-    PromiseKind,
-    promised_cents,
+    anticipated_cents,
 )
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.states import RegistrationState
@@ -41,15 +41,16 @@ SELECT st.id, s.rate_class, j.plan, j.joined_at, j.covered_cents,
         FROM ledger_entries e WHERE e.student_term_id = st.id) AS paid,
        (SELECT json_agg(json_build_array(p.id, p.kind, p.label, p.amount_cents, coalesce(
                    (SELECT sum(k.amount_cents) FROM ledger_entries k
-                    WHERE k.promise_id = p.id AND k.student_term_id = st.id), 0)) ORDER BY p.id)
-        FROM promises p WHERE p.student_term_id = st.id AND p.withdrawn_at IS NULL) AS promises,
+                    WHERE k.anticipated_payment_id = p.id AND k.student_term_id = st.id), 0)) ORDER BY p.id)
+        FROM anticipated_payments p
+        WHERE p.student_term_id = st.id AND p.withdrawn_at IS NULL) AS anticipated_payments,
        (SELECT n.reason FROM seat_notes n
         WHERE n.student_term_id = st.id AND n.withdrawn_at IS NULL) AS note
 FROM student_terms st JOIN students s ON s.id = st.student_id
 LEFT JOIN joined_plans j ON j.student_term_id = st.id
 WHERE st.id = ANY(%s::int[]) ORDER BY st.id
 """
-# Read with every open cart, and for every student at the cut: one statement instead of five.
+# Read with every open cart, and for every student at the drop for nonpayment: one statement instead of five.
 
 
 def ask_sums(
@@ -62,9 +63,9 @@ def ask_sums(
 
 
 def _sums(row: Any, term: TermCatalogue) -> Account:
-    promises = tuple(
-        Promise(key, PromiseKind(kind), label, amount_cents, int(paid))
-        for key, kind, label, amount_cents, paid in row.promises or ()
+    anticipated_payments = tuple(
+        AnticipatedPayment(key, AnticipatedPaymentKind(kind), label, amount_cents, int(paid))
+        for key, kind, label, amount_cents, paid in row.anticipated_payments or ()
     )
     joined = None if row.plan is None else JoinedPlan(row.plan, row.joined_at, row.covered_cents)
     return Account(
@@ -73,10 +74,10 @@ def _sums(row: Any, term: TermCatalogue) -> Account:
         row.rate_class,
         (),
         int(row.paid),
-        promised_cents(promises),
+        anticipated_cents(anticipated_payments),
         joined,
         row.note or "",
-        promises=promises,
+        anticipated_payments=anticipated_payments,
     )
 
 
@@ -118,7 +119,7 @@ class NewEntry:
     label: str = ""
     reason: str = ""
     entered_by: int | None = None
-    promise: int | None = None
+    anticipated_payment: int | None = None
     counters: int | None = None
 
 
@@ -142,7 +143,7 @@ def add_entries(database: PooledPostgresqlDatabase, new: Iterable[NewEntry]) -> 
             "reason": entry.reason,
             "at": entry.at,
             "entered_by": entry.entered_by,
-            "promise": entry.promise,
+            "anticipated_payment": entry.anticipated_payment,
             "counters": entry.counters,
         }
         for entry in new
@@ -195,29 +196,32 @@ def join_plan(
     write(database, own.insert(student_term=row, plan=plan, joined_at=at, covered_cents=covered_cents))
 
 
-def add_promise(
+def add_anticipated_payment(
     database: PooledPostgresqlDatabase,
     row: int,
-    kind: PromiseKind,
+    kind: AnticipatedPaymentKind,
     label: str,
     amount_cents: int,
     by: int,
     at: datetime,
 ) -> None:
     """Note what somebody has promised to pay."""
-    own = models.Promise
+    own = models.AnticipatedPayment
     query = own.insert(
-        student_term=row, kind=kind, label=label, amount_cents=amount_cents, promised_at=at, promised_by=by
+        student_term=row, kind=kind, label=label, amount_cents=amount_cents, noted_at=at, noted_by=by
     )
     write(database, query)
 
 
-def withdraw_promise(database: PooledPostgresqlDatabase, row: int, promise: int, at: datetime) -> int:
-    """A promise is not kept any more; gives 0 if there is none in force."""
-    own = models.Promise
+def withdraw_anticipated_payment(
+    database: PooledPostgresqlDatabase, row: int, anticipated_payment: int, at: datetime
+) -> int:
+    """An anticipated payment is not kept any more; gives 0 if there is none in force."""
+    own = models.AnticipatedPayment
     query = own.update(withdrawn_at=at)
     return write(
-        database, query.where(own.id == promise, own.student_term == row, own.withdrawn_at.is_null())
+        database,
+        query.where(own.id == anticipated_payment, own.student_term == row, own.withdrawn_at.is_null()),
     )
 
 

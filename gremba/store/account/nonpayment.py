@@ -1,5 +1,5 @@
-"""The cut as it is kept: that it was made on a due date, what it did to each student, and the warnings
-before it."""
+"""The drop for nonpayment as it is kept: that it was made on a due date, what it did to each student, and
+the warnings before it."""
 
 from __future__ import annotations
 
@@ -11,15 +11,15 @@ from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 from psycopg.types.json import Jsonb
 
-from gremba.core.account.nonpayment import CutResult
+from gremba.core.account.nonpayment import NonpaymentResult
 from gremba.core.messages import Message
 from gremba.core.states import RegistrationEventKind, RegistrationState
 from gremba.store.database import send_sql
 from gremba.store.models import (
-    Cut,
-    CutResultLine,
     DueWarning,
     JoinedPlan,
+    NonpaymentDrop,
+    NonpaymentResultLine,
     Person,
     Registration,
     RegistrationEvent,
@@ -38,8 +38,8 @@ from gremba.store.queries import (
 
 
 @dataclass(frozen=True, slots=True)
-class CutLine:
-    """A cut of a due date.
+class NonpaymentDropLine:
+    """A drop for nonpayment of a due date.
 
     Attributes:
         done_at: None while it is being made.
@@ -51,41 +51,62 @@ class CutLine:
     done_at: datetime | None
 
 
-def cuts_of(database: PooledPostgresqlDatabase, term_id: int) -> dict[datetime, CutLine]:
-    """The cuts of a term, by due date. One statement."""
-    query = Cut.select(*columns(CutLine, Cut)).where(Cut.term == term_id)
-    return {line.due_at: line for line in fetch(database, query, CutLine)}
+def nonpayment_drops_of(
+    database: PooledPostgresqlDatabase, term_id: int
+) -> dict[datetime, NonpaymentDropLine]:
+    """The drop for nonpayment of a term, by due date. One statement."""
+    query = NonpaymentDrop.select(*columns(NonpaymentDropLine, NonpaymentDrop)).where(
+        NonpaymentDrop.term == term_id
+    )
+    return {line.due_at: line for line in fetch(database, query, NonpaymentDropLine)}
 
 
-def begin_cut(
+def begin_nonpayment_drop(
     database: PooledPostgresqlDatabase, term_id: int, due_at: datetime, at: datetime, by: int | None
-) -> CutLine:
-    """The cut of a due date, begun where it has not been."""
-    new = Cut.insert(term=term_id, due_at=due_at, begun_at=at, begun_by=by)
+) -> NonpaymentDropLine:
+    """The drop for nonpayment of a due date, begun where it has not been."""
+    new = NonpaymentDrop.insert(term=term_id, due_at=due_at, begun_at=at, begun_by=by)
     write(database, new.on_conflict_ignore())
-    return cuts_of(database, term_id)[due_at]
+    return nonpayment_drops_of(database, term_id)[due_at]
 
 
-def take_cut(database: PooledPostgresqlDatabase, cut: int, worker: str, seconds: float) -> bool:
-    """Have a cut to oneself for so long, or longer where one has it; gives whether one has."""
-    mine = Cut.update(worked_until=fn.now() + timedelta(seconds=seconds), worker=worker)
-    free = Cut.worked_until.is_null() | (Cut.worked_until < fn.now()) | (Cut.worker == worker)
-    return write(database, mine.where(Cut.id == cut, Cut.done_at.is_null(), free)) == 1
+def take_nonpayment_drop(
+    database: PooledPostgresqlDatabase, nonpayment_drop: int, worker: str, seconds: float
+) -> bool:
+    """Have a drop for nonpayment to oneself for so long, or longer where one has it; gives whether one
+    has."""
+    mine = NonpaymentDrop.update(worked_until=fn.now() + timedelta(seconds=seconds), worker=worker)
+    free = (
+        NonpaymentDrop.worked_until.is_null()
+        | (NonpaymentDrop.worked_until < fn.now())
+        | (NonpaymentDrop.worker == worker)
+    )
+    return (
+        write(
+            database, mine.where(NonpaymentDrop.id == nonpayment_drop, NonpaymentDrop.done_at.is_null(), free)
+        )
+        == 1
+    )
 
 
-def end_cut(database: PooledPostgresqlDatabase, cut: int, at: datetime) -> None:
-    """The cut has been made."""
-    write(database, Cut.update(done_at=at).where(Cut.id == cut, Cut.done_at.is_null()))
+def end_nonpayment_drop(database: PooledPostgresqlDatabase, nonpayment_drop: int, at: datetime) -> None:
+    """The drop for nonpayment has been made."""
+    write(
+        database,
+        NonpaymentDrop.update(done_at=at).where(
+            NonpaymentDrop.id == nonpayment_drop, NonpaymentDrop.done_at.is_null()
+        ),
+    )
 
 
 def rows_to_judge(
-    database: PooledPostgresqlDatabase, term_id: int, cut: int, after: int, most: int
+    database: PooledPostgresqlDatabase, term_id: int, nonpayment_drop: int, after: int, most: int
 ) -> list[int]:
-    """Rows of students registered for something whom a cut has not judged, in ascending order from behind
-    one on."""
-    own, judged = Registration, CutResultLine
+    """Rows of students registered for something whom a drop for nonpayment has not judged, in ascending
+    order from behind one on."""
+    own, judged = Registration, NonpaymentResultLine
     done = judged.select(judged.student_term).where(
-        judged.cut == cut, judged.student_term == own.student_term_id
+        judged.nonpayment_drop == nonpayment_drop, judged.student_term == own.student_term_id
     )
     query = own.select(own.student_term_id).where(
         own.term_id == term_id,
@@ -98,58 +119,63 @@ def rows_to_judge(
 
 @dataclass(frozen=True, slots=True)
 class NewResult:
-    """What a cut does to a student; see :class:`gremba.core.account.nonpayment.CutJudgement`."""
+    """What a drop for nonpayment does to a student; see
+    :class:`gremba.core.account.nonpayment.NonpaymentJudgement`."""
 
     row: int
-    result: CutResult
+    result: NonpaymentResult
     owed_cents: int
     why: str
-    receipt: int | None = None
+    confirmation: int | None = None
 
 
 def note_results(
-    database: PooledPostgresqlDatabase, cut: int, results: Iterable[NewResult], at: datetime
+    database: PooledPostgresqlDatabase, nonpayment_drop: int, results: Iterable[NewResult], at: datetime
 ) -> None:
-    """Note what a cut does to students, but for those for whom that stands already."""
+    """Note what a drop for nonpayment does to students, but for those for whom that stands already."""
     rows = [
         {
-            "cut": cut,
+            "nonpayment_drop": nonpayment_drop,
             "student_term": result.row,
             "result": result.result,
             "owed_cents": result.owed_cents,
             "why": result.why,
-            "receipt": result.receipt,
+            "confirmation": result.confirmation,
             "at": at,
         }
         for result in results
     ]
     if rows:
-        write(database, CutResultLine.insert_many(rows).on_conflict_ignore())
+        write(database, NonpaymentResultLine.insert_many(rows).on_conflict_ignore())
 
 
-_JUDGED = "SELECT 1 FROM cut_results WHERE cut_id = %s AND student_term_id = %s"
+_JUDGED = "SELECT 1 FROM nonpayment_results WHERE nonpayment_drop_id = %s AND student_term_id = %s"
 
 _RESULT = """
 WITH told AS (
     INSERT INTO messages (student_term_id, kind, facts, made_at)
     SELECT %(row)s, %(kind)s, %(facts)s, %(at)s WHERE %(kind)s::text IS NOT NULL
 )
-INSERT INTO cut_results (cut_id, student_term_id, result, owed_cents, why, receipt_id, at)
-VALUES (%(cut)s, %(row)s, %(result)s, %(owed)s, %(why)s, %(receipt)s, %(at)s)
-"""
+INSERT INTO nonpayment_results (nonpayment_drop_id, student_term_id, result, owed_cents, why,
+confirmation_id, at) VALUES (%(nonpayment_drop)s, %(row)s, %(result)s, %(owed)s, %(why)s, %(confirmation)s,
+%(at)s) """
 # Both once for each of thousands of students, in as few trips as can be.
 
 
-def ask_judged(database: PooledPostgresqlDatabase, cut: int, row: int) -> Callable[[], bool]:
-    """Ask whether a cut has judged a student; what this gives reads the answer."""
-    asked = send_sql(database, _JUDGED, (cut, row))
+def ask_judged(database: PooledPostgresqlDatabase, nonpayment_drop: int, row: int) -> Callable[[], bool]:
+    """Ask whether a drop for nonpayment has judged a student; what this gives reads the answer."""
+    asked = send_sql(database, _JUDGED, (nonpayment_drop, row))
     return lambda: asked.fetchone() is not None
 
 
 def write_result(
-    database: PooledPostgresqlDatabase, cut: int, result: NewResult, told: Message | None, at: datetime
+    database: PooledPostgresqlDatabase,
+    nonpayment_drop: int,
+    result: NewResult,
+    told: Message | None,
+    at: datetime,
 ) -> None:
-    """Note what a cut does to a student whom it has not judged, and tell them."""
+    """Note what a drop for nonpayment does to a student whom it has not judged, and tell them."""
     send_sql(
         database,
         _RESULT,
@@ -158,41 +184,49 @@ def write_result(
             "kind": told and told.kind.value,
             "facts": Jsonb(dict(told.facts)) if told else None,
             "at": at,
-            "cut": cut,
+            "nonpayment_drop": nonpayment_drop,
             "result": result.result.value,
             "owed": result.owed_cents,
             "why": result.why,
-            "receipt": result.receipt,
+            "confirmation": result.confirmation,
         },
     )
 
 
-def count_results(database: PooledPostgresqlDatabase, cut: int) -> dict[CutResult, int]:
-    """To how many students a cut did what."""
-    own = CutResultLine
-    query = own.select(own.result, fn.count(own.student_term)).where(own.cut == cut).group_by(own.result)
-    return {CutResult(result): int(many) for result, many in fetch_tuples(database, query)}
+def count_results(database: PooledPostgresqlDatabase, nonpayment_drop: int) -> dict[NonpaymentResult, int]:
+    """To how many students a drop for nonpayment did what."""
+    own = NonpaymentResultLine
+    query = (
+        own.select(own.result, fn.count(own.student_term))
+        .where(own.nonpayment_drop == nonpayment_drop)
+        .group_by(own.result)
+    )
+    return {NonpaymentResult(result): int(many) for result, many in fetch_tuples(database, query)}
 
 
 @dataclass(frozen=True, slots=True)
 class ShownResult:
-    """What a cut did to a student, for the cashier."""
+    """What a drop for nonpayment did to a student, for the cashier."""
 
     student_id: int
     username: str
     full_name: str
-    result: CutResult
+    result: NonpaymentResult
     owed_cents: int
     why: str
-    receipt: int | None
+    confirmation: int | None
     row: int
 
 
 def list_results(
-    database: PooledPostgresqlDatabase, cut: int, which: Collection[CutResult], after: int, most: int
+    database: PooledPostgresqlDatabase,
+    nonpayment_drop: int,
+    which: Collection[NonpaymentResult],
+    after: int,
+    most: int,
 ) -> list[ShownResult]:
-    """What a cut did, in order of the students' rows from behind one on."""
-    own, holder, person = CutResultLine, StudentTerm, Person
+    """What a drop for nonpayment did, in order of the students' rows from behind one on."""
+    own, holder, person = NonpaymentResultLine, StudentTerm, Person
     selected = columns(
         ShownResult,
         own,
@@ -200,11 +234,13 @@ def list_results(
         username=person.username,
         full_name=person.full_name,
         row=own.student_term,
-        receipt=own.receipt,
+        confirmation=own.confirmation,
     )
     query = own.select(*selected).join(holder, on=holder.id == own.student_term)
     query = query.join(person, on=person.id == holder.student)
-    query = query.where(own.cut == cut, own.result.in_(list(which)), own.student_term > after)
+    query = query.where(
+        own.nonpayment_drop == nonpayment_drop, own.result.in_(list(which)), own.student_term > after
+    )
     return fetch(database, query.order_by(own.student_term).limit(most), ShownResult)
 
 
@@ -214,31 +250,33 @@ class LostSeats:
 
     Attributes:
         owed_cents: what was missing then.
-        receipt: of the sections that were dropped.
+        confirmation: of the sections that were dropped.
     """
 
     due_at: datetime
     at: datetime
     owed_cents: int
     why: str
-    receipt: int
+    confirmation: int
 
 
 def lost_seats(database: PooledPostgresqlDatabase, row: int) -> LostSeats | None:
     """The last seats that a student has lost; None if there are none."""
-    own = CutResultLine
-    query = own.select(*columns(LostSeats, own, due_at=Cut.due_at, receipt=own.receipt))
-    query = query.join(Cut, on=Cut.id == own.cut).where(
-        own.student_term == row, own.result == literal(CutResult.LOST)
+    own = NonpaymentResultLine
+    query = own.select(*columns(LostSeats, own, due_at=NonpaymentDrop.due_at, confirmation=own.confirmation))
+    query = query.join(NonpaymentDrop, on=NonpaymentDrop.id == own.nonpayment_drop).where(
+        own.student_term == row, own.result == literal(NonpaymentResult.LOST)
     )
-    return fetch_one(database, query.order_by(own.at.desc(), own.cut.desc()), LostSeats)
+    return fetch_one(database, query.order_by(own.at.desc(), own.nonpayment_drop.desc()), LostSeats)
 
 
-def sections_dropped_by(database: PooledPostgresqlDatabase, receipt: int) -> list[int]:
-    """Ids of the sections that were dropped with a receipt, in order of registering."""
+def sections_dropped_by(database: PooledPostgresqlDatabase, confirmation: int) -> list[int]:
+    """Ids of the sections that were dropped with a confirmation, in order of registering."""
     own, happened = Registration, RegistrationEvent
     query = own.select(own.section_id).join(happened, on=happened.registration == own.id)
-    query = query.where(happened.receipt == receipt, happened.what != literal(RegistrationEventKind.ADJUSTED))
+    query = query.where(
+        happened.confirmation == confirmation, happened.what != literal(RegistrationEventKind.ADJUSTED)
+    )
     return fetch_values(database, query.order_by(own.id))
 
 

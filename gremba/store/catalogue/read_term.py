@@ -13,7 +13,7 @@ from peewee import JOIN
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.policy import account_policy_from_data
-from gremba.core.catalogue.calendar import Block, Break, Calendar, Meeting, RefundStep
+from gremba.core.catalogue.calendar import Break, Calendar, Meeting, RefundStep, TermSession
 from gremba.core.catalogue.requisites import from_data
 from gremba.core.catalogue.term import (
     Course,
@@ -48,10 +48,10 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
         .where(models.Section.term == term_id)
         .order_by(models.Person.full_name),
     )
-    companions = _grouped(
+    linked_sections = _grouped(
         database,
-        models.Companion.select(models.Companion.section, models.Section.reference_number)
-        .join(models.Section, on=models.Section.id == models.Companion.with_section)
+        models.LinkedSection.select(models.LinkedSection.section, models.Section.reference_number)
+        .join(models.Section, on=models.Section.id == models.LinkedSection.with_section)
         .where(models.Section.term == term_id),
     )
     sections = tuple(
@@ -60,7 +60,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
             reference_number=row.reference_number,
             course=courses[row.course],
             component=row.component,
-            block=calendar.blocks[row.block_code],
+            session=calendar.sessions[row.session_code],
             pool=row.pool_id,
             meetings=tuple(meetings.get(row.id, ())),
             delivery=row.delivery,
@@ -71,7 +71,7 @@ def read_term(database: PooledPostgresqlDatabase, code: str) -> TermCatalogue | 
             notes=row.notes,
             waitlist_limit=row.waitlist_limit,
             waitlist_way=row.waitlist_way,
-            companions=frozenset(companions.get(row.id, ())),
+            linked_sections=frozenset(linked_sections.get(row.id, ())),
             bundle=row.bundle_name,
             carries_credit=row.carries_credit,
             fees=_fees(row.fees),
@@ -116,8 +116,10 @@ def _read_sections(database: PooledPostgresqlDatabase, term_id: int) -> list[Any
     # Under names that no column has: a section's own bundle is a number.
     return fetch(
         database,
-        own.select(own, models.Block.code.alias("block_code"), models.Bundle.name.alias("bundle_name"))
-        .join(models.Block, on=models.Block.id == own.block_id)
+        own.select(
+            own, models.TermSession.code.alias("session_code"), models.Bundle.name.alias("bundle_name")
+        )
+        .join(models.TermSession, on=models.TermSession.id == own.session_id)
         .switch(own)
         .join(models.Bundle, JOIN.LEFT_OUTER)
         .where(own.term == term_id)
@@ -155,9 +157,9 @@ def _read_calendar(database: PooledPostgresqlDatabase, term: Any) -> Calendar:
         .order_by(own.first_day),
         Break,
     )
-    block = models.Block
-    blocks = {
-        row.code: Block(
+    session = models.TermSession
+    sessions = {
+        row.code: TermSession(
             row.code,
             row.name,
             row.first_day,
@@ -169,11 +171,13 @@ def _read_calendar(database: PooledPostgresqlDatabase, term: Any) -> Calendar:
         )
         for row in fetch(
             database,
-            block.select().where(block.term == term.id).order_by(block.first_day, block.last_day.desc()),
+            session.select()
+            .where(session.term == term.id)
+            .order_by(session.first_day, session.last_day.desc()),
             _record,
         )
     }
-    return Calendar(ZoneInfo(term.zone), term.first_day, term.last_day, tuple(breaks), blocks)
+    return Calendar(ZoneInfo(term.zone), term.first_day, term.last_day, tuple(breaks), sessions)
 
 
 def _refund_steps(data: list[dict[str, Any]]) -> tuple[RefundStep, ...]:

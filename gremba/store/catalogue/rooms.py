@@ -9,7 +9,7 @@ from peewee import fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import Waiver
-from gremba.store.models import ConsentCode, ConsentUse, Meeting, Room, Section
+from gremba.store.models import Meeting, PermissionCode, PermissionCodeUse, Room, Section
 from gremba.store.queries import fetch_tuples, one_of
 
 
@@ -32,8 +32,10 @@ def seats_promised(
 ) -> dict[int, int]:
     """By pool, the codes and grants that let somebody in beyond the limit and could still be used. One
     statement."""
-    own = ConsentCode
-    used = ConsentUse.select(ConsentUse.consent).where(ConsentUse.consent == own.id)
+    own = PermissionCode
+    used = PermissionCodeUse.select(PermissionCodeUse.permission_code).where(
+        PermissionCodeUse.permission_code == own.id
+    )
     query = (
         own.select(Section.pool_id, fn.COUNT(own.id))
         .join(Section)

@@ -15,18 +15,18 @@ from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.catalogue.term_copy import Forward
 from gremba.store.account.rates import insert_tariff
 from gremba.store.models import (
-    Block,
     Bundle,
     ClearanceItem,
-    Companion,
+    LinkedSection,
     Meeting,
-    ReservedBlock,
+    ReservedSeats,
     SeatPool,
     Section,
     SectionInstructor,
     StudentTerm,
     Term,
     TermBreak,
+    TermSession,
 )
 from gremba.store.queries import fetch, fetch_tuples, fetch_value, fetch_values, one_of, write
 
@@ -66,16 +66,16 @@ def carry_forward(
             have there, and have everything to clear anew.
     """
     term_id = _insert_term(database, old, forward, code, name)
-    blocks = _copy_blocks(database, old, forward, term_id)
+    sessions = _copy_sessions(database, old, forward, term_id)
     own = Section
     taking_place = own.select().where(own.term == old.id, ~own.cancelled).order_by(own.reference_number)
     rows = fetch(database, taking_place, SimpleNamespace)
     pools = _copy_pools(database, old, forward, term_id, [row.pool_id for row in rows])
     bundles = _copy_bundles(database, old, term_id)
-    sections = _copy_sections(database, rows, term_id, numbers_from, blocks, pools, bundles)
+    sections = _copy_sections(database, rows, term_id, numbers_from, sessions, pools, bundles)
     _copy_meetings(database, old, forward, sections)
     _copy_links(database, SectionInstructor, ("section",), sections)
-    _copy_links(database, Companion, ("section", "with_section"), sections)
+    _copy_links(database, LinkedSection, ("section", "with_section"), sections)
     students = _copy_students(database, old.id, term_id) if with_students else 0
     return Carried(term_id, len(rows), len(old.sections) - len(rows), students)
 
@@ -116,33 +116,33 @@ def _insert_term(
     return term_id
 
 
-def _copy_blocks(
+def _copy_sessions(
     database: PooledPostgresqlDatabase, old: TermCatalogue, forward: Forward, term_id: int
 ) -> dict[int, int]:
-    """By the id of each old block that of the new one."""
-    moved = [forward.block(block) for block in old.calendar.blocks.values()]
+    """By the id of each old session that of the new one."""
+    moved = [forward.session(session) for session in old.calendar.sessions.values()]
     _insert(
         database,
-        Block,
+        TermSession,
         [
             {
                 "term": term_id,
-                "code": block.code,
-                "name": block.name,
-                "first_day": block.first,
-                "last_day": block.last,
-                "add_by": block.add_by,
-                "drop_by": block.drop_by,
-                "withdraw_by": block.withdraw_by,
+                "code": session.code,
+                "name": session.name,
+                "first_day": session.first,
+                "last_day": session.last,
+                "add_by": session.add_by,
+                "drop_by": session.drop_by,
+                "withdraw_by": session.withdraw_by,
                 "refund_steps": [
                     {"through": step.through.isoformat(), "percent": step.percent}
-                    for step in block.refund_steps
+                    for step in session.refund_steps
                 ],
             }
-            for block in moved
+            for session in moved
         ],
     )
-    return _paired(database, Block, "code", old.id, term_id)
+    return _paired(database, TermSession, "code", old.id, term_id)
 
 
 def _paired(
@@ -175,11 +175,11 @@ def _copy_pools(
         [{"id": pools[pool], "term": term_id, "seat_limit": limit} for pool, limit in limits],
     )
     reserved = fetch(
-        database, ReservedBlock.select().where(one_of(ReservedBlock.pool, were)), SimpleNamespace
+        database, ReservedSeats.select().where(one_of(ReservedSeats.pool, were)), SimpleNamespace
     )
     _insert(
         database,
-        ReservedBlock,
+        ReservedSeats,
         [
             {
                 "pool": pools[row.pool],
@@ -205,7 +205,7 @@ def _copy_sections(
     rows: Sequence[Any],
     term_id: int,
     numbers_from: int,
-    blocks: Mapping[int, int],
+    sessions: Mapping[int, int],
     pools: Mapping[int, int],
     bundles: Mapping[int, int],
 ) -> dict[int, int]:
@@ -213,7 +213,7 @@ def _copy_sections(
     moved: dict[str, Callable[[Any], Any]] = {
         "term": lambda row: term_id,
         "reference_number": lambda row: numbers[row.id],
-        "block_id": lambda row: blocks[row.block_id],
+        "session_id": lambda row: sessions[row.session_id],
         "pool_id": lambda row: pools[row.pool_id],
         "bundle": lambda row: bundles.get(row.bundle),
     }
@@ -231,7 +231,7 @@ def _copy_sections(
 def _copy_meetings(
     database: PooledPostgresqlDatabase, old: TermCatalogue, forward: Forward, sections: Mapping[int, int]
 ) -> None:
-    blocks = {block.code: forward.block(block) for block in old.calendar.blocks.values()}
+    sessions = {session.code: forward.session(session) for session in old.calendar.sessions.values()}
     own = Meeting
     rows = fetch(
         database,
@@ -240,8 +240,8 @@ def _copy_meetings(
     )
     copies = []
     for row in rows:
-        of_old = old.by_id[row.section].block
-        first, last = forward.days_of(row.first_day, row.last_day, of_old, blocks[of_old.code])
+        of_old = old.by_id[row.section].session
+        first, last = forward.days_of(row.first_day, row.last_day, of_old, sessions[of_old.code])
         copies.append(
             {
                 "section": sections[row.section],

@@ -97,8 +97,8 @@ def _of_term(own: Any, name: str) -> Select:
     return query
 
 
-def _blocks() -> Select:
-    return _of_term(m.Block, "code")
+def _sessions() -> Select:
+    return _of_term(m.TermSession, "code")
 
 
 def _bundles() -> Select:
@@ -176,11 +176,11 @@ KEPT: Mapping[str, Kept] = {
         placed=(m.TariffFee.term, m.TariffFee.id),
     ),
     "breaks": Kept(m.TermBreak, _same(m.TermBreak, "name", "first_day", "last_day"), (_term(m.TermBreak),)),
-    "blocks": Kept(
-        m.Block,
-        _same(m.Block, "code", "name", "first_day", "last_day", "add_by", "drop_by", "withdraw_by")
-        | {"refunds": m.Block.refund_steps},
-        (_term(m.Block),),
+    "sessions": Kept(
+        m.TermSession,
+        _same(m.TermSession, "code", "name", "first_day", "last_day", "add_by", "drop_by", "withdraw_by")
+        | {"refunds": m.TermSession.refund_steps},
+        (_term(m.TermSession),),
     ),
     "subjects": Kept(m.Subject, _same(m.Subject, "code", "name")),
     "courses": Kept(
@@ -229,7 +229,7 @@ KEPT: Mapping[str, Kept] = {
         (
             _term(m.Section),
             Link(m.Section.course, _courses, {"course": "course"}),
-            Link(m.Section.block_id, _blocks, {"term": "term", "name": "block"}),
+            Link(m.Section.session_id, _sessions, {"term": "term", "name": "session"}),
             Link(m.Section.bundle, _bundles, {"term": "term", "name": "bundle"}),
         ),
         at_first={"pool_id": SQL("pool_id")},
@@ -243,16 +243,18 @@ KEPT: Mapping[str, Kept] = {
     "instructors": Kept(
         m.SectionInstructor, {}, (_section(m.SectionInstructor.section), _person(m.SectionInstructor.person))
     ),
-    "companions": Kept(
-        m.Companion, {}, (_section(m.Companion.section), _section(m.Companion.with_section, "with_number"))
+    "linked_sections": Kept(
+        m.LinkedSection,
+        {},
+        (_section(m.LinkedSection.section), _section(m.LinkedSection.with_section, "with_number")),
     ),
     "reserved_seats": Kept(
-        m.ReservedBlock,
-        _same(m.ReservedBlock, "seats", "release_on")
-        | {"kind": m.ReservedBlock.group_kind, "value": m.ReservedBlock.group_value},
+        m.ReservedSeats,
+        _same(m.ReservedSeats, "seats", "release_on")
+        | {"kind": m.ReservedSeats.group_kind, "value": m.ReservedSeats.group_value},
         (
             Link(
-                m.ReservedBlock.pool,
+                m.ReservedSeats.pool,
                 pools_of_sections,
                 {"term": "term", "name": "number"},
                 back=first_sections_of_pools,

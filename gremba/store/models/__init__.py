@@ -14,17 +14,17 @@ from gremba.store.models.access import (
     SignIn,
 )
 from gremba.store.models.account import (
-    Cut,
-    CutResultLine,
+    AnticipatedPayment,
     DueWarning,
     JoinedPlan,
     LedgerEntry,
+    NonpaymentDrop,
+    NonpaymentResultLine,
     Payment,
-    Promise,
     SeatNote,
 )
 from gremba.store.models.base import Table
-from gremba.store.models.catalogue import Block, Campus, Course, Subject, Term, TermBreak, Travel
+from gremba.store.models.catalogue import Campus, Course, Subject, Term, TermBreak, TermSession, Travel
 from gremba.store.models.clearance import (
     ClearanceItem,
     ContactDetails,
@@ -34,7 +34,6 @@ from gremba.store.models.clearance import (
     Window,
     WindowAssignment,
 )
-from gremba.store.models.consents import ConsentCode, ConsentGuess, ConsentUse
 from gremba.store.models.installation import CampusClock, Installation
 from gremba.store.models.people import (
     OfficeEvent,
@@ -52,16 +51,17 @@ from gremba.store.models.permission import (
     PermissionRequest,
     Room,
 )
+from gremba.store.models.permission_codes import PermissionCode, PermissionCodeGuess, PermissionCodeUse
 from gremba.store.models.registration import (
     CartChange,
-    Receipt,
+    Confirmation,
     Registration,
     RegistrationEvent,
     Starred,
     WeekLink,
 )
-from gremba.store.models.seats import FreedSeat, ReservedBlock, SeatPool
-from gremba.store.models.sections import Bundle, Companion, Meeting, Section
+from gremba.store.models.seats import FreedSeat, ReservedSeats, SeatPool
+from gremba.store.models.sections import Bundle, LinkedSection, Meeting, Section
 from gremba.store.models.tariff import TariffFee, TariffRate
 from gremba.store.models.timetables import AcademicPlan, CartPlan, CourseWanted, TimetableDraft
 from gremba.store.models.waitlists import Message, WaitlistEntry, WaitlistEvent
@@ -75,15 +75,15 @@ TABLES: tuple[type[Table], ...] = (
     TermBreak,
     TariffRate,
     TariffFee,
-    Block,
+    TermSession,
     Subject,
     Course,
     SeatPool,
-    ReservedBlock,
+    ReservedSeats,
     FreedSeat,
     Bundle,
     Section,
-    Companion,
+    LinkedSection,
     Meeting,
     Person,
     SectionInstructor,
@@ -99,25 +99,25 @@ TABLES: tuple[type[Table], ...] = (
     ContactDetails,
     SurveyAnswers,
     CartChange,
-    Receipt,
+    Confirmation,
     Registration,
     RegistrationEvent,
     Starred,
     WeekLink,
     Payment,
-    Promise,
+    AnticipatedPayment,
     LedgerEntry,
     JoinedPlan,
     SeatNote,
-    Cut,
-    CutResultLine,
+    NonpaymentDrop,
+    NonpaymentResultLine,
     DueWarning,
     WaitlistEntry,
     WaitlistEvent,
     Message,
-    ConsentCode,
-    ConsentUse,
-    ConsentGuess,
+    PermissionCode,
+    PermissionCodeUse,
+    PermissionCodeGuess,
     Session,
     PasswordLink,
     KnownBrowser,

@@ -1,11 +1,12 @@
-"""Money: payments, the ledger of a student's term, what is promised, installments, due dates and the cut."""
+"""Money: payments, the ledger of a student's term, what is promised, installments, due dates and the drop
+for nonpayment."""
 
 from __future__ import annotations
 
 from peewee import CompositeKey, IntegerField, TextField
 
-from gremba.core.account.ledger import CounterAccount, EntryKind, PromiseKind
-from gremba.core.account.nonpayment import CutResult
+from gremba.core.account.ledger import AnticipatedPaymentKind, CounterAccount, EntryKind
+from gremba.core.account.nonpayment import NonpaymentResult
 from gremba.core.states import PaymentState
 from gremba.store.models.base import (
     BigIdentity,
@@ -22,7 +23,7 @@ from gremba.store.models.base import (
 from gremba.store.models.catalogue import Term
 from gremba.store.models.clearance import Hold, StudentTerm
 from gremba.store.models.people import Person, Student
-from gremba.store.models.registration import Receipt
+from gremba.store.models.registration import Confirmation
 
 
 class Payment(Table):
@@ -52,23 +53,28 @@ index(Payment, "payments_of_student", Payment.student)
 index(Payment, "payments_of_account", Payment.student_term, where="student_term_id IS NOT NULL")
 
 
-class Promise(Table):
+class AnticipatedPayment(Table):
     """Money that somebody has promised to pay for a student's term."""
 
     id = Identity()
     student_term = Reference(StudentTerm)
-    kind = Choice(PromiseKind)
+    kind = Choice(AnticipatedPaymentKind)
     label = TextField()
     amount_cents = IntegerField(constraints=[check("amount_cents > 0")])
-    promised_at = Moment()
-    promised_by = Reference(Person, column_name="promised_by", null=True)
+    noted_at = Moment()
+    noted_by = Reference(Person, column_name="noted_by", null=True)
     withdrawn_at = Moment(null=True)
 
     class Meta:
-        table_name = "promises"
+        table_name = "anticipated_payments"
 
 
-index(Promise, "promises_in_force", Promise.student_term, where="withdrawn_at IS NULL")
+index(
+    AnticipatedPayment,
+    "anticipated_payments_in_force",
+    AnticipatedPayment.student_term,
+    where="withdrawn_at IS NULL",
+)
 
 
 class LedgerEntry(Table):
@@ -89,7 +95,7 @@ class LedgerEntry(Table):
     reason = TextField(constraints=[default("''")])
     at = Moment()
     entered_by = Reference(Person, column_name="entered_by", null=True)
-    promise = Reference(Promise, null=True, help_text="that it keeps")
+    anticipated_payment = Reference(AnticipatedPayment, null=True, help_text="that it keeps")
     counters = Reference("self", null=True, help_text="the entry that it undoes")
 
     class Meta:
@@ -137,7 +143,7 @@ class SeatNote(Table):
 index(SeatNote, "seat_note_in_force", SeatNote.student_term, where="withdrawn_at IS NULL", once=True)
 
 
-class Cut(Table):
+class NonpaymentDrop(Table):
     """That the seats not paid for by a due date were taken, once."""
 
     id = Identity()
@@ -152,28 +158,33 @@ class Cut(Table):
     worker = TextField(constraints=[default("''")], help_text="which process that is")
 
     class Meta:
-        table_name = "cuts"
+        table_name = "nonpayment_drops"
         constraints = [unique("term_id", "due_at")]
 
 
-class CutResultLine(Table):
-    """What the cut did to a student, and why."""
+class NonpaymentResultLine(Table):
+    """What the drop for nonpayment did to a student, and why."""
 
-    cut = Reference(Cut)
+    nonpayment_drop = Reference(NonpaymentDrop)
     student_term = Reference(StudentTerm)
-    result = Choice(CutResult)
+    result = Choice(NonpaymentResult)
     owed_cents = IntegerField(constraints=[check("owed_cents >= 0")])
     why = TextField()
-    receipt = Reference(Receipt, null=True, help_text="of the sections that were lost")
+    confirmation = Reference(Confirmation, null=True, help_text="of the sections that were lost")
     at = Moment()
 
     class Meta:
-        table_name = "cut_results"
-        primary_key = CompositeKey("cut", "student_term")
-        constraints = [check("(result = 'seats lost') = (receipt_id IS NOT NULL)")]
+        table_name = "nonpayment_results"
+        primary_key = CompositeKey("nonpayment_drop", "student_term")
+        constraints = [check("(result = 'seats lost') = (confirmation_id IS NOT NULL)")]
 
 
-index(CutResultLine, "cut_results_of_student", CutResultLine.student_term, where="result = 'seats lost'")
+index(
+    NonpaymentResultLine,
+    "nonpayment_results_of_student",
+    NonpaymentResultLine.student_term,
+    where="result = 'seats lost'",
+)
 
 
 class DueWarning(Table):

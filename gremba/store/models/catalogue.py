@@ -83,7 +83,7 @@ class TermBreak(Table):
         constraints = [check("first_day <= last_day")]
 
 
-class Block(Table):
+class TermSession(Table):
     """A part of a term that sections run in, with its deadlines: all of it, a half, a few weeks."""
 
     id = Identity()
@@ -98,7 +98,7 @@ class Block(Table):
     refund_steps = Json(constraints=[default("'[]'")], help_text="what is refunded through which day")
 
     class Meta:
-        table_name = "blocks"
+        table_name = "term_sessions"
         constraints = [
             unique("term_id", "code"),
             unique("id", "term_id"),

@@ -20,8 +20,8 @@ from gremba.store.models.base import (
 )
 from gremba.store.models.catalogue import Campus, Subject
 from gremba.store.models.clearance import StudentTerm
-from gremba.store.models.consents import ConsentCode
 from gremba.store.models.people import Person
+from gremba.store.models.permission_codes import PermissionCode
 from gremba.store.models.sections import Section
 
 _WAIVABLE = ", ".join(f"'{one.value}'" for one in Waiver)
@@ -90,7 +90,7 @@ class PermissionRequest(Table):
     asked_at = Moment()
     since = Moment(help_text="when whoever has it now got it")
     version = IntegerField(constraints=[default("1")], help_text="grows with whatever happens to it")
-    grant = Reference(ConsentCode, null=True, help_text="the yes, once it was given")
+    grant = Reference(PermissionCode, null=True, help_text="the yes, once it was given")
     reminded_at = Moment(null=True)
     tried_at = Moment(null=True, help_text="when it was last tried to put it through by itself")
 

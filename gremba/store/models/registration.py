@@ -1,4 +1,4 @@
-"""Carts, receipts, registrations: what students mean to do and what came of it."""
+"""Carts, confirmations, registrations: what students mean to do and what came of it."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from gremba.store.models.base import (
 )
 from gremba.store.models.clearance import StudentTerm
 from gremba.store.models.people import Person
-from gremba.store.models.seats import ReservedBlock
+from gremba.store.models.seats import ReservedSeats
 from gremba.store.models.sections import Section
 
 OF_STUDENT = refers(("student_term_id", "term_id"), "student_terms", ("id", "term_id"))
@@ -45,10 +45,10 @@ class CartChange(Table):
     credits = Credits(null=True)
     added_at = Moment()
     in_exchange = Reference(Section, null=True, help_text="dropped in exchange")
-    consent = TextField(constraints=[default("''")], help_text="a consent code")
+    permission_code = TextField(constraints=[default("''")], help_text="a permission code")
     alternatives = Json(
         constraints=[default("'[]'")],
-        help_text="other sections to try in turn, each as reference numbers: it, then its companions",
+        help_text="other sections to try in turn, each as reference numbers: it, then its linked sections",
     )
     wait_if_full = BooleanField(constraints=[default("false")])
     version = IntegerField(constraints=[default("1")], help_text="raised with whatever is chosen for it")
@@ -71,23 +71,23 @@ class CartChange(Table):
         ]
 
 
-class Receipt(Table):
+class Confirmation(Table):
     """What came of one submission, as it was answered. Only added to."""
 
     id = BigIdentity()
     student_term = Reference(StudentTerm)
     idempotency_key = TextField(
         constraints=[check("length(idempotency_key) BETWEEN 8 AND 200")],
-        help_text="the same again gets this receipt",
+        help_text="the same again gets this confirmation",
     )
     request_digest = BlobField()
     sent_at = Moment()
     sent_by = Reference(Person, column_name="sent_by")
-    form = IntegerField(help_text="that the body is in, see formats.receipt")
+    form = IntegerField(help_text="that the body is in, see formats.confirmation")
     body = JSONField(help_text="findings and facts, in the order in which they were written")
 
     class Meta:
-        table_name = "receipts"
+        table_name = "confirmations"
         constraints = [unique("student_term_id", "idempotency_key")]
 
 
@@ -96,7 +96,7 @@ class Registration(Table):
     refers to is looked up once a statement (store/triggers.sql, refuse_orphans), not by a foreign key
     each: those were more than half of the writing."""
 
-    checked_by_trigger = ("student_terms", "sections", "receipts")
+    checked_by_trigger = ("student_terms", "sections", "confirmations")
 
     id = BigIdentity()
     student_term_id = IntegerField()
@@ -107,10 +107,10 @@ class Registration(Table):
     grading = TextField()
     credits = Credits(constraints=[check("credits >= 0")])
     registered_at = Moment()
-    registered_by = BigIntegerField(null=True, help_text="the receipt; none in the demo's past")
+    registered_by = BigIntegerField(null=True, help_text="the confirmation; none in the demo's past")
     ended_at = Moment(null=True)
-    reserved_block = Reference(
-        ReservedBlock, field="id", null=True, help_text="the reserved seats that it comes from"
+    reserved_seats = Reference(
+        ReservedSeats, field="id", null=True, help_text="the reserved seats that it comes from"
     )
     beyond = BooleanField(constraints=[default("false")], help_text="seated beyond the limit by consent")
     first_grading = TextField(null=True, help_text="as registered for, where it was adjusted since")
@@ -135,9 +135,9 @@ index(
 index(Registration, "registrations_in_force", Registration.section_id, where="state = 'registered'")
 index(
     Registration,
-    "registrations_of_reserved_block",
-    Registration.reserved_block,
-    where="reserved_block_id IS NOT NULL AND state = 'registered'",
+    "registrations_of_reserved_seats",
+    Registration.reserved_seats,
+    where="reserved_seats_id IS NOT NULL AND state = 'registered'",
 )
 # Who is registered is found by the unique index; this one need only know what has ended.
 index(Registration, "registrations_ended", Registration.student_term_id, where="state <> 'registered'")
@@ -151,7 +151,7 @@ class RegistrationEvent(Table):
     registration = Reference(Registration)
     what = Choice(RegistrationEventKind)
     at = Moment()
-    receipt = Reference(Receipt, null=True)
+    confirmation = Reference(Confirmation, null=True)
     grading = TextField(null=True, help_text="the new one, where it was adjusted")
     credits = Credits(null=True, help_text="the same")
 

@@ -45,7 +45,7 @@ class SeatPool(Table):
         table_settings = ["WITH (fillfactor=50)"]
 
 
-class ReservedBlock(Table):
+class ReservedSeats(Table):
     """A part of a pool's seats, reserved for those of a cohort, a program, a campus or a residence."""
 
     pool = Reference(SeatPool)
@@ -57,7 +57,7 @@ class ReservedBlock(Table):
     released = BooleanField(constraints=[default("false")], help_text="that it is open to all has been noted")
 
     class Meta:
-        table_name = "reserved_blocks"
+        table_name = "reserved_seats"
         primary_key = CompositeKey("pool", "group_kind", "group_value")
 
 

@@ -39,7 +39,7 @@ class Section(Table):
     term = Reference(Term)
     reference_number = TextField(constraints=[check("reference_number ~ '^[0-9]{5}$'")])
     course = Reference(Course)
-    block_id = IntegerField(help_text="a block of the same term")
+    session_id = IntegerField(help_text="a session of the same term")
     pool_id = IntegerField(help_text="a seat pool of the same term")
     component = Choice(Component)
     delivery = Choice(Delivery)
@@ -61,7 +61,7 @@ class Section(Table):
         constraints = [
             unique("term_id", "reference_number"),
             unique("id", "pool_id", "term_id"),
-            refers(("block_id", "term_id"), "blocks", ("id", "term_id")),
+            refers(("session_id", "term_id"), "term_sessions", ("id", "term_id")),
             refers(("pool_id", "term_id"), "seat_pools", ("id", "term_id")),
         ]
 
@@ -69,14 +69,14 @@ class Section(Table):
 index(Section, "sections_of_course", Section.course)
 
 
-class Companion(Table):
+class LinkedSection(Table):
     """A section that another must be taken with: the lab of a lecture. One of several is chosen."""
 
     section = Reference(Section)
     with_section = Reference(Section)
 
     class Meta:
-        table_name = "companions"
+        table_name = "linked_sections"
         primary_key = CompositeKey("section", "with_section")
         constraints = [check("section_id <> with_section_id")]
 

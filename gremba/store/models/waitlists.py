@@ -22,8 +22,8 @@ from gremba.store.models.base import (
 )
 from gremba.store.models.clearance import StudentTerm
 from gremba.store.models.people import Person
-from gremba.store.models.registration import OF_SECTION, OF_STUDENT, Receipt
-from gremba.store.models.seats import ReservedBlock
+from gremba.store.models.registration import OF_SECTION, OF_STUDENT, Confirmation
+from gremba.store.models.seats import ReservedSeats
 from gremba.store.models.sections import Section
 
 
@@ -43,9 +43,9 @@ class WaitlistEntry(Table):
     in_exchange = Reference(Section, null=True, help_text="dropped when the seat is taken")
     grading = TextField(null=True)
     credits = Credits(null=True)
-    consent = TextField(constraints=[default("''")], help_text="a consent code")
-    chosen_companions = Numbers(
-        constraints=[default("'{}'")], help_text="ids of the companions chosen with it"
+    permission_code = TextField(constraints=[default("''")], help_text="a permission code")
+    chosen_linked_sections = Numbers(
+        constraints=[default("'{}'")], help_text="ids of the linked sections chosen with it"
     )
     offered_at = Moment(null=True)
     passed_why = TextField(constraints=[default("''")], help_text="why it was passed over")
@@ -54,14 +54,14 @@ class WaitlistEntry(Table):
         help_text="only where an office has moved it: between the ids of its neighbours",
     )
     blocked = Choice(Blocked, null=True, help_text="why it is not looked at until something changes")
-    receipt = Reference(
-        Receipt,
+    confirmation = Reference(
+        Confirmation,
         null=True,
         deferrable="INITIALLY DEFERRED",
         help_text="of the registration; written before it: the seat that was held is freed first",
     )
-    reserved_block = Reference(
-        ReservedBlock, field="id", null=True, help_text="the reserved seats that an offer comes from"
+    reserved_seats = Reference(
+        ReservedSeats, field="id", null=True, help_text="the reserved seats that an offer comes from"
     )
 
     class Meta:
@@ -100,12 +100,17 @@ index(
 )
 index(WaitlistEntry, "waitlist_entries_due", WaitlistEntry.offer_until, where="state = 'offered'")
 index(WaitlistEntry, "waitlist_entries_of_student", WaitlistEntry.student_term_id)
-index(WaitlistEntry, "waitlist_entries_of_receipt", WaitlistEntry.receipt, where="receipt_id IS NOT NULL")
 index(
     WaitlistEntry,
-    "waitlist_entries_of_reserved_block",
-    WaitlistEntry.reserved_block,
-    where="reserved_block_id IS NOT NULL AND state = 'offered'",
+    "waitlist_entries_of_confirmation",
+    WaitlistEntry.confirmation,
+    where="confirmation_id IS NOT NULL",
+)
+index(
+    WaitlistEntry,
+    "waitlist_entries_of_reserved_seats",
+    WaitlistEntry.reserved_seats,
+    where="reserved_seats_id IS NOT NULL AND state = 'offered'",
 )
 
 

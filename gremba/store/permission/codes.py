@@ -1,4 +1,4 @@
-"""Consent codes as they are kept, who teaches what, and guesses at codes."""
+"""Permission codes as they are kept, who teaches what, and guesses at codes."""
 
 from __future__ import annotations
 
@@ -10,9 +10,9 @@ from peewee import JOIN, Case, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.models import (
-    ConsentCode,
-    ConsentGuess,
-    ConsentUse,
+    PermissionCode,
+    PermissionCodeGuess,
+    PermissionCodeUse,
     PermissionRequest,
     Person,
     Section,
@@ -34,7 +34,7 @@ from gremba.store.queries import (
 
 
 @dataclass(frozen=True, slots=True)
-class ConsentLine:
+class PermissionCodeLine:
     """A code, or somebody let in without one, with what became of it.
 
     Attributes:
@@ -66,7 +66,7 @@ def student_by_username(database: PooledPostgresqlDatabase, username: str) -> in
     return None if found is None else int(found)
 
 
-def insert_consents(
+def insert_permission_codes(
     database: PooledPostgresqlDatabase,
     codes: Sequence[str],
     section_id: int,
@@ -85,7 +85,7 @@ def insert_consents(
         "given_at": at,
         "expires_at": expires_at,
     }
-    write(database, ConsentCode.insert_many([{"code": code, **same} for code in codes]))
+    write(database, PermissionCode.insert_many([{"code": code, **same} for code in codes]))
 
 
 def insert_grant(
@@ -99,7 +99,7 @@ def insert_grant(
     expires_at: datetime,
 ) -> int:
     """Write a yes to one student, who needs no code for it; gives its id."""
-    new = ConsentCode.insert(
+    new = PermissionCode.insert(
         code=code,
         is_grant=True,
         section=section_id,
@@ -109,22 +109,22 @@ def insert_grant(
         given_at=at,
         expires_at=expires_at,
     )
-    return int(fetch_value(database, new.returning(ConsentCode.id)))
+    return int(fetch_value(database, new.returning(PermissionCode.id)))
 
 
 def grants_used(database: PooledPostgresqlDatabase, sections: Collection[int]) -> dict[int, int]:
     """By section, how many have come in by a yes that needs no code. One statement."""
-    own = ConsentCode
+    own = PermissionCode
     query = (
         own.select(own.section, fn.COUNT(own.id))
-        .join(ConsentUse, on=ConsentUse.consent == own.id)
+        .join(PermissionCodeUse, on=PermissionCodeUse.permission_code == own.id)
         .where(one_of(own.section, sections), own.is_grant)
         .group_by(own.section)
     )
     return dict(fetch_tuples(database, query))
 
 
-def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> None:
+def lock_permission_codes_of(database: PooledPostgresqlDatabase, section_id: int) -> None:
     """Hold off others who give codes for a section, until the transaction ends."""
     lock_until_end(database, _GIVING, section_id)
 
@@ -132,9 +132,9 @@ def lock_consents_of(database: PooledPostgresqlDatabase, section_id: int) -> Non
 _GIVING = 0x636F6473
 
 
-def count_open_consents(database: PooledPostgresqlDatabase, section_id: int, at: datetime) -> int:
+def count_open_permission_codes(database: PooledPostgresqlDatabase, section_id: int, at: datetime) -> int:
     """Codes of a section that could still be used."""
-    own = ConsentCode
+    own = PermissionCode
     return int(
         fetch_value(
             database,
@@ -148,82 +148,88 @@ def count_open_consents(database: PooledPostgresqlDatabase, section_id: int, at:
     )
 
 
-_IS_USED = fn.EXISTS(ConsentUse.select(ConsentUse.consent).where(ConsentUse.consent == ConsentCode.id))
-
-
-_IS_OF_REQUEST = fn.EXISTS(
-    PermissionRequest.select(PermissionRequest.id).where(PermissionRequest.grant == ConsentCode.id)
+_IS_USED = fn.EXISTS(
+    PermissionCodeUse.select(PermissionCodeUse.permission_code).where(
+        PermissionCodeUse.permission_code == PermissionCode.id
+    )
 )
 
 
-def list_consents(database: PooledPostgresqlDatabase, section_id: int) -> list[ConsentLine]:
+_IS_OF_REQUEST = fn.EXISTS(
+    PermissionRequest.select(PermissionRequest.id).where(PermissionRequest.grant == PermissionCode.id)
+)
+
+
+def list_permission_codes(database: PooledPostgresqlDatabase, section_id: int) -> list[PermissionCodeLine]:
     """The codes of a section and whom its instructors let in, newest first. What was granted on a request is
     answered for there."""
     named = Person.alias()
     user = Person.alias()
     selected = columns(
-        ConsentLine,
-        ConsentCode,
-        code=Case(None, ((ConsentCode.is_grant, ""),), ConsentCode.code),
+        PermissionCodeLine,
+        PermissionCode,
+        code=Case(None, ((PermissionCode.is_grant, ""),), PermissionCode.code),
         student=fn.COALESCE(named.full_name, ""),
         used_by=fn.COALESCE(user.full_name, ""),
-        used_at=ConsentUse.used_at,
+        used_at=PermissionCodeUse.used_at,
     )
     return fetch(
         database,
-        ConsentCode.select(*selected)
-        .join(named, JOIN.LEFT_OUTER, on=named.id == ConsentCode.student)
-        .switch(ConsentCode)
-        .join(ConsentUse, JOIN.LEFT_OUTER, on=ConsentUse.consent == ConsentCode.id)
+        PermissionCode.select(*selected)
+        .join(named, JOIN.LEFT_OUTER, on=named.id == PermissionCode.student)
+        .switch(PermissionCode)
+        .join(PermissionCodeUse, JOIN.LEFT_OUTER, on=PermissionCodeUse.permission_code == PermissionCode.id)
         .join(StudentTerm, JOIN.LEFT_OUTER)
         .join(user, JOIN.LEFT_OUTER, on=user.id == StudentTerm.student)
-        .where(ConsentCode.section == section_id, ~_IS_OF_REQUEST)
-        .order_by(ConsentCode.id.desc()),
-        ConsentLine,
+        .where(PermissionCode.section == section_id, ~_IS_OF_REQUEST)
+        .order_by(PermissionCode.id.desc()),
+        PermissionCodeLine,
     )
 
 
-def student_term_let_in(database: PooledPostgresqlDatabase, consent_id: int, section_id: int) -> int | None:
+def student_term_let_in(
+    database: PooledPostgresqlDatabase, permission_code_id: int, section_id: int
+) -> int | None:
     """The row of the student who was let in without a code; None for a code, or where there is no such one
     that an instructor may take back. One statement."""
-    own = ConsentCode
+    own = PermissionCode
     query = (
         StudentTerm.select(StudentTerm.id)
         .join(own, on=own.student == StudentTerm.student)
         .join(Section, on=(Section.id == own.section) & (Section.term == StudentTerm.term))
-        .where(own.id == consent_id, own.section == section_id, own.is_grant)
+        .where(own.id == permission_code_id, own.section == section_id, own.is_grant)
     )
     found = fetch_value(database, query)
     return None if found is None else int(found)
 
 
-def is_of_request(database: PooledPostgresqlDatabase, consent_id: int) -> bool:
+def is_of_request(database: PooledPostgresqlDatabase, permission_code_id: int) -> bool:
     """Whether it was granted on a request."""
     own = PermissionRequest
-    return has_rows(database, own.select(own.id).where(own.grant == consent_id))
+    return has_rows(database, own.select(own.id).where(own.grant == permission_code_id))
 
 
-def withdraw_consent(
-    database: PooledPostgresqlDatabase, consent_id: int, section_id: int, at: datetime
+def withdraw_permission_code(
+    database: PooledPostgresqlDatabase, permission_code_id: int, section_id: int, at: datetime
 ) -> int:
     """Take a code back; gives 0 if it is not there, was used, or was taken back before."""
-    own = ConsentCode
-    fetch_value(database, keeping_keys(own.select(own.id).where(own.id == consent_id)))
+    own = PermissionCode
+    fetch_value(database, keeping_keys(own.select(own.id).where(own.id == permission_code_id)))
     return write(
         database,
         own.update(withdrawn_at=at).where(
-            own.id == consent_id, own.section == section_id, own.withdrawn_at.is_null(), ~_IS_USED
+            own.id == permission_code_id, own.section == section_id, own.withdrawn_at.is_null(), ~_IS_USED
         ),
     )
 
 
 def count_guesses(database: PooledPostgresqlDatabase, person_id: int, since: datetime) -> int:
     """Codes that somebody named since a time and that do not exist."""
-    own = ConsentGuess
+    own = PermissionCodeGuess
     query = own.select(fn.COUNT(own.id)).where(own.person == person_id, own.at > since)
     return int(fetch_value(database, query))
 
 
 def write_guess(database: PooledPostgresqlDatabase, person_id: int, code: str, at: datetime) -> None:
     """Note a code that does not exist."""
-    write(database, ConsentGuess.insert(person=person_id, code=code, at=at))
+    write(database, PermissionCodeGuess.insert(person=person_id, code=code, at=at))

@@ -12,15 +12,15 @@ from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import FileType, PermissionEventKind, PermissionState, Role
 from gremba.store.models import (
-    ConsentCode,
-    ConsentUse,
+    Confirmation,
     Delegate,
     DepartmentHead,
+    PermissionCode,
+    PermissionCodeUse,
     PermissionEvent,
     PermissionFile,
     PermissionRequest,
     Person,
-    Receipt,
     SectionInstructor,
     Student,
     StudentTerm,
@@ -53,7 +53,7 @@ class RequestRow:
         route: who has to say yes, in order; `step` counts from 0.
         good_until: until when the yes is good.
         used_at: when it was used.
-        receipt: of the registration that it led to.
+        confirmation: of the registration that it led to.
     """
 
     id: int
@@ -79,7 +79,7 @@ class RequestRow:
     tried_at: datetime | None
     good_until: datetime | None
     used_at: datetime | None
-    receipt: int | None
+    confirmation: int | None
 
 
 def _requests() -> Any:
@@ -93,9 +93,9 @@ def _requests() -> Any:
         student=Person.full_name,
         advisor_id=Student.advisor,
         term=Term.code,
-        good_until=ConsentCode.expires_at,
-        used_at=ConsentUse.used_at,
-        receipt=ConsentUse.receipt,
+        good_until=PermissionCode.expires_at,
+        used_at=PermissionCodeUse.used_at,
+        confirmation=PermissionCodeUse.confirmation,
     )
     return (
         own.select(*selected)
@@ -105,8 +105,8 @@ def _requests() -> Any:
         .join(Student)
         .join(Person, on=Person.id == Student.id)
         .switch(own)
-        .join(ConsentCode, JOIN.LEFT_OUTER, on=ConsentCode.id == own.grant)
-        .join(ConsentUse, JOIN.LEFT_OUTER, on=ConsentUse.consent == ConsentCode.id)
+        .join(PermissionCode, JOIN.LEFT_OUTER, on=PermissionCode.id == own.grant)
+        .join(PermissionCodeUse, JOIN.LEFT_OUTER, on=PermissionCodeUse.permission_code == PermissionCode.id)
     )
 
 
@@ -231,8 +231,8 @@ def requests_to_put_through(
         own.state == literal(PermissionState.GRANTED),
         own.goes_through,
         own.tried_at.is_null() | (own.tried_at < now - pause) | (own.tried_at > now + pause),
-        ConsentUse.consent.is_null(),
-        ConsentCode.expires_at > now,
+        PermissionCodeUse.permission_code.is_null(),
+        PermissionCode.expires_at > now,
     )
     return fetch(database, query.order_by(own.tried_at.asc(nulls="FIRST"), own.id).limit(most), RequestRow)
 
@@ -246,13 +246,13 @@ def requests_untold(database: PooledPostgresqlDatabase, since: datetime, most: i
     )
     query = (
         _requests()
-        .join(Receipt, on=Receipt.id == ConsentUse.receipt)
+        .join(Confirmation, on=Confirmation.id == PermissionCodeUse.confirmation)
         .where(
             own.state == literal(PermissionState.GRANTED),
             own.goes_through,
-            ConsentUse.used_at > since,
+            PermissionCodeUse.used_at > since,
             fn.STARTS_WITH(
-                Receipt.idempotency_key, fn.CONCAT(Cast(SUBMITTED_AS, "text"), own.id, Cast("-", "text"))
+                Confirmation.idempotency_key, fn.CONCAT(Cast(SUBMITTED_AS, "text"), own.id, Cast("-", "text"))
             ),
             ~fn.EXISTS(told),
         )

@@ -95,7 +95,7 @@ def _change(catalogue: TermCatalogue, row: Mapping[str, Any]) -> Change:
         grading=row["grading"],
         credits=row["credits"],
         in_exchange="" if given_up is None else by_id[given_up].reference_number,
-        consent=row["consent"],
+        permission_code=row["permission_code"],
         alternatives=tuple(tuple(numbers) for numbers in row["alternatives"]),
         wait_if_full=row["wait_if_full"],
         leaves_waitlists=row["leaves_waitlists"],
@@ -193,7 +193,7 @@ def turn_into(
     write(database, now.where(_of(student_term_id, change_id), takes))
 
 
-_CHOICES = ("grading", "credits", "consent", "wait_if_full", "leaves_waitlists", "alternatives")
+_CHOICES = ("grading", "credits", "permission_code", "wait_if_full", "leaves_waitlists", "alternatives")
 """What can be chosen for a change, by the names of the columns."""
 
 
@@ -223,7 +223,7 @@ def replace_section(
         pool_id=section.pool,
         grading=None,
         credits=None,
-        consent="",
+        permission_code="",
         leaves_waitlists=False,
     )
     write(database, other.where(_of(student_term_id, change_id)))

@@ -1,4 +1,4 @@
-"""Reading receipts."""
+"""Reading confirmations."""
 
 from __future__ import annotations
 
@@ -8,14 +8,14 @@ from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.formats.receipt import read_receipt
-from gremba.store.models import Receipt, StudentTerm, Term
+from gremba.formats.confirmation import read_confirmation
+from gremba.store.models import Confirmation, StudentTerm, Term
 from gremba.store.queries import fetch, fetch_one
 
 
 @dataclass(frozen=True, slots=True)
-class StoredReceipt:
-    """A receipt as it was written, in the present form.
+class StoredConfirmation:
+    """A confirmation as it was written, in the present form.
 
     Attributes:
         term: the name of its term.
@@ -27,34 +27,36 @@ class StoredReceipt:
     term: str
 
 
-def _kept(form: int, body: Any, **rest: Any) -> StoredReceipt:
-    return StoredReceipt(body=read_receipt(form, body), **rest)
+def _kept(form: int, body: Any, **rest: Any) -> StoredConfirmation:
+    return StoredConfirmation(body=read_confirmation(form, body), **rest)
 
 
-_RECEIPTS = (
-    Receipt.select(Receipt.id, Receipt.sent_at, Receipt.form, Receipt.body, Term.name.alias("term"))
+_CONFIRMATIONS = (
+    Confirmation.select(
+        Confirmation.id, Confirmation.sent_at, Confirmation.form, Confirmation.body, Term.name.alias("term")
+    )
     .join(StudentTerm)
     .join(Term)
 )
 
 
-def list_receipts(
+def list_confirmations(
     database: PooledPostgresqlDatabase, student_term_id: int, before: int | None, most: int
-) -> list[StoredReceipt]:
-    """The latest receipts of a student in a term, newest first. One statement.
+) -> list[StoredConfirmation]:
+    """The latest confirmations of a student in a term, newest first. One statement.
 
     Args:
         before: only those with a smaller number.
     """
-    query = _RECEIPTS.where(Receipt.student_term == student_term_id)
+    query = _CONFIRMATIONS.where(Confirmation.student_term == student_term_id)
     if before is not None:
-        query = query.where(Receipt.id < before)
-    return fetch(database, query.order_by(Receipt.id.desc()).limit(most), _kept)
+        query = query.where(Confirmation.id < before)
+    return fetch(database, query.order_by(Confirmation.id.desc()).limit(most), _kept)
 
 
-def find_receipt(
-    database: PooledPostgresqlDatabase, receipt_id: int, student_id: int
-) -> StoredReceipt | None:
-    """A receipt of this student; None for anybody else's. One statement."""
-    own = (Receipt.id == receipt_id) & (StudentTerm.student == student_id)
-    return fetch_one(database, _RECEIPTS.where(own), _kept)
+def find_confirmation(
+    database: PooledPostgresqlDatabase, confirmation_id: int, student_id: int
+) -> StoredConfirmation | None:
+    """A confirmation of this student; None for anybody else's. One statement."""
+    own = (Confirmation.id == confirmation_id) & (StudentTerm.student == student_id)
+    return fetch_one(database, _CONFIRMATIONS.where(own), _kept)

@@ -11,9 +11,9 @@ from peewee import Value, fn
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.account.charges import ChargeEvent
-from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedSeats, SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.situation import Registration, Situation
 from gremba.core.states import ClearanceKind, ClearedBy, WaitlistState
 from gremba.core.students.student import Hold, Student
@@ -28,9 +28,9 @@ from gremba.store.queries import fetch, fetch_value, one_of
 _LOCK_STUDENT_TERMS = "SELECT id FROM student_terms WHERE id = ANY(%s::int[]) ORDER BY id FOR UPDATE"
 _LOCK_SEATS = "SELECT id FROM seat_pools WHERE id = ANY(%s::int[]) ORDER BY id FOR NO KEY UPDATE"
 
-# Few pools are waited for or have reserved blocks: joined, not looked for pool by pool.
+# Few pools are waited for or have reserved seats: joined, not looked for pool by pool.
 _SEATS = """
-SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond, coalesce(w.many, 0) AS waiting, s.blocks
+SELECT p.id, p.seat_limit, p.taken, p.offered, p.beyond, coalesce(w.many, 0) AS waiting, s.reserved
 FROM seat_pools p
 LEFT JOIN (SELECT pool_id, count(*) AS many FROM waitlist_entries
            WHERE pool_id = ANY(%(pools)s::int[]) AND state = 'waiting' GROUP BY pool_id) w
@@ -38,11 +38,11 @@ LEFT JOIN (SELECT pool_id, count(*) AS many FROM waitlist_entries
 LEFT JOIN (SELECT pool_id, json_agg(json_build_array(
                       id, group_kind, group_value, seats,
                       (SELECT count(*) FROM registrations r
-                       WHERE r.reserved_block_id = reserved_blocks.id AND r.state = 'registered')
+                       WHERE r.reserved_seats_id = reserved_seats.id AND r.state = 'registered')
                       + (SELECT count(*) FROM waitlist_entries o
-                         WHERE o.reserved_block_id = reserved_blocks.id AND o.state = 'offered'),
-                      release_on) ORDER BY id) AS blocks
-           FROM reserved_blocks WHERE pool_id = ANY(%(pools)s::int[]) GROUP BY pool_id) s
+                         WHERE o.reserved_seats_id = reserved_seats.id AND o.state = 'offered'),
+                      release_on) ORDER BY id) AS reserved
+           FROM reserved_seats WHERE pool_id = ANY(%(pools)s::int[]) GROUP BY pool_id) s
     ON s.pool_id = p.id
 WHERE p.id = ANY(%(pools)s::int[])
 """
@@ -51,7 +51,7 @@ _FACTS = """
 SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.standing,
        st.credit_limit, s.residence, s.rate_class, s.receives_aid,
        (SELECT a.full_name FROM persons a WHERE a.id = s.advisor_id) AS advisor,
-       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.reserved_block_id,
+       (SELECT json_agg(json_build_array(r.section_id, r.credits, r.grading, r.reserved_seats_id,
                                           r.registered_at, r.first_credits IS NOT NULL)
                         ORDER BY r.id)
         FROM registrations r WHERE r.student_term_id = st.id AND r.state = 'registered') AS registered,
@@ -72,7 +72,7 @@ SELECT st.id, st.student_id, p.full_name, s.program, s.cohort, s.campus, st.stan
                         ORDER BY w.id)
         FROM waitlist_entries w WHERE w.student_term_id = st.id 
             AND w.state IN ('waiting', 'offered')) AS entries,
-       EXISTS (SELECT 1 FROM consent_codes c
+       EXISTS (SELECT 1 FROM permission_codes c
                WHERE c.student_id = s.id AND c.is_grant AND c.withdrawn_at IS NULL) AS has_grants
 FROM student_terms st
 JOIN students s ON s.id = st.student_id
@@ -80,15 +80,15 @@ JOIN persons p ON p.id = s.id
 WHERE st.id = ANY(%s::int[])
 """
 
-_CONSENTS = """
+_PERMISSION_CODES = """
 SELECT c.id, c.code, c.section_id AS section, c.waives, p.full_name AS given_by, c.student_id AS student,
-       least(c.expires_at, c.withdrawn_at) AS ends_at, u.consent_id IS NOT NULL AS is_used
-FROM consent_codes c JOIN persons p ON p.id = c.given_by
-LEFT JOIN consent_uses u ON u.consent_id = c.id
+       least(c.expires_at, c.withdrawn_at) AS ends_at, u.permission_code_id IS NOT NULL AS is_used
+FROM permission_codes c JOIN persons p ON p.id = c.given_by
+LEFT JOIN permission_code_uses u ON u.permission_code_id = c.id
 WHERE c.code = ANY(%b)
 """
 # A code is locked before it is read, so that of two that use it at once the second sees the first.
-_LOCK_CONSENTS = "SELECT id FROM consent_codes WHERE code = ANY(%b) ORDER BY id FOR NO KEY UPDATE"
+_LOCK_PERMISSION_CODES = "SELECT id FROM permission_codes WHERE code = ANY(%b) ORDER BY id FOR NO KEY UPDATE"
 
 
 def find_student_term(database: PooledPostgresqlDatabase, student_id: int, term_code: str) -> int | None:
@@ -125,15 +125,15 @@ def ask_seats(
             offered=row.offered,
             beyond=row.beyond,
             waiting=row.waiting,
-            reserved_blocks=_blocks(row.blocks) if row.blocks else (),
+            reserved_seats=_reserved_seats(row.reserved) if row.reserved else (),
         )
         for row in fetch_named(asked)
     }
 
 
-def _blocks(found: list[list[Any]]) -> tuple[ReservedBlock, ...]:
+def _reserved_seats(found: list[list[Any]]) -> tuple[ReservedSeats, ...]:
     return tuple(
-        ReservedBlock(*(*values, date.fromisoformat(release) if release else None))
+        ReservedSeats(*(*values, date.fromisoformat(release) if release else None))
         for *values, release in found
     )
 
@@ -143,21 +143,23 @@ def read_seats(database: PooledPostgresqlDatabase, pools: Iterable[int]) -> dict
     return ask_seats(database, pools)()
 
 
-def lock_consents(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> None:
-    """Lock the consent codes of that wording until the transaction ends."""
-    send_sql(database, _LOCK_CONSENTS, (sorted(codes),))
+def lock_permission_codes(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> None:
+    """Lock the permission codes of that wording until the transaction ends."""
+    send_sql(database, _LOCK_PERMISSION_CODES, (sorted(codes),))
 
 
-def read_consents(database: PooledPostgresqlDatabase, codes: Iterable[str]) -> dict[str, Consent]:
-    """Those of these consent codes that exist, by code; no statement if there are none."""
+def read_permission_codes(
+    database: PooledPostgresqlDatabase, codes: Iterable[str]
+) -> dict[str, PermissionCode]:
+    """Those of these permission codes that exist, by code; no statement if there are none."""
     wanted = sorted({code for code in codes if code})
     if not wanted:
         return {}
-    return {row.code: _consent(row) for row in fetch_named(send_sql(database, _CONSENTS, (wanted,)))}
+    return {row.code: _consent(row) for row in fetch_named(send_sql(database, _PERMISSION_CODES, (wanted,)))}
 
 
-def _consent(row: Any) -> Consent:
-    return Consent(
+def _consent(row: Any) -> PermissionCode:
+    return PermissionCode(
         id=row.id,
         code=row.code,
         section=row.section,
@@ -171,10 +173,12 @@ def _consent(row: Any) -> Consent:
 
 def _read_grants(
     database: PooledPostgresqlDatabase, students: Iterable[int]
-) -> dict[int, dict[int, tuple[Consent, ...]]]:
+) -> dict[int, dict[int, tuple[PermissionCode, ...]]]:
     """What was granted to these students and is not used, by student and section."""
-    own = models.ConsentCode
-    used = models.ConsentUse.select(models.ConsentUse.consent).where(models.ConsentUse.consent == own.id)
+    own = models.PermissionCode
+    used = models.PermissionCodeUse.select(models.PermissionCodeUse.permission_code).where(
+        models.PermissionCodeUse.permission_code == own.id
+    )
     query = (
         own.select(
             *(own.id, own.code, own.section, own.waives, own.student),
@@ -188,7 +192,7 @@ def _read_grants(
         )
         .order_by(own.id)
     )
-    found: dict[int, dict[int, tuple[Consent, ...]]] = {}
+    found: dict[int, dict[int, tuple[PermissionCode, ...]]] = {}
     for row in fetch(database, query, SimpleNamespace):
         theirs = found.setdefault(row.student, {})
         theirs[row.section] = (*theirs.get(row.section, ()), _consent(row))
@@ -197,10 +201,10 @@ def _read_grants(
 
 def ask_situations(
     database: PooledPostgresqlDatabase, terms: Mapping[int, TermCatalogue]
-) -> Callable[[Mapping[int, SeatFigures], Mapping[str, Consent]], dict[int, Situation]]:
+) -> Callable[[Mapping[int, SeatFigures], Mapping[str, PermissionCode]], dict[int, Situation]]:
     """Ask for the situations of these students, in one statement, by the id of their term row.
 
-    What this gives reads the answer, and takes the seat figures and the consent codes that all
+    What this gives reads the answer, and takes the seat figures and the permission codes that all
     of them share.
 
     Args:
@@ -208,7 +212,9 @@ def ask_situations(
     """
     asked = send_sql(database, _FACTS, (as_array(terms),))
 
-    def read(seats: Mapping[int, SeatFigures], consents: Mapping[str, Consent]) -> dict[int, Situation]:
+    def read(
+        seats: Mapping[int, SeatFigures], permission_codes: Mapping[str, PermissionCode]
+    ) -> dict[int, Situation]:
         rows = fetch_named(asked)
         # Few have dropped or adjusted anything: only of them all that happened is read. As
         # few have anything granted.
@@ -221,7 +227,7 @@ def ask_situations(
                 row,
                 terms[row.id],
                 seats,
-                consents,
+                permission_codes,
                 histories.get(row.id, ()),
                 grants.get(row.student_id, {}),
             )
@@ -235,19 +241,19 @@ def read_situations(
     database: PooledPostgresqlDatabase,
     terms: Mapping[int, TermCatalogue],
     seats: Mapping[int, SeatFigures],
-    consents: Mapping[str, Consent] | None = None,
+    permission_codes: Mapping[str, PermissionCode] | None = None,
 ) -> dict[int, Situation]:
     """The situations of these students; see :func:`ask_situations`."""
-    return ask_situations(database, terms)(seats, consents or {})
+    return ask_situations(database, terms)(seats, permission_codes or {})
 
 
 def _situation(
     row: Any,
     catalogue: TermCatalogue,
     seats: Mapping[int, SeatFigures],
-    consents: Mapping[str, Consent],
+    permission_codes: Mapping[str, PermissionCode],
     past: tuple[ChargeEvent, ...],
-    grants: Mapping[int, tuple[Consent, ...]],
+    grants: Mapping[int, tuple[PermissionCode, ...]],
 ) -> Situation:
     section_by_id = catalogue.by_id
     local_date = catalogue.calendar.local_date
@@ -305,7 +311,7 @@ def _situation(
         seats=seats,
         past=past,
         clearance_open=tuple([kind for kind in ClearanceKind if kind in open_items]),
-        consents=consents,
+        permission_codes=permission_codes,
         grants=grants,
         waitlist_entries=tuple(
             [

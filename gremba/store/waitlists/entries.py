@@ -14,7 +14,7 @@ from gremba.core.states import Blocked, TermState, WaitlistEventKind, WaitlistSt
 from gremba.store.database import fetch_sql, run_sql
 from gremba.store.models import (
     FreedSeat,
-    ReservedBlock,
+    ReservedSeats,
     SeatPool,
     StudentTerm,
     Term,
@@ -32,9 +32,9 @@ class EntryRow:
     Attributes:
         term: code of the term.
         in_exchange: id of the section given up for the seat; None for a plain entry.
-        chosen_companions: ids of companions named for it.
-        receipt: the receipt of the registration that it has led to.
-        reserved_block: the reserved block that the seat offered comes from; None for an open seat.
+        chosen_linked_sections: ids of linked sections named for it.
+        confirmation: the confirmation of the registration that it has led to.
+        reserved_seats: the reserved seats that the seat offered comes from; None for an open seat.
     """
 
     id: int
@@ -46,12 +46,12 @@ class EntryRow:
     in_exchange: int | None
     grading: str | None
     credits: float | None
-    consent: str
-    chosen_companions: tuple[int, ...]
+    permission_code: str
+    chosen_linked_sections: tuple[int, ...]
     offer_until: datetime | None
     passed_why: str
-    receipt: int | None
-    reserved_block: int | None
+    confirmation: int | None
+    reserved_seats: int | None
 
 
 RANK = fn.COALESCE(WaitlistEntry.ranked, WaitlistEntry.id)
@@ -144,24 +144,24 @@ def change_entry(
     at: datetime,
     cause: str = "",
     offer_until: datetime | None = None,
-    receipt: int | None = None,
+    confirmation: int | None = None,
     by: int | None = None,
-    reserved_block: int | None = None,
+    reserved_seats: int | None = None,
 ) -> None:
     """Write what became of an entry, which must be locked, and its event. Two statements; the
     pool's figures follow by themselves.
 
     Args:
-        receipt: of the registration that it has led to.
+        confirmation: of the registration that it has led to.
         by: id of who did it, if that was not the student.
-        reserved_block: the reserved block that a seat offered comes from.
+        reserved_seats: the reserved seats that a seat offered comes from.
     """
     now: dict[str, Any] = {
         "state": state,
         "ended_at": None if state.is_open else at,
         "passed_why": "",
-        "receipt": receipt,
-        "reserved_block": reserved_block,
+        "confirmation": confirmation,
+        "reserved_seats": reserved_seats,
     }
     if offer_until is not None:
         now["offer_until"] = offer_until
@@ -212,16 +212,16 @@ def clear_freed_seat(database: PooledPostgresqlDatabase, pool: int, apart_from: 
     return not left
 
 
-def note_released_blocks(database: PooledPostgresqlDatabase, today: date) -> int:
+def note_released_seats(database: PooledPostgresqlDatabase, today: date) -> int:
     """Note the pools of which reserved parts are open to all since a day that has come, each once.
     Two statements; gives how many parts there were."""
     # The clock of a demo may go back.
-    own = ReservedBlock
+    own = ReservedSeats
     later = own.released & (own.release_on > today)
     write(database, own.update(released=False).where(later))
     return run_sql(
         database,
-        "WITH open AS (UPDATE reserved_blocks SET released = true "
+        "WITH open AS (UPDATE reserved_seats SET released = true "
         "WHERE NOT released AND release_on <= %s RETURNING pool_id), "
         "again AS (UPDATE waitlist_entries w SET blocked = NULL FROM open o "
         "WHERE w.pool_id = o.pool_id AND w.state = 'waiting' AND w.blocked = 'reserved') "

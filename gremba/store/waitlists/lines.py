@@ -46,7 +46,7 @@ class EntryLine:
     ended_at: datetime | None
     offer_until: datetime | None
     in_exchange: int | None
-    chosen_companions: tuple[int, ...]
+    chosen_linked_sections: tuple[int, ...]
     position: int
     waiting: int
     events: tuple[Event, ...]
@@ -54,7 +54,7 @@ class EntryLine:
 
 _LINES = """
 SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.in_exchange_id,
-       w.chosen_companions,
+       w.chosen_linked_sections,
        CASE WHEN w.state = 'waiting' THEN (
            SELECT count(*) FROM waitlist_entries o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
            AND (coalesce(o.ranked, o.id), o.id) <= (coalesce(w.ranked, w.id), w.id)) ELSE 0 END AS position,
@@ -78,7 +78,7 @@ def read_entries(database: PooledPostgresqlDatabase, student_term_id: int) -> Se
             ended_at=row.ended_at,
             offer_until=row.offer_until,
             in_exchange=row.in_exchange_id,
-            chosen_companions=tuple(row.chosen_companions),
+            chosen_linked_sections=tuple(row.chosen_linked_sections),
             position=row.position,
             waiting=row.waiting,
             events=tuple(

@@ -1,4 +1,4 @@
-"""Whose cart, week and receipts a request is about: one's own, or those of a student advised."""
+"""Whose cart, week and confirmations a request is about: one's own, or those of a student advised."""
 
 from __future__ import annotations
 

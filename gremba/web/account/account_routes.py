@@ -16,8 +16,8 @@ from gremba.web.access.guard import SignedIn
 from gremba.web.account.responses import account_response, told_by
 from gremba.web.files import TABLE, as_file
 from gremba.web.once import OnceKey
-from gremba.web.registration.responses import receipt_json
-from gremba.web.schemas import AccountResponse, BegunResponse, JoinWanted, ReceiptResponse, SumWanted
+from gremba.web.registration.responses import confirmation_json
+from gremba.web.schemas import AccountResponse, BegunResponse, ConfirmationResponse, JoinWanted, SumWanted
 from gremba.web.services import services_of
 
 router = APIRouter(prefix="/api/terms/{term}/account")
@@ -66,14 +66,14 @@ def join_installment_plan(
     return read_account(request, session, term)
 
 
-@router.post("/asking-back", response_model=ReceiptResponse)
+@router.post("/asking-back", response_model=ConfirmationResponse)
 async def ask_seats_back(
     request: Request,
     session: SignedIn,
     term: str,
     key: OnceKey,
 ) -> Response:
-    """Ask the sections back that were lost on a due date: an ordinary decision, with a receipt."""
+    """Ask the sections back that were lost on a due date: an ordinary decision, with a confirmation."""
     services = services_of(request)
     waits = services.submissions_a_minute.take(session.person.id)
     if waits:
@@ -88,4 +88,4 @@ async def ask_seats_back(
     )
     if isinstance(answer, Problem):
         raise answer
-    return Response(receipt_json(answer, catalogue.name), media_type="application/json")
+    return Response(confirmation_json(answer, catalogue.name), media_type="application/json")

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from gremba.core.account.ledger import MOST_CENTS
-from gremba.core.account.nonpayment import CutResult
+from gremba.core.account.nonpayment import NonpaymentResult
 from gremba.formats.day_file import MOST_SIGNS
 from gremba.web.schema_base import Number, PlainText, Schema
 
@@ -19,16 +19,16 @@ Reason = Annotated[PlainText, StringConstraints(max_length=400)]
 class StatementLineResponse(Schema):
     """A line of a statement."""
 
-    kind: Literal["section", "dropped", "tuition", "fee", "late fee", "entry", "promise"]
+    kind: Literal["section", "dropped", "tuition", "fee", "late fee", "entry", "anticipated_payment"]
     what: str
     number: str = Field(description="The reference number of a section, or empty")
     title: str
     how: str = Field(description="How the sum comes about")
-    told_by: str = Field(description="The receipt or the entry that told of it, or the tariff")
+    told_by: str = Field(description="The confirmation or the entry that told of it, or the tariff")
     charged_cents: int
     paid_cents: int
     was_cents: int | None = Field(description="Of a dropped section, what it had cost")
-    receipt: int | None
+    confirmation: int | None
     entry: int | None
     undone: bool = Field(description="Another entry undoes it, or it undoes one")
     undoable: bool = Field(description="The cashier can undo it")
@@ -87,7 +87,7 @@ class AskingBackResponse(Schema):
 
     lost_at: datetime
     why: str
-    receipt: int
+    confirmation: int
     sections: list[LostSection]
     pay_first_cents: int = Field(description="To be paid before; 0 where they can be asked back now")
     until: datetime | None = Field(description="None where it is too late")
@@ -102,8 +102,8 @@ class AccountResponse(Schema):
     lines: list[StatementLineResponse]
     charged_cents: int
     paid_cents: int
-    promised_cents: int
-    promises_count: bool
+    anticipated_cents: int
+    anticipated_payments_count: bool
     balance_cents: int
     dues: list[DueResponse]
     next: DueResponse | None
@@ -148,7 +148,7 @@ class OwingResponse(Schema):
     full_name: str
     charged_cents: int
     paid_cents: int
-    promised_cents: int
+    anticipated_cents: int
     balance_cents: int
     due_cents: int
     due_at: datetime | None
@@ -163,7 +163,7 @@ class OwingList(Schema):
     next: str = Field(description="Where to go on; empty at the end")
 
 
-class PromiseResponse(Schema):
+class AnticipatedPaymentResponse(Schema):
     """Money promised."""
 
     id: int
@@ -180,7 +180,7 @@ class DeskResponse(Schema):
     username: str
     full_name: str
     account: AccountResponse
-    promises: list[PromiseResponse]
+    anticipated_payments: list[AnticipatedPaymentResponse]
     spared: str
 
 
@@ -191,7 +191,7 @@ class PostingWanted(Schema):
     amount_cents: Cents
     label: Annotated[PlainText, StringConstraints(max_length=120)] = ""
     reason: Reason = ""
-    promise: int | None = None
+    anticipated_payment: int | None = None
 
 
 class Why(Schema):
@@ -200,7 +200,7 @@ class Why(Schema):
     reason: Reason
 
 
-class PromiseWanted(Schema):
+class AnticipatedPaymentWanted(Schema):
     """Money that somebody has promised."""
 
     kind: Literal["aid", "sponsor", "service benefits"]
@@ -208,7 +208,7 @@ class PromiseWanted(Schema):
     amount_cents: Annotated[int, Field(ge=1, le=MOST_CENTS)]
 
 
-class CutDateResponse(Schema):
+class NonpaymentDateResponse(Schema):
     """A due date on which seats are lost."""
 
     at: datetime
@@ -223,23 +223,23 @@ class CutDateResponse(Schema):
     lost: int
 
 
-class CutLineResponse(Schema):
-    """What the cut does, or did, to a student."""
+class NonpaymentLineResponse(Schema):
+    """What the drop for nonpayment does, or did, to a student."""
 
     student: int
     username: str
     full_name: str
-    result: CutResult
+    result: NonpaymentResult
     owed_cents: int
     why: str
     sections: list[str]
-    receipt: int | None
+    confirmation: int | None
 
 
-class CutLines(Schema):
-    """What the cut does to some students."""
+class NonpaymentLines(Schema):
+    """What the drop for nonpayment does to some students."""
 
-    lines: list[CutLineResponse]
+    lines: list[NonpaymentLineResponse]
     looked_at: int
     next: str = Field(description="Where to go on; empty at the end")
 

@@ -1,4 +1,4 @@
-"""The cashier's desk: who owes what, a student's account, the cut, and the day's entries."""
+"""The cashier's desk: who owes what, a student's account, the drop for nonpayment, and the day's entries."""
 
 from __future__ import annotations
 
@@ -9,32 +9,32 @@ from fastapi import APIRouter, Query, Request, Response
 
 from gremba.actions.account import cashier
 from gremba.actions.account.day_file import export_day, import_day
-from gremba.actions.account.nonpayment import due_date, make_cut, try_cut
+from gremba.actions.account.nonpayment import drop_unpaid, due_date, preview_nonpayment
 from gremba.actions.account.statement import look_at_account
 from gremba.actions.actor import Actor
-from gremba.core.account.ledger import EntryKind, PromiseKind
-from gremba.core.account.nonpayment import CutResult
+from gremba.core.account.ledger import AnticipatedPaymentKind, EntryKind
+from gremba.core.account.nonpayment import NonpaymentResult
 from gremba.core.catalogue.term import TermCatalogue
 from gremba.formats import table_file
-from gremba.store.account.nonpayment import count_results, cuts_of, list_results
+from gremba.store.account.nonpayment import count_results, list_results, nonpayment_drops_of
 from gremba.store.database import connected, reading
 from gremba.web.access.guard import SignedIn
 from gremba.web.account.responses import account_response, owing_response, place_after, read_place
 from gremba.web.files import TABLE, as_file
 from gremba.web.once import OnceKey
 from gremba.web.schemas import (
-    CutDateResponse,
-    CutLineResponse,
-    CutLines,
+    AnticipatedPaymentResponse,
+    AnticipatedPaymentWanted,
     DayFile,
     DayTakenResponse,
     DeskResponse,
     DueAt,
     LineProblemResponse,
+    NonpaymentDateResponse,
+    NonpaymentLineResponse,
+    NonpaymentLines,
     OwingList,
     PostingWanted,
-    PromiseResponse,
-    PromiseWanted,
     Why,
 )
 from gremba.web.services import services_of
@@ -77,15 +77,15 @@ def _desk(request: Request, term: str, student: int) -> DeskResponse:
         username=holder.username,
         full_name=holder.full_name,
         account=account_response(found),
-        promises=[
-            PromiseResponse(
-                id=promise.id,
-                kind=promise.kind.value,
-                label=promise.label,
-                amount_cents=promise.amount_cents,
-                open_cents=promise.open_cents,
+        anticipated_payments=[
+            AnticipatedPaymentResponse(
+                id=payment.id,
+                kind=payment.kind.value,
+                label=payment.label,
+                amount_cents=payment.amount_cents,
+                open_cents=payment.open_cents,
             )
-            for promise in found.account.promises
+            for payment in found.account.anticipated_payments
         ],
         spared=found.account.spared,
     )
@@ -108,7 +108,12 @@ def post_entry(
 ) -> DeskResponse:
     """Post an entry; the same key posts it once."""
     posting = cashier.Posting(
-        EntryKind(wanted.kind), wanted.amount_cents, wanted.label, wanted.reason, key, wanted.promise
+        EntryKind(wanted.kind),
+        wanted.amount_cents,
+        wanted.label,
+        wanted.reason,
+        key,
+        wanted.anticipated_payment,
     )
     context = services_of(request).context
     cashier.post_entry(context, session.person.id, known_id(student), term, posting)
@@ -126,18 +131,23 @@ def undo_entry(
     return _desk(request, term, student)
 
 
-@router.post("/accounts/{student}/promises")
-def note_promise(
-    request: Request, session: SignedIn, term: str, student: int, wanted: PromiseWanted, key: OnceKey
+@router.post("/accounts/{student}/anticipated-payments")
+def note_anticipated_payment(
+    request: Request,
+    session: SignedIn,
+    term: str,
+    student: int,
+    wanted: AnticipatedPaymentWanted,
+    key: OnceKey,
 ) -> DeskResponse:
     """Note what somebody has promised to pay; the same key notes it once."""
     context = services_of(request).context
-    cashier.promise_money(
+    cashier.anticipate_payment(
         context,
         session.person.id,
         known_id(student),
         term,
-        PromiseKind(wanted.kind),
+        AnticipatedPaymentKind(wanted.kind),
         wanted.label,
         wanted.amount_cents,
         key,
@@ -145,13 +155,15 @@ def note_promise(
     return _desk(request, term, student)
 
 
-@router.delete("/accounts/{student}/promises/{promise}")
-def withdraw_promise(
-    request: Request, session: SignedIn, term: str, student: int, promise: int
+@router.delete("/accounts/{student}/anticipated-payments/{anticipated_payment}")
+def withdraw_anticipated_payment(
+    request: Request, session: SignedIn, term: str, student: int, anticipated_payment: int
 ) -> DeskResponse:
-    """A promise is not kept any more."""
+    """An anticipated payment is not kept any more."""
     context = services_of(request).context
-    cashier.end_promise(context, session.person.id, known_id(student), term, known_id(promise))
+    cashier.end_anticipated_payment(
+        context, session.person.id, known_id(student), term, known_id(anticipated_payment)
+    )
     return _desk(request, term, student)
 
 
@@ -171,51 +183,53 @@ def keep_seats_no_more(request: Request, session: SignedIn, term: str, student: 
     return _desk(request, term, student)
 
 
-@router.get("/cuts")
-def list_cuts(request: Request, term: str) -> list[CutDateResponse]:
-    """The due dates on which seats are lost, and what the cut of each did."""
+@router.get("/nonpayment-drops")
+def list_nonpayment_drops(request: Request, term: str) -> list[NonpaymentDateResponse]:
+    """The due dates on which seats are lost, and what the drop for nonpayment of each did."""
     context = services_of(request).context
-    return _cuts(request, context.term(term))
+    return _nonpayment_drops(request, context.term(term))
 
 
-def _cuts(request: Request, term: TermCatalogue) -> list[CutDateResponse]:
+def _nonpayment_drops(request: Request, term: TermCatalogue) -> list[NonpaymentDateResponse]:
     context = services_of(request).context
     zone = term.calendar.zone
     now = context.clock.now()
     found = []
     with connected(context.database) as database:
-        made = cuts_of(database, term.id)
+        made = nonpayment_drops_of(database, term.id)
         for due in term.policy.account.due_dates:
             if not due.loses_seats:
                 continue
-            cut = made.get(due.at)
-            counts = count_results(database, cut.id) if cut else {}
+            nonpayment_drop = made.get(due.at)
+            counts = count_results(database, nonpayment_drop.id) if nonpayment_drop else {}
             found.append(
-                CutDateResponse(
+                NonpaymentDateResponse(
                     at=due.at.astimezone(zone),
                     percent=due.percent,
                     registered_through=due.registered_through,
                     warn_days=list(term.policy.account.warn_days),
                     has_come=due.at <= now,
-                    begun_at=cut.begun_at.astimezone(zone) if cut else None,
-                    done_at=cut.done_at.astimezone(zone) if cut and cut.done_at else None,
-                    settled=counts.get(CutResult.SETTLED, 0),
-                    spared=counts.get(CutResult.SPARED, 0),
-                    lost=counts.get(CutResult.LOST, 0),
+                    begun_at=nonpayment_drop.begun_at.astimezone(zone) if nonpayment_drop else None,
+                    done_at=nonpayment_drop.done_at.astimezone(zone)
+                    if nonpayment_drop and nonpayment_drop.done_at
+                    else None,
+                    settled=counts.get(NonpaymentResult.SETTLED, 0),
+                    spared=counts.get(NonpaymentResult.SPARED, 0),
+                    lost=counts.get(NonpaymentResult.LOST, 0),
                 )
             )
     return found
 
 
-@router.post("/cuts/trial")
-def try_a_cut(request: Request, term: str, due: DueAt, place: Place = "") -> CutLines:
-    """Whom the cut of a due date would reach as things stand, and whom it would spare and why; those who
-    have settled it are left out. Nothing is changed."""
+@router.post("/nonpayment-drops/trial")
+def preview_nonpayment_drop(request: Request, term: str, due: DueAt, place: Place = "") -> NonpaymentLines:
+    """Whom the drop for nonpayment of a due date would reach as things stand, and whom it would spare and
+    why; those who have settled it are left out. Nothing is changed."""
     context = services_of(request).context
     found = context.term(term)
-    lines, last = try_cut(context, found, due_date(found, due.at), read_place(place), _MOST_TRIED)
+    lines, last = preview_nonpayment(context, found, due_date(found, due.at), read_place(place), _MOST_TRIED)
     shown = [
-        CutLineResponse(
+        NonpaymentLineResponse(
             student=line.holder.student_id,
             username=line.holder.username,
             full_name=line.holder.full_name,
@@ -223,39 +237,43 @@ def try_a_cut(request: Request, term: str, due: DueAt, place: Place = "") -> Cut
             owed_cents=line.judgement.owed_cents,
             why=line.judgement.why,
             sections=[section.name for section in line.judgement.sections],
-            receipt=None,
+            confirmation=None,
         )
         for line in lines
-        if line.judgement.result is not CutResult.SETTLED
+        if line.judgement.result is not NonpaymentResult.SETTLED
     ]
-    return CutLines(lines=shown, looked_at=len(lines), next=place_after(last))
+    return NonpaymentLines(lines=shown, looked_at=len(lines), next=place_after(last))
 
 
-@router.post("/cuts")
-def make_a_cut(request: Request, session: SignedIn, term: str, due: DueAt) -> list[CutDateResponse]:
-    """Make the cut of a due date that has come, or go on with it."""
+@router.post("/nonpayment-drops")
+def drop_unpaid_students(
+    request: Request, session: SignedIn, term: str, due: DueAt
+) -> list[NonpaymentDateResponse]:
+    """Make the drop for nonpayment of a due date that has come, or go on with it."""
     context = services_of(request).context
     found = context.term(term)
     person = session.person
-    make_cut(context, found, due_date(found, due.at), Actor(person.id, person.full_name, person.role))
-    return _cuts(request, found)
+    drop_unpaid(context, found, due_date(found, due.at), Actor(person.id, person.full_name, person.role))
+    return _nonpayment_drops(request, found)
 
 
-@router.post("/cuts/results")
-def read_cut_results(
+@router.post("/nonpayment-drops/results")
+def read_nonpayment_results(
     request: Request, term: str, due: DueAt, after: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0
-) -> CutLines:
-    """What the cut of a due date did to those who had not settled it."""
+) -> NonpaymentLines:
+    """What the drop for nonpayment of a due date did to those who had not settled it."""
     context = services_of(request).context
     found = context.term(term)
     when = due_date(found, due.at).at
     with reading(context.database) as database:
-        cut = cuts_of(database, found.id).get(when)
-        which = (CutResult.LOST, CutResult.SPARED)
-        lines = list_results(database, cut.id, which, after, _MOST_TRIED) if cut else []
-    return CutLines(
+        nonpayment_drop = nonpayment_drops_of(database, found.id).get(when)
+        which = (NonpaymentResult.LOST, NonpaymentResult.SPARED)
+        lines = (
+            list_results(database, nonpayment_drop.id, which, after, _MOST_TRIED) if nonpayment_drop else []
+        )
+    return NonpaymentLines(
         lines=[
-            CutLineResponse(
+            NonpaymentLineResponse(
                 student=line.student_id,
                 username=line.username,
                 full_name=line.full_name,
@@ -263,7 +281,7 @@ def read_cut_results(
                 owed_cents=line.owed_cents,
                 why=line.why,
                 sections=[],
-                receipt=line.receipt,
+                confirmation=line.confirmation,
             )
             for line in lines
         ],

@@ -35,8 +35,8 @@ def account_response(found: AccountOverview) -> schemas.AccountResponse:
             "lines": [_line(found, line, entries, gone) for line in told.lines],
             "charged_cents": told.charged_cents,
             "paid_cents": told.paid_cents,
-            "promised_cents": told.promised_cents,
-            "promises_count": account.policy.promises_count,
+            "anticipated_cents": told.anticipated_cents,
+            "anticipated_payments_count": account.policy.anticipated_payments_count,
             "balance_cents": told.balance_cents,
             "dues": [_due(found, due) for due in found.dues],
             "next": None if found.next is None else _due(found, found.next),
@@ -71,7 +71,7 @@ def account_response(found: AccountOverview) -> schemas.AccountResponse:
             else {
                 "lost_at": back.lost.at.astimezone(zone),
                 "why": back.lost.why,
-                "receipt": back.lost.receipt,
+                "confirmation": back.lost.confirmation,
                 "sections": [
                     {"number": s.reference_number, "name": s.name, "title": title_of(s)}
                     for s in back.sections
@@ -118,7 +118,7 @@ def _line(
         "charged_cents": line.charged_cents,
         "paid_cents": line.paid_cents,
         "was_cents": line.was_cents,
-        "receipt": line.receipt,
+        "confirmation": line.confirmation,
         "entry": line.entry,
         "undone": is_undone,
         "undoable": entry is not None and not is_undone and not came_by_card(entry),
@@ -131,18 +131,18 @@ def told_by(line: StatementLine) -> str:
     """Where a line comes from, in words."""
     if line.entry is not None:
         return f"entry {line.entry}"
-    if line.receipt is not None:
-        return f"receipt {line.receipt}"
+    if line.confirmation is not None:
+        return f"confirmation {line.confirmation}"
     if line.kind in (LineKind.SECTION, LineKind.DROPPED):
         return "the registration"
-    return "" if line.kind is LineKind.PROMISE else "the tariff"
+    return "" if line.kind is LineKind.ANTICIPATED_PAYMENT else "the tariff"
 
 
 def _gives_back(found: AccountOverview, line: StatementLine) -> str:
     section = found.term.by_number.get(line.number)
     if line.kind is not LineKind.SECTION or section is None:
         return ""
-    step = section.block.refund_step(found.term.calendar.local_date(found.now))
+    step = section.session.refund_step(found.term.calendar.local_date(found.now))
     if step is None:
         return "nothing back if dropped now"
     share = "all of it" if step.percent == 100 else f"{step.percent} per cent"
@@ -158,7 +158,7 @@ def owing_response(owing: Owing, term: TermCatalogue) -> schemas.OwingResponse:
         full_name=owing.holder.full_name,
         charged_cents=owing.charged_cents,
         paid_cents=owing.paid_cents,
-        promised_cents=owing.promised_cents,
+        anticipated_cents=owing.anticipated_cents,
         balance_cents=owing.balance_cents,
         due_cents=0 if due is None else due.open_cents,
         due_at=None if due is None else due.at.astimezone(term.calendar.zone),

@@ -86,9 +86,9 @@ def _unchanging(section: Section, term: TermCatalogue) -> Line:
         "component": section.component,
         "delivery": section.delivery,
         "campus": campus_of(section, term),
-        "block": section.block.name,
-        "first_day": section.block.first,
-        "last_day": section.block.last,
+        "session": section.session.name,
+        "first_day": section.session.first,
+        "last_day": section.session.last,
         "meetings": [
             {
                 "pattern": pattern(m),
@@ -147,8 +147,8 @@ def _fit_data(fit: Fit) -> dict[str, Any]:
     return {
         "fits": fit.fits,
         "clashes": [_named(s) for s in fit.clashes],
-        "companions": [
-            {"component": c.component, "fitting": c.fitting, "all": c.all} for c in fit.companions
+        "linked_sections": [
+            {"component": c.component, "fitting": c.fitting, "all": c.all} for c in fit.linked_sections
         ],
         "tight": tight,
     }
@@ -217,13 +217,13 @@ def details_response(
     rows: Rows, term: TermCatalogue, section: Section, seats: Seats, on: date
 ) -> schemas.SectionDetails:
     """Everything about one section."""
-    course, block = section.course, section.block
+    course, session = section.course, section.session
     figures = seats.get(section.pool, _NO_FIGURES)
     others = [
         s for s in term.by_course.get(course.key, ()) if s is not section and s.component == section.component
     ]
     shared = [s for s in term.sections if s.pool == section.pool and s is not section]
-    companions = [s for group in term.companions_of(section).values() for s in group]
+    linked_sections = [s for group in term.linked_sections_of(section).values() for s in group]
     bundle = [s for s in term.by_bundle.get(section.bundle or "", ()) if s is not section]
     fees = [*(course.fees if section.carries_credit else ()), *section.fees]
     each = [fee for fee in term.policy.tariff.fees if fee.each and is_brought_by(fee, section)]
@@ -231,13 +231,13 @@ def details_response(
     return schemas.SectionDetails.model_validate(
         {
             "row": rows.section(section),
-            "block": {
-                "name": block.name,
-                "first_day": block.first,
-                "last_day": block.last,
-                "add_by": block.add_by,
-                "drop_by": block.drop_by,
-                "withdraw_by": block.withdraw_by,
+            "session": {
+                "name": session.name,
+                "first_day": session.first,
+                "last_day": session.last,
+                "add_by": session.add_by,
+                "drop_by": session.drop_by,
+                "withdraw_by": session.withdraw_by,
             },
             "credits_least": course.credits_least if section.carries_credit else 0,
             "credits_most": course.credits_most if section.carries_credit else 0,
@@ -250,12 +250,12 @@ def details_response(
             "reserved": [
                 f"{counted(p.left, 'seat is', 'seats are')} kept for the {p.kind} “{p.value}”"
                 + (f" until {day(p.release_on)}." if p.release_on else ".")
-                for p in figures.reserved_blocks
+                for p in figures.reserved_seats
                 if p.left and p.is_in_force(on)
             ],
             "waitlist": waitlist_sentence(section),
             "repeat": _REPEATS.get(course.repeats, "") if section.carries_credit else "",
-            "companions": [rows.section(s) for s in companions],
+            "linked_sections": [rows.section(s) for s in linked_sections],
             "bundle": [rows.section(s) for s in bundle],
             "others": [rows.section(s) for s in others],
             "cross_listed": [_named(s) for s in shared],

@@ -84,7 +84,7 @@ def read_section(
     number: Number,
     against: Annotated[Numbers, Query(description="The week that fit is judged against")] = "",
 ) -> SectionDetails:
-    """Everything about one section, its companions and the other sections of its course."""
+    """Everything about one section, its linked sections and the other sections of its course."""
     services = services_of(request)
     found_term = services.context.term(term)
     section = section_of(found_term, number)

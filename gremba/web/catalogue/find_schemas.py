@@ -32,7 +32,7 @@ class TightResponse(Schema):
     takes: int
 
 
-class CompanionFitResponse(Schema):
+class LinkedSectionFitResponse(Schema):
     """Of the sections that go with one: how many have a seat and fit."""
 
     component: str
@@ -45,7 +45,7 @@ class FitResponse(Schema):
 
     fits: bool
     clashes: list[SectionName]
-    companions: list[CompanionFitResponse]
+    linked_sections: list[LinkedSectionFitResponse]
     tight: TightResponse | None
 
 
@@ -86,7 +86,7 @@ class SectionRow(Schema):
     component: str
     delivery: str
     campus: str
-    block: str
+    session: str
     first_day: date
     last_day: date
     meetings: list[MeetingHours]
@@ -151,7 +151,7 @@ class SearchResponse(Schema):
     rest: str = Field(description="The words that are left, as the field should have them")
 
 
-class BlockDays(Schema):
+class SessionDays(Schema):
     """The days of a section's part of the term."""
 
     name: str
@@ -173,7 +173,7 @@ class SectionDetails(Schema):
     """Everything about one section."""
 
     row: SectionRow
-    block: BlockDays
+    session: SessionDays
     credits_least: float
     credits_most: float
     gradings: list[str]
@@ -185,7 +185,7 @@ class SectionDetails(Schema):
     reserved: list[str]
     waitlist: str = Field(description="How its waitlist works, in a sentence")
     repeat: str = Field(description="What becomes of it when it is taken again, in a sentence")
-    companions: list[SectionRow]
+    linked_sections: list[SectionRow]
     bundle: list[SectionRow]
     others: list[SectionRow] = Field(description="Other sections of the same course and component")
     cross_listed: list[SectionName]

@@ -12,7 +12,7 @@ from gremba.actions.catalogue.sections import (
     change_sections,
     list_sections,
 )
-from gremba.core.exchange.reach import companions_left
+from gremba.core.exchange.affected_students import linked_sections_left
 from gremba.core.plain_text import plain
 from gremba.core.states import WaitlistWay
 from gremba.core.wording import counted, times_text
@@ -50,9 +50,9 @@ def _section(one: OfficeSection) -> OfficeSectionResponse:
         title=title_of(section),
         component=section.component,
         carries_credit=section.carries_credit,
-        block=section.block.name,
-        block_first=section.block.first,
-        block_last=section.block.last,
+        session=section.session.name,
+        session_first=section.session.first,
+        session_last=section.session.last,
         times=times_text(section.meetings),
         rooms=list(dict.fromkeys(m.room for m in section.meetings if m.room)),
         teachers=[TeacherResponse(username=t.username, full_name=t.full_name) for t in one.teachers],
@@ -89,7 +89,7 @@ def _section(one: OfficeSection) -> OfficeSectionResponse:
 
 @router.post("/changes")
 def change_office_sections(request: Request, term: str, change: SectionsChange) -> SectionsReport:
-    """Change sections; a trial only tells what it would do and whom it reaches."""
+    """Change sections; a trial only tells what it would do and whom it affects."""
     context = services_of(request).context
     wanted = _wanted(change)
     report = change_sections(
@@ -103,10 +103,10 @@ def change_office_sections(request: Request, term: str, change: SectionsChange) 
         )
     else:
         request.state.only_looked = True
-    left = companions_left(context.term(term), frozenset(change.numbers))
+    left = linked_sections_left(context.term(term), frozenset(change.numbers))
     return SectionsReport(
         report=report_response(report),
-        companions=[f"{one.name} {one.reference_number}" for one in left] if change.cancelled else [],
+        linked_sections=[f"{one.name} {one.reference_number}" for one in left] if change.cancelled else [],
     )
 
 

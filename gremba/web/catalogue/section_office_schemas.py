@@ -49,9 +49,9 @@ class OfficeSectionResponse(Schema):
     title: str
     component: str
     carries_credit: bool
-    block: str
-    block_first: date
-    block_last: date
+    session: str
+    session_first: date
+    session_last: date
     times: str
     rooms: list[str]
     teachers: list[TeacherResponse]
@@ -120,4 +120,4 @@ class SectionsReport(Schema):
     """What a change of sections does, and whom it reaches."""
 
     report: FolderReport
-    companions: list[str] = Field(description="Sections that go with those taken off, and stay")
+    linked_sections: list[str] = Field(description="Sections that go with those taken off, and stay")

@@ -24,5 +24,5 @@ def list_terms(request: Request) -> list[TermName]:
 
 @router.get("/{term}")
 def read_term(request: Request, term: str) -> TermResponse:
-    """A term with its blocks, deadlines and breaks."""
+    """A term with its sessions, deadlines and breaks."""
     return term_response(services_of(request).context.term(term))

@@ -18,7 +18,7 @@ class BreakResponse(Schema):
     last_day: date
 
 
-class BlockResponse(Schema):
+class TermSessionResponse(Schema):
     """A part of the term with its deadlines; each holds to the end of that day."""
 
     code: str
@@ -39,7 +39,7 @@ class TermResponse(Schema):
     first_day: date
     last_day: date
     breaks: list[BreakResponse]
-    blocks: list[BlockResponse]
+    sessions: list[TermSessionResponse]
 
 
 class WindowResponse(Schema):
@@ -78,7 +78,7 @@ class SectionResponse(Schema):
     component: str
     delivery: str
     campus: str
-    block: str
+    session: str
     first_day: date
     last_day: date
     instructors: list[str]

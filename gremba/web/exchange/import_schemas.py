@@ -38,7 +38,7 @@ class TableChange(Schema):
     first_changed: list[RowChange]
 
 
-class ReachedResponse(Schema):
+class AffectedSectionResponse(Schema):
     """A section that students notice a change of."""
 
     number: str
@@ -58,7 +58,7 @@ class FolderReport(Schema):
     mistakes: list[MistakeResponse]
     mistakes_in_all: int
     tables: list[TableChange]
-    reached: list[ReachedResponse]
+    affected: list[AffectedSectionResponse]
     windows: int = Field(description="Students whose windows are others now, in terms that they see")
     charged: int = Field(description="Students registered in terms that cost something else now")
     strangers: list[str]

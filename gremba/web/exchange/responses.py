@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from gremba.actions.exchange.bring_in import ImportReport
 from gremba.core.wording import times_text
-from gremba.web.schemas import FolderReport, MistakeResponse, ReachedResponse, RowChange, TableChange
+from gremba.web.schemas import AffectedSectionResponse, FolderReport, MistakeResponse, RowChange, TableChange
 
 
 def report_response(report: ImportReport) -> FolderReport:
@@ -31,8 +31,8 @@ def report_response(report: ImportReport) -> FolderReport:
             )
             for table in report.tables
         ],
-        reached=[
-            ReachedResponse(
+        affected=[
+            AffectedSectionResponse(
                 number=one.change.after.reference_number,
                 name=one.change.after.name,
                 is_off=one.change.is_off,
@@ -43,10 +43,10 @@ def report_response(report: ImportReport) -> FolderReport:
                 in_carts=one.in_carts,
                 clashing=one.clashing,
             )
-            for one in report.reach.sections
+            for one in report.affected.sections
         ],
-        windows=report.reach.windows,
-        charged=report.reach.charged,
+        windows=report.affected.windows,
+        charged=report.affected.charged,
         strangers=list(report.strangers),
         changes_nothing=report.changes_nothing,
         has_moved=report.has_moved,

@@ -88,7 +88,7 @@ class RequestResponse(Schema):
     good_until: datetime | None
     is_good: bool = Field(description="Granted, not used, and not over")
     used_at: datetime | None
-    receipt: int | None
+    confirmation: int | None
     goes_through: bool
     words: str
     otherwise: list[str]

@@ -76,7 +76,7 @@ def request_data(told: Told, now: datetime) -> dict[str, Any]:
         "good_until": row.good_until,
         "is_good": is_granted and row.used_at is None and row.good_until is not None and now < row.good_until,
         "used_at": row.used_at,
-        "receipt": row.receipt,
+        "confirmation": row.confirmation,
         "goes_through": row.goes_through,
         "words": row.words,
         "otherwise": list(row.otherwise),

@@ -98,7 +98,7 @@ def _telling_of_the_cart(request: Request, student: int, term: str) -> Iterator[
 def choose_for_change(
     request: Request, about: About, term: str, change_id: int, choices: Choices
 ) -> CartResponse:
-    """Choose grading, credits, consent code, waiting and next choices of a change; only what is named
+    """Choose grading, credits, permission code, waiting and next choices of a change; only what is named
     is set."""
     chosen = choices.model_dump(exclude_unset=True, exclude={"version"})
     with _telling_of_the_cart(request, about.student_id, term):
@@ -110,7 +110,7 @@ def choose_for_change(
 def take_section_instead(
     request: Request, about: About, term: str, change_id: int, instead: Instead
 ) -> CartResponse:
-    """Put another section in a change's place, and its companions beside it."""
+    """Put another section in a change's place, and its linked sections beside it."""
     with _telling_of_the_cart(request, about.student_id, term):
         edit_cart.take_instead(
             services_of(request).context, about, term, change_id, instead.version, instead.numbers

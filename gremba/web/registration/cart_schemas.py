@@ -1,4 +1,4 @@
-"""The cart, its verdicts, submissions and receipts. Amounts of money are in cents."""
+"""The cart, its verdicts, submissions and confirmations. Amounts of money are in cents."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ class ActionResponse(Schema):
     )
     changes: list[ProposedChangeSchema]
     numbers: list[Number] = Field(
-        description="The section that comes instead, goes out or is to be seen, then its companions"
+        description="The section that comes instead, goes out or is to be seen, then its linked sections"
     )
     target: Literal["clearance", "payment", "consent", "options", "ask"] | None
 
@@ -134,8 +134,8 @@ class OptionsResponse(Schema):
     credits_most: float
     credits: float
     varies: bool = Field(description="Credits can be chosen with that grading basis")
-    consent: str
-    takes_consent: bool = Field(description="A consent code would be of use")
+    permission_code: str
+    takes_consent: bool = Field(description="A permission code would be of use")
     leaves_waitlists: bool
     loosens: list[str] = Field(
         description="Sections waited for that would give up this one: their places end or stay"
@@ -145,7 +145,7 @@ class OptionsResponse(Schema):
 class NextChoice(Schema):
     """A section to try where the one wished for cannot be had."""
 
-    numbers: list[Number] = Field(description="The section, then companions named with it")
+    numbers: list[Number] = Field(description="The section, then linked sections named with it")
     name: str
     times: str
     taken: bool
@@ -231,7 +231,9 @@ class CartResponse(Schema):
     due: DueChangeResponse | None = Field(description="None where the term has no due dates")
     passing: int = Field(description="So many changes would go through or wait")
     actions: list[ActionOnSection]
-    companions_added: list[OutcomeResponse] = Field(description="Companions that next choices bring along")
+    linked_sections_added: list[OutcomeResponse] = Field(
+        description="Linked sections that next choices bring along"
+    )
     before: FiguresResponse
     after: FiguresResponse
     credit_limit: float
@@ -260,7 +262,7 @@ class ProposedChanges(Schema):
 
 
 class Instead(Schema):
-    """A section to put in a change's place, then the companions it needs."""
+    """A section to put in a change's place, then the linked sections it needs."""
 
     version: int = Field(description="The change's version as it was seen")
     numbers: Annotated[list[Number], Field(min_length=1, max_length=8)]
@@ -272,7 +274,7 @@ Code = Annotated[str, StringConstraints(max_length=40)]
 Alternatives = Annotated[
     list[Annotated[list[Number], Field(min_length=1, max_length=4)]], Field(max_length=12)
 ]
-"""Sections to try in turn, each with companions named with it."""
+"""Sections to try in turn, each with linked sections named with it."""
 
 
 class Choices(Schema):
@@ -281,7 +283,7 @@ class Choices(Schema):
     version: int = Field(description="The change's version as it was seen")
     grading: Grading | None = None
     credits: Credits | None = None
-    consent: Code = Field(default_factory=str)
+    permission_code: Code = Field(default_factory=str)
     wait_if_full: bool = Field(default_factory=bool, description="It waits where there is no seat")
     leaves_waitlists: bool = Field(
         default_factory=bool, description="A waitlist entry that would give up the section ends with it"
@@ -327,7 +329,7 @@ class ChangeWanted(Schema):
     in_exchange: Number | None = Field(
         None, description="For a swap: the section given up; for a wait: when the seat comes"
     )
-    consent: Code = ""
+    permission_code: Code = ""
     alternatives: Alternatives = Field(default_factory=list)
     wait_if_full: bool = False
     leaves_waitlists: bool = False
@@ -379,7 +381,7 @@ class PlanOutcome(Schema):
     stops: list[PlanStop]
 
 
-class ReceiptBody(Schema):
+class ConfirmationBody(Schema):
     """What was sent and what became of it; never altered later."""
 
     mode: Mode
@@ -390,18 +392,18 @@ class ReceiptBody(Schema):
     after: FiguresResponse
 
 
-class ReceiptResponse(Schema):
-    """A receipt."""
+class ConfirmationResponse(Schema):
+    """A confirmation."""
 
     id: int
     term: str
     sent_at: datetime
-    repeated: bool = Field(description="The same key had been sent before; this is its receipt")
-    body: ReceiptBody
+    repeated: bool = Field(description="The same key had been sent before; this is its confirmation")
+    body: ConfirmationBody
 
 
-class ReceiptLine(Schema):
-    """A receipt in the list."""
+class ConfirmationLine(Schema):
+    """A confirmation in the list."""
 
     id: int
     sent_at: datetime
@@ -412,8 +414,8 @@ class ReceiptLine(Schema):
     credits_after: float
 
 
-class ReceiptList(Schema):
-    """Receipts, newest first."""
+class ConfirmationList(Schema):
+    """Confirmations, newest first."""
 
-    receipts: list[ReceiptLine]
+    confirmations: list[ConfirmationLine]
     more: bool

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 import orjson
 
 from gremba.actions.registration.look_at_cart import JudgedCart
-from gremba.actions.registration.process_submissions import Receipt
+from gremba.actions.registration.process_submissions import Confirmation
 from gremba.actions.students.clearance import ClearanceOverview
 from gremba.core.account.due import DueChange
 from gremba.core.catalogue.calendar import Calendar
@@ -70,7 +70,7 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
                 }
                 for a in section_actions(judged.situation, judged.cart.request.changes)
             ],
-            "companions_added": [
+            "linked_sections_added": [
                 outcome_data(o) for o in judged.decision.outcomes[len(judged.cart.changes) :]
             ],
             "before": figures_data(judged.decision.before),
@@ -84,14 +84,14 @@ def cart_response(judged: JudgedCart) -> schemas.CartResponse:
             },
             "granted": [
                 {
-                    "number": judged.term.by_id[consent.section].reference_number,
-                    "name": judged.term.by_id[consent.section].name,
-                    "by": consent.by,
-                    "until": consent.expires_at and consent.expires_at.astimezone(zone),
+                    "number": judged.term.by_id[permission_code.section].reference_number,
+                    "name": judged.term.by_id[permission_code.section].name,
+                    "by": permission_code.by,
+                    "until": permission_code.expires_at and permission_code.expires_at.astimezone(zone),
                     "in_exchange": _exchanged(judged.term, changes),
                     "changes": [_change_wanted(c) for c in changes],
                 }
-                for consent, changes in judged.granted
+                for permission_code, changes in judged.granted
             ],
         }
     )
@@ -131,7 +131,7 @@ def _change_wanted(change: Change) -> dict[str, Any]:
         "grading": change.grading,
         "credits": change.credits,
         "in_exchange": change.in_exchange or None,
-        "consent": change.consent,
+        "permission_code": change.permission_code,
         "alternatives": [list(numbers) for numbers in change.alternatives],
         "wait_if_full": change.wait_if_full,
         "leaves_waitlists": change.leaves_waitlists,
@@ -188,7 +188,7 @@ def _change_data(judged: JudgedCart, index: int, group: tuple[int, ...]) -> dict
 
 def _refund_through(judged: JudgedCart, outcome: Outcome, today: date) -> date | None:
     """The last day on which as much is given back of what a change gives up."""
-    steps = [seat.held.section.block.refund_step(today) for seat in outcome.drops if seat.refund_cents]
+    steps = [seat.held.section.session.refund_step(today) for seat in outcome.drops if seat.refund_cents]
     return min([step.through for step in steps if step is not None], default=None)
 
 
@@ -231,8 +231,9 @@ def _options_data(judged: JudgedCart, outcome: Outcome) -> dict[str, Any] | None
         "credits_most": least if is_drop else most,
         "credits": outcome.credits,
         "varies": not is_drop and least < most and earns_credits(outcome.grading),
-        "consent": change.consent,
-        "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP) and (bool(change.consent) or could_lift),
+        "permission_code": change.permission_code,
+        "takes_consent": change.kind not in (Kind.ADJUST, Kind.DROP)
+        and (bool(change.permission_code) or could_lift),
         "leaves_waitlists": change.leaves_waitlists,
         "loosens": loosens,
     }
@@ -320,7 +321,7 @@ def seats_data(section: Section, seats: Mapping[int, SeatFigures], on: date) -> 
         "taken": figures.taken,
         "offered": figures.offered,
         "left": figures.left,
-        "reserved": figures.reserved(on) if figures.reserved_blocks else 0,
+        "reserved": figures.reserved(on) if figures.reserved_seats else 0,
         "waiting": figures.waiting,
         "waitlist_limit": section.waitlist_limit,
     }
@@ -338,9 +339,9 @@ def section_response(
         component=section.component,
         delivery=section.delivery,
         campus=section.campus,
-        block=section.block.name,
-        first_day=section.block.first,
-        last_day=section.block.last,
+        session=section.session.name,
+        first_day=section.session.first,
+        last_day=section.session.last,
         instructors=list(section.instructors),
         notes=section.notes,
         credits=credits,
@@ -349,7 +350,7 @@ def section_response(
         gradings=[schemas.GradingResponse.model_validate(g) for g in gradings_data(section)],
         credits_least=_credits_range(section)[0],
         credits_most=_credits_range(section)[1],
-        adjust_by=section.block.drop_by,
+        adjust_by=section.session.drop_by,
         meetings=[
             schemas.MeetingResponse(
                 pattern=pattern(m),
@@ -365,7 +366,7 @@ def section_response(
 
 
 def term_response(term: TermCatalogue) -> schemas.TermResponse:
-    """A term with its blocks, deadlines and breaks."""
+    """A term with its sessions, deadlines and breaks."""
     calendar = term.calendar
     return schemas.TermResponse(
         code=term.code,
@@ -376,8 +377,8 @@ def term_response(term: TermCatalogue) -> schemas.TermResponse:
         breaks=[
             schemas.BreakResponse(name=b.name, first_day=b.first, last_day=b.last) for b in calendar.breaks
         ],
-        blocks=[
-            schemas.BlockResponse(
+        sessions=[
+            schemas.TermSessionResponse(
                 code=b.code,
                 name=b.name,
                 first_day=b.first,
@@ -386,19 +387,19 @@ def term_response(term: TermCatalogue) -> schemas.TermResponse:
                 drop_by=b.drop_by,
                 withdraw_by=b.withdraw_by,
             )
-            for b in calendar.blocks.values()
+            for b in calendar.sessions.values()
         ],
     )
 
 
-def receipt_json(receipt: Receipt, term: str) -> bytes:
-    """The receipt around a body that is JSON already (see :class:`ReceiptResponse`)."""
+def confirmation_json(confirmation: Confirmation, term: str) -> bytes:
+    """The confirmation around a body that is JSON already (see :class:`ConfirmationResponse`)."""
     return orjson.dumps(
         {
-            "id": receipt.id,
+            "id": confirmation.id,
             "term": term,
-            "sent_at": receipt.sent_at,
-            "repeated": receipt.repeated,
-            "body": orjson.Fragment(receipt.body),
+            "sent_at": confirmation.sent_at,
+            "repeated": confirmation.repeated,
+            "body": orjson.Fragment(confirmation.body),
         }
     )

@@ -1,4 +1,4 @@
-"""Putting changes through, and the receipts of it."""
+"""Putting changes through, and the confirmations of it."""
 
 from __future__ import annotations
 
@@ -25,17 +25,17 @@ from gremba.core.registration.changes import Change, Kind, Mode
 from gremba.core.registration.changes import Request as ChangeRequest
 from gremba.core.registration.plans import PlanFallback, Plans
 from gremba.store.database import connected
-from gremba.store.registration.confirmations import find_receipt
-from gremba.store.registration.confirmations import list_receipts as read_receipts
+from gremba.store.registration.confirmations import find_confirmation
+from gremba.store.registration.confirmations import list_confirmations as read_confirmations
 from gremba.web.access.guard import SignedIn, guard, signed_in
 from gremba.web.access.subject import SubjectId, actor_of, find_student_id
-from gremba.web.registration.responses import cart_response, receipt_json
+from gremba.web.registration.responses import cart_response, confirmation_json
 from gremba.web.schemas import (
     ChangeWanted,
-    ReceiptBody,
-    ReceiptLine,
-    ReceiptList,
-    ReceiptResponse,
+    ConfirmationBody,
+    ConfirmationLine,
+    ConfirmationList,
+    ConfirmationResponse,
     SubmissionWanted,
 )
 from gremba.web.services import services_of
@@ -52,12 +52,12 @@ Key = Annotated[
         min_length=8,
         max_length=200,
         description="A name of the sender's own for this sending; a repetition with the same "
-        "key gets the first receipt",
+        "key gets the first confirmation",
     ),
 ]
 
 
-@router.post("/terms/{term}/submissions", response_model=ReceiptResponse)
+@router.post("/terms/{term}/submissions", response_model=ConfirmationResponse)
 async def send_changes(
     request: Request,
     session: SignedIn,
@@ -68,7 +68,7 @@ async def send_changes(
         int | None, Query(description="For advisors: the id of one of their own students")
     ] = None,
 ) -> Response:
-    """Put changes through; the receipt says what became of each."""
+    """Put changes through; the confirmation says what became of each."""
     services = services_of(request)
     waits = services.submissions_a_minute.take(session.person.id)
     if waits:
@@ -94,7 +94,7 @@ async def send_changes(
         plans = Plans(requests, PlanFallback(sent.fallback))
     changes = _changes(sent.changes) if plans is None else plans.requests[0].changes
     every = changes if plans is None else [c for r in plans.requests for c in r.changes]
-    codes = [(c.consent, catalogue.by_number.get(c.number)) for c in every if c.consent]
+    codes = [(c.permission_code, catalogue.by_number.get(c.number)) for c in every if c.permission_code]
     if codes:
         await run_in_threadpool(note_guesses, context, person.id, student_id, codes)
     answer = await services.submission_queue.put(
@@ -114,7 +114,7 @@ async def send_changes(
             judged = await run_in_threadpool(look_at_cart, context, student_id, term)
             answer.now = cart_response(judged).model_dump(mode="json")
         raise answer
-    return Response(receipt_json(answer, catalogue.name), media_type="application/json")
+    return Response(confirmation_json(answer, catalogue.name), media_type="application/json")
 
 
 def _changes(wanted: Sequence[ChangeWanted]) -> tuple[Change, ...]:
@@ -126,7 +126,7 @@ def _changes(wanted: Sequence[ChangeWanted]) -> tuple[Change, ...]:
                 c.grading,
                 c.credits,
                 c.in_exchange or "",
-                normal_code(c.consent) if c.consent else "",
+                normal_code(c.permission_code) if c.permission_code else "",
                 tuple([tuple(numbers) for numbers in c.alternatives]),
                 wait_if_full=c.wait_if_full,
                 leaves_waitlists=c.leaves_waitlists,
@@ -156,52 +156,52 @@ async def answer_submission(request: Request) -> Response:
     return await send_changes(request, session, request.path_params["term"], sent, key, student)
 
 
-@router.get("/terms/{term}/receipts")
-def list_receipts(
+@router.get("/terms/{term}/confirmations")
+def list_confirmations(
     request: Request,
     subject_id: SubjectId,
     term: str,
     before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
-) -> ReceiptList:
-    """A student's receipts of a term, newest first, fifty at a time."""
+) -> ConfirmationList:
+    """A student's confirmations of a term, newest first, fifty at a time."""
     most = 50
     context = services_of(request).context
     row = context.student_term(subject_id, context.term(term))
     with connected(context.database) as database:
-        found = read_receipts(database, row, before, most + 1)
+        found = read_confirmations(database, row, before, most + 1)
     lines = []
-    for receipt in found[:most]:
+    for confirmation in found[:most]:
         names: dict[str, list[str]] = {"accepted": [], "waiting": [], "refused": []}
-        for o in receipt.body["outcomes"]:
+        for o in confirmation.body["outcomes"]:
             names[o["result"]].append(f"{o['kind']} {o['name'] or o['number']}")
         lines.append(
-            ReceiptLine(
-                id=receipt.id,
-                sent_at=receipt.sent_at,
-                sent_by=receipt.body["sent_by"],
-                credits_after=receipt.body["after"]["credits"],
+            ConfirmationLine(
+                id=confirmation.id,
+                sent_at=confirmation.sent_at,
+                sent_by=confirmation.body["sent_by"],
+                credits_after=confirmation.body["after"]["credits"],
                 **names,
             )
         )
-    return ReceiptList(receipts=lines, more=len(found) > most)
+    return ConfirmationList(confirmations=lines, more=len(found) > most)
 
 
-@router.get("/receipts/{receipt_id}")
-def read_receipt(request: Request, subject_id: SubjectId, receipt_id: int) -> ReceiptResponse:
-    """One receipt, as it was written then."""
+@router.get("/confirmations/{confirmation_id}")
+def read_confirmation(request: Request, subject_id: SubjectId, confirmation_id: int) -> ConfirmationResponse:
+    """One confirmation, as it was written then."""
     found = None
-    if 0 < receipt_id < 2**62:
+    if 0 < confirmation_id < 2**62:
         with connected(services_of(request).context.database) as database:
-            found = find_receipt(database, receipt_id, subject_id)
+            found = find_confirmation(database, confirmation_id, subject_id)
     if found is None:
         raise Problem(
-            ProblemKind.RECEIPT_UNKNOWN,
-            "There is no receipt of yours with this number. Look in your list of receipts.",
+            ProblemKind.CONFIRMATION_UNKNOWN,
+            "There is no confirmation of yours with this number. Look in your list of confirmations.",
         )
-    return ReceiptResponse(
+    return ConfirmationResponse(
         id=found.id,
         term=found.term,
         sent_at=found.sent_at,
         repeated=False,
-        body=ReceiptBody.model_validate(found.body),
+        body=ConfirmationBody.model_validate(found.body),
     )

@@ -1,7 +1,7 @@
 """Answers of more than a kilobyte are compressed on their way.
 
 Not those that carry a secret: where somebody else can have a word in what is compressed with it, how
-long it comes out tells of the secret (BREACH, 2013, from memory). Nor receipts: they are small, and in a
+long it comes out tells of the secret (BREACH, 2013, from memory). Nor confirmations: they are small, and in a
 rush what is spent on them is missing elsewhere.
 """
 
@@ -24,8 +24,8 @@ WITH_SECRETS = frozenset(
         "make_week_link",
         "link_draft",
         "read_taught_section",
-        "give_consent_codes",
-        "take_back_consent_code",
+        "insert_permission_codes",
+        "take_back_code",
         "list_demo_people",
     }
 )

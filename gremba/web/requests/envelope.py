@@ -28,7 +28,9 @@ MOST_BYTES_OF_A_FILE = MOST_OCTETS + 64 * 1024
 MOST_BYTES_OF_A_FOLDER = 64 << 20
 """Of an exchange folder that is sent; larger ones are taken over from the command line."""
 
-ONLY_LOOKED = frozenset({"preview_windows", "try_a_cut", "read_cut_results", "look_at_password_link"})
+ONLY_LOOKED = frozenset(
+    {"preview_windows", "preview_nonpayment_drop", "read_nonpayment_results", "look_at_password_link"}
+)
 """Routes that change nothing although they are sent a body."""
 
 TAKEN_ALONG = frozenset({"download_folder", "download_rosters", "download_registrations", "download_record"})

@@ -18,7 +18,7 @@ from gremba.core.states import Waiver
 from gremba.core.wording import times_text
 from gremba.formats.decision_json import outcome_data, title_of
 from gremba.store.database import connected, reading
-from gremba.store.permission.codes import ConsentLine
+from gremba.store.permission.codes import PermissionCodeLine
 from gremba.store.registration.situations import read_seats
 from gremba.store.students.people import (
     AdviseeLine,
@@ -38,13 +38,13 @@ from gremba.web.schemas import (
     AdviseeResponse,
     Advisees,
     AdvisingDayResponse,
-    ConsentResponse,
-    ConsentWanted,
     FeeHolds,
     FeeWanted,
     FoundStudent,
     Lifted,
     Limit,
+    PermissionCodeResponse,
+    PermissionCodesWanted,
     PlanToAgree,
     Release,
     Released,
@@ -141,7 +141,7 @@ def list_taught_sections(request: Request, session: SignedIn, term: str) -> list
 
 @router.get("/terms/{term}/taught/{number}")
 def read_taught_section(request: Request, session: SignedIn, term: str, number: str) -> TaughtResponse:
-    """A section of one's own: its roster, and the consent codes given out for it."""
+    """A section of one's own: its roster, and the permission codes given out for it."""
     context = services_of(request).context
     found = context.term(term)
     codes = consent.codes_of(context, session.person.id, found, number)
@@ -164,18 +164,18 @@ def read_taught_section(request: Request, session: SignedIn, term: str, number: 
             for line in waiting
         ],
         roster=[RosterEntry.model_validate(r, from_attributes=True) for r in roster],
-        consents=[_consent_response(c, context.clock.now()) for c in codes],
+        permission_codes=[_permission_code_response(c, context.clock.now()) for c in codes],
     )
 
 
-@router.post("/terms/{term}/taught/{number}/consents")
-def give_consent_codes(
-    request: Request, session: SignedIn, term: str, number: str, wanted: ConsentWanted
+@router.post("/terms/{term}/taught/{number}/permission-codes")
+def insert_permission_codes(
+    request: Request, session: SignedIn, term: str, number: str, wanted: PermissionCodesWanted
 ) -> TaughtResponse:
-    """Give out consent codes for a section of one's own."""
+    """Give out permission codes for a section of one's own."""
     context = services_of(request).context
     found = context.term(term)
-    consent.give_consent(
+    consent.give_permission_codes(
         context,
         session.person.id,
         found,
@@ -188,14 +188,14 @@ def give_consent_codes(
     return read_taught_section(request, session, term, number)
 
 
-@router.delete("/terms/{term}/taught/{number}/consents/{consent_id}")
-def take_back_consent_code(
-    request: Request, session: SignedIn, term: str, number: str, consent_id: int
+@router.delete("/terms/{term}/taught/{number}/permission-codes/{permission_code_id}")
+def take_back_code(
+    request: Request, session: SignedIn, term: str, number: str, permission_code_id: int
 ) -> TaughtResponse:
     """Take back a code that has not been used."""
     context = services_of(request).context
     found = context.term(term)
-    consent.take_back_consent(context, session.person.id, found, number, known_id(consent_id))
+    consent.take_back_permission_code(context, session.person.id, found, number, known_id(permission_code_id))
     return read_taught_section(request, session, term, number)
 
 
@@ -211,14 +211,14 @@ def _taught(section: Section, seats: SeatFigures) -> TaughtSection:
     )
 
 
-def _consent_response(line: ConsentLine, now: datetime) -> ConsentResponse:
+def _permission_code_response(line: PermissionCodeLine, now: datetime) -> PermissionCodeResponse:
     if line.used_at is not None:
         state = "used"
     elif line.withdrawn_at is not None:
         state = "taken back"
     else:
         state = "expired" if line.expires_at is not None and line.expires_at <= now else "open"
-    return ConsentResponse.model_validate(
+    return PermissionCodeResponse.model_validate(
         {
             "id": line.id,
             "code": line.code,

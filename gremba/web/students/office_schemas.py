@@ -108,8 +108,8 @@ class RosterEntry(Schema):
     earns_credits: bool = Field(description="With that grading basis")
 
 
-class ConsentResponse(Schema):
-    """A consent code, or somebody let in without one, and what became of it."""
+class PermissionCodeResponse(Schema):
+    """A permission code, or somebody let in without one, and what became of it."""
 
     id: int
     code: str = Field(description="Empty where the student needs none")
@@ -137,10 +137,10 @@ class TaughtResponse(Schema):
     section: TaughtSection
     roster: list[RosterEntry]
     waitlist: list[WaitingEntry]
-    consents: list[ConsentResponse]
+    permission_codes: list[PermissionCodeResponse]
 
 
-class ConsentWanted(Schema):
+class PermissionCodesWanted(Schema):
     """Codes to give out."""
 
     waives: Annotated[list[Lift], Field(min_length=1, max_length=8)]

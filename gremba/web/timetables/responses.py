@@ -47,7 +47,7 @@ def _want(want: WantSchema) -> Want:
             instructors=frozenset(want.instructors),
             campuses=frozenset(want.campuses),
             deliveries=frozenset(want.deliveries),
-            blocks=frozenset(want.blocks),
+            sessions=frozenset(want.sessions),
         ),
     )
 
@@ -78,7 +78,7 @@ def question_data(question: Question) -> dict[str, Any]:
                 "instructors": sorted(w.narrowing.instructors),
                 "campuses": sorted(w.narrowing.campuses),
                 "deliveries": sorted(w.narrowing.deliveries),
-                "blocks": sorted(w.narrowing.blocks),
+                "sessions": sorted(w.narrowing.sessions),
             }
             for w in question.wants
         ],

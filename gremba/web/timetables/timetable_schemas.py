@@ -48,7 +48,7 @@ class WantSchema(Schema):
     instructors: Codes = []
     campuses: Codes = []
     deliveries: Codes = []
-    blocks: Codes = []
+    sessions: Codes = []
 
     @model_validator(mode="after")
     def _says_what(self) -> WantSchema:

@@ -79,11 +79,13 @@ def _entry_response(chances: Chances, term: TermCatalogue, entry: EntryLine) -> 
             "joined_at": entry.joined_at.astimezone(zone),
             "ended_at": entry.ended_at and entry.ended_at.astimezone(zone),
             "offer_until": entry.offer_until and entry.offer_until.astimezone(zone),
-            "closes_at": closes_at(section.block, term.calendar, term.policy),
+            "closes_at": closes_at(section.session, term.calendar, term.policy),
             "position": entry.position,
             "waiting": entry.waiting,
             "in_exchange": in_exchange and _named(in_exchange),
-            "chosen_companions": [_named(term.by_id[n]) for n in entry.chosen_companions if n in term.by_id],
+            "chosen_linked_sections": [
+                _named(term.by_id[n]) for n in entry.chosen_linked_sections if n in term.by_id
+            ],
             "events": [
                 {"what": e.what, "at": e.at.astimezone(zone), "cause": e.cause, "by": e.by}
                 for e in entry.events
@@ -110,11 +112,11 @@ def look_at_offer(
     subject_id: SubjectId,
     entry_id: int,
     in_exchange: Number = None,
-    chosen_companions: Numbers = [],  # noqa: B006
+    chosen_linked_sections: Numbers = [],  # noqa: B006
 ) -> OfferResponse:
     """What accepting an offer would lead to; nothing is changed."""
     context = services_of(request).context
-    how = Acceptance(in_exchange or "", tuple(chosen_companions))
+    how = Acceptance(in_exchange or "", tuple(chosen_linked_sections))
     return _offer_response(offers.look_at_offer(context, subject_id, entry_id, how))
 
 
@@ -144,9 +146,9 @@ def accept_offer(
     key: Key,
 ) -> OfferResponse:
     """Accept an offer. Where the rules do not agree nothing is changed and the offer stands; repeated,
-    it answers with the first receipt."""
+    it answers with the first confirmation."""
     context = services_of(request).context
-    how = Acceptance(choice.in_exchange or "", tuple(choice.chosen_companions))
+    how = Acceptance(choice.in_exchange or "", tuple(choice.chosen_linked_sections))
     return _offer_response(offers.accept_offer(context, subject_id, entry_id, how, actor_of(session), key))
 
 
@@ -159,11 +161,14 @@ def _offer_response(answer: OfferOutcome) -> OfferResponse:
             **answer.decision,
             "due": due_change_data(answer.due, term.calendar.zone),
             "full": list(answer.full),
-            "companions": [
-                _named(s) for group in term.companions_of(section).values() for s in group if not s.cancelled
+            "linked_sections": [
+                _named(s)
+                for group in term.linked_sections_of(section).values()
+                for s in group
+                if not s.cancelled
             ],
             "swaps": [_named(h.section) for h in answer.held if h.section.carries_credit],
-            "receipt": answer.receipt,
+            "confirmation": answer.confirmation,
         }
     )
 

@@ -51,7 +51,7 @@ class WaitlistEntryResponse(Schema):
     position: int = Field(description="Counted now; 0 where it does not wait")
     waiting: int
     in_exchange: SectionName | None
-    chosen_companions: list[SectionName]
+    chosen_linked_sections: list[SectionName]
     events: list[WaitlistEventResponse]
     chance: ChanceResponse | None
 
@@ -66,8 +66,8 @@ class OfferChoice(Schema):
     """How an offer is accepted."""
 
     in_exchange: Number | None = Field(None, description="As a swap: the section given up")
-    chosen_companions: Annotated[list[Number], Field(max_length=4)] = Field(
-        [], description="Companions to take with it"
+    chosen_linked_sections: Annotated[list[Number], Field(max_length=4)] = Field(
+        [], description="Linked sections to take with it"
     )
 
 
@@ -81,12 +81,12 @@ class OfferResponse(Schema):
     due: DueChangeResponse | None = Field(
         None, description="None once it is accepted, and where the term has no due dates"
     )
-    companions: list[SectionName] = Field(description="Those that could go with it")
+    linked_sections: list[SectionName] = Field(description="Those that could go with it")
     swaps: list[SectionName] = Field(description="Sections held that could be given up for it")
     full: list[str] = Field(
         description="Components to be taken with it of which no section has a seat at the moment"
     )
-    receipt: int | None
+    confirmation: int | None
 
 
 class MessageResponse(Schema):

@@ -60,7 +60,7 @@ def total_cents(tariff: Tariff, rate_class: str, events: Sequence[ChargeEvent]) 
             has[number] = (event, Fraction(str(event.credits)), event.grading)
             continue
         back = 0
-        for step in event.section.block.refund_steps:
+        for step in event.section.session.refund_steps:
             if event.on is None or event.on <= step.through:
                 back = step.percent
                 break

@@ -55,7 +55,7 @@ class Examples(unittest.TestCase):
         )
         self.other = self.world.section("30003", "HIST 110", "W 08:00-09:00")
         self.online = self.world.section("30004", "LAWS 205", delivery=Delivery.ONLINE_ANY_TIME)
-        self.late = self.world.section("30005", "WRIT 310", "F 08:00-09:00", block=SECOND_HALF)
+        self.late = self.world.section("30005", "WRIT 310", "F 08:00-09:00", session=SECOND_HALF)
         self.world.windows = (LATE,)
 
     def costs(self, tariff: Tariff, *events: tuple[Any, ...], rate_class: str = "") -> int:
@@ -73,7 +73,7 @@ class Examples(unittest.TestCase):
         # 1.5 credits at 245.01 are 367.515, rounded half up.
         self.assertEqual(self.costs(TARIFF, (REGISTERED, self.project, 1.5)), 367_52 + 35_01 + 120_00)
 
-    def test_what_a_drop_leaves_to_pay_by_the_steps_of_the_block(self) -> None:
+    def test_what_a_drop_leaves_to_pay_by_the_steps_of_the_session(self) -> None:
         cost = 3 * 245_01 + 35_01
         # Half of 770.04 is 385.02; the fee of the term stays as soon as anything does.
         for day, left in ((FULL_REFUND, 0), (HALF, 385_02 + 120_00), (NOTHING, cost + 120_00)):
@@ -117,7 +117,7 @@ class Examples(unittest.TestCase):
         self.assertEqual(self.costs(BAND, *full), 3_900_00 + 35_01)
         less = *full, (ADJUSTED, self.other, 2.0, "standard", HALF)
         self.assertEqual(self.costs(BAND, *less), 3_900_00 + 35_01)
-        # A block without steps gives nothing back: what the band cost before stays.
+        # A session without steps gives nothing back: what the band cost before stays.
         self.assertEqual(self.costs(BAND, *less, (DROPPED, self.late, HALF)), 3_900_00 + 35_01)
         # From 12 to 8 credits it is 1,500.00 less, half of which stays.
         self.assertEqual(
@@ -190,10 +190,10 @@ class Examples(unittest.TestCase):
         self.assertEqual((same.held.grading, same.held.credits), ("audit", 3.0))
 
     def test_refund_steps_are_in_order_and_end(self) -> None:
-        block = self.project.block
-        self.assertEqual(block.refund_steps[1], RefundStep(HALF, 50))
+        session = self.project.session
+        self.assertEqual(session.refund_steps[1], RefundStep(HALF, 50))
         self.assertEqual(
-            [block.refund_percent(d) for d in (FULL_REFUND, date(2027, 8, 28), HALF, NOTHING)],
+            [session.refund_percent(d) for d in (FULL_REFUND, date(2027, 8, 28), HALF, NOTHING)],
             [100, 50, 50, 0],
         )
 
@@ -258,7 +258,7 @@ def some_history(rng: random.Random, begin: date) -> list[ChargeEvent]:
         world.section("30002", "PROJ 300", "T 08:00-09:00", component="lab", carries_credit=False),
         world.section("30003", "HIST 110", "W 08:00-09:00"),
         world.section("30004", "LAWS 205", delivery=Delivery.ONLINE_ANY_TIME),
-        world.section("30005", "WRIT 310", "F 08:00-09:00", block=SECOND_HALF),
+        world.section("30005", "WRIT 310", "F 08:00-09:00", session=SECOND_HALF),
     ]
     day = begin - timedelta(rng.randrange(12))
     has: set[str] = set()

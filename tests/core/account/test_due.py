@@ -1,4 +1,4 @@
-"""What is due when, installments, the cut, and the statement: worked by hand, and the laws of them."""
+"""What is due when, installments, the drop for nonpayment, and the statement: worked by hand, and the laws of them."""
 
 from __future__ import annotations
 
@@ -24,15 +24,15 @@ from gremba.core.account.due import (
     parts_of,
 )
 from gremba.core.account.ledger import (
+    AnticipatedPayment,
+    AnticipatedPaymentKind,
     CounterAccount,
     EntryKind,
     LedgerEntry,
-    Promise,
-    PromiseKind,
+    anticipated_cents,
     paid_cents,
-    promised_cents,
 )
-from gremba.core.account.nonpayment import CutResult, judge_cut
+from gremba.core.account.nonpayment import NonpaymentResult, judge_nonpayment
 from gremba.core.account.policy import (
     AccountPolicy,
     DueDate,
@@ -76,7 +76,7 @@ POLICY = AccountPolicy(
         DueDate(REST, 100, loses_seats=False),
     ),
     spare_below_cents=50_00,
-    spared_kinds=frozenset({PromiseKind.SPONSOR}),
+    spared_kinds=frozenset({AnticipatedPaymentKind.SPONSOR}),
     installments=(PLAN,),
     ask_back_until=SECOND,
 )
@@ -118,7 +118,7 @@ class Worked(unittest.TestCase):
     def test_the_last_date_is_about_all_sections_whatever_it_says(self) -> None:
         only = replace(POLICY, due_dates=POLICY.due_dates[:1])
         account = replace(self.account(EARLY, BETWEEN), policy=only)
-        found = judge_cut(account, only.due_dates[0])
+        found = judge_nonpayment(account, only.due_dates[0])
         self.assertEqual((found.owed_cents, len(found.sections)), (450_00, 2))
 
     def test_of_several_that_are_late_the_largest_is_told(self) -> None:
@@ -134,10 +134,10 @@ class Worked(unittest.TestCase):
             [keeps_from(account, FIRST - timedelta(1)), keeps_from(account, FIRST)], [600_00, None]
         )
 
-    def test_payments_and_promises_count_and_half_a_cent_is_rounded_up(self) -> None:
-        paid = self.account(EARLY, EARLY, paid_cents=100_00, promised_cents=300_00)
+    def test_payments_and_anticipated_payments_count_and_half_a_cent_is_rounded_up(self) -> None:
+        paid = self.account(EARLY, EARLY, paid_cents=100_00, anticipated_cents=300_00)
         self.assertEqual(self.open_sums(paid), [50_00, 50_00, 200_00])
-        strict = replace(paid, policy=replace(POLICY, promises_count=False))
+        strict = replace(paid, policy=replace(POLICY, anticipated_payments_count=False))
         self.assertEqual(self.open_sums(strict), [350_00, 350_00, 500_00])
         # 75 per cent of 0.02 is 0.015.
         cents = replace(self.account(EARLY), tariff=plain_tariff(1), events=())
@@ -166,7 +166,7 @@ class Worked(unittest.TestCase):
 
     def test_in_a_plan_the_parts_take_the_place_of_the_due_dates(self) -> None:
         joined = JoinedPlan("four", on(4, 19), 200_00)
-        account = self.account(EARLY, EARLY, promised_cents=200_00, joined=joined)
+        account = self.account(EARLY, EARLY, anticipated_cents=200_00, joined=joined)
         # 400.00 was open on joining: four parts of 100.00.
         self.assertEqual([due.needed_cents for due in dues(account)], [300_00, 400_00, 500_00, 600_00])
         self.assertEqual([due.own_cents for due in dues(account)], [100_00] * 4)
@@ -177,9 +177,9 @@ class Worked(unittest.TestCase):
         # The first part was due on joining; the seats hang on it until the coming date all the same.
         self.assertEqual([keeps_from(account, on(4, 20)), keeps_from(account, on(12, 1))], [300_00, None])
         # A section more is spread over the parts, and a drop makes them smaller.
-        more = self.account(EARLY, EARLY, BETWEEN, promised_cents=200_00, joined=joined)
+        more = self.account(EARLY, EARLY, BETWEEN, anticipated_cents=200_00, joined=joined)
         self.assertEqual([due.own_cents for due in dues(more)], [175_00] * 4)
-        less = self.account(EARLY, promised_cents=200_00, joined=joined)
+        less = self.account(EARLY, anticipated_cents=200_00, joined=joined)
         self.assertEqual([due.own_cents for due in dues(less)], [25_00] * 4)
 
     def test_what_the_cart_changes_of_the_next_date(self) -> None:
@@ -200,25 +200,25 @@ class Worked(unittest.TestCase):
         nothing = replace(account, policy=AccountPolicy())
         self.assertIsNone(due_change(nothing, nothing.events, on(4, 19)))
 
-    def judged(self, account: Account) -> tuple[CutResult, int, int]:
-        found = judge_cut(account, POLICY.due_dates[0])
+    def judged(self, account: Account) -> tuple[NonpaymentResult, int, int]:
+        found = judge_nonpayment(account, POLICY.due_dates[0])
         return found.result, found.owed_cents, len(found.sections)
 
     def test_whom_the_cut_reaches_and_whom_it_spares(self) -> None:
-        lost, spared, settled = CutResult.LOST, CutResult.SPARED, CutResult.SETTLED
+        lost, spared, settled = NonpaymentResult.LOST, NonpaymentResult.SPARED, NonpaymentResult.SETTLED
         unpaid = self.account(EARLY, EARLY)
         self.assertEqual(self.judged(unpaid), (lost, 450_00, 2))
         self.assertEqual(self.judged(replace(unpaid, paid_cents=400_00)), (lost, 50_00, 2))
         self.assertEqual(self.judged(replace(unpaid, paid_cents=400_01)), (spared, 49_99, 0))
         self.assertEqual(self.judged(replace(unpaid, paid_cents=450_00)), (settled, 0, 0))
-        self.assertEqual(self.judged(replace(unpaid, promised_cents=450_00)), (settled, 0, 0))
+        self.assertEqual(self.judged(replace(unpaid, anticipated_cents=450_00)), (settled, 0, 0))
         self.assertEqual(self.judged(replace(unpaid, spared="Her bank is on strike.")), (spared, 450_00, 0))
-        sponsor = Promise(1, PromiseKind.SPONSOR, "the guild", 10_00)
-        self.assertEqual(self.judged(replace(unpaid, promises=(sponsor,))), (spared, 450_00, 0))
+        sponsor = AnticipatedPayment(1, AnticipatedPaymentKind.SPONSOR, "the guild", 10_00)
+        self.assertEqual(self.judged(replace(unpaid, anticipated_payments=(sponsor,))), (spared, 450_00, 0))
         kept = replace(sponsor, paid_cents=10_00)
-        self.assertEqual(self.judged(replace(unpaid, promises=(kept,))), (lost, 450_00, 2))
-        aid = replace(sponsor, kind=PromiseKind.AID)
-        self.assertEqual(self.judged(replace(unpaid, promises=(aid,))), (lost, 450_00, 2))
+        self.assertEqual(self.judged(replace(unpaid, anticipated_payments=(kept,))), (lost, 450_00, 2))
+        aid = replace(sponsor, kind=AnticipatedPaymentKind.AID)
+        self.assertEqual(self.judged(replace(unpaid, anticipated_payments=(aid,))), (lost, 450_00, 2))
         # What was registered later has its own date.
         self.assertEqual(self.judged(self.account(EARLY, BETWEEN)), (lost, 225_00, 1))
         self.assertEqual(self.judged(self.account(BETWEEN)), (settled, 0, 0))
@@ -227,8 +227,8 @@ class Worked(unittest.TestCase):
     def test_who_pays_in_parts_keeps_the_seats_as_long_as_the_parts_are_paid(self) -> None:
         joined = JoinedPlan("four", on(4, 19), 0)
         account = self.account(EARLY, EARLY, joined=joined)
-        self.assertEqual(self.judged(account)[0], CutResult.LOST)
-        self.assertEqual(self.judged(replace(account, paid_cents=150_00))[0], CutResult.SETTLED)
+        self.assertEqual(self.judged(account)[0], NonpaymentResult.LOST)
+        self.assertEqual(self.judged(replace(account, paid_cents=150_00))[0], NonpaymentResult.SETTLED)
 
     def test_what_a_drop_brings_back_until_when(self) -> None:
         self.assertEqual(FULL.refund_step(date(2027, 8, 1)), RefundStep(date(2027, 8, 27), 100))
@@ -334,12 +334,14 @@ class Words(unittest.TestCase):
             datetime(2027, 4, 19),
             "It was ours.",
         )
-        kept = Promise(2, PromiseKind.AID, "the county", 10_00, 10_00)
+        kept = AnticipatedPayment(2, AnticipatedPaymentKind.AID, "the county", 10_00, 10_00)
         self.assertEqual(
-            self.lines(Tariff(), entries=(paid,), promises=(kept, replace(kept, paid_cents=4_00))),
+            self.lines(
+                Tariff(), entries=(paid,), anticipated_payments=(kept, replace(kept, paid_cents=4_00))
+            ),
             [
                 ("Waived", "a late bus: It was ours.", 0, None),
-                ("Promised: the county", "6.00 to come", 0, None),
+                ("AnticipatedCents: the county", "6.00 to come", 0, None),
             ],
         )
 
@@ -361,13 +363,13 @@ class Words(unittest.TestCase):
         due = POLICY.due_dates[0]
         for more, why in (
             ({}, "225.00 was due, 0.00 paid"),
-            ({"promised_cents": 100_00}, "225.00 was due, 0.00 paid, 100.00 promised"),
+            ({"anticipated_cents": 100_00}, "225.00 was due, 0.00 paid, 100.00 promised"),
             ({"paid_cents": 225_00}, "paid"),
-            ({"paid_cents": 25_00, "promised_cents": 200_00}, "200.00 promised covers the rest"),
+            ({"paid_cents": 25_00, "anticipated_cents": 200_00}, "200.00 promised covers the rest"),
             ({"paid_cents": 200_00}, "less than 50.00 is open"),
             ({"spared": "On strike."}, "a note by the cashier: On strike."),
         ):
-            self.assertEqual(judge_cut(replace(account, **more), due).why, why)
+            self.assertEqual(judge_nonpayment(replace(account, **more), due).why, why)
 
 
 def _entry(number: int, kind: EntryKind, cents: int) -> LedgerEntry:
@@ -387,16 +389,18 @@ class Laws(unittest.TestCase):
             for n, cents in enumerate(rng.choices(range(-300_00, 900_00, 7_01), k=rng.randrange(5)))
             if cents
         )
-        promises = (Promise(1, PromiseKind.AID, "aid", 500_00, rng.choice([0, 200_00, 600_00])),)
+        anticipated_payments = (
+            AnticipatedPayment(1, AnticipatedPaymentKind.AID, "aid", 500_00, rng.choice([0, 200_00, 600_00])),
+        )
         account = Account(
             tariff,
             POLICY,
             "",
             events,
             paid_cents(entries),
-            promised_cents(promises),
+            anticipated_cents(anticipated_payments),
             entries=entries,
-            promises=promises,
+            anticipated_payments=anticipated_payments,
         )
         told = statement(account)
         self.assertEqual(sum(line.charged_cents for line in told.lines), told.charged_cents)
@@ -429,11 +433,11 @@ class Laws(unittest.TestCase):
         for before, after in zip(dues(account), dues(richer), strict=True):
             self.assertGreaterEqual(before.open_cents, after.open_cents)
             self.assertEqual(before.needed_cents, after.needed_cents)
-        order = [CutResult.LOST, CutResult.SPARED, CutResult.SETTLED]
+        order = [NonpaymentResult.LOST, NonpaymentResult.SPARED, NonpaymentResult.SETTLED]
         for due in POLICY.due_dates[:2]:
-            poor, rich = judge_cut(account, due), judge_cut(richer, due)
+            poor, rich = judge_nonpayment(account, due), judge_nonpayment(richer, due)
             self.assertLessEqual(order.index(poor.result), order.index(rich.result))
         whole = replace(account, paid_cents=max(0, account.charges.total_cents))
         for due in POLICY.due_dates:
-            self.assertIs(judge_cut(whole, due).result, CutResult.SETTLED)
+            self.assertIs(judge_nonpayment(whole, due).result, NonpaymentResult.SETTLED)
         self.assertIsNone(next_due(whole, FIRST + timedelta(400)))

@@ -52,7 +52,7 @@ def college(seed: int) -> World:
             )
             if rng.random() < 0.2:
                 world._courses[key] = replace(world._courses[key], credits_most=least + 2)
-        block = rng.choice((FULL, FULL, FIRST_HALF, SECOND_HALF))
+        session = rng.choice((FULL, FULL, FIRST_HALF, SECOND_HALF))
         lecture, labs = f"{30000 + n * 10}", [f"{30000 + n * 10 + k}" for k in (1, 2)]
         has_labs = rng.random() < 0.3
         seats = SeatFigures(4, rng.randint(0, 4), waiting=rng.randint(0, 2))
@@ -61,7 +61,7 @@ def college(seed: int) -> World:
             lecture,
             key,
             *([] if rng.random() < 0.1 else [f"{days} {hour:02d}:00-{hour:02d}:50"]),
-            block=block,
+            session=session,
             seats=seats,
             waitlist_limit=2,
             instructors=tuple(rng.sample(NAMES, rng.randint(0, 1))),
@@ -71,7 +71,7 @@ def college(seed: int) -> World:
             campus=str(pick("hill", "mill", "")),
             no_textbook_cost=bool(pick(True, False)),
             cancelled=rng.random() < 0.1,
-            companions=frozenset(labs if has_labs else ()),
+            linked_sections=frozenset(labs if has_labs else ()),
         )
         for lab in labs if has_labs else ():
             world.section(
@@ -80,9 +80,9 @@ def college(seed: int) -> World:
                 f"{rng.choice('MTWRF')} {rng.choice((8, 14)):02d}:00-16:50",
                 component="lab",
                 carries_credit=False,
-                block=block,
+                session=session,
                 seats=SeatFigures(2, rng.randint(0, 2)),
-                companions=frozenset({lecture}),
+                linked_sections=frozenset({lecture}),
             )
     return world
 
@@ -175,7 +175,7 @@ def plainly(world: World, f: Filters) -> set[str]:
         yield not f.values("campus") or bool(where & set(f.values("campus")))
         yield not f.values("delivery") or s.delivery in f.values("delivery")
         yield not f.values("component") or s.component in f.values("component")
-        yield not f.values("block") or s.block.code in f.values("block")
+        yield not f.values("session") or s.session.code in f.values("session")
         yield not f.values("level") or number[0] in f.values("level")
         yield not f.values("counts") or bool(set(course.tags) & set(f.values("counts")))
         if f.values("credits"):
@@ -207,7 +207,7 @@ filters = st.builds(
     campus=some("hill", "online"),
     delivery=some("in person", "live online"),
     component=some("lecture", "lab"),
-    block=some("full", "first", "second"),
+    session=some("full", "first", "second"),
     credits=some("1", "2", "3", "4"),
     level=some("1", "2", "3"),
     counts=some("Craft", "Quantity", "History"),
@@ -284,7 +284,7 @@ class AgainstPlainReading(unittest.TestCase):
         world = college(seed)
         wanted = as_words(wanted)
         _, found = search(world, wanted)
-        for name in ("subject", "campus", "block", "component"):
+        for name in ("subject", "campus", "session", "component"):
             for count in found.counts[name]:
                 alone, _ = search(world, wanted.but(**{name: (count.value,)}))
                 self.assertEqual(count.sections, len(alone), (name, count.value))
@@ -338,7 +338,7 @@ class FitsAgreesWithTheDecision(unittest.TestCase):
             self.assertEqual(judged.fits, self.decided(world, section), section.reference_number)
 
     def decided(self, world: World, section: Section) -> bool:
-        """Whether the section, with companions that have a seat, would be put through without
+        """Whether the section, with linked sections that have a seat, would be put through without
         any clash. Those of its course that it replaces are dropped with it."""
         situation = world.situation()
         replaced = [
@@ -347,33 +347,36 @@ class FitsAgreesWithTheDecision(unittest.TestCase):
             if h.section.course is section.course
             and (
                 h.section.component == section.component
-                or h.section.reference_number not in section.companions
+                or h.section.reference_number not in section.linked_sections
             )
         ]
         drops = [Change(Kind.DROP, h.section.reference_number) for h in replaced]
         have = {
             h.section.component
             for h in situation.held
-            if h not in replaced and h.section.reference_number in section.companions
+            if h not in replaced and h.section.reference_number in section.linked_sections
         }
         options = [
             [o for o in many if not o.cancelled and world.seats[o.pool].left]
-            for component, many in situation.catalogue.companions_of(section).items()
+            for component, many in situation.catalogue.linked_sections_of(section).items()
             if component not in have
         ]
-        for companions in product(*options):
-            # What a companion would replace in its turn goes as well.
+        for linked_sections in product(*options):
+            # What a linked section would replace in its turn goes as well.
             more = [
                 Change(Kind.DROP, h.section.reference_number)
                 for h in situation.held
                 if any(
                     h.section.course is c.course
-                    and (h.section.component == c.component or h.section.reference_number not in c.companions)
-                    for c in companions
+                    and (
+                        h.section.component == c.component
+                        or h.section.reference_number not in c.linked_sections
+                    )
+                    for c in linked_sections
                 )
                 and h not in replaced
             ]
-            adds = [Change(Kind.ADD, s.reference_number) for s in (section, *companions)]
+            adds = [Change(Kind.ADD, s.reference_number) for s in (section, *linked_sections)]
             decision = decide(situation, Request((*drops, *more, *adds)), world.now)
             outcomes = decision.outcomes[-len(adds) :]
             if not any(f.code == "time.conflict" for o in outcomes for f in o.findings):
@@ -386,7 +389,7 @@ class Examples(unittest.TestCase):
         self.world = World()
         w = self.world
         w.course("SOIL 142A", description="Mud and clay.")
-        w.section("30001", "SOIL 142A", "TR 18:00-19:50", block=FIRST_HALF, instructors=("Ada Lunn",))
+        w.section("30001", "SOIL 142A", "TR 18:00-19:50", session=FIRST_HALF, instructors=("Ada Lunn",))
         w.section("30002", "BAKE 120", "MWF 10:00-10:50", notes="Bring an apron; we bake rye.")
         w.section("30003", "APIC 110", seats=0, topic="Swarms")
 
@@ -428,7 +431,7 @@ class Examples(unittest.TestCase):
         self.assertEqual(found.read_as, {"beekeping": ("beekeeping",)})
 
     def test_an_evening_in_the_first_half(self) -> None:
-        self.assertEqual(self.found(part=("evening",), block=("first",)), ["30001"])
+        self.assertEqual(self.found(part=("evening",), session=("first",)), ["30001"])
 
     def test_noon_is_afternoon_and_five_is_evening(self) -> None:
         for number, hours in (
@@ -466,9 +469,9 @@ class Examples(unittest.TestCase):
         self.assertEqual((len(everything), told.notes), (len(self.world.sections), ()))
 
     def test_parts_of_the_term_are_called_by_their_names(self) -> None:
-        block = BY_NAME["block"]
-        self.assertEqual(block.value_name(self.world.catalogue(), "first"), FIRST_HALF.name)
-        self.assertEqual(block.value_name(self.world.catalogue(), "no such"), "no such")
+        session = BY_NAME["session"]
+        self.assertEqual(session.value_name(self.world.catalogue(), "first"), FIRST_HALF.name)
+        self.assertEqual(session.value_name(self.world.catalogue(), "no such"), "no such")
 
     def test_filters_that_exclude_one_another(self) -> None:
         _, found = search(self.world, Filters(subject=("BAKE",), part=("evening",)))

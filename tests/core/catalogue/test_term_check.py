@@ -47,14 +47,14 @@ FACTS = TermFacts(
 )
 GOOD = (
     section(1, SOIL, meeting("MW 09:00-10:00")),
-    section(2, BEES, meeting("TR 09:00-10:00"), companions=frozenset({"30003"})),
+    section(2, BEES, meeting("TR 09:00-10:00"), linked_sections=frozenset({"30003"})),
     section(
         3,
         BEES,
         meeting("F 09:00-11:00"),
         component=Component.LAB,
         carries_credit=False,
-        companions=frozenset({"30002"}),
+        linked_sections=frozenset({"30002"}),
     ),
 )
 
@@ -72,7 +72,7 @@ class CheckList(unittest.TestCase):
         self.assertEqual(faults(term(*GOOD)), {})
         # Deadlines may fall on one day, also on the first.
         short = replace(FULL, add_by=FULL.first, drop_by=FULL.first, withdraw_by=FULL.last)
-        self.assertEqual(faults(term(*GOOD, calendar=replace(CALENDAR, blocks={"full": short}))), {})
+        self.assertEqual(faults(term(*GOOD, calendar=replace(CALENDAR, sessions={"full": short}))), {})
 
     def test_each_line_finds_its_own_fault_and_no_other_does(self) -> None:
         one, two, lab = GOOD
@@ -87,22 +87,22 @@ class CheckList(unittest.TestCase):
         )
         cases: dict[str, list[tuple[str, Callable[[], TermCatalogue], TermFacts]]] = {
             "days": [
-                ("no block", lambda: term(*GOOD, calendar=replace(CALENDAR, blocks={})), FACTS),
+                ("no session", lambda: term(*GOOD, calendar=replace(CALENDAR, sessions={})), FACTS),
                 (
                     "after dropping without a trace",
-                    lambda: term(*GOOD, calendar=replace(CALENDAR, blocks={"full": late})),
+                    lambda: term(*GOOD, calendar=replace(CALENDAR, sessions={"full": late})),
                     FACTS,
                 ),
                 (
                     "before its first day",
-                    lambda: term(*GOOD, calendar=replace(CALENDAR, blocks={"full": early})),
+                    lambda: term(*GOOD, calendar=replace(CALENDAR, sessions={"full": early})),
                     FACTS,
                 ),
                 (
                     "refunds do not go down",
                     lambda: term(
                         *GOOD,
-                        calendar=replace(CALENDAR, blocks={"full": replace(FULL, refund_steps=refunds)}),
+                        calendar=replace(CALENDAR, sessions={"full": replace(FULL, refund_steps=refunds)}),
                     ),
                     FACTS,
                 ),
@@ -110,7 +110,7 @@ class CheckList(unittest.TestCase):
                     "feast (20 December to 24 December) is outside",
                     lambda: term(
                         *GOOD,
-                        calendar=Calendar(ZONE, CALENDAR.first, CALENDAR.last, (outside,), CALENDAR.blocks),
+                        calendar=Calendar(ZONE, CALENDAR.first, CALENDAR.last, (outside,), CALENDAR.sessions),
                     ),
                     FACTS,
                 ),
@@ -118,13 +118,13 @@ class CheckList(unittest.TestCase):
                     "the term 23 August to 10 December",
                     lambda: term(
                         *GOOD,
-                        calendar=replace(CALENDAR, blocks={"full": replace(FULL, first=date(2027, 8, 20))}),
+                        calendar=replace(CALENDAR, sessions={"full": replace(FULL, first=date(2027, 8, 20))}),
                     ),
                     FACTS,
                 ),
             ],
             "offer": [("no section", lambda: term(replace(one, cancelled=True)), FACTS)],
-            "blocks": [
+            "sessions": [
                 (
                     "meets 23 August to 17 December",
                     lambda: term(
@@ -197,7 +197,7 @@ class CheckList(unittest.TestCase):
                     FACTS,
                 )
             ],
-            "companions": [
+            "linked_sections": [
                 ("none of them takes place", lambda: term(one, two, replace(lab, cancelled=True)), FACTS),
                 (
                     "at its own hours",

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from gremba.core.account.policy import AccountPolicy, DueDate, InstallmentPart, InstallmentPlan
 from gremba.core.account.tariff import Tariff
-from gremba.core.catalogue.calendar import Block, Break, RefundStep
+from gremba.core.catalogue.calendar import Break, RefundStep, TermSession
 from gremba.core.catalogue.term_copy import Forward, free_numbers
 from tests.support.examples import examples
 from tests.support.world import CALENDAR, FIRST, FIRST_HALF, FULL, LAST, SECOND_HALF, ZONE
@@ -31,7 +31,7 @@ class Examples(unittest.TestCase):
     def test_a_year_on_is_52_weeks(self) -> None:
         # 23 August 2027 and 21 August 2028 are Mondays (ISO 8601).
         self.assertEqual(NEXT.weeks, 52)
-        full = NEXT.block(FULL)
+        full = NEXT.session(FULL)
         self.assertEqual((full.first, full.last), (date(2028, 8, 21), date(2028, 12, 8)))
         self.assertEqual(
             (full.add_by, full.drop_by, full.withdraw_by),
@@ -40,31 +40,31 @@ class Examples(unittest.TestCase):
         self.assertEqual(
             full.refund_steps, (RefundStep(date(2028, 8, 25), 100), RefundStep(date(2028, 9, 1), 50))
         )
-        self.assertEqual(NEXT.block(FIRST_HALF).last, date(2028, 10, 13))
-        self.assertEqual(NEXT.block(SECOND_HALF).first, date(2028, 10, 16))
+        self.assertEqual(NEXT.session(FIRST_HALF).last, date(2028, 10, 13))
+        self.assertEqual(NEXT.session(SECOND_HALF).first, date(2028, 10, 16))
 
     def test_a_longer_term_takes_what_ends_with_it_along(self) -> None:
         longer = replace(NEXT, last=date(2028, 12, 22))
-        self.assertEqual(longer.block(FULL).last, date(2028, 12, 22))
-        self.assertEqual(longer.block(FIRST_HALF).last, date(2028, 10, 13))
+        self.assertEqual(longer.session(FULL).last, date(2028, 12, 22))
+        self.assertEqual(longer.session(FIRST_HALF).last, date(2028, 10, 13))
         shorter = replace(NEXT, last=date(2028, 10, 27))
-        half = shorter.block(SECOND_HALF)
+        half = shorter.session(SECOND_HALF)
         self.assertEqual((half.first, half.last), (date(2028, 10, 16), date(2028, 10, 27)))
         self.assertLessEqual(half.withdraw_by, half.last)
 
     def test_a_deadline_in_a_break_comes_before_it(self) -> None:
         pause = Break(date(2028, 8, 25), date(2028, 8, 28), "flood days")
-        self.assertEqual(replace(NEXT, breaks=(pause,)).block(FULL).add_by, date(2028, 8, 24))
+        self.assertEqual(replace(NEXT, breaks=(pause,)).session(FULL).add_by, date(2028, 8, 24))
         first_days = Break(date(2028, 8, 21), date(2028, 8, 28), "late begin")
-        self.assertEqual(replace(NEXT, breaks=(first_days,)).block(FULL).add_by, date(2028, 8, 21))
+        self.assertEqual(replace(NEXT, breaks=(first_days,)).session(FULL).add_by, date(2028, 8, 21))
         follow = (
             Break(date(2028, 8, 21), date(2028, 8, 22), "one"),
             Break(date(2028, 8, 23), date(2028, 8, 26), "two"),
         )
-        self.assertEqual(replace(NEXT, breaks=follow).block(FULL).add_by, date(2028, 8, 21))
+        self.assertEqual(replace(NEXT, breaks=follow).session(FULL).add_by, date(2028, 8, 21))
 
-    def test_meetings_go_with_their_block_and_keep_days_of_their_own(self) -> None:
-        half = NEXT.block(FIRST_HALF)
+    def test_meetings_go_with_their_session_and_keep_days_of_their_own(self) -> None:
+        half = NEXT.session(FIRST_HALF)
         self.assertEqual(NEXT.days_of(FIRST, date(2027, 10, 15), FIRST_HALF, half), (half.first, half.last))
         own = NEXT.days_of(date(2027, 9, 8), date(2027, 9, 22), FIRST_HALF, half)
         self.assertEqual(own, (date(2028, 9, 6), date(2028, 9, 20)))
@@ -116,21 +116,21 @@ class Laws(unittest.TestCase):
             if start <= last and (not breaks or start > breaks[-1].last):
                 breaks.append(Break(start, end, "break"))
         forward = Forward(CALENDAR, first, last, tuple(breaks))
-        for block in CALENDAR.blocks.values():
-            moved = forward.block(block)
+        for session in CALENDAR.sessions.values():
+            moved = forward.session(session)
             self.in_order(moved, first, last)
-            begins, ends = forward.days_of(block.first, block.last, block, moved)
+            begins, ends = forward.days_of(session.first, session.last, session, moved)
             self.assertEqual((begins, ends), (moved.first, moved.last))
         day = FIRST + timedelta(30)
         if first < forward.day(day) < last:
             self.assertEqual(forward.day(day).weekday(), day.weekday())
         self.assertEqual((forward.day(FIRST), forward.day(LAST)), (first, last))
 
-    def in_order(self, block: Block, first: date, last: date) -> None:
-        self.assertLessEqual(first, block.first)
-        self.assertLessEqual(block.last, last)
-        self.assertLessEqual(block.add_by, block.drop_by)
-        self.assertLessEqual(block.drop_by, block.withdraw_by)
-        self.assertLessEqual(block.withdraw_by, block.last)
-        through = [step.through for step in block.refund_steps]
+    def in_order(self, session: TermSession, first: date, last: date) -> None:
+        self.assertLessEqual(first, session.first)
+        self.assertLessEqual(session.last, last)
+        self.assertLessEqual(session.add_by, session.drop_by)
+        self.assertLessEqual(session.drop_by, session.withdraw_by)
+        self.assertLessEqual(session.withdraw_by, session.last)
+        through = [step.through for step in session.refund_steps]
         self.assertEqual(through, sorted(set(through)))

@@ -228,7 +228,7 @@ class Workbooks(unittest.TestCase):
 
     def test_lost_noughts_are_guessed_and_formulas_refused(self) -> None:
         rows = [["term", "number", "with_number"], ["harvest-2027", 412, "=A1"]]
-        _, told = read(workbook("companions", rows))
+        _, told = read(workbook("linked_sections", rows))
         self.assertIn("00412?", told[0])
         self.assertIn("is a formula; put its value there", told[1])
 

@@ -50,7 +50,7 @@ class JsonSchema(unittest.TestCase):
             {"number": "412"},
             {"seats": "many"},
             {"component": "party"},
-            {"block": ""},
+            {"session": ""},
             {"cancelled": "maybe"},
             {"colour": "red"},
         ):

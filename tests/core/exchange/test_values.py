@@ -37,7 +37,7 @@ READ = [
     ("sections.restrictions", "campus: hillfoot; cohort: 2026, 2027", {"campus": 1, "cohort": 2}),
     ("courses.credits_least", "1.5", 1.5),
     ("courses.tags", "Craft; Natural science;", ["Craft", "Natural science"]),
-    ("blocks.refunds", "100% 2027-08-27; 50% 2027-09-10", [100, 50]),
+    ("sessions.refunds", "100% 2027-08-27; 50% 2027-09-10", [100, 50]),
     ("meetings.starts", "9:30", time(9, 30)),
     ("terms.first_day", "2027-08-23T00:00:00", date(2027, 8, 23)),
     ("windows.opens_at", "2027-04-19 09:00", datetime(2027, 4, 19, 9, tzinfo=ZONE)),
@@ -66,7 +66,7 @@ REFUSED = [
     ("courses.credits_least", "1.55", ""),
     ("courses.tags", "Craft; Craft", ""),
     ("courses.tags", 'Craft; "Natural', ""),
-    ("blocks.refunds", "50% 2027-09-10; 100% 2027-08-27", ""),
+    ("sessions.refunds", "50% 2027-09-10; 100% 2027-08-27", ""),
     ("meetings.starts", "24:00", ""),
     ("meetings.starts", "930", "09:30"),
     ("meetings.weekdays", "TM", ""),
@@ -97,7 +97,7 @@ class Cells(unittest.TestCase):
                     found = [(fee["label"], fee["cents"]) for fee in found]
                 elif where == "sections.restrictions":
                     found = {kind: len(who) for kind, who in found.items()}
-                elif where == "blocks.refunds":
+                elif where == "sessions.refunds":
                     found = [step["percent"] for step in found]
                 self.assertEqual(found, meant)
 

@@ -93,7 +93,7 @@ CASES: tuple[Case, ...] = (
     ("term over for adds", [windows(LATE), at(10, 21)], ["+30001"], "r", [["term.closed"]]),
     ("last add-by day counts", [
         windows(LATE), at(10, 20, 23, 59), section("30020", "ORCH 130", "TR 12:00-13:00",
-                                                   block=SECOND_HALF)], ["+30020"], "a", [[]]),
+                                                   session=SECOND_HALF)], ["+30020"], "a", [[]]),
     ("drops go on after it", [held("30001", "30003"), at(10, 21)], ["-30001"], "a",
      [["load.below_half_time", "drop.withdrawal"]]),
     ("term ended", [held("30001", "30003"), at(12, 11)], ["-30001"], "r",
@@ -193,9 +193,9 @@ CASES: tuple[Case, ...] = (
         (CourseNeed("APIC 110"), CourseNeed("PLNT 110")))), passed(("APIC 110", "B"))],
      ["+30020"], "r", [["requisite.unmet"]]),
     ("a lab does not repeat its lecture's requisites", [
-        section("30020", "SOIL 240", "F 09:00-10:00", needs=SOIL, companions=frozenset({"30021"})),
+        section("30020", "SOIL 240", "F 09:00-10:00", needs=SOIL, linked_sections=frozenset({"30021"})),
         section("30021", "SOIL 240", "F 10:00-12:00", component="lab", carries_credit=False,
-                companions=frozenset({"30020"}))],
+                linked_sections=frozenset({"30020"}))],
      ["+30020", "+30021"], "rr", [["requisite.unmet"], ["together.stopped"]]),
     # time
     ("clash with one held", [held("30002")], ["+30001"], "r", [["time.conflict"]]),
@@ -206,10 +206,10 @@ CASES: tuple[Case, ...] = (
      ["+30001", "-30002"], "rr",
      [["time.conflict"], ["drop.hold"]]),
     ("halves of the term", [
-        section("30020", "ORCH 130", "TR 10:00-11:50", block=FIRST_HALF),
-        section("30021", "PLNT 142", "TR 10:00-11:50", block=SECOND_HALF)],
+        section("30020", "ORCH 130", "TR 10:00-11:50", session=FIRST_HALF),
+        section("30021", "PLNT 142", "TR 10:00-11:50", session=SECOND_HALF)],
      ["+30020", "+30021"], "aa", [[], []]),
-    ("half against full term", [section("30020", "ORCH 130", "TR 10:00-11:50", block=FIRST_HALF),
+    ("half against full term", [section("30020", "ORCH 130", "TR 10:00-11:50", session=FIRST_HALF),
                                 held("30003")], ["+30020"], "r", [["time.conflict"]]),
     ("no set times", [section("30020", "LAWS 205"), held("30001", "30003")], ["+30020"], "a", [[]]),
     # load
@@ -260,8 +260,8 @@ CASES: tuple[Case, ...] = (
      [["load.below_half_time", "drop.withdrawal"]]),
     ("after it", [held("30001", "30003"), at(11, 6, 0, 0)], ["-30001"], "r",
      [["drop.over"]]),
-    ("each block has its own deadlines", [
-        section("30020", "ORCH 130", "TR 12:00-13:50", block=FIRST_HALF),
+    ("each session has its own deadlines", [
+        section("30020", "ORCH 130", "TR 12:00-13:50", session=FIRST_HALF),
         held("30001", "30003", "30020"), at(8, 31)], ["-30020", "-30001"], "aa",
      [["load.below_half_time", "drop.withdrawal"], ["load.below_half_time"]]),
 )  # fmt: skip

@@ -1,5 +1,5 @@
 """Decision cases of what came after the first slice: clearance, repeats, reserved seats, consent,
-companions, bundles, restrictions, options, swaps, adjustments, and how they meet."""
+linked sections, bundles, restrictions, options, swaps, adjustments, and how they meet."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import date
 
 from gremba.core.catalogue.requisites import CountOf, CourseNeed, PlacementNeed
-from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedSeats, SeatFigures
 from gremba.core.states import ClearanceKind
 from gremba.core.students.transcript import PlacementScore
 from tests.core.registration.cases import (
@@ -34,8 +34,8 @@ def open_items(*kinds: ClearanceKind) -> Setup:
     return lambda w: setattr(w, "clearance_open", kinds)
 
 
-def consent(code: str, number: str, *waives: str, **options: object) -> Setup:
-    return lambda w: w.consent(code, number, *waives, **options)
+def permission_code(code: str, number: str, *waives: str, **options: object) -> Setup:
+    return lambda w: w.permission_code(code, number, *waives, **options)
 
 
 def grant(number: str, *waives: str, **options: object) -> Setup:
@@ -53,9 +53,9 @@ def placed(score: int, taken: date) -> Setup:
     return entry
 
 
-def reserved(number: str, *parts: ReservedBlock, limit: int = 10, taken: int = 0) -> Setup:
+def reserved(number: str, *parts: ReservedSeats, limit: int = 10, taken: int = 0) -> Setup:
     def reserve(w: World) -> None:
-        w.seats[w.sections[number].pool] = SeatFigures(limit, taken, reserved_blocks=parts)
+        w.seats[w.sections[number].pool] = SeatFigures(limit, taken, reserved_seats=parts)
 
     return reserve
 
@@ -63,14 +63,14 @@ def reserved(number: str, *parts: ReservedBlock, limit: int = 10, taken: int = 0
 def lecture_with_labs(w: World) -> None:
     """Two lectures; labs 41 and 42 go with the first, lab 43 with the second."""
     first, second = frozenset({"30041", "30042"}), frozenset({"30043"})
-    w.section("30040", "FERM 230", "M 13:00-14:15", companions=first)
+    w.section("30040", "FERM 230", "M 13:00-14:15", linked_sections=first)
     w.section("30041", "FERM 230", "T 11:00-13:50", component="lab", carries_credit=False,
-              companions=frozenset({"30040"}))  # fmt: skip
+              linked_sections=frozenset({"30040"}))  # fmt: skip
     w.section("30042", "FERM 230", "F 15:00-17:50", component="lab", carries_credit=False,
-              companions=frozenset({"30040"}))  # fmt: skip
-    w.section("30044", "FERM 230", "W 17:00-18:15", companions=second)
+              linked_sections=frozenset({"30040"}))  # fmt: skip
+    w.section("30044", "FERM 230", "W 17:00-18:15", linked_sections=second)
     w.section("30043", "FERM 230", "R 17:00-19:50", component="lab", carries_credit=False,
-              companions=frozenset({"30044"}))  # fmt: skip
+              linked_sections=frozenset({"30044"}))  # fmt: skip
 
 
 def bundle_of_three(w: World) -> None:
@@ -90,7 +90,7 @@ def full(number: str) -> Setup:
 
 
 FIELD = CountOf(1, (PlacementNeed("field test", 60, 2), CourseNeed("APIC 110", "C")))
-FIRST_YEARS = ReservedBlock(1, "cohort", "first year", 4, release_on=date(2027, 8, 9))
+FIRST_YEARS = ReservedSeats(1, "cohort", "first year", 4, release_on=date(2027, 8, 9))
 HALF = ["load.below_half_time"]
 
 # Not formatted: a case is easier to compare with its neighbours where it takes a line or two.
@@ -107,23 +107,23 @@ MORE_CASES: tuple[Case, ...] = (
     ("hold and open item, both told", [hold("add"), open_items(ClearanceKind.RELEASE)], ["+30001"],
      "r", [["hold.stops", "clearance.open"]]),
     # late adds
-    ("add-by day of the block", [windows(LATE), at(8, 27, 23, 59)], ["+30001"], "a", [[]]),
+    ("add-by day of the session", [windows(LATE), at(8, 27, 23, 59)], ["+30001"], "a", [[]]),
     ("the day after the add-by day", [windows(LATE), at(8, 28)], ["+30001"], "r",
-     [["block.add_over"]]),
-    ("another block may still be added", [
+     [["session.add_over"]]),
+    ("another session may still be added", [
         windows(LATE), at(9, 20), section("30020", "ORCH 130", "TR 12:00-13:50",
-                                          block=SECOND_HALF)], ["+30020"], "a", [[]]),
-    ("late add by consent", [windows(LATE), at(8, 30), consent("LATE0001", "30001", "late add")],
+                                          session=SECOND_HALF)], ["+30020"], "a", [[]]),
+    ("late add by consent", [windows(LATE), at(8, 30), permission_code("LATE0001", "30001", "late add")],
      ["+30001 #LATE0001"], "a", [["consent.used"]]),
-    ("late add by consent even when all blocks are over", [
-        windows(LATE), at(10, 25), consent("LATE0001", "30001", "late add")],
+    ("late add by consent even when all sessions are over", [
+        windows(LATE), at(10, 25), permission_code("LATE0001", "30001", "late add")],
      ["+30001 #LATE0001"], "a", [["consent.used"]]),
     ("but not after the term has ended", [
-        windows(LATE, LATE), at(12, 11), consent("LATE0001", "30001", "late add")],
+        windows(LATE, LATE), at(12, 11), permission_code("LATE0001", "30001", "late add")],
      ["+30001 #LATE0001"], "r", [["term.closed", "window.over", "consent.used"]]),
     ("consent for something else does not allow it", [
-        windows(LATE), at(8, 30), consent("SEAT0001", "30001", "seats")],
-     ["+30001 #SEAT0001"], "r", [["block.add_over"]]),
+        windows(LATE), at(8, 30), permission_code("SEAT0001", "30001", "seats")],
+     ["+30001 #SEAT0001"], "r", [["session.add_over"]]),
     # repeats
     ("second attempt, the better counts", [passed(("SOIL 110", "D"))], ["+30001"], "a",
      [["repeat.counts"]]),
@@ -147,7 +147,7 @@ MORE_CASES: tuple[Case, ...] = (
      [["repeat.refused"]]),
     ("repeat by consent", [
         course("LAND 900", attempts_allowed=1), section("30020", "LAND 900", "F 15:00-17:00"),
-        passed(("LAND 900", "F")), consent("AGAIN001", "30020", "repeat")],
+        passed(("LAND 900", "F")), permission_code("AGAIN001", "30020", "repeat")],
      ["+30020 #AGAIN001"], "a", [["consent.used"]]),
     ("for credit every time", [
         course("LAND 900", repeats="for credit"), section("30020", "LAND 900", "F 15:00-17:00"),
@@ -172,13 +172,13 @@ MORE_CASES: tuple[Case, ...] = (
         windows(LATE), reserved("30001", replace(FIRST_YEARS, release_on=date(2027, 8, 25)), taken=6),
         at(8, 25, 0, 0)], ["+30001"], "a", [[]]),
     ("two parts kept from me", [
-        reserved("30001", FIRST_YEARS, ReservedBlock(2, "program", "Clay and cloth", 3), taken=3)],
+        reserved("30001", FIRST_YEARS, ReservedSeats(2, "program", "Clay and cloth", 3), taken=3)],
      ["+30001"], "r", [["seat.reserved"]]),
     ("full is full for members too", [
         reserved("30001", FIRST_YEARS, taken=10), student(cohort="first year")], ["+30001"], "r",
      [["seat.full"]]),
     ("consent lifts the reservation", [
-        reserved("30001", FIRST_YEARS, taken=6), consent("SEAT0001", "30001", "seats")],
+        reserved("30001", FIRST_YEARS, taken=6), permission_code("SEAT0001", "30001", "seats")],
      ["+30001 #SEAT0001"], "a", [["consent.used"]]),
     # requisites: corequisites, placement, consent
     ("corequisite missing", [hand_in_hand], ["+30061"], "r", [["corequisite.missing"]]),
@@ -203,14 +203,14 @@ MORE_CASES: tuple[Case, ...] = (
         passed(("APIC 110", "B"))], ["+30020"], "a", [[]]),
     ("requisite lifted by consent", [
         section("30020", "SOIL 240", "F 15:00-17:00", needs=SOIL),
-        consent("REQ00001", "30020", "requisite")], ["+30020 #REQ00001"], "a", [["consent.used"]]),
-    # companions
-    ("lecture without its lab", [lecture_with_labs], ["+30040"], "r", [["companion.missing"]]),
-    ("lab without its lecture", [lecture_with_labs], ["+30041"], "r", [["companion.missing"]]),
+        permission_code("REQ00001", "30020", "requisite")], ["+30020 #REQ00001"], "a", [["consent.used"]]),
+    # linked sections
+    ("lecture without its lab", [lecture_with_labs], ["+30040"], "r", [["linked_section.missing"]]),
+    ("lab without its lecture", [lecture_with_labs], ["+30041"], "r", [["linked_section.missing"]]),
     ("lecture with its lab", [lecture_with_labs], ["+30040", "+30041"], "aa", [[], []]),
     ("in any order", [lecture_with_labs], ["+30042", "+30040"], "aa", [[], []]),
     ("lab of the other lecture", [lecture_with_labs], ["+30040", "+30043"], "rr",
-     [["companion.missing"], ["companion.missing"]]),
+     [["linked_section.missing"], ["linked_section.missing"]]),
     ("lecture with a lab that clashes", [lecture_with_labs, section("30020", "ECON 310",
                                                                     "T 12:00-13:00"),
                                          held("30020")], ["+30040", "+30041"], "rr",
@@ -221,10 +221,10 @@ MORE_CASES: tuple[Case, ...] = (
         ["+30020"], "r", [["time.conflict"]]),
     ("dropping the lecture takes the lab along", [
         lecture_with_labs, held("30040", "30041", "30003", "30004")], ["-30040"], "a",
-     [["drop.companions"]]),
+     [["drop.linked_sections"]]),
     ("dropping the lab takes the lecture along", [
         lecture_with_labs, held("30040", "30041", "30003", "30004")], ["-30041"], "a",
-     [["drop.companions"]]),
+     [["drop.linked_sections"]]),
     ("dropping both by name", [
         lecture_with_labs, held("30040", "30041", "30003", "30004")], ["-30040", "-30041"], "aa",
      [[], []]),
@@ -236,12 +236,12 @@ MORE_CASES: tuple[Case, ...] = (
         lecture_with_labs, full("30042"), held("30040", "30041")], ["-30041", "+30042"], "rr",
      [["together.stopped"], ["seat.full"]]),
     ("exchanging for the other lecture's lab", [lecture_with_labs, held("30040", "30041")],
-     ["30041>30043"], "r", [["companion.mismatch"]]),
+     ["30041>30043"], "r", [["linked_section.mismatch"]]),
     ("moving to the other lecture with its lab", [lecture_with_labs, held("30040", "30041")],
      ["30040>30044", "30041>30043"], "aa", [[], []]),
     ("moving to the other lecture without its lab", [lecture_with_labs, held("30040", "30041")],
-     ["30040>30044"], "r", [["companion.mismatch"]]),
-    ("companions exchanged at the credit limit", [
+     ["30040>30044"], "r", [["linked_section.mismatch"]]),
+    ("linked sections exchanged at the credit limit", [
         six_of_three_credits, lecture_with_labs, student(credit_limit=15.0),
         held("30011", "30012", "30013", "30014", "30040", "30042")],
      ["30040>30044", "30042>30043"], "aa", [[], []]),
@@ -265,7 +265,7 @@ MORE_CASES: tuple[Case, ...] = (
      ["+30020"], "r", [["seat.full"]]),
     ("a yes beside a code", [
         section("30020", "SHEP 210", "F 15:00-17:00", needs=CourseNeed("SHEP 110", "C")),
-        full("30020"), grant("30020", "seats"), consent("SHEP0001", "30020", "requisite")],
+        full("30020"), grant("30020", "seats"), permission_code("SHEP0001", "30020", "requisite")],
      ["+30020 #SHEP0001"], "a", [["consent.used"]]),
     ("a yes for more credits", [six_of_three_credits, held("30011", "30012", "30013", "30014", "30015", "30016"),
                                 grant("30004", "credits")], ["+30004"], "a", [["grant.used"]]),
@@ -323,36 +323,36 @@ MORE_CASES: tuple[Case, ...] = (
                       student(residence="Mill House")], ["+30020"], "a", [[]]),
     ("restriction lifted by consent", [
         section("30020", "CERM 310", "F 15:00-17:00", restrictions={"program": ("Clay and cloth",)}),
-        consent("OPEN0001", "30020", "restriction")], ["+30020 #OPEN0001"], "a",
+        permission_code("OPEN0001", "30020", "restriction")], ["+30020 #OPEN0001"], "a",
      [["consent.used"]]),
     # consent
     ("consent needed", [section("30020", "SOIL 490", consent_needed=True)], ["+30020"], "r",
      [["consent.needed"]]),
     ("consent given", [section("30020", "SOIL 490", consent_needed=True),
-                       consent("GOOD0001", "30020", "consent")], ["+30020 #GOOD0001"], "a",
+                       permission_code("GOOD0001", "30020", "consent")], ["+30020 #GOOD0001"], "a",
      [["consent.used"]]),
     ("no such code", [section("30020", "SOIL 490", consent_needed=True)], ["+30020 #NONE0001"],
      "r", [["consent.needed", "consent.bad"]]),
-    ("code used already", [consent("GOOD0001", "30001", "seats", used=True)],
+    ("code used already", [permission_code("GOOD0001", "30001", "seats", used=True)],
      ["+30001 #GOOD0001"], "r", [["consent.bad"]]),
-    ("code of another section", [consent("GOOD0001", "30003", "seats")], ["+30001 #GOOD0001"], "r",
+    ("code of another section", [permission_code("GOOD0001", "30003", "seats")], ["+30001 #GOOD0001"], "r",
      [["consent.bad"]]),
-    ("code of another student", [consent("GOOD0001", "30001", "seats", student=99)],
+    ("code of another student", [permission_code("GOOD0001", "30001", "seats", student=99)],
      ["+30001 #GOOD0001"], "r", [["consent.bad"]]),
-    ("code expired", [consent("GOOD0001", "30001", "seats", expires_at=on(4, 19, 10))],
+    ("code expired", [permission_code("GOOD0001", "30001", "seats", expires_at=on(4, 19, 10))],
      ["+30001 #GOOD0001"], "r", [["consent.bad"]]),
-    ("code in its last minute", [consent("GOOD0001", "30001", "seats", expires_at=on(4, 19, 10, 1))],
+    ("code in its last minute", [permission_code("GOOD0001", "30001", "seats", expires_at=on(4, 19, 10, 1))],
      ["+30001 #GOOD0001"], "a", [["consent.used"]]),
-    ("consent lifts seats", [full("30001"), consent("SEAT0001", "30001", "seats")],
+    ("consent lifts seats", [full("30001"), permission_code("SEAT0001", "30001", "seats")],
      ["+30001 #SEAT0001"], "a", [["consent.used"]]),
     ("consent lifts seats but not a conflict", [
-        full("30001"), held("30002"), consent("SEAT0001", "30001", "seats")],
+        full("30001"), held("30002"), permission_code("SEAT0001", "30001", "seats")],
      ["+30001 #SEAT0001"], "r", [["time.conflict"]]),
-    ("unless it says so", [held("30002"), consent("BOTH0001", "30001", "conflict")],
+    ("unless it says so", [held("30002"), permission_code("BOTH0001", "30001", "conflict")],
      ["+30001 #BOTH0001"], "a", [["consent.used"]]),
-    ("consent does not lift a hold", [hold("add"), consent("SEAT0001", "30001", "seats")],
+    ("consent does not lift a hold", [hold("add"), permission_code("SEAT0001", "30001", "seats")],
      ["+30001 #SEAT0001"], "r", [["hold.stops", "consent.used"]]),
-    ("a code that lifts the hold does", [hold("add"), consent("HOLD0001", "30001", "hold")],
+    ("a code that lifts the hold does", [hold("add"), permission_code("HOLD0001", "30001", "hold")],
      ["+30001 #HOLD0001"], "a", [["consent.used"]]),
     # travel
     ("tight between two campuses", [
@@ -368,8 +368,8 @@ MORE_CASES: tuple[Case, ...] = (
         travel(15), section("30020", "CERM 105", "T 10:55-12:00 mill"), held("30001")], ["+30020"],
      "a", [[]]),
     ("halves of the term do not meet", [
-        travel(15), section("30020", "CERM 105", "M 10:55-12:00 mill", block=FIRST_HALF),
-        section("30021", "BAKE 105", "M 10:00-10:50", block=SECOND_HALF), held("30021")],
+        travel(15), section("30020", "CERM 105", "M 10:55-12:00 mill", session=FIRST_HALF),
+        section("30021", "BAKE 105", "M 10:00-10:50", session=SECOND_HALF), held("30021")],
      ["+30020"], "a", [[]]),
     # credits and grading
     ("credits within the range", [course("SOIL 490", credits_most=4.0, credits=1.0),
@@ -430,7 +430,7 @@ MORE_CASES: tuple[Case, ...] = (
      [[]]),
     ("swap whose drop is refused", [held("30001"), windows(LATE), at(11, 6),
                                     section("30020", "ORCH 130", "TR 12:00-13:00",
-                                            block=replace(FULL, code="late",
+                                            session=replace(FULL, code="late",
                                                           add_by=date(2027, 11, 10)))],
      ["30001>30020"], "r", [["term.closed", "drop.over"]]),
     ("swap of what is not held", [], ["30001>30006"], "r", [["drop.not_held"]]),
@@ -438,7 +438,7 @@ MORE_CASES: tuple[Case, ...] = (
      [["hold.stops"]]),
     ("swap under a hold on drops only", [held("30001"), hold("drop")], ["30001>30006"], "a", [[]]),
     ("swap leaves a W behind", [held("30001", "30003"), windows(LATE), at(9, 6),
-                                section("30020", "ORCH 130", "TR 12:00-13:00", block=SECOND_HALF)],
+                                section("30020", "ORCH 130", "TR 12:00-13:00", session=SECOND_HALF)],
      ["30001>30020"], "a", [["drop.withdrawal"]]),
     ("swap at the credit limit", [six_of_three_credits,
                                   held(*(f"{30011 + n}" for n in range(6)))], ["30011>30003"], "a",

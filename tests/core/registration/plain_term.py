@@ -30,7 +30,7 @@ class Offered:
 
     Attributes:
         needs: ways to meet its requisites, any of which will do; each needs all of its parts.
-        goes_with: companions, by number.
+        goes_with: linked sections, by number.
     """
 
     number: str
@@ -180,7 +180,7 @@ def taken_one_by_one(term: Term, wanted: Sequence[Wanted]) -> set[int]:
 
 
 def _gone(term: Term, wanted: Sequence[Wanted], through: set[int]) -> list[str]:
-    """What is dropped: what is named, and the companions that go along with it unless another
+    """What is dropped: what is named, and the linked sections that go along with it unless another
     section takes its place."""
     only_named = _named(term, wanted)
     adds = [
@@ -259,12 +259,12 @@ def is_valid(term: Term, wanted: Sequence[Wanted], through: set[int], unheard: U
     total = sum(now[s.number] for s in kept) + sum(a.credits[0] for a in adds)
     if raised and total > max(term.limit, before):
         return False
-    # Requisites, companions, bundles.
+    # Requisites, linked sections, bundles.
     in_line = [of[w.number] for w in waits] + [of[n] for n in term.waits_for]
     for add in adds:
         if not _prepared(term, add, [s for s in end if s is not add]):
             return False
-        if not _has_companions(term, add, end):
+        if not _has_linked_sections(term, add, end):
             return False
     for wait in waits:
         own = of[wait.number]
@@ -367,7 +367,7 @@ def _prepared(term: Term, section: Offered, beside: Sequence[Offered]) -> bool:
     return any(all(met(part) for part in way) for way in section.needs)
 
 
-def _has_companions(term: Term, section: Offered, end: Sequence[Offered]) -> bool:
+def _has_linked_sections(term: Term, section: Offered, end: Sequence[Offered]) -> bool:
     parts = {term.sections[n].part for n in section.goes_with}
     return all(
         any(s.course == section.course and s.part == part and s.number in section.goes_with for s in end)
@@ -505,7 +505,7 @@ def _some_changes(rng: Random, term: Term) -> list[Wanted]:
 # --- the same for the decision -----------------------------------------------------------------
 
 _KINDS = {"+": Kind.ADD, "-": Kind.DROP, ">": Kind.SWAP, "~": Kind.ADJUST, "?": Kind.WAIT}
-_BLOCKS = {"full": FULL, "1": FIRST_HALF, "2": SECOND_HALF}
+_SESSIONS = {"full": FULL, "1": FIRST_HALF, "2": SECOND_HALF}
 _TIMINGS = {"before": "before", "joint": "before or together", "together": "together"}
 
 
@@ -530,11 +530,11 @@ def as_world(term: Term) -> World:
             number,
             key,
             s.text,
-            block=_BLOCKS[s.half],
+            session=_SESSIONS[s.half],
             pool=s.pool,
             component=s.part,
             carries_credit=s.part == "lecture",
-            companions=s.goes_with,
+            linked_sections=s.goes_with,
             bundle=s.bundle or None,
             waitlist_limit=s.places,
         )

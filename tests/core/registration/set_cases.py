@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import date
 
 from gremba.core.catalogue.requisites import AllOf, CountOf, CourseNeed, PlacementNeed
-from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedSeats, SeatFigures
 from gremba.core.students.student import Hold
 from gremba.core.students.transcript import PlacementScore
 from gremba.core.waitlists.entry import WaitlistEntry
@@ -79,7 +79,7 @@ def three_parts(w: World) -> None:
             component=part,
             carries_credit=part == "lecture",
             seats=0 if number == "31202" else 10,
-            companions=frozenset(n for n, other in parts.items() if other != part),
+            linked_sections=frozenset(n for n, other in parts.items() if other != part),
         )
 
 
@@ -341,7 +341,7 @@ SET_CASES: tuple[Case, ...] = (
         [["load.below_half_time", "drop.place"]],
     ),
     (
-        "a wait whose companion course is waited for too",
+        "a wait whose linked section course is waited for too",
         [
             section("31095", "PLUM 110", waitlist_limit=3, needs=CourseNeed("FIGS 110", None, "together")),
             section("31096", "FIGS 110", waitlist_limit=3),
@@ -372,14 +372,16 @@ SET_CASES: tuple[Case, ...] = (
     (
         "a lab dropped from under its lecture with two that could replace it",
         [
-            section("31110", "KILN 110", "M 08:00-08:50", companions=frozenset({"31111", "31112", "31113"})),
+            section(
+                "31110", "KILN 110", "M 08:00-08:50", linked_sections=frozenset({"31111", "31112", "31113"})
+            ),
             section(
                 "31111",
                 "KILN 110",
                 "T 08:00-08:50",
                 component="lab",
                 carries_credit=False,
-                companions=frozenset({"31110"}),
+                linked_sections=frozenset({"31110"}),
             ),
             section(
                 "31112",
@@ -388,7 +390,7 @@ SET_CASES: tuple[Case, ...] = (
                 component="lab",
                 carries_credit=False,
                 seats=0,
-                companions=frozenset({"31110"}),
+                linked_sections=frozenset({"31110"}),
             ),
             section(
                 "31113",
@@ -397,7 +399,7 @@ SET_CASES: tuple[Case, ...] = (
                 component="lab",
                 carries_credit=False,
                 seats=0,
-                companions=frozenset({"31110"}),
+                linked_sections=frozenset({"31110"}),
             ),
             held("31110", "31111"),
         ],
@@ -411,8 +413,8 @@ SET_CASES: tuple[Case, ...] = (
         ["-31200", "+31202"],
         "ar",
         [
-            ["load.below_half_time", "drop.companions"],
-            ["seat.full", "companion.missing", "companion.missing"],
+            ["load.below_half_time", "drop.linked_sections"],
+            ["seat.full", "linked_section.missing", "linked_section.missing"],
         ],
     ),
     (
@@ -420,7 +422,10 @@ SET_CASES: tuple[Case, ...] = (
         [three_parts, held("31200", "31201", "31203", "30003")],
         ["-31201", "+31204"],
         "ar",
-        [["load.below_half_time", "drop.companions"], ["companion.missing", "companion.missing"]],
+        [
+            ["load.below_half_time", "drop.linked_sections"],
+            ["linked_section.missing", "linked_section.missing"],
+        ],
     ),
     (
         "of two labs the first that has a seat serves",
@@ -456,14 +461,14 @@ SET_CASES: tuple[Case, ...] = (
     (
         "both of lecture and lab dropped by name",
         [
-            section("31110", "KILN 110", "M 08:00-08:50", companions=frozenset({"31111"})),
+            section("31110", "KILN 110", "M 08:00-08:50", linked_sections=frozenset({"31111"})),
             section(
                 "31111",
                 "KILN 110",
                 "T 08:00-08:50",
                 component="lab",
                 carries_credit=False,
-                companions=frozenset({"31110"}),
+                linked_sections=frozenset({"31110"}),
             ),
             held("31110", "31111", "30001"),
         ],
@@ -474,14 +479,14 @@ SET_CASES: tuple[Case, ...] = (
     (
         "a lab dropped with its lecture and its discussion",
         [
-            section("31120", "LOOM 110", "M 08:00-08:50", companions=frozenset({"31121", "31122"})),
+            section("31120", "LOOM 110", "M 08:00-08:50", linked_sections=frozenset({"31121", "31122"})),
             section(
                 "31121",
                 "LOOM 110",
                 "T 08:00-08:50",
                 component="lab",
                 carries_credit=False,
-                companions=frozenset({"31120"}),
+                linked_sections=frozenset({"31120"}),
             ),
             section(
                 "31122",
@@ -489,13 +494,13 @@ SET_CASES: tuple[Case, ...] = (
                 "W 08:00-08:50",
                 component="discussion",
                 carries_credit=False,
-                companions=frozenset({"31120"}),
+                linked_sections=frozenset({"31120"}),
             ),
             held("31120", "31121", "31122", "30001", "30003"),
         ],
         ["-31121"],
         "a",
-        [["drop.companions"]],
+        [["drop.linked_sections"]],
     ),
     (
         "two of a pool in which all but one seat is kept for others",
@@ -503,7 +508,7 @@ SET_CASES: tuple[Case, ...] = (
             section("31130", "PLUM 110", "M 08:00-08:50", pool=96),
             section("31131", "FIGS 110", "T 08:00-08:50", pool=96),
             lambda w: w.seats.update(
-                {96: SeatFigures(5, 2, reserved_blocks=(ReservedBlock(1, "cohort", "first years", 2),))}
+                {96: SeatFigures(5, 2, reserved_seats=(ReservedSeats(1, "cohort", "first years", 2),))}
             ),
         ],
         ["+31130", "+31131"],

@@ -57,7 +57,7 @@ class WhatGoesThrough(unittest.TestCase):
         self.assertEqual([w for wrong, _ in halves for w in wrong], [])
         self.assertGreaterEqual(sum(clever for _, clever in halves), CLEVER)
 
-    def test_tables_receipt_and_week_would_say_the_same(self) -> None:
+    def test_tables_confirmation_and_week_would_say_the_same(self) -> None:
         for seed in range(MANY // 20):
             world, decision = _decided(seed)
             held = {h.section.reference_number: h.credits for h in world.situation().held}

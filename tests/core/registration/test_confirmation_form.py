@@ -1,4 +1,4 @@
-"""The form of what receipts keep: they are never altered, so whoever changes it gives it a number."""
+"""The form of what confirmations keep: they are never altered, so whoever changes it gives it a number."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Any
 
 from gremba.core.registration.changes import Mode
 from gremba.core.registration.decision import decide
-from gremba.formats.receipt import FORM, read_receipt, receipt_data
+from gremba.formats.confirmation import FORM, confirmation_data, read_confirmation
 from tests.support.world import World, request
 
 KEYS = {
@@ -70,19 +70,21 @@ class Form(unittest.TestCase):
         world.section("30001", "LAND 110", seats=0)
         world.section("30002", "LAND 120")
         decision = decide(world.situation(), request(["+30001", "+30002", "-30002"]), world.now)
-        body = receipt_data(decision, Mode.EACH, "Somebody")
+        body = confirmation_data(decision, Mode.EACH, "Somebody")
         self.assertEqual(_keys(body), KEYS[FORM])
-        self.assertEqual(read_receipt(FORM, body), body)
+        self.assertEqual(read_confirmation(FORM, body), body)
         with self.assertRaises(ValueError):
-            read_receipt(FORM + 1, body)
+            read_confirmation(FORM + 1, body)
 
     def test_what_was_written_before_there_were_plans_is_read(self) -> None:
         world = World()
         world.section("30001", "LAND 110")
-        body = receipt_data(decide(world.situation(), request(["+30001"]), world.now), Mode.EACH, "Somebody")
+        body = confirmation_data(
+            decide(world.situation(), request(["+30001"]), world.now), Mode.EACH, "Somebody"
+        )
         earlier = {name: value for name, value in body.items() if name != "plans"}
         self.assertEqual(_keys(earlier), KEYS[1] & _keys(earlier))
-        self.assertEqual(read_receipt(1, earlier), body)
+        self.assertEqual(read_confirmation(1, earlier), body)
 
 
 if __name__ == "__main__":

@@ -31,14 +31,14 @@ class Groups(unittest.TestCase):
     def setUp(self) -> None:
         self.world = World()
         w = self.world
-        w.section("30001", "SOIL 110", "MWF 10:00-10:50", companions=frozenset({"30002", "30003"}))
+        w.section("30001", "SOIL 110", "MWF 10:00-10:50", linked_sections=frozenset({"30002", "30003"}))
         w.section(
             "30002",
             "SOIL 110",
             "T 14:00-16:50",
             component="lab",
             carries_credit=False,
-            companions=frozenset({"30001"}),
+            linked_sections=frozenset({"30001"}),
         )
         w.section(
             "30003",
@@ -47,7 +47,7 @@ class Groups(unittest.TestCase):
             component="lab",
             carries_credit=False,
             seats=0,
-            companions=frozenset({"30001"}),
+            linked_sections=frozenset({"30001"}),
         )
         w.section("30011", "SEMR 101", "M 08:00-09:00", bundle="one")
         w.section("30012", "WRIT 101", "T 08:00-09:00", bundle="one")
@@ -64,7 +64,7 @@ class Groups(unittest.TestCase):
         expanded = expand_changes(self.world.situation(), wanted, self.world.now)
         return group_changes(wanted, expanded, catalogue)
 
-    def test_companions_bundles_and_corequisites_of_each_other_are_tied(self) -> None:
+    def test_linked_sections_bundles_and_corequisites_of_each_other_are_tied(self) -> None:
         self.assertEqual(self.groups("+30001", "+30031", "+30002"), [(0, 2), (1,)])
         self.assertEqual(self.groups("+30011", "+30012", "+30013"), [(0, 1, 2)])
         self.assertEqual(self.groups("+30021", "+30022"), [(0, 1)])
@@ -154,7 +154,7 @@ def worlds(draw: st.DrawFn) -> tuple[World, Request]:
             draw(st.sampled_from(COURSES)),
             draw(st.sampled_from(slots)),
             seats=SeatFigures(draw(st.integers(0, 2)), draw(st.integers(0, 1))),
-            block=draw(st.sampled_from([FULL, FIRST_HALF, SECOND_HALF])),
+            session=draw(st.sampled_from([FULL, FIRST_HALF, SECOND_HALF])),
             needs=need,
             credits=draw(st.sampled_from([1.0, 3.0, 4.5])),
             pool=draw(st.sampled_from([0, 0, 91])),

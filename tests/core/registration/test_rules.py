@@ -96,7 +96,7 @@ class Sentences(unittest.TestCase):
 
 
 class Money(unittest.TestCase):
-    """Charges by the tariff, refunds by the block's steps; amounts in cents."""
+    """Charges by the tariff, refunds by the session's steps; amounts in cents."""
 
     def drop(self, *when: int) -> tuple[int, int, int]:
         world = World()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from datetime import date
 
-from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedSeats, SeatFigures
 from gremba.core.registration.rules.seats import reserved_against, seat_to_take
 from gremba.core.students.student import Student
 
@@ -13,8 +13,8 @@ ON = date(2027, 4, 19)
 NEW, OLD = Student(1, "New", cohort="new"), Student(2, "Old", cohort="old")
 
 
-def part(seats: int, used: int = 0, release: date | None = None, value: str = "new") -> ReservedBlock:
-    return ReservedBlock(7, "cohort", value, seats, used, release)
+def part(seats: int, used: int = 0, release: date | None = None, value: str = "new") -> ReservedSeats:
+    return ReservedSeats(7, "cohort", value, seats, used, release)
 
 
 class Seats(unittest.TestCase):
@@ -30,12 +30,12 @@ class Seats(unittest.TestCase):
             (SeatFigures(3, 3), OLD, (None, True)),
             (SeatFigures(3, 2, 1), OLD, (None, True)),
             # A member takes a reserved seat first, as long as there is one and it is kept.
-            (SeatFigures(3, 0, reserved_blocks=(part(2),)), NEW, (7, False)),
-            (SeatFigures(3, 0, reserved_blocks=(part(2),)), OLD, (None, False)),
-            (SeatFigures(3, 2, reserved_blocks=(part(2, used=2),)), NEW, (None, False)),
-            (SeatFigures(3, 0, reserved_blocks=(part(2, release=ON),)), NEW, (None, False)),
-            (SeatFigures(3, 0, reserved_blocks=(part(2, release=date(2027, 4, 20)),)), NEW, (7, False)),
-            (SeatFigures(3, 3, reserved_blocks=(part(2),)), NEW, (None, True)),
+            (SeatFigures(3, 0, reserved_seats=(part(2),)), NEW, (7, False)),
+            (SeatFigures(3, 0, reserved_seats=(part(2),)), OLD, (None, False)),
+            (SeatFigures(3, 2, reserved_seats=(part(2, used=2),)), NEW, (None, False)),
+            (SeatFigures(3, 0, reserved_seats=(part(2, release=ON),)), NEW, (None, False)),
+            (SeatFigures(3, 0, reserved_seats=(part(2, release=date(2027, 4, 20)),)), NEW, (7, False)),
+            (SeatFigures(3, 3, reserved_seats=(part(2),)), NEW, (None, True)),
         ):
             with self.subTest(figures, who=student.name):
                 self.assertEqual(seat_to_take(figures, student, ON), expected)
@@ -44,7 +44,7 @@ class Seats(unittest.TestCase):
         figures = SeatFigures(
             9,
             0,
-            reserved_blocks=(
+            reserved_seats=(
                 part(2),
                 part(3, value="other"),
                 part(1, used=1, value="full"),
@@ -54,19 +54,17 @@ class Seats(unittest.TestCase):
         self.assertEqual([p.value for p in reserved_against(figures, NEW, ON)], ["other"])
         self.assertEqual([p.value for p in reserved_against(figures, OLD, ON)], ["new", "other"])
         self.assertEqual(figures.reserved(ON), 5)
-        self.assertEqual(SeatFigures(4, 1, reserved_blocks=(part(9),)).reserved(ON), 3)
+        self.assertEqual(SeatFigures(4, 1, reserved_seats=(part(9),)).reserved(ON), 3)
 
     def test_taking_offering_and_giving_back(self) -> None:
         figures = SeatFigures(2, 1, 0, 0, 3, (part(1),))
         taken = figures.after(1, 7)
-        self.assertEqual(
-            (taken.taken, taken.left, taken.reserved_blocks[0].used, taken.waiting), (2, 0, 1, 3)
-        )
+        self.assertEqual((taken.taken, taken.left, taken.reserved_seats[0].used, taken.waiting), (2, 0, 1, 3))
         beyond = taken.after(1)
         self.assertEqual((beyond.beyond, beyond.left), (1, 0))
         self.assertEqual(beyond.after(-1).beyond, 0)
         offered = figures.offering(1, 7)
-        self.assertEqual((offered.offered, offered.left, offered.reserved_blocks[0].left), (1, 0, 0))
+        self.assertEqual((offered.offered, offered.left, offered.reserved_seats[0].left), (1, 0, 0))
         self.assertEqual(offered.offering(-1, 7), figures)
 
     def test_plenty_is_for_so_many_who_want_one(self) -> None:
@@ -74,4 +72,4 @@ class Seats(unittest.TestCase):
         self.assertFalse(SeatFigures(5, 2).has_open_for(4))
         self.assertFalse(SeatFigures(5, 2, 1).has_open_for(3))
         self.assertFalse(SeatFigures(5, 2, waiting=1).has_open_for(1))
-        self.assertFalse(SeatFigures(5, 2, reserved_blocks=(part(1),)).has_open_for(1))
+        self.assertFalse(SeatFigures(5, 2, reserved_seats=(part(1),)).has_open_for(1))

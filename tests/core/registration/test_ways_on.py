@@ -109,7 +109,7 @@ class WaysOn(unittest.TestCase):
             "31001",
             "KILN 110",
             "M 08:00-08:50",
-            companions=frozenset({"31002"}),
+            linked_sections=frozenset({"31002"}),
             consent_needed=True,
             instructors=("Petra Lunn",),
         )
@@ -119,7 +119,7 @@ class WaysOn(unittest.TestCase):
             "T 08:00-08:50",
             component="lab",
             carries_credit=False,
-            companions=frozenset({"31001"}),
+            linked_sections=frozenset({"31001"}),
         )
         (fell,) = self.findings("+31001", "+31002", of=1)
         self.assertEqual(
@@ -159,7 +159,7 @@ class WaysOn(unittest.TestCase):
 
     def test_all_full_labs_are_said_to_be_full(self) -> None:
         w = self.world
-        w.section("31001", "KILN 110", "M 08:00-08:50", companions=frozenset({"31002", "31003"}))
+        w.section("31001", "KILN 110", "M 08:00-08:50", linked_sections=frozenset({"31002", "31003"}))
         for number, day in (("31002", "T"), ("31003", "W")):
             w.section(
                 number,
@@ -168,7 +168,7 @@ class WaysOn(unittest.TestCase):
                 component="lab",
                 carries_credit=False,
                 seats=0,
-                companions=frozenset({"31001"}),
+                linked_sections=frozenset({"31001"}),
             )
         (found,) = self.findings("+31001")
         self.assertIn("(all 2 are full)", found.text)
@@ -233,14 +233,16 @@ class WaysOn(unittest.TestCase):
         self.assertGreater(offered, 20)
 
 
-class ConsentForAClash(unittest.TestCase):
+class CodeForATimeConflict(unittest.TestCase):
     def test_it_covers_the_pair_whichever_stands_first(self) -> None:
         world = World()
         week(world)
-        world.consent("CLASHING", "30001", "conflict")
+        world.permission_code("CLASHING", "30001", "conflict")
         for changes in (("+30001 #CLASHING", "+30002"), ("+30002", "+30001 #CLASHING")):
             decision = decide(world.situation(), request(changes), world.now)
             self.assertEqual({o.result for o in decision.outcomes}, {Result.ACCEPTED})
-        world.consents["CLASHING"] = replace(world.consents["CLASHING"], waives=frozenset({"seats"}))
+        world.permission_codes["CLASHING"] = replace(
+            world.permission_codes["CLASHING"], waives=frozenset({"seats"})
+        )
         decision = decide(world.situation(), request(("+30001 #CLASHING", "+30002")), world.now)
         self.assertIs(decision.outcomes[1].result, Result.REFUSED)

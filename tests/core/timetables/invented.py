@@ -1,4 +1,4 @@
-"""Invented terms for Timetables, from a seed: halves of the term, Saturdays, companions, bundles, choices,
+"""Invented terms for Timetables, from a seed: halves of the term, Saturdays, linked sections, bundles, choices,
 hours kept free between dates."""
 
 from __future__ import annotations
@@ -47,14 +47,14 @@ def invent(seed: int, plain: bool = False) -> Invented:
             number += 1
             lecture = str(number)
             labs = [str(number + 1 + n) for n in range(random.randint(1, 3))] if has_labs else []
-            block = random.choice((FULL, FULL, FULL, FIRST_HALF, SECOND_HALF))
-            common = {"block": block, "waitlist_limit": random.choice((0, 3))}
+            session = random.choice((FULL, FULL, FULL, FIRST_HALF, SECOND_HALF))
+            common = {"session": session, "waitlist_limit": random.choice((0, 3))}
             world.section(
                 lecture,
                 key,
                 *_meets(random),
                 seats=_seats(random),
-                companions=frozenset(labs),
+                linked_sections=frozenset(labs),
                 **common,  # type: ignore[arg-type]
             )
             for lab in labs:
@@ -65,7 +65,7 @@ def invent(seed: int, plain: bool = False) -> Invented:
                     *_meets(random),
                     seats=_seats(random),
                     component="lab",
-                    companions=frozenset({lecture}),
+                    linked_sections=frozenset({lecture}),
                     carries_credit=False,
                     **common,  # type: ignore[arg-type]
                 )
@@ -83,7 +83,7 @@ def invent(seed: int, plain: bool = False) -> Invented:
         wanted.append(Want(tag="craft"))
     if random.random() < 0.3:
         world.student = replace(world.student, credit_limit=random.choice((9.0, 11.0, 14.0)))
-    held = [s for s in world.sections.values() if s.course.key not in asked and not s.companions]
+    held = [s for s in world.sections.values() if s.course.key not in asked and not s.linked_sections]
     if held and random.random() < 0.4:
         one = random.choice([s for s in held if s.bundle is None] or held)
         if one.bundle is None:
@@ -102,7 +102,7 @@ def invent(seed: int, plain: bool = False) -> Invented:
 
 
 def _meets(random: Random) -> list[str]:
-    """Every week of the block, on some dates only, or at no set times."""
+    """Every week of the session, on some dates only, or at no set times."""
     if random.random() < 0.08:
         return []
     meets = [f"{random.choice(_DAYS)} {_times(random)} {random.choice(_CAMPUSES)}"]
@@ -135,7 +135,7 @@ def _narrowing(random: Random, world: World, key: str) -> Narrowing:
         (
             Narrowing(without=frozenset({random.choice(own).reference_number})),
             Narrowing(campuses=frozenset(random.sample(_CAMPUSES, 2))),
-            Narrowing(blocks=frozenset({random.choice(own).block.code})),
+            Narrowing(sessions=frozenset({random.choice(own).session.code})),
         )
     )
 

@@ -119,7 +119,7 @@ class Plainly:
 
     def _is_whole(self, section: Section, chosen: Sequence[Section]) -> bool:
         by_component: dict[str, list[str]] = {}
-        for number in section.companions:
+        for number in section.linked_sections:
             by_component.setdefault(self.term.by_number[number].component, []).append(number)
         have = {s.reference_number for s in chosen}
         return all(have & set(numbers) for numbers in by_component.values())
@@ -216,7 +216,7 @@ class Plainly:
         own = [s for s in way if s.course.key == key]
         if any(s.reference_number in narrowing.without for s in own):
             return False
-        if narrowing.blocks and any(s.block.code not in narrowing.blocks for s in own):
+        if narrowing.sessions and any(s.session.code not in narrowing.sessions for s in own):
             return False
         where = [{m.campus for m in s.meetings} or {s.campus or "online"} for s in own]
         return not narrowing.campuses or all(w <= narrowing.campuses for w in where)

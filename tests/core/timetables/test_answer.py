@@ -37,14 +37,14 @@ def ask(world: World, *courses: str, **options: object) -> Answer:
 def small_world() -> World:
     """Two lectures of one course, one with two labs; and a course that meets once."""
     world = World()
-    world.section("30001", "SOIL 110", "MW 09:30-10:45", companions=frozenset({"30002", "30003"}))
+    world.section("30001", "SOIL 110", "MW 09:30-10:45", linked_sections=frozenset({"30002", "30003"}))
     for number, hours in (("30002", "T 14:00-16:50"), ("30003", "F 14:00-16:50")):
         world.section(
             number,
             "SOIL 110",
             hours,
             component="lab",
-            companions=frozenset({"30001"}),
+            linked_sections=frozenset({"30001"}),
             carries_credit=False,
         )
     world.section("30010", "BAKE 120", "TR 13:00-14:15", seats=4)
@@ -98,8 +98,8 @@ class Examples(unittest.TestCase):
 
     def test_halves_of_the_term_do_not_clash(self) -> None:
         world = World()
-        world.section("30001", "SOIL 110", "MW 09:30-10:45", block=FIRST_HALF)
-        world.section("30002", "BAKE 120", "MW 09:30-10:45", block=SECOND_HALF)
+        world.section("30001", "SOIL 110", "MW 09:30-10:45", session=FIRST_HALF)
+        world.section("30002", "BAKE 120", "MW 09:30-10:45", session=SECOND_HALF)
         self.assertEqual(ask(world, "SOIL 110", "BAKE 120").number.value, 1)
 
     def test_sections_alike_are_one_timetable_and_told_apart(self) -> None:
@@ -411,7 +411,7 @@ class Laws(unittest.TestCase):
         """A new rule is to be thought of here: is it of the section, of the seats, of the student, or of the
         timetable?"""
         of_section = {
-            "block.add_over",
+            "session.add_over",
             "section.unknown",
             "section.other_term",
             "section.cancelled",

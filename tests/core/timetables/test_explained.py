@@ -316,7 +316,7 @@ class Named(unittest.TestCase):
             instructors=frozenset({"Ada Moss"}),
             campuses=frozenset({"hill", "elsewhere"}),
             deliveries=frozenset({"online"}),
-            blocks=frozenset({"first half"}),
+            sessions=frozenset({"first half"}),
         )
         self.assertEqual(
             narrowing_text(Want(("SOIL 110",), narrowing=narrowing), {"hill": "Hillfoot"}),

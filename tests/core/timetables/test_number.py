@@ -56,7 +56,7 @@ class Number(unittest.TestCase):
     """The exact number of timetables."""
 
     def test_against_trying_everything(self) -> None:
-        """Invented instances, with all that makes them odd: halves of the term, companions,
+        """Invented instances, with all that makes them odd: halves of the term, linked sections,
         bundles, choices, hours between dates, seats, tight ways, credit limits, what is registered."""
         some = 0
         for seed in range(INSTANCES):

@@ -9,7 +9,7 @@ from datetime import UTC, date, datetime, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.catalogue.calendar import Block
+from gremba.core.catalogue.calendar import TermSession
 from gremba.core.catalogue.term import Policy
 from gremba.core.waitlists.deadlines import closes_at, offer_until
 from tests.support.world import CALENDAR, FULL, ZONE
@@ -18,8 +18,8 @@ BEGINS = datetime(2027, 8, 23, tzinfo=ZONE)
 CLOSES = datetime(2027, 8, 22, 22, tzinfo=ZONE)
 
 
-def until(notice: datetime, block: Block = FULL) -> datetime | None:
-    return offer_until(notice, block, CALENDAR, Policy())
+def until(notice: datetime, session: TermSession = FULL) -> datetime | None:
+    return offer_until(notice, session, CALENDAR, Policy())
 
 
 class Times(unittest.TestCase):
@@ -45,7 +45,7 @@ class Times(unittest.TestCase):
             (datetime(2027, 11, 6, 12, tzinfo=ZONE), datetime(2027, 11, 7, 11, tzinfo=ZONE)),
             (datetime(2028, 3, 11, 12, tzinfo=ZONE), datetime(2028, 3, 12, 13, tzinfo=ZONE)),
         ):
-            late = Block(
+            late = TermSession(
                 "x",
                 "x",
                 date(2028, 6, 1),
@@ -60,7 +60,7 @@ class Times(unittest.TestCase):
             self.assertEqual(found.astimezone(UTC) - notice.astimezone(UTC), timedelta(hours=24))
 
     def test_the_day_before_may_be_the_day_of_the_change_of_clocks(self) -> None:
-        late = Block(
+        late = TermSession(
             "x",
             "x",
             date(2027, 11, 8),

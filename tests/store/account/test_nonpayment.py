@@ -1,4 +1,4 @@
-"""The cut: whom it reaches, what it does, that it is made once however often it is begun, and against
+"""The drop for nonpayment: whom it reaches, what it does, that it is made once however often it is begun, and against
 payments that come at the same time."""
 
 from __future__ import annotations
@@ -15,18 +15,18 @@ import orjson
 
 from gremba.actions.account import nonpayment as cutting
 from gremba.actions.account.due_dates import DueDates, place_holds, warn
-from gremba.actions.account.nonpayment import due_date, make_cut
+from gremba.actions.account.nonpayment import drop_unpaid, due_date
 from gremba.actions.account.overdue_holds import lift_if_settled
 from gremba.actions.account.statement import join_installments, look_at_account, request_back
 from gremba.actions.problem import Problem
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.actions.waitlists.freed_seats import fill_freed_seats
-from gremba.core.account.ledger import PromiseKind
-from gremba.core.account.nonpayment import CutResult
+from gremba.core.account.ledger import AnticipatedPaymentKind
+from gremba.core.account.nonpayment import NonpaymentResult
 from gremba.core.messages import MessageKind
-from gremba.store.account.ledger import add_promise, join_plan, put_seat_note
-from gremba.store.account.nonpayment import count_results, cuts_of, list_results
+from gremba.store.account.ledger import add_anticipated_payment, join_plan, put_seat_note
+from gremba.store.account.nonpayment import count_results, list_results, nonpayment_drops_of
 from gremba.store.database import connected, fetch_sql
 from gremba.store.registration.situations import lock_student_terms
 from tests.support.accounts import (
@@ -51,7 +51,7 @@ class Killed(BaseException):
     """The process ends here."""
 
 
-class Cutting(unittest.TestCase):
+class DroppingForNonpayment(unittest.TestCase):
     def setUp(self) -> None:
         self.campus, self.numbers, self.people = self.make_campus()
 
@@ -72,32 +72,32 @@ class Cutting(unittest.TestCase):
         office = campus.person("cashier").id
         with connected(campus.database) as database:
             put_seat_note(database, people["noted"].row, "Her bank is on strike.", office, NOW)
-            kind = PromiseKind.SPONSOR
-            add_promise(database, people["sponsored"].row, kind, "the guild", 10_00, office, NOW)
+            kind = AnticipatedPaymentKind.SPONSOR
+            add_anticipated_payment(database, people["sponsored"].row, kind, "the guild", 10_00, office, NOW)
             join_plan(database, people["parts"].row, "two", NOW, 0)
         return campus, numbers, people
 
-    def cut(self, campus: Campus, when: datetime = AFTER, due: datetime = DUE) -> None:
+    def nonpayment_drop(self, campus: Campus, when: datetime = AFTER, due: datetime = DUE) -> None:
         context = at_time(campus, when)
         term = context.term(TERM)
-        make_cut(context, term, due_date(term, due))
+        drop_unpaid(context, term, due_date(term, due))
 
     def results(self, campus: Campus) -> list[tuple[Any, ...]]:
         with connected(campus.database) as database:
             return fetch_sql(
                 database,
-                "SELECT student_term_id, result, owed_cents, why FROM cut_results ORDER BY student_term_id",
+                "SELECT student_term_id, result, owed_cents, why FROM nonpayment_results ORDER BY student_term_id",
             )
 
     def heard(self, campus: Campus) -> list[str]:
-        """What everybody was told, but for the numbers of receipts."""
+        """What everybody was told, but for the numbers of confirmations."""
         return sorted(
-            f"{row} {m.kind} {sorted((k, v) for k, v in m.facts.items() if k != 'receipt')}"
+            f"{row} {m.kind} {sorted((k, v) for k, v in m.facts.items() if k != 'confirmation')}"
             for row, m in campus.told()
         )
 
     def test_whom_it_reaches_and_what_it_does(self) -> None:
-        self.cut(self.campus)
+        self.nonpayment_drop(self.campus)
         found = {row: (result, owed) for row, result, owed, _ in self.results(self.campus)}
         self.assertEqual(
             {name: found.get(who.row) for name, who in self.people.items()},
@@ -119,26 +119,28 @@ class Cutting(unittest.TestCase):
         (told,) = [m for row, m in self.campus.told() if row == self.people["half"].row]
         self.assertIs(told.kind, MessageKind.SEATS_LOST)
         self.assertIn("675.00 was due, 450.00 paid", told.body)
-        receipt = self.campus.value(
-            "SELECT r.body -> 'outcomes' -> 0 -> 'findings' -> 0 ->> 'text' FROM receipts r "
-            "JOIN cut_results c ON c.receipt_id = r.id WHERE c.student_term_id = %s",
+        confirmation = self.campus.value(
+            "SELECT r.body -> 'outcomes' -> 0 -> 'findings' -> 0 ->> 'text' FROM confirmations r "
+            "JOIN nonpayment_results c ON c.confirmation_id = r.id WHERE c.student_term_id = %s",
             self.people["half"].row,
         )
-        self.assertRegex(receipt, r"^Taken back: it was not paid for by \d+ \w+\.$")
+        self.assertRegex(confirmation, r"^Taken back: it was not paid for by \d+ \w+\.$")
 
     def test_what_it_did_is_listed_by_name(self) -> None:
-        self.cut(self.campus)
+        self.nonpayment_drop(self.campus)
         with connected(self.campus.database) as database:
-            cut = cuts_of(database, 1)[DUE]
-            lost = list_results(database, cut.id, [CutResult.LOST], 0, 10)
-            rest = list_results(database, cut.id, list(CutResult), lost[0].row, 10)
-            counts = count_results(database, cut.id)
+            nonpayment_drop = nonpayment_drops_of(database, 1)[DUE]
+            lost = list_results(database, nonpayment_drop.id, [NonpaymentResult.LOST], 0, 10)
+            rest = list_results(database, nonpayment_drop.id, list(NonpaymentResult), lost[0].row, 10)
+            counts = count_results(database, nonpayment_drop.id)
         names = [self.people[name].username for name in ("nothing", "half")]
         self.assertEqual([line.username for line in lost], names)
         self.assertEqual([line.full_name for line in lost], [name.title() for name in names])
-        self.assertTrue(all(line.receipt for line in lost))
+        self.assertTrue(all(line.confirmation for line in lost))
         self.assertEqual(len(rest), 7)
-        self.assertEqual(counts, {CutResult.LOST: 2, CutResult.SPARED: 3, CutResult.SETTLED: 3})
+        self.assertEqual(
+            counts, {NonpaymentResult.LOST: 2, NonpaymentResult.SPARED: 3, NonpaymentResult.SETTLED: 3}
+        )
 
     def test_a_plan_is_joined_until_its_minute(self) -> None:
         who = self.people["nothing"]
@@ -172,20 +174,20 @@ class Cutting(unittest.TestCase):
 
     def test_not_before_its_time_and_once(self) -> None:
         with self.assertRaises(Problem):
-            self.cut(self.campus, DUE - timedelta(seconds=1))
-        self.cut(self.campus)
+            self.nonpayment_drop(self.campus, DUE - timedelta(seconds=1))
+        self.nonpayment_drop(self.campus)
         before = self.results(self.campus)
         # Registered again meanwhile, and the clock was set back and forth: that date is over.
         registered(self.campus, self.people["nothing"], self.numbers[0], when=NOW)
         registered(self.campus, self.people["none"], self.numbers[0], when=NOW)
-        self.cut(self.campus)
-        self.cut(self.campus, AFTER + timedelta(1))
+        self.nonpayment_drop(self.campus)
+        self.nonpayment_drop(self.campus, AFTER + timedelta(1))
         self.assertEqual(self.results(self.campus), before)
         self.assertEqual(seats_of(self.campus, self.people["none"]), 1)
         self.assertEqual(seats_of(self.campus, self.people["nothing"]), 1)
 
     def test_three_that_were_killed_end_as_one_that_was_not(self) -> None:
-        self.cut(self.campus)
+        self.nonpayment_drop(self.campus)
         whole = self.results(self.campus), self.heard(self.campus)
         # Before a student is looked at, after what is dropped is written, after all of it is.
         points: list[tuple[str, Callable[..., Any]]] = [
@@ -202,9 +204,9 @@ class Cutting(unittest.TestCase):
                     return real(*args)
 
                 with mock.patch.object(cutting, name, dies), self.assertRaises(Killed):
-                    self.cut(campus)
-                campus.run("UPDATE cuts SET worked_until = now() - interval '1 second'")
-            self.cut(campus)
+                    self.nonpayment_drop(campus)
+                campus.run("UPDATE nonpayment_drops SET worked_until = now() - interval '1 second'")
+            self.nonpayment_drop(campus)
             with self.subTest(name):
                 self.assertEqual(self.results(campus), whole[0])
                 self.assertEqual(self.heard(campus), whole[1])
@@ -216,9 +218,9 @@ class Cutting(unittest.TestCase):
         term = context.term(TERM)
         due = due_date(term, DUE)
         with mock.patch.object(cutting, "_judge", side_effect=Killed), self.assertRaises(Killed):
-            make_cut(context, term, due)
+            drop_unpaid(context, term, due)
         # Another has it, so far as anybody knows: nothing is done, and it is not called done.
-        self.assertIsNone(make_cut(context, term, due).done_at)
+        self.assertIsNone(drop_unpaid(context, term, due).done_at)
         self.assertEqual(self.results(self.campus), [])
 
     def test_freed_seats_go_to_those_who_wait(self) -> None:
@@ -231,7 +233,7 @@ class Cutting(unittest.TestCase):
             waits.row,
             NOW,
         )
-        self.cut(self.campus)
+        self.nonpayment_drop(self.campus)
         fill_freed_seats(at_time(self.campus, AFTER))
         self.assertEqual(seats_of(self.campus, waits), 1)
         self.assertEqual(self.campus.disagreements(), [])
@@ -249,7 +251,7 @@ class Cutting(unittest.TestCase):
                 paid(campus, who, 225_00)
 
         with ThreadPoolExecutor(4) as threads:
-            making = threads.submit(self.cut, campus)
+            making = threads.submit(self.nonpayment_drop, campus)
             list(threads.map(pays, people[::-1]))
             making.result()
         found = {row: result for row, result, _, _ in self.results(campus)}
@@ -280,7 +282,7 @@ class Cutting(unittest.TestCase):
         clock.time = AFTER
         dates.work(terms)
         with connected(self.campus.database) as database:
-            self.assertIsNotNone(cuts_of(database, 1)[DUE].done_at)
+            self.assertIsNotNone(nonpayment_drops_of(database, 1)[DUE].done_at)
         # Back and forth again: nothing is told or taken twice.
         many = len(self.campus.told())
         for when in (NOW, AFTER, NOW, AFTER):
@@ -312,7 +314,7 @@ class Cutting(unittest.TestCase):
             self.assertEqual(self.campus.value(holds, who.id), left)
 
     def test_seats_are_asked_back_once_enough_is_paid_and_in_time(self) -> None:
-        self.cut(self.campus)
+        self.nonpayment_drop(self.campus)
         who = self.people["half"]
         context = at_time(self.campus, AFTER)
         offered = look_at_account(context, who.id, TERM).asking_back
@@ -327,8 +329,8 @@ class Cutting(unittest.TestCase):
         (answer,) = process_submissions(
             context, [Submission(back.row, context.term(TERM), back.request, back.key, who.id, "One")]
         )
-        assert isinstance(answer, Receipt)
-        # From another tab, or again after a lost answer, it is the first receipt.
+        assert isinstance(answer, Confirmation)
+        # From another tab, or again after a lost answer, it is the first confirmation.
         before = request_back(context, who.id, TERM, "asked-back").before
         assert before is not None
         self.assertEqual((before.id, before.repeated), (answer.id, True))

@@ -10,7 +10,7 @@ from unittest import mock
 
 from gremba.actions.problem import Problem
 from gremba.actions.problem_kinds import ProblemKind
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.actions.waitlists.freed_seats import fill_freed_seats
 from gremba.actions.waitlists.trades import close_trades
@@ -116,7 +116,7 @@ class TermMoved(unittest.TestCase):
 
     def codes(self, who: Somebody) -> list[list[str]]:
         (answer,) = process_submissions(self.context, [self.submission(who)])
-        assert isinstance(answer, Receipt), answer
+        assert isinstance(answer, Confirmation), answer
         body = answer.body.decode()
         return [
             [c for c in ("section.cancelled", "term.not_open") if c in part]

@@ -317,10 +317,10 @@ class Taking(OneFolder):
         move = {"weekdays": days, "starts": f"{starts:%H:%M}", "ends": f"{ends:%H:%M}"}
         folder = self.part(("meetings", {"number": "30607"}, move))
         trial = bring(self.database, folder, is_trial=True)
-        [reached] = [r for r in trial.reach.sections if r.change.after.reference_number == "30607"]
+        [affected] = [r for r in trial.affected.sections if r.change.after.reference_number == "30607"]
         clashing = self.ask(_CLASHING, "30607", starts, ends, days)
         self.assertGreaterEqual(clashing, many)
-        self.assertEqual((reached.registered, reached.clashing), (9, clashing))
+        self.assertEqual((affected.registered, affected.clashing), (9, clashing))
         self.assertTrue(any("30607 meets otherwise: 9 students are registered" in s for s in told(trial)))
         count = "SELECT count(*) FROM messages WHERE kind = 'section moved'"
         self.assertEqual(self.ask(count), 0)
@@ -366,9 +366,9 @@ class Taking(OneFolder):
         window |= {"opens_at": "2027-10-18T09:00", "closes_at": "2027-11-01T09:00"}
         folder = self.part(("windows", window, {}))
         many = "SELECT count(*) FROM messages WHERE kind = 'window set' AND facts->>'term' = 'Thaw 2028'"
-        self.assertEqual((bring(self.database, folder).reach.windows, self.ask(many)), (0, 0))
+        self.assertEqual((bring(self.database, folder).affected.windows, self.ask(many)), (0, 0))
         opened = self.part(("terms", {"code": prepared}, {"state": "open"}))
-        self.assertEqual((bring(self.database, opened).reach.windows, self.ask(many)), (1, 1))
+        self.assertEqual((bring(self.database, opened).affected.windows, self.ask(many)), (1, 1))
 
     def test_without_places_each_is_the_first(self) -> None:
         folder = self.part(beside=("meetings",))
@@ -392,8 +392,8 @@ class Taking(OneFolder):
 
     def test_who_is_registered_for_what_does_not_take_place_is_told(self) -> None:
         report = bring(self.database, self.part(("sections", {"number": "30607"}, {"cancelled": "yes"})))
-        [reached] = report.reach.sections
-        self.assertEqual((reached.change.is_off, reached.registered), (True, 9))
+        [affected] = report.affected.sections
+        self.assertEqual((affected.change.is_off, affected.registered), (True, 9))
         self.assertEqual(self.ask("SELECT count(*) FROM messages WHERE kind = 'section off'"), 9)
 
     def test_columns_that_are_left_out_are_left_alone(self) -> None:
@@ -408,14 +408,14 @@ class Taking(OneFolder):
 
     def test_a_new_section_with_all_that_belongs_to_it(self) -> None:
         there = {"term": TERM, "number": "39001"}
-        section = there | {"course": "SOIL 110", "block": "full", "component": "lecture", "seats": "20"}
+        section = there | {"course": "SOIL 110", "session": "full", "component": "lecture", "seats": "20"}
         lab = section | {"number": "39002", "component": "lab", "seats": "0", "seats_with": "39001"}
         folder = self.part(
             ("sections", there, section),
             ("sections", {"number": "39002"}, lab),
             ("meetings", there, {"weekdays": "MW", "starts": "08:00", "ends": "09:15"} | _DAYS),
             ("instructors", there, {"username": "petra"}),
-            ("companions", there, {"with_number": "39002"}),
+            ("linked_sections", there, {"with_number": "39002"}),
             ("reserved_seats", there, {"kind": "cohort", "value": "2027", "seats": "4"}),
         )
         report = bring(self.database, folder)
@@ -425,11 +425,11 @@ class Taking(OneFolder):
         self.assertEqual(self.ask(pools), 1)
         context = ActionContext(self.database, CatalogueCache(self.database), SetClock(MORNING))
         new = context.term(TERM).by_number["39001"]
-        self.assertEqual((new.instructors, new.companions), (("Petra Lunn",), frozenset({"39002"})))
+        self.assertEqual((new.instructors, new.linked_sections), (("Petra Lunn",), frozenset({"39002"})))
 
     def test_columns_that_a_new_row_does_not_have_are_as_if_empty(self) -> None:
         folder = self.part(beside=("sections",))
-        rows = "term,number,course,block,component,seats\nharvest-2027,39001,SOIL 110,full,lecture,20\n"
+        rows = "term,number,course,session,component,seats\nharvest-2027,39001,SOIL 110,full,lecture,20\n"
         (folder / "sections.csv").write_text(rows)
         self.assertEqual(bring(self.database, folder).tables[0].new, 1)
         query = "SELECT delivery, carries_credit, waitlist_limit, campus FROM sections "
@@ -439,7 +439,7 @@ class Taking(OneFolder):
 
     def test_every_mistake_is_told_and_nothing_is_taken_over(self) -> None:
         folder = self.part(
-            ("sections", {"number": "30607"}, {"course": "SOYL 999", "block": "ful", "seats": "many"}),
+            ("sections", {"number": "30607"}, {"course": "SOYL 999", "session": "ful", "seats": "many"}),
             ("sections", {"number": "30628"}, {"seats_with": "99999"}),
             ("meetings", {"number": "30607"}, {"number": "30608x"}),
             ("students", {"username": "wren"}, {"advisor": "idriss"}),
@@ -452,7 +452,7 @@ class Taking(OneFolder):
         said = [str(mistake) for mistake in report.mistakes.noted]
         for words in (
             "seats “many”: must be a whole number",
-            "block “ful”: there is no such block; full?",
+            "session “ful”: there is no such session; full?",
             "course “SOYL 999”: there is no such course",
             "seats_with “99999”: there is no such section",
             "number “30608x”: must be five figures",
@@ -518,8 +518,8 @@ class Taking(OneFolder):
             "WHERE r.state = 'registered' AND t.code = %s"
         )
         report = bring(self.database, folder)
-        self.assertGreater(report.reach.charged, 100)
-        self.assertEqual(report.reach.charged, self.ask(registered, TERM))
+        self.assertGreater(report.affected.charged, 100)
+        self.assertEqual(report.affected.charged, self.ask(registered, TERM))
         self.assertIn("registered and charged anew", " ".join(told(report)))
         after = self.tariff()
         rates = before.classes

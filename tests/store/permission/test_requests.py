@@ -23,7 +23,7 @@ from gremba.actions.permission.ask import (
     look_at_asking,
     withdraw,
 )
-from gremba.actions.permission.codes import give_consent
+from gremba.actions.permission.codes import give_permission_codes
 from gremba.actions.permission.let_in import let_in
 from gremba.actions.permission.to_answer import attached_file, requests_to_answer
 from gremba.actions.problem import Problem
@@ -304,7 +304,7 @@ class Answering(OnACampus):
         asked = campus.ask(who)
         now = campus.clock.now()
         for until in (now - timedelta(1), now + timedelta(days=15)):
-            self.refused(ProblemKind.CONSENT_EXPIRED, self.say, asked, "yes", until=until)
+            self.refused(ProblemKind.PERMISSION_CODE_EXPIRED, self.say, asked, "yes", until=until)
         self.say(asked, "yes", until=now + timedelta(days=2))
         campus.clock.by = timedelta(days=2, minutes=1)
         self.assertEqual(campus.put_through(who), "refused")
@@ -467,7 +467,7 @@ class Rooms(OnACampus):
         who = campus.student()
         self.refused(
             ProblemKind.ROOM_FULL,
-            give_consent,
+            give_permission_codes,
             campus.context(),
             campus.petra.id,
             term,
@@ -477,7 +477,7 @@ class Rooms(OnACampus):
             "",
             None,
         )
-        give_consent(campus.context(), campus.petra.id, term, self.full, [Waiver.SEATS], 1, "", None)
+        give_permission_codes(campus.context(), campus.petra.id, term, self.full, [Waiver.SEATS], 1, "", None)
         let_in(
             campus.context(),
             self.petra,
@@ -513,10 +513,10 @@ class Rooms(OnACampus):
         self.refused(ProblemKind.STUDENT_NAME_UNKNOWN, letting, self.full, "nobody", Waiver.SEATS)
         self.refused(ProblemKind.STUDENT_NAME_UNKNOWN, letting, self.full, campus.maud.username, Waiver.SEATS)
         self.refused(
-            ProblemKind.CONSENT_NOT_YOURS, letting, self.full, campus.student().username, Waiver.HOLD
+            ProblemKind.PERMISSION_NOT_YOURS, letting, self.full, campus.student().username, Waiver.HOLD
         )
         self.refused(
-            ProblemKind.CONSENT_NOT_YOURS, letting, self.full, campus.student().username, Waiver.CREDITS
+            ProblemKind.PERMISSION_NOT_YOURS, letting, self.full, campus.student().username, Waiver.CREDITS
         )
 
 
@@ -544,8 +544,10 @@ class ByThemselves(OnACampus):
         campus.run("UPDATE clearance_items SET done_at = now() WHERE student_term_id = %s", who.row)
         campus.clock.by = timedelta(minutes=11)
         self.assertEqual((self.follow(), campus.has(who)), (1, True))
-        # No receipt tells of a refusal that nobody has asked for.
-        self.assertEqual(campus.value("SELECT count(*) FROM receipts WHERE student_term_id = %s", who.row), 1)
+        # No confirmation tells of a refusal that nobody has asked for.
+        self.assertEqual(
+            campus.value("SELECT count(*) FROM confirmations WHERE student_term_id = %s", who.row), 1
+        )
 
     def test_before_the_window_it_goes_through_when_it_opens(self) -> None:
         campus = self.campus
@@ -566,7 +568,9 @@ class ByThemselves(OnACampus):
         with ThreadPoolExecutor(5) as pool:
             moved = list(pool.map(lambda _: self.follow(), range(5)))
         self.assertEqual((sum(moved), campus.has(who)), (1, True))
-        self.assertEqual(campus.value("SELECT count(*) FROM receipts WHERE student_term_id = %s", who.row), 1)
+        self.assertEqual(
+            campus.value("SELECT count(*) FROM confirmations WHERE student_term_id = %s", who.row), 1
+        )
 
     def test_killed_between_putting_it_through_and_telling_of_it(self) -> None:
         campus = self.campus
@@ -583,7 +587,7 @@ class ByThemselves(OnACampus):
         self.assertEqual((sum(moved), self.follow()), (1, 0))
         self.assertEqual(campus.events(asked).count("put through"), 1)
         self.assertEqual(campus.told_to(who).count("request through"), 1)
-        # What a student puts through by hand is told by its receipt.
+        # What a student puts through by hand is told by its confirmation.
         other = campus.student()
         self.say(campus.ask(other, goes_through=False), "yes")
         self.assertEqual((campus.put_through(other), self.follow()), ("accepted", 0))
@@ -607,11 +611,11 @@ class ByThemselves(OnACampus):
         campus, who = self.campus, self.campus.student()
         asked, late = campus.ask(who), campus.ask(campus.student())
         term = campus.context().term(TERM)
-        give_consent(
+        give_permission_codes(
             campus.context(), campus.petra.id, term, campus.closed, [Waiver.CONSENT], 1, who.username, None
         )
-        code = campus.value("SELECT code FROM consent_codes")
-        campus.run("UPDATE consent_codes SET is_grant = true WHERE code = %s", code)
+        code = campus.value("SELECT code FROM permission_codes")
+        campus.run("UPDATE permission_codes SET is_grant = true WHERE code = %s", code)
         self.assertEqual(campus.put_through(who), "accepted")
         self.assertEqual(self.follow(), 1)
         self.assertEqual((campus.state(asked), campus.told_to(who)), ("closed", ["request closed"]))

@@ -12,7 +12,7 @@ from unittest import mock
 
 from gremba.actions.account.statement import look_at_account
 from gremba.actions.registration.look_at_cart import look_at_cart
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.core.account.charges import ChargeEvent, ChargeKind
 from gremba.core.registration.changes import Change, Kind, Request
@@ -40,7 +40,7 @@ class OneMoment(unittest.TestCase):
         )
         with ThreadPoolExecutor(1) as pool:
             (answer,) = pool.submit(process_submissions, self.context, [submission]).result()
-        self.assertIsInstance(answer, Receipt)
+        self.assertIsInstance(answer, Confirmation)
 
     def dropping_first(self, original: Callable[..., Any]) -> Callable[..., Any]:
         """The same, after a drop has gone through in between."""

@@ -10,7 +10,7 @@ import structlog
 
 from gremba.actions.problem import Problem
 from gremba.actions.registration import speculative_decisions
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.core.registration.changes import Mode
 from gremba.logs import set_up_logs
@@ -39,7 +39,7 @@ class Batches(unittest.TestCase):
         )
 
     def letters(self, answer: object) -> str:
-        assert isinstance(answer, Receipt), answer
+        assert isinstance(answer, Confirmation), answer
         return "".join(o["result"][0] for o in orjson.loads(answer.body)["outcomes"])
 
     def test_each_sees_what_those_before_it_left(self) -> None:
@@ -61,11 +61,11 @@ class Batches(unittest.TestCase):
         self.assertEqual([self.letters(a) for a in answers], ["a", "a"])
         self.assertEqual(self.campus.disagreements(), [])
 
-    def test_the_same_key_gives_the_first_receipt(self) -> None:
+    def test_the_same_key_gives_the_first_confirmation(self) -> None:
         submission = self.submission(self.people[0], f"+{self.numbers[0]}")
         [first] = process_submissions(self.context, [submission])
         [again] = process_submissions(self.context, [submission])
-        assert isinstance(first, Receipt) and isinstance(again, Receipt)
+        assert isinstance(first, Confirmation) and isinstance(again, Confirmation)
         self.assertEqual((again.id, again.repeated), (first.id, True))
         self.assertEqual(orjson.loads(again.body), orjson.loads(first.body))
         self.assertEqual(self.campus.value("SELECT count(*) FROM registrations"), 1)
@@ -119,7 +119,7 @@ class Batches(unittest.TestCase):
         process_submissions(self.context, [self.submission(who, f"-{one}", f"+{two}", mode=Mode.ALL)])
         history = self.campus.value(
             "SELECT string_agg(state || ' by ' || r.registered_by || coalesce(', ' || what || ' by ' "
-            "|| receipt_id, ''), '; ' ORDER BY r.id) FROM registrations r "
+            "|| confirmation_id, ''), '; ' ORDER BY r.id) FROM registrations r "
             "LEFT JOIN registration_events e ON e.registration_id = r.id"
         )
         self.assertEqual(history, "dropped by 1, dropped by 2; registered by 2")

@@ -13,7 +13,7 @@ from unittest import mock
 import orjson
 
 from gremba.actions.registration import process_submissions as module
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.core.registration.alternatives import backup_sections as candidates
 from gremba.core.registration.alternatives.backup_sections import decide_with_alternatives
@@ -37,7 +37,7 @@ def _college(rng: random.Random) -> tuple[Campus, list[str], list[Somebody]]:
     ]
     campus.run("UPDATE sections SET waitlist_limit = 4 WHERE id %% 3 = 0")
     campus.run(
-        "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats) "
+        "INSERT INTO reserved_seats (pool_id, group_kind, group_value, seats) "
         "SELECT id, 'program', 'Bees', 2 FROM seat_pools WHERE seat_limit > 2 AND id %% 5 = 0"
     )
     people = campus.people(30)
@@ -135,7 +135,7 @@ class SameAsUnderLocks(unittest.TestCase):
                 ):
                     expected = process_submissions(twin, submissions(twin))
                 for (person, wishes, *_), a, b in zip(batch, answers, expected, strict=True):
-                    assert isinstance(a, Receipt) and isinstance(b, Receipt), (a, b, wishes)
+                    assert isinstance(a, Confirmation) and isinstance(b, Confirmation), (a, b, wishes)
                     self.assertEqual(orjson.loads(a.body), orjson.loads(b.body), wishes)
                     for o in orjson.loads(a.body)["outcomes"]:
                         if o["result"] == "accepted":
@@ -145,7 +145,7 @@ class SameAsUnderLocks(unittest.TestCase):
                 self.assertEqual(one.disagreements(), [])
             for text in (
                 "SELECT json_agg(json_build_array(taken, offered, beyond) ORDER BY id) FROM seat_pools",
-                "SELECT json_agg(json_build_array(student_term_id, section_id, state, reserved_block_id, beyond) "
+                "SELECT json_agg(json_build_array(student_term_id, section_id, state, reserved_seats_id, beyond) "
                 "ORDER BY student_term_id, section_id, id) FROM registrations",
             ):
                 self.assertEqual(one.value(text), other.value(text))
@@ -183,7 +183,7 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
             who.username,
         )
         [answer] = process_submissions(self.context, [submission])
-        assert isinstance(answer, Receipt)
+        assert isinstance(answer, Confirmation)
         outcomes = orjson.loads(answer.body)["outcomes"]
         return str(outcomes[0]["result"])
 
@@ -231,7 +231,7 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
             ),
         ]
         answers = process_submissions(self.context, batch)
-        found = [orjson.loads(a.body)["outcomes"][0] for a in answers if isinstance(a, Receipt)]
+        found = [orjson.loads(a.body)["outcomes"][0] for a in answers if isinstance(a, Confirmation)]
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
 
     def _choosing(self, who: Somebody, *alternatives: str) -> dict[str, Any]:
@@ -249,7 +249,7 @@ class WhatHasMovedMeanwhile(unittest.TestCase):
             who.username,
         )
         [answer] = process_submissions(context, [submission])
-        assert isinstance(answer, Receipt)
+        assert isinstance(answer, Confirmation)
         return dict(orjson.loads(answer.body)["outcomes"][0])
 
     def test_a_next_choice_that_goes_before_it_is_locked_is_chosen_anew(self) -> None:

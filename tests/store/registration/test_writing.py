@@ -1,4 +1,4 @@
-"""What swaps, adjustments, companions, consent and reserved seats leave in the tables."""
+"""What swaps, adjustments, linked sections, consent and reserved seats leave in the tables."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from psycopg.types.json import Jsonb
 
 from gremba.actions.actor import SubjectStudent
 from gremba.actions.registration.edit_cart import put_changes
-from gremba.actions.registration.process_submissions import Receipt, process_submissions
+from gremba.actions.registration.process_submissions import Confirmation, process_submissions
 from gremba.actions.registration.submission import Submission
 from gremba.actions.waitlists.freed_seats import fill_freed_seats
 from gremba.core.account.charges import Charges
@@ -54,7 +54,7 @@ class Written(unittest.TestCase):
                 )
             ],
         )
-        assert isinstance(answer, Receipt), answer
+        assert isinstance(answer, Confirmation), answer
         return "".join(o["result"][0] for o in orjson.loads(answer.body)["outcomes"])
 
     def held(self, who: Somebody) -> list[str]:
@@ -77,10 +77,10 @@ class Written(unittest.TestCase):
             )
         return found[0][0], found[0][1]
 
-    def consent(self, code: str, number: str, *waives: str) -> None:
+    def permission_code(self, code: str, number: str, *waives: str) -> None:
         giver = self.campus.person("instructor")
         self.campus.run(
-            "INSERT INTO consent_codes (code, section_id, waives, given_by, given_at) "
+            "INSERT INTO permission_codes (code, section_id, waives, given_by, given_at) "
             "VALUES (%s, %s, %s, %s, now())",
             code,
             int(number) - 40_000,
@@ -116,7 +116,7 @@ class Written(unittest.TestCase):
     def late(self, days: int) -> SetClock:
         """A clock so many days into the term, when half of the charge comes back until day 11."""
         steps = [{"through": str(self.campus.begins + timedelta(11)), "percent": 50}]
-        self.campus.run("UPDATE blocks SET refund_steps = %s", Jsonb(steps))
+        self.campus.run("UPDATE term_sessions SET refund_steps = %s", Jsonb(steps))
         self.campus.run("UPDATE terms SET policy = policy || %s", Jsonb({"may_leave_by_dropping": True}))
         self.campus.run("UPDATE tariff_rates SET per_credit_cents = 10001")
         self.campus.run("DELETE FROM tariff_fees")
@@ -225,7 +225,7 @@ class Written(unittest.TestCase):
                 in_few_trips(self.campus.database),
             ):
                 write(self.campus.database, [writing], datetime.now(UTC))
-        self.assertEqual(self.campus.value("SELECT count(*) FROM receipts"), 1, "nothing of it is kept")
+        self.assertEqual(self.campus.value("SELECT count(*) FROM confirmations"), 1, "nothing of it is kept")
         self.assertEqual(self.held(self.one), [number])
 
     def test_what_was_refused_stays_in_the_cart_and_the_rest_leaves_it(self) -> None:
@@ -248,11 +248,11 @@ class Written(unittest.TestCase):
             "UPDATE courses SET credits_least = 1, credits_most = 4, gradings = '{standard,pass}'"
         )
         self.campus.run("UPDATE sections SET waitlist_limit = 3, waitlist_way = 'automatic'")
-        self.consent("AGREED23", number, "consent")
+        self.permission_code("AGREED23", number, "consent")
         self.assertEqual(self.send(self.one, f"?{number} 3.5cr pass #AGREED23"), "w")
         with connected(self.campus.database):
             kept = fetch_sql(
-                self.campus.database, "SELECT grading, credits::float, consent FROM waitlist_entries"
+                self.campus.database, "SELECT grading, credits::float, permission_code FROM waitlist_entries"
             )[0]
         self.assertEqual(kept, ("pass", 3.5, "AGREED23"))
         self.campus.run("UPDATE seat_pools SET seat_limit = 1")
@@ -260,7 +260,7 @@ class Written(unittest.TestCase):
         with connected(self.campus.database):
             found = fetch_sql(self.campus.database, "SELECT grading, credits::float FROM registrations")
         self.assertEqual(found, [("pass", 3.5)])
-        self.assertEqual(self.campus.value("SELECT count(*) FROM consent_uses"), 1)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM permission_code_uses"), 1)
 
     def test_a_cancelled_section_serves_nobody(self) -> None:
         for way in ("offer", "automatic"):
@@ -275,12 +275,12 @@ class Written(unittest.TestCase):
             self.campus.value("SELECT count(*) FROM waitlist_entries WHERE state <> 'waiting'"), 0
         )
 
-    def test_a_drop_takes_companions_along(self) -> None:
+    def test_a_drop_takes_linked_sections_along(self) -> None:
         lecture, lab, third = (self.campus.section(5) for _ in range(3))
         self.campus.run(
             "UPDATE sections SET course_id = 1, component = 'lab', carries_credit = false WHERE id = 2"
         )
-        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1)")
+        self.campus.run("INSERT INTO linked_sections VALUES (1, 2), (2, 1)")
         self.assertEqual(self.send(self.one, f"+{lecture}"), "r")
         self.assertEqual(self.send(self.one, f"+{lecture}", f"+{lab}", f"+{third}"), "aaa")
         self.assertEqual(self.send(self.one, f"-{lab}"), "a")
@@ -293,7 +293,7 @@ class Written(unittest.TestCase):
             "UPDATE sections SET course_id = 1, carries_credit = false, "
             "component = CASE id WHEN 2 THEN 'lab' ELSE 'discussion' END WHERE id IN (2, 3)"
         )
-        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
+        self.campus.run("INSERT INTO linked_sections VALUES (1, 2), (2, 1), (1, 3), (3, 1)")
         together = [f"+{n}" for n in (lecture, lab, discussion, other)]
         self.assertEqual(self.send(self.one, *together), "aaaa")
         self.assertEqual(self.send(self.one, f"-{lab}"), "a")
@@ -302,7 +302,7 @@ class Written(unittest.TestCase):
 
     def test_consent_seats_beyond_the_limit_until_enough_have_gone(self) -> None:
         number, other = self.campus.section(1), self.campus.section(5)
-        self.consent("BEYOND23", number, "seats")
+        self.permission_code("BEYOND23", number, "seats")
         self.assertEqual(self.send(self.one, f"+{number}", f"+{other}"), "aa")
         self.assertEqual(self.send(self.two, f"+{number}"), "r")
         self.assertEqual(self.send(self.two, f"+{number} #BEYOND23", f"+{other}"), "aa")
@@ -319,7 +319,7 @@ class Written(unittest.TestCase):
         people = [self.one, self.two, self.three, *self.campus.people(3)]
         for turn in range(5):
             code = f"ATONCE{turn}2"
-            self.consent(code, number, "seats")
+            self.permission_code(code, number, "seats")
             together = Barrier(len(people))
 
             def use(who: Somebody, code: str = code, together: Barrier = together) -> str:
@@ -334,7 +334,7 @@ class Written(unittest.TestCase):
                 )
                 together.wait()
                 [answer] = process_submissions(context, [submission])
-                assert isinstance(answer, Receipt), answer
+                assert isinstance(answer, Confirmation), answer
                 return str(orjson.loads(answer.body)["outcomes"][0]["result"])
 
             with ThreadPoolExecutor(len(people)) as pool:
@@ -342,12 +342,12 @@ class Written(unittest.TestCase):
             self.assertEqual(results.count("accepted"), 1)
             people.pop(results.index("accepted"))
         self.assertEqual(self.pool(number), (5, 5))
-        self.assertEqual(self.campus.value("SELECT count(*) FROM consent_uses"), 5)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM permission_code_uses"), 5)
         self.assertEqual(self.campus.disagreements(), [])
 
     def test_in_one_batch_a_code_serves_the_first(self) -> None:
         number = self.campus.section(0)
-        self.consent("ONEBATCH", number, "seats")
+        self.permission_code("ONEBATCH", number, "seats")
         context = self.campus.context()
         batch = [
             Submission(
@@ -363,7 +363,7 @@ class Written(unittest.TestCase):
         found = [
             orjson.loads(a.body)["outcomes"][0]
             for a in process_submissions(context, batch)
-            if isinstance(a, Receipt)
+            if isinstance(a, Confirmation)
         ]
         self.assertEqual([o["result"] for o in found], ["accepted", "refused"])
         self.assertIn("it has been used already", str(found[1]["findings"]))
@@ -371,7 +371,7 @@ class Written(unittest.TestCase):
     def test_reserved_seats_are_counted_by_who_took_them(self) -> None:
         number = self.campus.section(2)
         self.campus.run(
-            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats) "
+            "INSERT INTO reserved_seats (pool_id, group_kind, group_value, seats) "
             "VALUES (1, 'cohort', 'first year', 1)"
         )
         self.campus.run("UPDATE students SET cohort = 'first year' WHERE id = %s", self.one.id)
@@ -380,7 +380,7 @@ class Written(unittest.TestCase):
         self.assertEqual(self.send(self.two, f"+{number}"), "a")
         self.assertEqual(self.send(self.three, f"+{number}"), "r")
         self.assertEqual(self.send(self.one, f"+{number}"), "a")
-        self.assertEqual(self.campus.value("SELECT count(reserved_block_id) FROM registrations"), 1)
+        self.assertEqual(self.campus.value("SELECT count(reserved_seats_id) FROM registrations"), 1)
         # The member gives it up again: it is reserved as before.
         self.campus.run("UPDATE terms SET policy = policy || '{\"may_leave_by_dropping\": true}'")
         self.assertEqual(self.send(self.one, f"-{number}"), "a")

@@ -153,7 +153,7 @@ class Lines(OnWaitlists):
         (mine,) = self.line(number, 1)
         self.campus.run("UPDATE students SET cohort = 'new' WHERE id = %s", mine.id)
         self.campus.run(
-            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats) "
+            "INSERT INTO reserved_seats (pool_id, group_kind, group_value, seats) "
             "VALUES (1, 'cohort', 'new', 1)"
         )
         self.campus.run("UPDATE seat_pools SET seat_limit = 2 WHERE id = 1")
@@ -173,7 +173,7 @@ class Lines(OnWaitlists):
         self.line(number, 15)
         release = self.clock.time.date() + timedelta(3)
         self.campus.run(
-            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats, release_on) "
+            "INSERT INTO reserved_seats (pool_id, group_kind, group_value, seats, release_on) "
             "VALUES (1, 'cohort', 'new', 2, %s)",
             release,
         )
@@ -227,7 +227,7 @@ class Lines(OnWaitlists):
         self.assertEqual(self.states(), ["given", "declined", "waiting"])
         self.assertEqual(self.campus.disagreements(), [])
 
-    def test_accepting_twice_gives_the_first_receipt(self) -> None:
+    def test_accepting_twice_gives_the_first_confirmation(self) -> None:
         number, holder = self.full()
         (who,) = self.line(number, 1)
         self.send(holder, f"-{number}")
@@ -235,17 +235,17 @@ class Lines(OnWaitlists):
         first = self.accept(who, key="the-very-same")
         again = self.accept(who, key="the-very-same")
         other = self.accept(who, key="another-key")
-        self.assertEqual({first.receipt, again.receipt, other.receipt}, {first.receipt})
+        self.assertEqual({first.confirmation, again.confirmation, other.confirmation}, {first.confirmation})
         self.assertEqual(again.decision, first.decision)
         self.assertEqual(
-            self.campus.value("SELECT count(*) FROM receipts WHERE student_term_id = %s", who.row), 2
+            self.campus.value("SELECT count(*) FROM confirmations WHERE student_term_id = %s", who.row), 2
         )
 
     def test_an_offer_is_looked_at_with_the_code_that_was_given_with_it(self) -> None:
         number, holder = self.full()
         self.campus.run("UPDATE sections SET consent_needed = true")
         self.campus.run(
-            "INSERT INTO consent_codes (code, section_id, waives, given_by, given_at) "
+            "INSERT INTO permission_codes (code, section_id, waives, given_by, given_at) "
             "VALUES ('GIVENOUT', 1, '{consent}', %s, now())",
             self.campus.person("instructor").id,
         )
@@ -258,7 +258,7 @@ class Lines(OnWaitlists):
         accepted = self.accept(who)
         self.assertTrue(looked.is_possible)
         self.assertEqual(looked.decision, accepted.decision)
-        self.assertEqual(self.campus.value("SELECT count(*) FROM consent_uses"), 1)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM permission_code_uses"), 1)
 
     def test_what_is_given_up_for_a_place_is_dropped(self) -> None:
         number, _ = self.full()

@@ -209,7 +209,7 @@ class Waitlists(OnWaitlists):
         one, two = self.campus.people(2)
         self.assertEqual(self.send(one, f"+{lecture}", f"+{other}"), "aa")
         self.assertEqual(self.send(two, f"+?{lecture}", f"+{lab}"), "ww")
-        self.assertEqual(self.campus.value("SELECT chosen_companions FROM waitlist_entries"), [2])
+        self.assertEqual(self.campus.value("SELECT chosen_linked_sections FROM waitlist_entries"), [2])
         elsewhere = self.section(seats=5)
         self.send(one, f"-{lecture}", f"+{elsewhere}")
         self.sweep()
@@ -249,7 +249,7 @@ class Waitlists(OnWaitlists):
         lecture, lab, own, had = (self.section(seats=1, way="automatic") for _ in range(4))
         self.campus.run("UPDATE sections SET course_id = 1")
         self.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id IN (2, 3)")
-        self.campus.run("INSERT INTO companions VALUES (1, 2), (2, 1), (4, 3), (3, 4)")
+        self.campus.run("INSERT INTO linked_sections VALUES (1, 2), (2, 1), (4, 3), (3, 4)")
         self.context.catalogue._terms.clear()
         one, two = self.campus.people(2)
         self.assertEqual(self.send(one, f"+{lecture}", f"+{lab}"), "aa")
@@ -269,7 +269,7 @@ class Waitlists(OnWaitlists):
     def test_a_trade_counts_on_no_lab_that_is_kept(self) -> None:
         """The lab of one goes with both lectures, so it is not given up, and the other's is full."""
         lecture, lab, _own, had, one, two = self.two_lectures_with_a_lab_each()
-        self.campus.run("INSERT INTO companions VALUES (4, 2), (2, 4)")
+        self.campus.run("INSERT INTO linked_sections VALUES (4, 2), (2, 4)")
         self.context.catalogue._terms.clear()
         self.send(two, f"{had}?{lecture}")
         self.send(one, f"{lecture}?{had}")
@@ -296,7 +296,7 @@ class Waitlists(OnWaitlists):
         people = self.campus.people(3)
         self.send(people[0], f"+{number}")
         self.campus.run(
-            "INSERT INTO consent_codes (code, section_id, waives, given_by, given_at) "
+            "INSERT INTO permission_codes (code, section_id, waives, given_by, given_at) "
             "VALUES ('BEYOND23', 1, '{seats}', %s, now())",
             self.campus.person("instructor").id,
         )
@@ -338,7 +338,7 @@ class Waitlists(OnWaitlists):
         self.send(three, f"?{number}")
         release = self.clock.time.date() + timedelta(3)
         self.campus.run(
-            "INSERT INTO reserved_blocks (pool_id, group_kind, group_value, seats, "
+            "INSERT INTO reserved_seats (pool_id, group_kind, group_value, seats, "
             "release_on) VALUES (1, 'cohort', 'new', 2, %s)",
             release,
         )
@@ -372,8 +372,8 @@ class Waitlists(OnWaitlists):
         self.send(two, f"?{number}")
         self.campus.run("UPDATE windows SET closes_at = now() + interval '200 days'")
         term = self.context.term(TERM)
-        block = term.by_number[number].block
-        self.clock.time = closes_at(block, term.calendar, term.policy)
+        session = term.by_number[number].session
+        self.clock.time = closes_at(session, term.calendar, term.policy)
         self.sweep()
         self.assertEqual(self.states(), ["closed"])
         self.send(one, f"-{number}", f"+{other}")

@@ -43,7 +43,7 @@ class Access(unittest.TestCase):
 
     def test_nobody_gets_a_students_pages(self) -> None:
         with httpx.Client(base_url=self.server.url) as nobody:
-            for path in (CART, f"/api/terms/{TERM}/week", "/api/receipts/1"):
+            for path in (CART, f"/api/terms/{TERM}/week", "/api/confirmations/1"):
                 answer = nobody.get(path)
                 self.assertEqual(answer.status_code, 401)
                 self.assertEqual(answer.headers["content-type"], "application/problem+json")
@@ -73,12 +73,15 @@ class Access(unittest.TestCase):
                     self.assertEqual(answer.status_code, 403)
             self.assertEqual(client.get(CART).json()["changes"], [])
 
-    def test_another_students_receipt_looks_like_none(self) -> None:
+    def test_another_students_confirmation_looks_like_none(self) -> None:
         with self.campus.client(self.other, self.server.url) as client:
-            receipt = send(client, [f"+{self.number}"]).json()["id"]
-            self.assertEqual(client.get(f"/api/receipts/{receipt}").status_code, 200)
+            confirmation = send(client, [f"+{self.number}"]).json()["id"]
+            self.assertEqual(client.get(f"/api/confirmations/{confirmation}").status_code, 200)
         with self.campus.client(self.student, self.server.url) as client:
-            theirs, none = client.get(f"/api/receipts/{receipt}"), client.get("/api/receipts/999999")
+            theirs, none = (
+                client.get(f"/api/confirmations/{confirmation}"),
+                client.get("/api/confirmations/999999"),
+            )
             self.assertEqual((theirs.status_code, theirs.json()), (404, none.json()))
 
     def test_signing_in_and_out(self) -> None:

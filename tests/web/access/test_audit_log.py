@@ -114,7 +114,7 @@ class Record(unittest.TestCase):
         self.assertEqual(failed["account"], student.username)
         self.assertIn("x is undefined", self.entry_of(many[0])["detail"])
 
-    def test_what_a_student_does_alone_is_in_receipts_and_not_here(self) -> None:
+    def test_what_a_student_does_alone_is_in_confirmations_and_not_here(self) -> None:
         with self.campus.client(self.campus.person(), self.server.url) as client:
             answer = send(client, [f"+{self.number}"])
             self.assertRegex(answer.headers["X-Request-Id"], r"^[0-9a-f]{16}$")
@@ -143,7 +143,7 @@ class Record(unittest.TestCase):
                 "INSERT INTO sign_ins (account, origin, at, result) VALUES ('old', 'x', %s, 'wrong')", at
             )
             self.campus.run(
-                "INSERT INTO consent_guesses (person_id, code, at) VALUES (%s, 'x', %s)", who.id, at
+                "INSERT INTO permission_code_guesses (person_id, code, at) VALUES (%s, 'x', %s)", who.id, at
             )
             self.campus.run("INSERT INTO known_browsers VALUES (%s, %s, %s)", bytes([days % 256]), who.id, at)
             self.campus.run(
@@ -154,13 +154,13 @@ class Record(unittest.TestCase):
                 at,
                 at,
             )
-        receipts = self.campus.value("SELECT count(*) FROM receipts")
+        confirmations = self.campus.value("SELECT count(*) FROM confirmations")
         # In several goes, each of a few rows.
         with connected(self.campus.database), mock.patch.object(audit, "AT_ONCE", 2):
             gone = purge(self.campus.database, now)
         self.assertEqual(
             gone,
-            {"sign_ins": 6, "consent_guesses": 6, "known_browsers": 3, "sessions": 6},
+            {"sign_ins": 6, "permission_code_guesses": 6, "known_browsers": 3, "sessions": 6},
         )
         self.assertEqual(set(gone), set(RETENTION))
-        self.assertEqual(self.campus.value("SELECT count(*) FROM receipts"), receipts)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM confirmations"), confirmations)

@@ -1,4 +1,4 @@
-"""Accounts over HTTP: the statement, paying, installments, asking back; the cashier's desk, the cut, the day's
+"""Accounts over HTTP: the statement, paying, installments, asking back; the cashier's desk, the drop for nonpayment, the day's
 files, and what is sent that is not right."""
 
 from __future__ import annotations
@@ -62,7 +62,7 @@ class Students(Accounts):
         told = self.account()
         (first, second) = told["lines"]
         self.assertEqual((first["what"], first["how"]), ("LAND 101", "3 credits at 100.00"))
-        self.assertEqual(first["told_by"], f"receipt {first['receipt']}")
+        self.assertEqual(first["told_by"], f"confirmation {first['confirmation']}")
         self.assertIn("all of it back if dropped by", first["gives_back"])
         self.assertEqual((told["charged_cents"], told["balance_cents"]), (600_00, 600_00))
         self.assertEqual([due["open_cents"] for due in told["dues"]], [450_00, 450_00, 600_00])
@@ -268,25 +268,27 @@ class Cashiers(Accounts):
                 self.assertEqual(self.post(kind, cents, **more).status_code, status)
         self.assertEqual(self.account()["balance_cents"], 30_00)
 
-    def test_a_promise_counts_until_it_is_kept_and_then_it_is_money(self) -> None:
+    def test_a_anticipated_payment_counts_until_it_is_kept_and_then_it_is_money(self) -> None:
         self.register(self.numbers[0])
         wanted = {"kind": "aid", "label": "the aid office", "amount_cents": 200_00}
         key = {"Idempotency-Key": secrets.token_hex(8)}
-        desk = self.cashier.post(f"{self.own}/promises", json=wanted, headers=key).json()
-        again = self.cashier.post(f"{self.own}/promises", json=wanted, headers=key)
-        self.assertEqual((again.status_code, len(again.json()["promises"])), (200, 1))
-        other = self.cashier.post(f"{self.own}/promises", json={**wanted, "amount_cents": 1}, headers=key)
+        desk = self.cashier.post(f"{self.own}/anticipated-payments", json=wanted, headers=key).json()
+        again = self.cashier.post(f"{self.own}/anticipated-payments", json=wanted, headers=key)
+        self.assertEqual((again.status_code, len(again.json()["anticipated_payments"])), (200, 1))
+        other = self.cashier.post(
+            f"{self.own}/anticipated-payments", json={**wanted, "amount_cents": 1}, headers=key
+        )
         self.assertEqual((other.status_code, other.json()["type"]), (422, "/problems/key-used"))
-        self.assertEqual(self.cashier.post(f"{self.own}/promises", json=wanted).status_code, 422)
-        self.assertEqual(self.account()["promised_cents"], 200_00)
-        self.post("aid", 150_00, promise=desk["promises"][0]["id"])
+        self.assertEqual(self.cashier.post(f"{self.own}/anticipated-payments", json=wanted).status_code, 422)
+        self.assertEqual(self.account()["anticipated_cents"], 200_00)
+        self.post("aid", 150_00, anticipated_payment=desk["anticipated_payments"][0]["id"])
         told = self.account()
-        self.assertEqual((told["paid_cents"], told["promised_cents"]), (150_00, 50_00))
-        self.assertEqual(self.post("aid", 1, promise=999_999).status_code, 404)
-        path = f"{self.own}/promises/{desk['promises'][0]['id']}"
+        self.assertEqual((told["paid_cents"], told["anticipated_cents"]), (150_00, 50_00))
+        self.assertEqual(self.post("aid", 1, anticipated_payment=999_999).status_code, 404)
+        path = f"{self.own}/anticipated payments/{desk['anticipated_payments'][0]['id']}"
         self.assertEqual(self.cashier.delete(path).status_code, 200)
         self.assertEqual(self.cashier.delete(path).status_code, 404)
-        self.assertEqual(self.account()["promised_cents"], 0)
+        self.assertEqual(self.account()["anticipated_cents"], 0)
 
     def test_the_trial_of_a_cut_changes_nothing_and_a_note_spares(self) -> None:
         registered(self.campus, self.student, self.numbers[0], when=NOW - timedelta(3))
@@ -295,7 +297,7 @@ class Cashiers(Accounts):
             place = ""
             while True:
                 page = self.cashier.post(
-                    f"/api/terms/{TERM}/cuts/trial",
+                    f"/api/terms/{TERM}/nonpayment-drops/trial",
                     params={"place": place},
                     json={"at": DUE.isoformat()},
                 ).json()
@@ -317,9 +319,9 @@ class Cashiers(Accounts):
         self.assertIn("Her bank is on strike.", line["why"])
         self.cashier.delete(f"{self.own}/seats-kept").raise_for_status()
         self.assertEqual(seats_of(self.campus, self.student), 1)
-        early = self.cashier.post(f"/api/terms/{TERM}/cuts", json={"at": DUE.isoformat()})
-        self.assertEqual((early.status_code, early.json()["type"]), (409, "/problems/cut-not-yet"))
-        strange = self.cashier.post(f"/api/terms/{TERM}/cuts", json={"at": NOW.isoformat()})
+        early = self.cashier.post(f"/api/terms/{TERM}/nonpayment-drops", json={"at": DUE.isoformat()})
+        self.assertEqual((early.status_code, early.json()["type"]), (409, "/problems/nonpayment-not-yet"))
+        strange = self.cashier.post(f"/api/terms/{TERM}/nonpayment-drops", json={"at": NOW.isoformat()})
         self.assertEqual(strange.status_code, 404)
 
     def bring(self, *lines: str, head: str = "id,student,kind,amount,what,reason") -> dict[str, Any]:

@@ -180,7 +180,7 @@ class InTheDemo(unittest.TestCase):
                 for b in breaks
                 for day in rrule(DAILY, dtstart=_day(b["first_day"]), until=_day(b["last_day"]))
             }
-            query: dict[str, Any] = {"component": "lecture", "credits": "3", "block": "full", "limit": 200}
+            query: dict[str, Any] = {"component": "lecture", "credits": "3", "session": "full", "limit": 200}
             rows = client.get("/search", params=query).json()["rows"]
         lectures = [r for r in rows if r["kind"] == "section" and r["meetings"]]
         self.assertGreater(len(lectures), 50)

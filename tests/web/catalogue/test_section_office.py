@@ -52,8 +52,8 @@ class Sections(OnOffice):
         self.assertEqual(outcome(send(self.client, [f"+{mine}", f"+{other}"])), "aa")
         meeting = self.section(mine)["meetings"][0]
         moved = {**meeting, "weekdays": "F", "place": 1}
-        [reached] = self.change([mine], meetings=[moved])["report"]["reached"]
-        self.assertEqual((reached["registered"], reached["clashing"], reached["is_off"]), (1, 1, False))
+        [affected] = self.change([mine], meetings=[moved])["report"]["affected"]
+        self.assertEqual((affected["registered"], affected["clashing"], affected["is_off"]), (1, 1, False))
         self.assertEqual(self.messages(self.student), [])
         self.assertTrue(self.change([mine], meetings=[moved], trial=False)["report"]["is_done"])
         self.assertIn("clashes with", self.messages(self.student)[0])
@@ -114,4 +114,4 @@ class Sections(OnOffice):
         self.assertEqual(outcome(send(self.client, [f"+{number}"])), "a")
         report = self.change([number], meetings=[meeting], trial=False, expected=digest)["report"]
         self.assertEqual((report["is_done"], report["has_moved"]), (False, True))
-        self.assertEqual(report["reached"][0]["registered"], 1)
+        self.assertEqual(report["affected"][0]["registered"], 1)

@@ -83,7 +83,7 @@ class Folders(OnOffice):
             [(m["column"], m["problem"]) for m in report["mistakes"]],
             [
                 (c, "is not in the heading, and this row is new")
-                for c in ("course", "block", "component", "seats")
+                for c in ("course", "session", "component", "seats")
             ],
         )
 

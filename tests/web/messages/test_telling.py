@@ -15,7 +15,7 @@ import orjson
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedSeats, SeatFigures
 from gremba.store.catalogue import seat_board
 from gremba.web.catalogue.seats_told import SeatsTold
 from gremba.web.messages import live as module
@@ -53,8 +53,8 @@ class SaidOnce(unittest.TestCase):
         words = SeatsTold()
         numbers = sorted(world.sections)
         for pool, taken, kept, today, read_anew in steps:
-            parts = (ReservedBlock(1, "program", "Bees", 2, release_on=DAYS[1]),) if kept else ()
-            seats = {**seats, pool: replace(seats[pool], taken=taken, reserved_blocks=parts)}
+            parts = (ReservedSeats(1, "program", "Bees", 2, release_on=DAYS[1]),) if kept else ()
+            seats = {**seats, pool: replace(seats[pool], taken=taken, reserved_seats=parts)}
             if read_anew:
                 waiting = {n: replace(s, waitlist_limit=taken) for n, s in world.sections.items()}
                 world.sections = waiting
@@ -135,7 +135,7 @@ class OneAfterAnother(unittest.TestCase):
             asyncio.run(go())
 
     def test_everybody_is_told_within_two_seconds(self) -> None:
-        """What is gathered, and a whole round: docs/architecture.md promises it."""
+        """What is gathered, and a whole round: docs/architecture.md anticipated payments it."""
         self.assertLess(seat_board.OFTEN + module.ROUND + module.STEP, 2)
 
     def test_what_changes_while_a_page_rests_is_told_together_afterwards(self) -> None:

@@ -81,7 +81,7 @@ class Requests(unittest.TestCase):
         self.assertEqual(self.mine.get(f"{TERMS}/cart").json()["granted"], [])
         (told,) = self.mine.get(f"{TERMS}/requests").json()["requests"]
         self.assertEqual(
-            (told["state"], told["receipt"], told["is_good"]), ("granted", sent.json()["id"], False)
+            (told["state"], told["confirmation"], told["is_good"]), ("granted", sent.json()["id"], False)
         )
 
     def test_files_are_kept_as_they_are_and_downloaded_never_shown(self) -> None:
@@ -160,10 +160,10 @@ class Requests(unittest.TestCase):
         for _ in range(2):
             self.petra.post(f"{taught}/let-in", json=body, headers=key).raise_for_status()
         self.assertEqual(self.petra.post(f"{taught}/let-in", json=body, headers=key).status_code, 204)
-        (line,) = self.petra.get(taught).json()["consents"]
+        (line,) = self.petra.get(taught).json()["permission_codes"]
         self.assertEqual((line["code"], line["state"]), ("", "open"))
         self.assertEqual(len(self.mine.get(f"{TERMS}/cart").json()["granted"]), 1)
-        self.petra.delete(f"{taught}/consents/{line['id']}")
+        self.petra.delete(f"{taught}/permission-codes/{line['id']}")
         self.assertEqual(outcome(send(self.mine, [f"+{self.campus.closed}"])), "r")
 
     def test_what_was_granted_on_a_request_is_not_taken_back_as_a_code(self) -> None:
@@ -171,8 +171,8 @@ class Requests(unittest.TestCase):
         self.answer(request, answer="yes")
         grant = self.campus.value("SELECT grant_id FROM permission_requests WHERE id = %s", request)
         taught = f"{TERMS}/taught/{self.campus.closed}"
-        self.assertNotIn(grant, [c["id"] for c in self.petra.get(taught).json()["consents"]])
-        self.assertEqual(self.petra.delete(f"{taught}/consents/{grant}").status_code, 409)
+        self.assertNotIn(grant, [c["id"] for c in self.petra.get(taught).json()["permission_codes"]])
+        self.assertEqual(self.petra.delete(f"{taught}/permission-codes/{grant}").status_code, 409)
         self.assertEqual(outcome(send(self.mine, [f"+{self.campus.closed}"])), "a")
 
     def test_an_advisor_sees_a_students_requests_and_makes_none(self) -> None:

@@ -40,7 +40,7 @@ class Cart(unittest.TestCase):
         cls.campus.run("UPDATE sections SET course_id = 1 WHERE id = 2")
         cls.campus.run("UPDATE sections SET course_id = 3 WHERE id IN (4, 5, 6)")
         cls.campus.run("UPDATE sections SET component = 'lab', carries_credit = false WHERE id IN (4, 6)")
-        cls.campus.run("INSERT INTO companions VALUES (3, 4), (4, 3), (5, 6), (6, 5)")
+        cls.campus.run("INSERT INTO linked_sections VALUES (3, 4), (4, 3), (5, 6), (6, 5)")
         cls.campus.run(
             "UPDATE courses SET credits_least = 1, credits_most = 4, "
             "gradings = '{standard,audit}' WHERE id = 7"
@@ -117,7 +117,7 @@ class Cart(unittest.TestCase):
         self.sign_in()
         cart = self.put(("add", self.other_lecture, ""))["cart"]
         [finding] = cart["changes"][0]["outcome"]["findings"]
-        self.assertEqual(finding["code"], "companion.missing")
+        self.assertEqual(finding["code"], "linked_section.missing")
         wish = finding["remedies"][0]["action"]["changes"]
         self.assertEqual(wish, [{"kind": "add", "number": self.other_lab, "in_exchange": ""}])
 
@@ -196,10 +196,10 @@ class Cart(unittest.TestCase):
         self.assertEqual([n["taken"] for n in change["alternatives"]], [True])
         self.assertEqual(answer.json()["week"], [self.other])
         sent = {"changes": [{"kind": "add", "number": self.full, "alternatives": [[self.other]]}]}
-        receipt = self.client.post(
+        confirmation = self.client.post(
             f"/api/terms/{TERM}/submissions", json=sent, headers={"Idempotency-Key": "next-choice"}
         ).json()
-        (outcome,) = receipt["body"]["outcomes"]
+        (outcome,) = confirmation["body"]["outcomes"]
         self.assertEqual((outcome["number"], outcome["original"]), (self.other, self.full))
         self.assertEqual(self.client.get(CART).json()["changes"], [], "the wish has left the cart")
         self.assertEqual(
@@ -248,10 +248,12 @@ class Cart(unittest.TestCase):
         self.assertEqual(stale.json()["now"]["changes"][0]["options"]["grading"], "audit")
         self.assertEqual(stale.json()["now"]["changes"][0]["version"], now["version"])
         # Having seen it, it sets the code alone, and the grading stays.
-        (now,) = self.choose(now, consent="ABCD2345").json()["changes"]
-        self.assertEqual((now["options"]["grading"], now["options"]["consent"]), ("audit", "ABCD2345"))
-        (now,) = self.choose(now, grading=None, consent="").json()["changes"]
-        self.assertEqual((now["options"]["grading"], now["options"]["consent"]), ("standard", ""))
+        (now,) = self.choose(now, permission_code="ABCD2345").json()["changes"]
+        self.assertEqual(
+            (now["options"]["grading"], now["options"]["permission_code"]), ("audit", "ABCD2345")
+        )
+        (now,) = self.choose(now, grading=None, permission_code="").json()["changes"]
+        self.assertEqual((now["options"]["grading"], now["options"]["permission_code"]), ("standard", ""))
 
     def test_a_sending_from_a_stale_page_loses_nothing(self) -> None:
         student = self.sign_in()
@@ -266,7 +268,7 @@ class Cart(unittest.TestCase):
         now = refused.json()["now"]
         sent = self.send_as_told(now["sends"], "the-very-same")
         self.assertEqual(sent.json()["body"]["outcomes"][0]["grading"], "audit")
-        # The same once more, though the cart is another by now, gets the first receipt.
+        # The same once more, though the cart is another by now, gets the first confirmation.
         again = self.send_as_told(now["sends"], "the-very-same")
         self.assertEqual((again.status_code, again.json()["id"]), (200, sent.json()["id"]))
 

@@ -60,7 +60,7 @@ class Races(unittest.TestCase):
         self.assertEqual(sum(a.count("a") for a in answers), 100)
         self.assertEqual(self.campus.disagreements(), [])
 
-    def test_the_same_key_ten_times_at_once_gives_one_receipt(self) -> None:
+    def test_the_same_key_ten_times_at_once_gives_one_confirmation(self) -> None:
         number = self.campus.section(seats=10)
         who = self.campus.person()
         servers = [Server(self.campus.url) for _ in range(2)]
@@ -78,7 +78,7 @@ class Races(unittest.TestCase):
         self.assertEqual({outcome(a) for a in answers}, {"a"})
         self.assertEqual(len({a.json()["id"] for a in answers}), 1)
         self.assertEqual(sum(not a.json()["repeated"] for a in answers), 1)
-        self.assertEqual(self.campus.value("SELECT count(*) FROM receipts"), 1)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM confirmations"), 1)
         self.assertEqual(self.campus.value("SELECT count(*) FROM registrations"), 1)
 
     def test_killed_in_the_middle_of_a_rush(self) -> None:
@@ -109,7 +109,7 @@ class Races(unittest.TestCase):
             client.close()
         self.assertEqual(self.campus.disagreements(), [])
         self.assertEqual(self.campus.value("SELECT sum(taken) FROM seat_pools"), 60)
-        self.assertEqual(self.campus.value("SELECT count(*) FROM receipts"), 40)
+        self.assertEqual(self.campus.value("SELECT count(*) FROM confirmations"), 40)
 
     def test_pages_read_while_changes_go_through_tell_of_one_moment(self) -> None:
         numbers = [self.campus.section(seats=50, weekdays="MTWRF"[n], starts=9) for n in range(5)]

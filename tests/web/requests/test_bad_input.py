@@ -9,7 +9,7 @@ from typing import Any
 
 import httpx
 
-from gremba.web.schemas import CartResponse, PastedResponse, ReceiptResponse, WeekResponse
+from gremba.web.schemas import CartResponse, ConfirmationResponse, PastedResponse, WeekResponse
 from tests.support.campus import TERM, Campus, outcome, send
 from tests.support.servers import Server, cluster, new_database
 
@@ -96,7 +96,7 @@ class BadInput(unittest.TestCase):
                     "/api/terms/no-such-term/submissions", headers=key, json={"changes": [change]}
                 ),
             ),
-            (404, lambda: self.client.get("/api/receipts/99999999999999999999")),
+            (404, lambda: self.client.get("/api/confirmations/99999999999999999999")),
             (404, lambda: self.client.get("/api/nothing")),
             (405, lambda: self.client.delete(CART)),
             (413, lambda: self.client.post(f"{CART}/changes", content="x" * 600_000)),
@@ -177,7 +177,7 @@ class BadInput(unittest.TestCase):
     def test_unknown_numbers_sent_by_a_program_are_findings(self) -> None:
         answer = send(self.client, ["+99999", f"-{self.numbers[0]}", f"+{self.numbers[1]}"])
         self.assertEqual(outcome(answer), "rra")
-        ReceiptResponse.model_validate(answer.json())
+        ConfirmationResponse.model_validate(answer.json())
 
     def test_answers_have_the_shapes_that_are_described(self) -> None:
         self.paste(" ".join(self.numbers[:3]))

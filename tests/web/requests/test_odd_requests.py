@@ -153,7 +153,7 @@ class Odd(unittest.TestCase):
                 CART,
                 "/api/session",
                 f"/api/terms/{TERM}/week",
-                f"/api/terms/{TERM}/receipts",
+                f"/api/terms/{TERM}/confirmations",
                 f"/api/terms/{TERM}/week/calendar",
                 made["path"],
                 "/api/sessions",
@@ -175,18 +175,20 @@ class Odd(unittest.TestCase):
         number, other = self.numbers[1:3]
         for taught in (number, other):
             self.campus.taught_by(taught, petra)
-        path = f"/api/terms/{TERM}/taught/{number}/consents"
+        path = f"/api/terms/{TERM}/taught/{number}/permission-codes"
         with self.campus.client(petra, self.server.url) as client:
             hold = client.post(path, json={"waives": ["hold", "seats"]})
-            self.assertEqual((hold.status_code, hold.json()["type"]), (403, "/problems/consent-not-yours"))
+            self.assertEqual((hold.status_code, hold.json()["type"]), (403, "/problems/permission-not-yours"))
             late = client.post(path, json={"waives": ["seats"], "expires_at": "2060-01-01T00:00:00Z"})
             self.assertEqual(late.status_code, 422)
             codes = [client.post(path, json={"waives": ["seats"], "many": 20}).status_code for _ in range(3)]
             self.assertEqual(codes, [200, 200, 409])
-            given = client.get(f"/api/terms/{TERM}/taught/{number}").json()["consents"]
+            given = client.get(f"/api/terms/{TERM}/taught/{number}").json()["permission_codes"]
             self.assertEqual({c["expires_at"] is None for c in given}, {False})
-            elsewhere = client.post(f"/api/terms/{TERM}/taught/{other}/consents", json={"waives": ["seats"]})
-            code = elsewhere.json()["consents"][0]["code"]
+            elsewhere = client.post(
+                f"/api/terms/{TERM}/taught/{other}/permission-codes", json={"waives": ["seats"]}
+            )
+            code = elsewhere.json()["permission_codes"][0]["code"]
         who = self.campus.person()
         with self.campus.client(who, self.server.url) as student:
             told = {
@@ -195,7 +197,10 @@ class Odd(unittest.TestCase):
             }
             self.assertEqual(len(told), 1, "who guesses learns that there is such a code")
             self.assertEqual(
-                self.campus.value("SELECT count(*) FROM consent_guesses WHERE person_id = %s", who.id), 2
+                self.campus.value(
+                    "SELECT count(*) FROM permission_code_guesses WHERE person_id = %s", who.id
+                ),
+                2,
             )
             # For its own section it is good, and no guess.
             self.assertEqual(outcome(send(student, [f"+{other} #{code}"])), "a")
@@ -206,7 +211,7 @@ class Odd(unittest.TestCase):
         with self.campus.client(advisor, self.server.url) as client:
             send(client, [f"+{self.numbers[3]} #AAAA3333"], student=student.id)
             told = client.get(f"/api/terms/{TERM}/clearance", params={"student": student.id}).json()
-        charged = self.campus.value("SELECT person_id FROM consent_guesses WHERE code = 'AAAA3333'")
+        charged = self.campus.value("SELECT person_id FROM permission_code_guesses WHERE code = 'AAAA3333'")
         self.assertEqual(charged, advisor.id)
         self.assertEqual((told["email"], told["details"]), ("", None))
 

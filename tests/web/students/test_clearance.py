@@ -47,7 +47,9 @@ class Clearing(Clearance):
         self.assertFalse(seen["clear"])
         self.assertIn("stand between you and registering", seen["sentence"])
         # The college's own words, as they stand with the term.
-        self.assertEqual((seen["agreement"], seen["orientation"]), (["A promise."], ["A page.", "Another."]))
+        self.assertEqual(
+            (seen["agreement"], seen["orientation"]), (["An anticipated payment."], ["A page.", "Another."])
+        )
         self.assertIn("Two questions about boots and hours.", [item["about"] for item in seen["items"]])
         details = {
             "phone": "555-0101",
@@ -281,14 +283,14 @@ class Guessing(Clearance):
         self.assertEqual([g.status_code for g in guesses], [200] * 8 + [429] * 2)
         self.assertIn("there is no such code", guesses[0].text)
         noted = self.campus.value(
-            "SELECT count(*) FROM consent_guesses WHERE person_id = %s", self.student.id
+            "SELECT count(*) FROM permission_code_guesses WHERE person_id = %s", self.student.id
         )
         self.assertEqual(noted, 8)
         # In the cart they count as well; without a code everything goes on.
         added = self.client.post(f"/api/terms/{TERM}/cart/changes", json={"text": self.number}).json()
         change = added["cart"]["changes"][0]
         path = f"/api/terms/{TERM}/cart/changes/{change['id']}"
-        guess = {"version": change["version"], "consent": "GUESSED1"}
+        guess = {"version": change["version"], "permission_code": "GUESSED1"}
         self.assertEqual(self.client.patch(path, json=guess).status_code, 429)
-        self.assertEqual(self.client.patch(path, json={**guess, "consent": ""}).status_code, 200)
+        self.assertEqual(self.client.patch(path, json={**guess, "permission_code": ""}).status_code, 200)
         self.assertEqual(outcome(send(self.client, [f"+{self.number}"])), "a")

@@ -92,7 +92,7 @@ class Offices(unittest.TestCase):
         self.assertEqual(mine.get(CART).json()["credit_limit"], 21)
         self.assertEqual(outcome(send(mine, [f"+{numbers[6]}"])), "a")
 
-    def test_an_advisor_sees_and_acts_as_the_student_would_and_the_receipt_says_so(self) -> None:
+    def test_an_advisor_sees_and_acts_as_the_student_would_and_the_confirmation_says_so(self) -> None:
         advisor, student, stranger = (
             self.campus.person("advisor"),
             self.campus.person(),
@@ -113,7 +113,7 @@ class Offices(unittest.TestCase):
         self.assertEqual(mine.get(CART).json()["changes"][0]["outcome"]["number"], number)
         sent = send(own, [f"+{number}"], student=student.id)
         self.assertEqual(outcome(sent), "a")
-        seen = mine.get(f"/api/receipts/{sent.json()['id']}").json()
+        seen = mine.get(f"/api/confirmations/{sent.json()['id']}").json()
         self.assertEqual(seen["body"]["sent_by"], f"{advisor.username.title()}, advisor")
         self.assertEqual(send(own, [f"+{number}"], student=stranger.id).status_code, 404)
 
@@ -134,31 +134,34 @@ class Offices(unittest.TestCase):
         self.assertEqual([r["username"] for r in roster], [student.username])
         self.assertEqual(own.get(f"{taught}/{elsewhere}").status_code, 404)
         given = {"waives": ["seats"]}
-        self.assertEqual(own.post(f"{taught}/{elsewhere}/consents", json=given).status_code, 404)
-        self.assertEqual(own.post(f"{taught}/{number}/consents", json=given).status_code, 200)
+        self.assertEqual(own.post(f"{taught}/{elsewhere}/permission-codes", json=given).status_code, 404)
+        self.assertEqual(own.post(f"{taught}/{number}/permission-codes", json=given).status_code, 200)
 
     def test_codes_for_one_student_until_a_time_and_taken_back(self) -> None:
         petra, student, other = (self.campus.person("instructor"), self.campus.person(), self.campus.person())
         number = self.full.pop()
         self.campus.taught_by(number, petra)
         own, mine, theirs = self.client(petra), self.client(student), self.client(other)
-        consents = f"/api/terms/{TERM}/taught/{number}/consents"
-        past = own.post(consents, json={"waives": ["seats"], "expires_at": "2020-01-01T10:00:00"})
-        self.assertEqual(past.json()["type"], "/problems/consent-expired")
-        unknown = own.post(consents, json={"waives": ["seats"], "student": "nobody"})
+        permission_codes = f"/api/terms/{TERM}/taught/{number}/permission-codes"
+        past = own.post(permission_codes, json={"waives": ["seats"], "expires_at": "2020-01-01T10:00:00"})
+        self.assertEqual(past.json()["type"], "/problems/permission-expired")
+        unknown = own.post(permission_codes, json={"waives": ["seats"], "student": "nobody"})
         self.assertEqual(unknown.json()["type"], "/problems/student-name-unknown")
-        self.assertEqual(own.post(consents, json={"waives": ["everything"]}).status_code, 422)
-        self.assertEqual(own.post(consents, json={"waives": ["seats"], "many": 51}).status_code, 422)
-        made = own.post(consents, json={"waives": ["seats"], "many": 2, "student": student.username})
-        one, two = (c["code"] for c in made.json()["consents"])
+        self.assertEqual(own.post(permission_codes, json={"waives": ["everything"]}).status_code, 422)
+        self.assertEqual(own.post(permission_codes, json={"waives": ["seats"], "many": 51}).status_code, 422)
+        made = own.post(permission_codes, json={"waives": ["seats"], "many": 2, "student": student.username})
+        one, two = (c["code"] for c in made.json()["permission_codes"])
         self.assertEqual(outcome(send(theirs, [f"+{number} #{one}"])), "r")
         # Typed small and with a dash, as it may have been written down.
         self.assertEqual(outcome(send(mine, [f"+{number} #{one[:4].lower()}-{one[4:]}"])), "a")
-        listed = {c["code"]: c for c in own.get(consents.removesuffix("/consents")).json()["consents"]}
+        listed = {
+            c["code"]: c
+            for c in own.get(permission_codes.removesuffix("/permission-codes")).json()["permission_codes"]
+        }
         self.assertEqual((listed[one]["state"], listed[two]["state"]), ("used", "open"))
         self.assertEqual(listed[one]["used_by"], student.username.title())
-        self.assertEqual(own.delete(f"{consents}/{listed[one]['id']}").status_code, 409)
-        self.assertEqual(own.delete(f"{consents}/{listed[two]['id']}").status_code, 200)
+        self.assertEqual(own.delete(f"{permission_codes}/{listed[one]['id']}").status_code, 409)
+        self.assertEqual(own.delete(f"{permission_codes}/{listed[two]['id']}").status_code, 200)
 
     def test_the_cashier_places_and_lifts_fee_holds_only(self) -> None:
         cashier, student = self.campus.person("cashier"), self.campus.person()

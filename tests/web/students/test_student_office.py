@@ -59,8 +59,8 @@ class Students(OnOffice):
         self.assertEqual(cart.status_code, 200, cart.text)
         done = send(self.maud, [f"+{self.number}"], student=self.student.id)
         self.assertEqual(outcome(done), "a")
-        receipt = self.client.get(f"/api/receipts/{done.json()['id']}").json()
-        self.assertIn("registrar", json.dumps(receipt))
+        confirmation = self.client.get(f"/api/confirmations/{done.json()['id']}").json()
+        self.assertIn("registrar", json.dumps(confirmation))
         self.assertEqual(self.maud.get(f"/api/terms/{TERM}/cart").status_code, 404)
         for nobody in (0, 2**31, 999_999):
             answer = self.maud.get(f"/api/terms/{TERM}/cart", params={"student": nobody})

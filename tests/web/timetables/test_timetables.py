@@ -171,9 +171,9 @@ class Plans(TimetablesTest):
     def test_the_first_that_goes_through_whole_is_taken(self) -> None:
         plans = self.two_plans()
         self.assertEqual((plans["taken"], [p["name"] for p in plans["plans"]]), ("A", ["A", "B"]))
-        receipt = self.sent(plans).json()
-        self.assertEqual([(p["name"], p["taken"]) for p in receipt["body"]["plans"]], [("A", True)])
-        self.assertEqual([o["result"] for o in receipt["body"]["outcomes"]], ["accepted"] * 2)
+        confirmation = self.sent(plans).json()
+        self.assertEqual([(p["name"], p["taken"]) for p in confirmation["body"]["plans"]], [("A", True)])
+        self.assertEqual([o["result"] for o in confirmation["body"]["outcomes"]], ["accepted"] * 2)
         self.assertEqual(self.client.get(PLANS).json()["plans"], [])
 
     def test_where_the_first_has_lost_a_seat_the_second_is_taken_and_it_is_said_why(self) -> None:
@@ -181,30 +181,30 @@ class Plans(TimetablesTest):
         self.fill(self.numbers[0])
         shown = self.client.get(PLANS).json()
         self.assertEqual((shown["taken"], shown["plans"][0]["is_whole"]), ("B", False))
-        receipt = self.sent(plans, "plan-key-twice").json()
-        first, second = receipt["body"]["plans"]
+        confirmation = self.sent(plans, "plan-key-twice").json()
+        first, second = confirmation["body"]["plans"]
         self.assertEqual((first["taken"], second["taken"]), (False, True))
         self.assertEqual(first["stops"][0]["section"], self.one)
         self.assertIn("Full", first["stops"][0]["text"])
-        taken = {o["number"] for o in receipt["body"]["outcomes"]}
+        taken = {o["number"] for o in confirmation["body"]["outcomes"]}
         self.assertEqual(taken, {self.numbers[1], self.numbers[2]})
         again = self.sent(plans, "plan-key-twice").json()
-        self.assertEqual((again["repeated"], again["id"]), (True, receipt["id"]))
-        kept = self.client.get(f"/api/receipts/{receipt['id']}").json()
-        self.assertEqual(kept["body"]["plans"], receipt["body"]["plans"])
+        self.assertEqual((again["repeated"], again["id"]), (True, confirmation["id"]))
+        kept = self.client.get(f"/api/confirmations/{confirmation['id']}").json()
+        self.assertEqual(kept["body"]["plans"], confirmation["body"]["plans"])
 
     def test_where_none_is_whole_nothing_or_the_best_part_of_the_first(self) -> None:
         plans = self.two_plans()
         self.fill(self.numbers[0])
         self.fill(self.numbers[1])
-        receipt = self.sent(plans).json()
-        self.assertEqual([o["result"] for o in receipt["body"]["outcomes"]], ["refused"] * 2)
+        confirmation = self.sent(plans).json()
+        self.assertEqual([o["result"] for o in confirmation["body"]["outcomes"]], ["refused"] * 2)
         self.assertEqual(len(self.client.get(PLANS).json()["plans"]), 2)
         plans = self.client.put(f"{PLANS}/fallback", json={"fallback": "best part"}).json()
         self.assertEqual((plans["taken"], plans["passing"]), ("", 1))
-        receipt = self.sent(plans).json()
+        confirmation = self.sent(plans).json()
         self.assertEqual(
-            {o["number"]: o["result"] for o in receipt["body"]["outcomes"]},
+            {o["number"]: o["result"] for o in confirmation["body"]["outcomes"]},
             {self.numbers[0]: "refused", self.numbers[3]: "accepted"},
         )
 

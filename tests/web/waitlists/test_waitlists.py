@@ -66,10 +66,10 @@ class Waitlists(unittest.TestCase):
         cart = student.patch(f"{CART}/changes/{change['id']}", json=wait).json()
         self.assertEqual(cart["changes"][0]["outcome"]["result"], "waiting")
         sent = {"changes": [{"kind": "add", "number": number, "wait_if_full": True}]}
-        receipt = student.post(
+        confirmation = student.post(
             f"/api/terms/{TERM}/submissions", json=sent, headers={"Idempotency-Key": "waits-if-full"}
         ).json()
-        self.assertEqual(receipt["body"]["outcomes"][0]["result"], "waiting")
+        self.assertEqual(confirmation["body"]["outcomes"][0]["result"], "waiting")
         self.assertEqual(student.get(CART).json()["changes"], [])
         (entry,) = self.entries(student)
         self.assertEqual((entry["state"], entry["position"], entry["waiting"]), ("waiting", 1, 1))
@@ -86,12 +86,12 @@ class Waitlists(unittest.TestCase):
         self.assertTrue(look["possible"])
         self.assertEqual(look["after"]["credits"] - look["before"]["credits"], 3)
         taken = self.accept(student, entry["id"]).json()
-        self.assertIsNotNone(taken["receipt"])
+        self.assertIsNotNone(taken["confirmation"])
         self.assertEqual(self.entries(student)[0]["state"], "given")
-        # Whether the answer was lost, or it was pressed twice: the first receipt.
+        # Whether the answer was lost, or it was pressed twice: the first confirmation.
         for key in ("accept-it-now", "accept-it-again"):
             again = self.accept(student, entry["id"], key=key)
-            self.assertEqual((again.status_code, again.json()["receipt"]), (200, taken["receipt"]))
+            self.assertEqual((again.status_code, again.json()["confirmation"]), (200, taken["confirmation"]))
             self.assertEqual(again.json()["outcomes"], taken["outcomes"])
         other = self.accept(student, entry["id"], in_exchange=number)
         self.assertEqual((other.status_code, other.json()["type"]), (422, "/problems/key-used"))

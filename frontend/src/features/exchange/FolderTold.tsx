@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { counted } from "../../ui/text";
-import { Reached } from "./Reached";
+import { AffectedSections } from "./AffectedSections";
 import { TableTold } from "./TableTold";
 
 type Report = Schemas["FolderReport"];
@@ -23,7 +23,7 @@ export function FolderTold({ report, name }: { report: Report; name: string }) {
       {report.mistakes_in_all > 0 && <Mistakes report={report} />}
       {report.mistakes_in_all === 0 && (
         <>
-          {report.reached.length > 0 && <Reached reached={report.reached} />}
+          {report.affected.length > 0 && <AffectedSections affected={report.affected} />}
           <Students report={report} />
           {brings.map((table) => (
             <TableTold key={table.name} table={table} />
@@ -44,7 +44,7 @@ export function FolderTold({ report, name }: { report: Report; name: string }) {
   );
 }
 
-/** Whom it reaches beside those of the sections. */
+/** Whom it affects beside those of the sections. */
 function Students({ report: { windows, charged } }: { report: Report }) {
   return (
     <>

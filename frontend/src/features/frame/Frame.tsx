@@ -75,7 +75,7 @@ export function Frame({ session }: { session: SignedIn }) {
             >
               You see and act for{" "}
               <strong className="font-semibold">{cart.data?.student ?? "…"}</strong>: “you” on these
-              pages is the student. Receipts say that it was you.{" "}
+              pages is the student. Confirmations say that it was you.{" "}
               <Link className="link" to={subject.back}>
                 {session.person.role === "registrar" ? "Back" : "Back to your students"}
               </Link>

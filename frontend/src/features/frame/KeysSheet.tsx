@@ -12,7 +12,7 @@ const KEYS = [
   ["c", "to clearance"],
   ["w", "to the week"],
   ["a", "to the waitlists"],
-  ["r", "to the receipts"],
+  ["r", "to the confirmations"],
   ["Alt + ↑ or ↓", "move a change in the cart up or down"],
   ["?", "this sheet"],
 ] as const;

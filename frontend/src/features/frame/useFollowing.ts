@@ -8,7 +8,7 @@ import type { PageSubject } from "../students/subject/usePageSubject";
 /** The first parts of the keys of what is read, by what the server says has changed. */
 const READ: Record<Kind, string[]> = {
   cart: ["cart", "outlook"],
-  week: ["cart", "receipts", "outlook", "timetables", "account", "office"],
+  week: ["cart", "confirmations", "outlook", "timetables", "account", "office"],
   waitlists: ["waitlists", "news", "cart", "outlook"],
   messages: ["messages", "news"],
   clearance: ["clearance", "cart", "news", "office"],

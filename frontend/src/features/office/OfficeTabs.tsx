@@ -38,7 +38,7 @@ const OFFICES: Partial<Record<Role, { base: string; tabs: Tab[] }>> = {
     base: "/fees",
     tabs: [
       { path: "", name: "Accounts" },
-      { path: "/cut", name: "The cut" },
+      { path: "/nonpayment", name: "Nonpayment" },
       { path: "/day", name: "The day" },
     ],
   },

@@ -139,7 +139,7 @@ function Block({ item, style, tint, isNarrow, stays, keeps, differs, full, onKee
   const isFull = full.has(row.number);
   const word = isHeld ? "registered" : isKept ? "stays" : isFull ? "full now" : "";
   const height = Number(style.height);
-  const isWhole = row.block === "full term" || isNarrow;
+  const isWhole = row.session === "full term" || isNarrow;
   const said = `${row.name} ${row.number}, ${clockTime(start)}–${clockTime(end)}, ${room || campus || row.delivery}`;
   const look = `absolute flex items-start overflow-hidden rounded-[2px] border-l-[3px] px-1 py-0.5 text-left text-[12px] leading-[1.2] text-ink max-sm:text-[11px] max-sm:tracking-tight ${isNarrow ? "text-[11px] tracking-tight" : "sm:px-1.5"} ${isNew ? "outline outline-ink -outline-offset-1" : ""} ${isFull ? "hatched" : ""}`;
   const colours = { ...style, backgroundColor: tint?.fill, borderLeftColor: tint?.edge };
@@ -154,7 +154,7 @@ function Block({ item, style, tint, isNarrow, stays, keeps, differs, full, onKee
       {height > 34 && lanes === 1 && !isNarrow && (
         <span className="block truncate">{room || campus}</span>
       )}
-      {!isWhole && height > 50 && <span className="block truncate">{row.block}</span>}
+      {!isWhole && height > 50 && <span className="block truncate">{row.session}</span>}
     </span>
   );
   if (!onKeep || isHeld)

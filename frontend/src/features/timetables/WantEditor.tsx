@@ -97,7 +97,7 @@ function Narrowing({ want, set }: NarrowingProps) {
   const parts = [
     { name: "campuses", legend: "Where", filter: "campus" },
     { name: "deliveries", legend: "How it is taught", filter: "delivery" },
-    { name: "blocks", legend: "When in the term", filter: "block" },
+    { name: "sessions", legend: "When in the term", filter: "session" },
   ] as const;
   const instructors = [...new Set(rows.flatMap((row) => row.instructors))].sort();
   return (

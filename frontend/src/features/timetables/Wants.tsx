@@ -111,7 +111,7 @@ function narrowedWords(want: Want): string {
     want.instructors.length ? `with ${want.instructors.join(" or ")}` : "",
     want.campuses.map(capital).join(" or "),
     want.deliveries.join(" or "),
-    want.blocks.length ? `in the ${want.blocks.join(" or ")}` : "",
+    want.sessions.length ? `in the ${want.sessions.join(" or ")}` : "",
   ];
   return parts.filter(Boolean).join(", ");
 }

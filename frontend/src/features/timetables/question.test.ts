@@ -16,7 +16,7 @@ const FULL: Question = {
     { ...wantOf("SOIL 240"), without: ["30299"], campuses: ["hillfoot", "online"] },
     { ...wantOf("CERM 105", "TXTL 110"), count: 2, is_needed: false },
     { ...wantOf(), tag: "Land science", deliveries: ["live online"], instructors: ["Quill"] },
-    { ...wantOf("MATH 120"), only: ["30100", "30101"], blocks: ["full"] },
+    { ...wantOf("MATH 120"), only: ["30100", "30101"], sessions: ["full"] },
   ],
   kept_free: [
     {

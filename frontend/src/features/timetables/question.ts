@@ -41,7 +41,7 @@ const NARROWED = {
   with: "instructors",
   at: "campuses",
   by: "deliveries",
-  in: "blocks",
+  in: "sessions",
 } as const;
 
 export function wantOf(...courses: string[]): Want {
@@ -55,7 +55,7 @@ export function wantOf(...courses: string[]): Want {
     instructors: [],
     campuses: [],
     deliveries: [],
-    blocks: [],
+    sessions: [],
   };
 }
 

@@ -25,13 +25,13 @@ export function OfferSheet({ entry, session, onClose }: Props) {
   const announce = useAnnounce();
   const [choice, setChoice] = useState<OfferChoice>({
     in_exchange: entry.in_exchange?.number ?? "",
-    chosen_companions: [],
+    chosen_linked_sections: [],
   });
   const offer = useQuery(offerQuery(entry.id, student, choice));
   const { accept } = useAnswers();
   // Sent again after a lost answer it is the same acceptance; another choice is another one.
   const key = useMemo(
-    () => `${crypto.randomUUID()}-${choice.in_exchange}${choice.chosen_companions.join()}`,
+    () => `${crypto.randomUUID()}-${choice.in_exchange}${choice.chosen_linked_sections.join()}`,
     [choice],
   );
   const now = useNow(session.ahead).getTime();
@@ -74,21 +74,21 @@ export function OfferSheet({ entry, session, onClose }: Props) {
                 ))}
               </select>
             </Field>
-            {shown.companions.length > 0 && (
+            {shown.linked_sections.length > 0 && (
               <Field id={`${id}-with`} label="With">
                 <select
                   id={`${id}-with`}
                   className={INPUT}
-                  value={choice.chosen_companions[0] ?? ""}
+                  value={choice.chosen_linked_sections[0] ?? ""}
                   onChange={(event) =>
                     setChoice({
                       ...choice,
-                      chosen_companions: event.target.value ? [event.target.value] : [],
+                      chosen_linked_sections: event.target.value ? [event.target.value] : [],
                     })
                   }
                 >
                   <option value="">any that fits</option>
-                  {shown.companions.map(({ name, number }) => (
+                  {shown.linked_sections.map(({ name, number }) => (
                     <option key={number} value={number}>
                       {name} {number}
                     </option>

@@ -149,9 +149,10 @@ function OpenEntry({ entry, session }: { entry: Entry; session: SignedIn }) {
           you this one. Should somebody who has this want that, both of you change places at once.
         </p>
       )}
-      {entry.chosen_companions.length > 0 && (
+      {entry.chosen_linked_sections.length > 0 && (
         <p className="mt-1 text-[13px]">
-          With {entry.chosen_companions.map(({ name, number }) => `${name} ${number}`).join(", ")},
+          With{" "}
+          {entry.chosen_linked_sections.map(({ name, number }) => `${name} ${number}`).join(", ")},
           if it still has a seat then.
         </p>
       )}

@@ -10,7 +10,7 @@ export function useAnswers() {
   const params = (entry_id: number) => ({ path: { entry_id }, query: { student } });
   const onSettled = () =>
     Promise.all(
-      ["waitlists", "news", "messages", "cart", "receipts", "outlook"].map((what) =>
+      ["waitlists", "news", "messages", "cart", "confirmations", "outlook"].map((what) =>
         client.invalidateQueries({ queryKey: [what] }),
       ),
     );
@@ -21,7 +21,7 @@ export function useAnswers() {
           params: { ...params(id), header: { "Idempotency-Key": key } },
           body: {
             in_exchange: choice.in_exchange || null,
-            chosen_companions: choice.chosen_companions,
+            chosen_linked_sections: choice.chosen_linked_sections,
           },
         }),
       ),

@@ -125,9 +125,9 @@ def _parts_of_day(section: Section) -> list[str]:
     return [p for p, (a, b) in PARTS_OF_DAY.items() if any(a <= s < b for s in starts)]
 
 
-def _block_name(term: TermCatalogue, code: str) -> str:
-    block = term.calendar.blocks.get(code)
-    return block.name if block else code
+def _session_name(term: TermCatalogue, code: str) -> str:
+    session = term.calendar.sessions.get(code)
+    return session.name if session else code
 
 
 def _called(names: Mapping[str, str]) -> Callable[[TermCatalogue, str], str]:
@@ -203,13 +203,13 @@ FILTERS: tuple[Filter, ...] = (
         value_name=lambda term, value: term.campus_names.get(value, value),
     ),
     Filter(
-        "block",
+        "session",
         Takes.ANY,
         "part of the term",
         "Weeks",
         "The weeks it runs",
-        of=lambda s: [s.block.code],
-        value_name=_block_name,
+        of=lambda s: [s.session.code],
+        value_name=_session_name,
     ),
     Filter(
         "counts",

@@ -1,4 +1,4 @@
-"""Does a section fit a week: the conflict rule, dates included, and companions."""
+"""Does a section fit a week: the conflict rule, dates included, and linked sections."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ Seats = Mapping[int, SeatFigures]
 
 
 @dataclass(frozen=True, slots=True)
-class CompanionFit:
+class LinkedSectionFit:
     """How many of the sections that go with one, of a component, have a seat and fit with it."""
 
     component: str
@@ -33,13 +33,13 @@ class Fit:
 
     Attributes:
         clashes: sections of the week that it clashes with.
-        companions: for each component that is to be taken with it and is not in the week.
+        linked_sections: for each component that is to be taken with it and is not in the week.
         tight: the section of the week, the minutes there are and those that the way takes.
     """
 
     fits: bool
     clashes: tuple[Section, ...] = ()
-    companions: tuple[CompanionFit, ...] = ()
+    linked_sections: tuple[LinkedSectionFit, ...] = ()
     tight: tuple[Section, int, int] | None = None
 
 
@@ -57,14 +57,14 @@ def week_ahead(decision: Decision) -> tuple[Section, ...]:
 
 def is_replaced(by: Section, held: Section) -> bool:
     """Whether taking a section means giving another one up: it stands for the same, or it is a
-    companion of the same course that does not go with it."""
+    linked section of the same course that does not go with it."""
     if by.stands_for_same(held):
         return True
     return (
         held.course is by.course
         and held.component != by.component
         and not (by.course.by_topic and held.topic != by.topic)
-        and held.reference_number not in by.companions
+        and held.reference_number not in by.linked_sections
     )
 
 
@@ -89,7 +89,7 @@ class WeekFit:
 
     @cached_property
     def _by_time(self) -> int:
-        """The sections that clash with nothing, companions left aside."""
+        """The sections that clash with nothing, linked sections left aside."""
         sections = self._index.sections
         near = indexes(self._index.in_class_with(self.week))
         return self._index.everything & ~bits(
@@ -105,28 +105,28 @@ class WeekFit:
         return known[1]
 
     def _find_fitting(self, seats: Seats) -> int:
-        asked = self._by_time & self._index.with_companions
+        asked = self._by_time & self._index.with_linked_sections
         sections = self._index.sections
         return self._by_time & ~asked | bits(
-            k for k in indexes(asked) if all(c.fitting for c in self._companions(sections[k], seats))
+            k for k in indexes(asked) if all(c.fitting for c in self._linked_sections(sections[k], seats))
         )
 
     def judge(self, section: Section, seats: Seats) -> Fit:
         """How one section stands to the week."""
         beside = self._beside(section)
         clashes = tuple(_clashes(section, beside)) if section.week & self._mask else ()
-        companions = tuple(self._companions(section, seats))
-        fits = not clashes and all(c.fitting for c in companions)
-        return Fit(fits, clashes, companions, None if clashes else self._tight(section, beside))
+        linked_sections = tuple(self._linked_sections(section, seats))
+        fits = not clashes and all(c.fitting for c in linked_sections)
+        return Fit(fits, clashes, linked_sections, None if clashes else self._tight(section, beside))
 
-    def _companions(self, section: Section, seats: Seats) -> list[CompanionFit]:
-        if not section.companions:
+    def _linked_sections(self, section: Section, seats: Seats) -> list[LinkedSectionFit]:
+        if not section.linked_sections:
             return []
         beside = self._beside(section)
-        have = {s.component for s in beside if s.reference_number in section.companions}
+        have = {s.component for s in beside if s.reference_number in section.linked_sections}
         named = {
             component: options
-            for component, options in self._index.term.companions_of(section).items()
+            for component, options in self._index.term.linked_sections_of(section).items()
             if component not in have
         }
         fitting = {
@@ -142,7 +142,7 @@ class WeekFit:
         }
         if len(fitting) > 1 and not any(_go_together(c) for c in product(*fitting.values())):
             fitting = {component: [] for component in fitting}
-        return [CompanionFit(c, len(fitting[c]), len(options)) for c, options in named.items()]
+        return [LinkedSectionFit(c, len(fitting[c]), len(options)) for c, options in named.items()]
 
     def _tight(self, section: Section, beside: Iterable[Section]) -> tuple[Section, int, int] | None:
         if not (self._index.term.week_with_travel(section) & self._mask or self._with_travel & section.week):

@@ -161,9 +161,9 @@ class SearchIndex:
         return bits(k for k, s in enumerate(self.sections) if s.meetings)
 
     @cached_property
-    def with_companions(self) -> int:
+    def with_linked_sections(self) -> int:
         """Sections that are taken together with others of their course."""
-        return bits(k for k, s in enumerate(self.sections) if s.companions)
+        return bits(k for k, s in enumerate(self.sections) if s.linked_sections)
 
     @cached_property
     def by_course_number(self) -> dict[str, int]:

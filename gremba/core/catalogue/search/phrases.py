@@ -123,8 +123,8 @@ class PhraseBook:
         self._known = dict(_fixed())
         for code, name in term.campus_names.items():
             self._know(name, Meaning("campus", code))
-        for block in term.calendar.blocks.values():
-            self._know(block.name, Meaning("block", block.code))
+        for session in term.calendar.sessions.values():
+            self._know(session.name, Meaning("session", session.code))
         for tag in sorted({tag for s in term.sections for tag in s.course.tags}):
             self._know(tag, Meaning("counts", tag))
         self._instructors(term)

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from itertools import islice
 
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.core.catalogue.term_check.days import days_in_order, inside_blocks
+from gremba.core.catalogue.term_check.days import days_in_order, inside_sessions
 from gremba.core.catalogue.term_check.facts import TermFacts
 from gremba.core.catalogue.term_check.line import Check, Fault, Mend
 from gremba.core.catalogue.term_check.offer import (
-    companions_complete,
+    linked_sections_complete,
     requisites_reachable,
     something_offered,
 )
@@ -25,12 +25,12 @@ from gremba.core.catalogue.term_check.students import (
 CHECKS: tuple[Check, ...] = (
     Check("days", "Days and deadlines are in order", Mend.FOLDER, True, days_in_order),
     Check("offer", "Something is offered", Mend.FOLDER, True, something_offered),
-    Check("blocks", "Every section meets inside its block", Mend.SECTIONS, False, inside_blocks),
+    Check("sessions", "Every section meets inside its session", Mend.SECTIONS, False, inside_sessions),
     Check("rooms", "No room is used twice at once", Mend.SECTIONS, False, rooms_free),
     Check("instructors", "Nobody teaches in two places at once", Mend.SECTIONS, False, instructors_free),
     Check("capacity", "Every room holds the limit", Mend.SECTIONS, False, rooms_hold),
     Check("requisites", "No requisites go in a circle", Mend.FOLDER, False, requisites_reachable),
-    Check("companions", "Companions can be taken", Mend.SECTIONS, False, companions_complete),
+    Check("linked_sections", "Linked sections can be taken", Mend.SECTIONS, False, linked_sections_complete),
     Check("students", "Students are expected", Mend.FOLDER, True, students_expected),
     Check("windows", "Every student has a window", Mend.WINDOWS, True, windows_assigned),
     Check("advisors", "Every student has an advisor", Mend.FOLDER, False, advisors_named),

@@ -1,11 +1,11 @@
-"""Days: blocks, deadlines and breaks in order, and every section inside its block."""
+"""Days: sessions, deadlines and breaks in order, and every section inside its session."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import date
 
-from gremba.core.catalogue.calendar import Block, Meeting
+from gremba.core.catalogue.calendar import Meeting, TermSession
 from gremba.core.catalogue.term import Section, TermCatalogue
 from gremba.core.catalogue.term_check.facts import TermFacts
 from gremba.core.catalogue.term_check.line import Fault
@@ -13,48 +13,50 @@ from gremba.core.wording import day
 
 
 def days_in_order(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """Blocks within the term, their deadlines one after another, breaks within the term."""
+    """Sessions within the term, their deadlines one after another, breaks within the term."""
     calendar = term.calendar
-    if not calendar.blocks:
-        yield Fault("The term has no block: sections have nothing to run in.")
-    for block in calendar.blocks.values():
-        if block.first < calendar.first or block.last > calendar.last:
+    if not calendar.sessions:
+        yield Fault("The term has no session: sections have nothing to run in.")
+    for session in calendar.sessions.values():
+        if session.first < calendar.first or session.last > calendar.last:
             yield Fault(
-                f"Block “{block.name}” runs {_span(block.first, block.last)}, "
+                f"Session “{session.name}” runs {_span(session.first, session.last)}, "
                 f"the term {_span(calendar.first, calendar.last)}."
             )
-        yield from _deadlines(block)
+        yield from _deadlines(session)
     for pause in calendar.breaks:
         if pause.first < calendar.first or pause.last > calendar.last:
             yield Fault(f"The {pause.name} ({_span(pause.first, pause.last)}) is outside the term.")
 
 
-def _deadlines(block: Block) -> Iterator[Fault]:
+def _deadlines(session: TermSession) -> Iterator[Fault]:
     in_order = (
-        ("adding ends", block.add_by, "dropping without a trace ends", block.drop_by),
-        ("dropping without a trace ends", block.drop_by, "withdrawing ends", block.withdraw_by),
-        ("withdrawing ends", block.withdraw_by, "the block ends", block.last),
+        ("adding ends", session.add_by, "dropping without a trace ends", session.drop_by),
+        ("dropping without a trace ends", session.drop_by, "withdrawing ends", session.withdraw_by),
+        ("withdrawing ends", session.withdraw_by, "the session ends", session.last),
     )
     for what, first, then, second in in_order:
         if first > second:
-            yield Fault(f"In block “{block.name}” {what} on {day(first)}, after {then} on {day(second)}.")
-    if block.add_by < block.first:
-        yield Fault(f"In block “{block.name}” adding ends on {day(block.add_by)}, before its first day.")
-    for earlier, later in zip(block.refund_steps, block.refund_steps[1:], strict=False):
+            yield Fault(f"In session “{session.name}” {what} on {day(first)}, after {then} on {day(second)}.")
+    if session.add_by < session.first:
+        yield Fault(
+            f"In session “{session.name}” adding ends on {day(session.add_by)}, before its first day."
+        )
+    for earlier, later in zip(session.refund_steps, session.refund_steps[1:], strict=False):
         if earlier.through >= later.through or earlier.percent <= later.percent:
-            yield Fault(f"In block “{block.name}” the refunds do not go down with the days.")
+            yield Fault(f"In session “{session.name}” the refunds do not go down with the days.")
             return
 
 
-def inside_blocks(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
-    """Every meeting within its section's block, and with at least one day on which there are classes."""
+def inside_sessions(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
+    """Every meeting within its section's session, and with at least one day on which there are classes."""
     for section in _taking_place(term):
         for meeting in section.meetings:
-            block = section.block
-            if meeting.first < block.first or meeting.last > block.last:
+            session = section.session
+            if meeting.first < session.first or meeting.last > session.last:
                 yield Fault(
-                    f"{section.name} meets {_span(meeting.first, meeting.last)}, its block "
-                    f"“{block.name}” runs {_span(block.first, block.last)}.",
+                    f"{section.name} meets {_span(meeting.first, meeting.last)}, its session "
+                    f"“{session.name}” runs {_span(session.first, session.last)}.",
                     section.reference_number,
                 )
             elif not meeting.days:

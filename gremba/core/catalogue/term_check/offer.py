@@ -1,4 +1,4 @@
-"""What is offered: requisites that can be met, companions that can be taken."""
+"""What is offered: requisites that can be met, linked sections that can be taken."""
 
 from __future__ import annotations
 
@@ -24,21 +24,21 @@ def requisites_reachable(term: TermCatalogue, _: TermFacts) -> Iterator[Fault]:
         yield Fault(f"Nobody can ever take these, since each needs the next: {around}.")
 
 
-def companions_complete(term: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
-    """Whoever takes a section finds a companion of each kind that takes place, at another hour; and the
-    companions together have as many seats as it."""
+def linked_sections_complete(term: TermCatalogue, facts: TermFacts) -> Iterator[Fault]:
+    """Whoever takes a section finds a linked section of each kind that takes place, at another hour; and the
+    linked sections together have as many seats as it."""
     for section in term.sections:
         if section.cancelled or not section.carries_credit:
             continue
-        for component, companions in term.companions_of(section).items():
-            yield from _companions(section, component, companions, facts)
+        for component, linked_sections in term.linked_sections_of(section).items():
+            yield from _linked_sections(section, component, linked_sections, facts)
 
 
-def _companions(
-    section: Section, component: str, companions: tuple[Section, ...], facts: TermFacts
+def _linked_sections(
+    section: Section, component: str, linked_sections: tuple[Section, ...], facts: TermFacts
 ) -> Iterator[Fault]:
     number = section.reference_number
-    there = [one for one in companions if not one.cancelled]
+    there = [one for one in linked_sections if not one.cancelled]
     if not there:
         yield Fault(f"{section.name} needs a {component}, and none of them takes place.", number)
         return

@@ -37,7 +37,7 @@ SECTIONS: tuple[ExchangeTable, ...] = (
             TERM,
             SECTION,
             must("course", "subject and number", "SOIL 240", **COURSE),
-            must("block", "code of the block", "full"),
+            must("session", "code of the session", "full"),
             choice("component", Component, "kind of class", required=True),
             choice("delivery", Delivery, "how it is taught", if_empty=Delivery.IN_PERSON.value),
             may("campus", ValueKind.TEXT, "code of its campus", "hillfoot"),
@@ -84,7 +84,7 @@ SECTIONS: tuple[ExchangeTable, ...] = (
         targets=(
             OF_TERM,
             names("courses", course="course"),
-            names("blocks", term="term", code="block"),
+            names("sessions", term="term", code="session"),
             names("campuses", code="campus"),
             names("bundles", term="term", name="bundle"),
             names("sections", term="term", number="seats_with"),
@@ -123,7 +123,7 @@ SECTIONS: tuple[ExchangeTable, ...] = (
         targets=(OF_SECTION, names("people", username="username")),
     ),
     ExchangeTable(
-        "companions",
+        "linked_sections",
         "Sections that another must be taken with, one of several: the labs of a lecture.",
         (TERM, SECTION, must("with_number", "reference number of what goes with it", "30413", **NUMBER)),
         key=("term", "number", "with_number"),

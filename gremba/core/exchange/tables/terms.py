@@ -58,7 +58,7 @@ TERMS: tuple[ExchangeTable, ...] = (
         ordered=(("first_day", "last_day"),),
     ),
     ExchangeTable(
-        "blocks",
+        "sessions",
         "Parts of a term that sections run in: all of it, a half, a few weeks; with their deadlines.",
         (
             TERM,

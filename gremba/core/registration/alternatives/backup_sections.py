@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from gremba.core.catalogue.term import Section
-from gremba.core.registration.alternatives.substitutes import companion_choices, companions_at_hand
+from gremba.core.registration.alternatives.substitutes import linked_section_choices, linked_sections_at_hand
 from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.registration.deciding.effort import MAX_BACKUPS, Effort, for_backups
 from gremba.core.registration.decision import decide
@@ -34,7 +34,7 @@ class Taken:
     """A request with what is taken in the place of what cannot be had.
 
     Attributes:
-        originals: how many changes were asked for; companions that next choices need stand behind.
+        originals: how many changes were asked for; linked sections that next choices need stand behind.
         told: by place in the request, what is said of a next choice.
         unfinished: places of which not every next choice was tried.
     """
@@ -51,7 +51,7 @@ def decide_with_alternatives(
     """Decide a request whose changes may have next choices, and may wait where there is no seat;
     gives the request as it was taken.
 
-    The changes keep their places; companions that a next choice needs and that were not wished
+    The changes keep their places; linked sections that a next choice needs and that were not wished
     for stand at the end. Where neither is asked for this is :func:`decide` alone.
 
     Args:
@@ -150,7 +150,7 @@ def choose(situation: Situation, request: Request, now: datetime, effort: Effort
 
 
 def _in_its_place(situation: Situation, request: Request, index: int, change: Change) -> Iterator[Request]:
-    """The request with each of the next choices, and where companions are needed and not named
+    """The request with each of the next choices, and where linked sections are needed and not named
     with each of those that may do."""
     catalogue = situation.catalogue
     for numbers in change.alternatives[:MAX_BACKUPS]:
@@ -161,15 +161,15 @@ def _in_its_place(situation: Situation, request: Request, index: int, change: Ch
             continue
         choices: Iterator[tuple[str, ...]] = iter([numbers[1:]])
         if len(numbers) == 1:
-            _, needed = companions_at_hand(situation, request, index, section)
-            choices = companion_choices(catalogue, section, needed)
-        for companions in choices:
-            yield _with(situation, request, index, section.reference_number, companions)
+            _, needed = linked_sections_at_hand(situation, request, index, section)
+            choices = linked_section_choices(catalogue, section, needed)
+        for linked_sections in choices:
+            yield _with(situation, request, index, section.reference_number, linked_sections)
 
 
 def _has_surely_none(situation: Situation, request: Request, index: int, section: Section) -> bool:
     """Whether there is no seat whatever else is tried: then nothing need be."""
-    if request.changes[index].consent or section.id in situation.grants:
+    if request.changes[index].permission_code or section.id in situation.grants:
         return False
     if section.id in situation.seat_held_for:
         return False
@@ -181,7 +181,7 @@ def _has_surely_none(situation: Situation, request: Request, index: int, section
 
 
 def _with(
-    situation: Situation, request: Request, index: int, number: str, companions: tuple[str, ...]
+    situation: Situation, request: Request, index: int, number: str, linked_sections: tuple[str, ...]
 ) -> Request:
     by_number = situation.catalogue.by_number
     changes = list(request.changes)
@@ -189,9 +189,9 @@ def _with(
     changes[index] = replace(
         changes[index], number=number, original=changes[index].original or changes[index].number
     )
-    for companion in companions:
-        section = by_number[companion]
-        if any(c.number == companion for c in changes):
+    for linked_section in linked_sections:
+        section = by_number[linked_section]
+        if any(c.number == linked_section for c in changes):
             continue
         for at, change in enumerate(changes):
             other = by_number.get(change.number)
@@ -203,10 +203,12 @@ def _with(
                 and other.course in (old.course, new.course)
                 and other.component == section.component
             ):
-                changes[at] = replace(change, number=companion, original=change.original or change.number)
+                changes[at] = replace(
+                    change, number=linked_section, original=change.original or change.number
+                )
                 break
         else:
-            changes.append(Change(Kind.ADD, companion))
+            changes.append(Change(Kind.ADD, linked_section))
     return replace(request, changes=tuple(changes))
 
 

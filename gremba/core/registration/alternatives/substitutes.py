@@ -22,8 +22,8 @@ _OF_SECTION = frozenset(
         RuleCode.SECTION_CANCELLED,
         RuleCode.SEAT_FULL,
         RuleCode.SEAT_RESERVED,
-        RuleCode.COMPANION_MISMATCH,
-        RuleCode.COMPANION_MISSING,
+        RuleCode.LINKED_SECTION_MISMATCH,
+        RuleCode.LINKED_SECTION_MISSING,
         RuleCode.BUNDLE_INCOMPLETE,
         RuleCode.RESTRICTED_PROGRAM,
         RuleCode.RESTRICTED_STANDING,
@@ -31,7 +31,7 @@ _OF_SECTION = frozenset(
         RuleCode.RESTRICTED_COHORT,
         RuleCode.CONSENT_NEEDED,
         RuleCode.TIME_CONFLICT,
-        RuleCode.BLOCK_ADD_OVER,
+        RuleCode.SESSION_ADD_OVER,
         RuleCode.TOGETHER_STOPPED,
     }
 )
@@ -86,7 +86,7 @@ def _may_be_served(outcome: Outcome) -> bool:
 def _candidates(
     situation: Situation, request: Request, index: int, section: Section
 ) -> Iterator[tuple[tuple[str, ...], Request]]:
-    """Other sections of the course with companions that may go with them, and the request with
+    """Other sections of the course with linked sections that may go with them, and the request with
     them in place."""
     catalogue = situation.catalogue
     named = {n for c in request.changes for n in (c.number, c.in_exchange)}
@@ -100,36 +100,36 @@ def _candidates(
         figures = situation.seats.get(other.pool)
         if figures is not None and not figures.left:
             continue
-        staying, needed = companions_at_hand(situation, request, index, other)
-        for companions in companion_choices(catalogue, other, needed):
+        staying, needed = linked_sections_at_hand(situation, request, index, other)
+        for linked_sections in linked_section_choices(catalogue, other, needed):
             changes = [
                 replace(c, number=number) if other_index == index else c
                 for other_index, c in enumerate(request.changes)
                 if other_index == index or other_index in staying
             ]
-            added = tuple(Change(Kind.ADD, n) for n in companions)
-            yield (number, *companions), replace(request, changes=(*changes, *added))
+            added = tuple(Change(Kind.ADD, n) for n in linked_sections)
+            yield (number, *linked_sections), replace(request, changes=(*changes, *added))
 
 
-def companion_choices(
+def linked_section_choices(
     catalogue: TermCatalogue, section: Section, needed: Collection[str]
 ) -> Iterator[tuple[str, ...]]:
     """Sections to take with one, a number for each component needed; a few at the most."""
     options = [
         [o.reference_number for o in many if not o.cancelled]
-        for component, many in catalogue.companions_of(section).items()
+        for component, many in catalogue.linked_sections_of(section).items()
         if component in needed
     ]
     return islice(product(*options), MAX_SUBSTITUTES)
 
 
-def companions_at_hand(
+def linked_sections_at_hand(
     situation: Situation, request: Request, index: int, other: Section
 ) -> tuple[set[int], set[str]]:
-    """The places of changes that stay (companions of the old section go), and the components
+    """The places of changes that stay (linked sections of the old section go), and the components
     that the new one still needs."""
     catalogue = situation.catalogue
-    needed = set(catalogue.companions_of(other))
+    needed = set(catalogue.linked_sections_of(other))
     stay = set()
     for other_index, change in enumerate(request.changes):
         section = catalogue.by_number.get(change.number)
@@ -142,13 +142,13 @@ def companions_at_hand(
         )
         if not is_part or section is None:
             stay.add(other_index)
-        elif section.reference_number in other.companions:
+        elif section.reference_number in other.linked_sections:
             stay.add(other_index)
             needed.discard(section.component)
     given_up = {c.in_exchange or c.number for c in request.changes if c.kind not in (Kind.ADD, Kind.WAIT)}
     for held in situation.held:
         number = held.section.reference_number
-        if number in other.companions and number not in given_up:
+        if number in other.linked_sections and number not in given_up:
             needed.discard(held.section.component)
     return stay, needed
 
@@ -157,7 +157,7 @@ def _moves(
     situation: Situation, request: Request, outcome: Outcome
 ) -> Iterator[tuple[tuple[ProposedChange, ...], Request]]:
     """Where a change clashes with registered sections: another section of that course, with a
-    companion where one is needed, as swaps; and the request with them in it."""
+    linked section where one is needed, as swaps; and the request with them in it."""
     clashes = [f for f in outcome.findings if f.code == RuleCode.TIME_CONFLICT and f.facts["registered"]]
     if len(clashes) != 1:
         return
@@ -173,11 +173,11 @@ def _moves(
             continue
         if figures is None or not figures.left:
             continue
-        left_behind = [s for s in beside if s.reference_number not in other.companions]
+        left_behind = [s for s in beside if s.reference_number not in other.linked_sections]
         options = [
             [
                 ProposedChange(Kind.SWAP, o.reference_number, old.reference_number)
-                for o in catalogue.companions_of(other).get(old.component, ())
+                for o in catalogue.linked_sections_of(other).get(old.component, ())
                 if not o.cancelled and o.reference_number not in named
             ]
             for old in left_behind
@@ -200,7 +200,7 @@ def _move_remedy(situation: Situation, swaps: tuple[ProposedChange, ...]) -> Rem
 
 
 def _serves(before: Decision, after: Decision, index: int, must: bool = False) -> bool:
-    """Whether the change goes through now, its new companions too, and nothing else is lost.
+    """Whether the change goes through now, its new linked sections too, and nothing else is lost.
 
     Args:
         must: the change itself stands in the request as before, and must go through.

@@ -267,5 +267,5 @@ def _goes_with_old(section: Section | None, new: Section) -> bool:
         section is not None
         and section.course is new.course
         and section.component != new.component
-        and section.reference_number not in new.companions
+        and section.reference_number not in new.linked_sections
     )

@@ -100,7 +100,7 @@ def _likeness(step: Step, cache: dict[object, Any]) -> tuple[object, ...]:
         step.does,
         step.implied,
         None if step.section is None else tuple([bool(of_step(step)) for of_step in _OF_STEP]),
-        step.consent.waives if step.consent else None,
+        step.permission_code.waives if step.permission_code else None,
     )
 
 

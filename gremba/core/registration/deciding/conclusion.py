@@ -59,7 +59,7 @@ def conclude(board: Board, accepted: set[int], findings: Mapping[int, Sequence[F
         seat = outcome.takes
         if seat is not None:
             held[seat.section.id] = Registration(
-                seat.section, seat.credits, seat.grading, seat.reserved_block, board.today
+                seat.section, seat.credits, seat.grading, seat.reserved_seats, board.today
             )
             charged.append(
                 ChargeEvent(ChargeKind.REGISTERED, seat.section, seat.credits, seat.grading, board.today)
@@ -135,8 +135,8 @@ def _seats_without(board: Board, through: _Steps) -> dict[int, SeatFigures]:
     seats = {section.pool: board.situation.seats[section.pool] for section, _ in moves}
     for section, is_given_up in moves:
         if is_given_up:
-            reserved_block = board.held[section.id].reserved_block
-            seats[section.pool] = seats[section.pool].after(-1, reserved_block)
+            reserved_seats = board.held[section.id].reserved_seats
+            seats[section.pool] = seats[section.pool].after(-1, reserved_seats)
     return seats
 
 
@@ -169,10 +169,10 @@ def _accepted(
             raise LookupError("a change of an unknown section was accepted")
         if step.does is Kind.ADD:
             figures = seats[section.pool]
-            reserved_block, beyond = seat_to_take(figures, board.situation.student, board.today)
-            seats[section.pool] = figures.after(1, reserved_block)
-            used = (step.consent.id, *step.consent.also) if step.consent else ()
-            takes = Seat(section, step.credits, step.grading, reserved_block, beyond, used)
+            reserved_seats, beyond = seat_to_take(figures, board.situation.student, board.today)
+            seats[section.pool] = figures.after(1, reserved_seats)
+            used = (step.permission_code.id, *step.permission_code.also) if step.permission_code else ()
+            takes = Seat(section, step.credits, step.grading, reserved_seats, beyond, used)
         elif step.does is Kind.DROP:
             drops.append(_given_up(board, section, given_back[section.id]))
         else:
@@ -200,15 +200,15 @@ def _joining(board: Board, step: Step, through: _Steps) -> NewWaitlistEntry:
         section,
         step.credits,
         step.grading,
-        change.consent,
+        change.permission_code,
         board.situation.catalogue.by_number.get(change.in_exchange),
-        tuple(s.section for s in named if s.section and s.number in section.companions),
+        tuple(s.section for s in named if s.section and s.number in section.linked_sections),
     )
 
 
 def _given_up(board: Board, section: Section, given_back: GivenBack) -> DroppedSeat:
     held = board.held[section.id]
-    withdrawn = board.today > section.block.drop_by
+    withdrawn = board.today > section.session.drop_by
     return DroppedSeat(held, withdrawn, given_back.kept_cents, given_back.back_cents)
 
 

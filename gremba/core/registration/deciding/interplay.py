@@ -119,7 +119,7 @@ def find_relations(
         affected_by.append(affected)
         saved_by.append(saved)
         excludes.append(excluded)
-    _add_those_that_keep_companions(prints, affected_by, saved_by)
+    _add_those_that_keep_linked_sections(prints, affected_by, saved_by)
     return Relations(affected_by, list(saved_by), excludes)
 
 
@@ -129,7 +129,7 @@ def everything_matters(many: int) -> Relations:
     return Relations(others, [None] * many, [0] * many)
 
 
-def _add_those_that_keep_companions(
+def _add_those_that_keep_linked_sections(
     prints: Sequence[_Footprint], affected_by: list[int], saved_by: Sequence[dict[Matter, int]]
 ) -> None:
     """What a drop takes along depends on the other changes of its course, so whoever depends on the
@@ -169,7 +169,7 @@ def _footprint(situation: Situation, steps: Sequence[Step]) -> _Footprint:
         if section is None:
             continue
         found.courses |= section.course.same_as
-        found.has_parts |= bool(section.companions) or not section.carries_credit
+        found.has_parts |= bool(section.linked_sections) or not section.carries_credit
         if section.bundle is not None:
             found.bundles.add(section.bundle)
         if step.does is Kind.DROP:

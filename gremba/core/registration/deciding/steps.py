@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from gremba.core.catalogue.term import Section, TermCatalogue
-from gremba.core.permission.codes import consent_fault, with_what_is_granted
+from gremba.core.permission.codes import permission_code_fault, with_what_is_granted
 from gremba.core.registration.changes import Change, Kind, Mode, Request
 from gremba.core.registration.rules.case import Step, Wanted
 from gremba.core.registration.situation import Registration, Situation
@@ -58,14 +58,14 @@ def expand_changes(situation: Situation, request: Request, now: datetime) -> lis
         ]
     held = {h.section.reference_number: h for h in situation.held}
     expanded = [_own_steps(situation, held, i, c, now) for i, c in enumerate(request.changes)]
-    _name_companions(expanded)
+    _name_linked_sections(expanded)
     return expanded
 
 
 def drops_along(
     held: Sequence[Registration], drops: Sequence[Step], adds: Sequence[Step]
 ) -> list[tuple[Step, Registration]]:
-    """What drops take along: companions of a section dropped that no other drop names, and theirs;
+    """What drops take along: linked sections of a section dropped that no other drop names, and theirs;
     nothing where an add puts another section of the same component in its place.
 
     Args:
@@ -75,7 +75,7 @@ def drops_along(
     Returns:
         Each registration with the drop that takes it along.
     """
-    if not any(s.section is not None and s.section.companions for s in drops):
+    if not any(s.section is not None and s.section.linked_sections for s in drops):
         return []
     by_number = {h.section.reference_number: h for h in held}
     gone = {s.number for s in drops}
@@ -87,7 +87,7 @@ def drops_along(
         for section in leaving:
             # In the order in which they were registered for.
             for number, other in by_number.items():
-                if number in section.companions and number not in gone:
+                if number in section.linked_sections and number not in gone:
                     gone.add(number)
                     leaving.append(other.section)
                     along.append((step, other))
@@ -111,7 +111,7 @@ def wanted_by(expanded: Iterable[Sequence[Step]]) -> Wanted:
     return Wanted(steps, frozenset(contested))
 
 
-def _name_companions(expanded: list[tuple[Step, ...]]) -> None:
+def _name_linked_sections(expanded: list[tuple[Step, ...]]) -> None:
     """Adds of sections that go with one waited for are named for its place: they are taken in the
     step that gives the seat."""
     waited = {
@@ -119,7 +119,7 @@ def _name_companions(expanded: list[tuple[Step, ...]]) -> None:
         for steps in expanded
         for s in steps
         if s.does is Kind.WAIT and s.section is not None
-        for number in s.section.companions
+        for number in s.section.linked_sections
     }
     for index, (first, *_) in enumerate(expanded):
         if first.does is Kind.ADD and first.change.kind is Kind.ADD and first.number in waited:
@@ -158,15 +158,17 @@ def _add(situation: Situation, index: int, change: Change, section: Section | No
     if section is None:
         return Step(index, change, Kind.ADD, None, 0.0, "")
     grading = change.grading or section.course.gradings[0]
-    consent = None
-    if change.consent:
-        found = situation.consents.get(change.consent)
-        if found is not None and consent_fault(found, section, situation, now) is None:
-            consent = found
+    permission_code = None
+    if change.permission_code:
+        found = situation.permission_codes.get(change.permission_code)
+        if found is not None and permission_code_fault(found, section, situation, now) is None:
+            permission_code = found
     if section.id in situation.grants:
-        consent = with_what_is_granted(consent, section, situation, now)
+        permission_code = with_what_is_granted(permission_code, section, situation, now)
     credits = section.credits_for(change.credits, grading)
-    return Step(index, change, Kind.ADD, section, credits, grading, consent=consent, raises=credits)
+    return Step(
+        index, change, Kind.ADD, section, credits, grading, permission_code=permission_code, raises=credits
+    )
 
 
 def _drop(held: Mapping[str, Registration], index: int, change: Change, section: Section | None) -> Step:
@@ -192,8 +194,8 @@ def group_changes(
 ) -> list[Group]:
     """Tie changes into groups that stand or fall together, in order of their first members.
 
-    With ``all`` the request is one group. Otherwise adds are tied that are companions, parts of
-    one bundle, or corequisites of each other; drops of one bundle or of companions; and a drop with
+    With ``all`` the request is one group. Otherwise adds are tied that are linked sections, parts of
+    one bundle, or corequisites of each other; drops of one bundle or of linked sections; and a drop with
     the only add that puts another section of its course in its place. Adds of which only one can be
     had, such as two labs of one lecture, are never tied to one another.
     """
@@ -250,7 +252,7 @@ def _ties(expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue) -> lis
         for one in waits
         if one.section and not one.implied
         for other in waits
-        if other.implied and other.number in one.section.companions
+        if other.implied and other.number in one.section.linked_sections
     ]
     ties += [
         (one.index, other.index, tie)
@@ -270,7 +272,7 @@ def _ties(expanded: Sequence[tuple[Step, ...]], catalogue: TermCatalogue) -> lis
             if other.section
             and (
                 (same_bundle := bundle is not None and other.section.bundle == bundle)
-                or other.number in one.section.companions
+                or other.number in one.section.linked_sections
             )
         ]
         instead = _replacement(one.section, adds)
@@ -309,14 +311,14 @@ def _could_be_tied(step: Step, needs: Mapping[str, frozenset[str]]) -> object:
     section = step.section
     return step.does is not Kind.ADD or (
         section is not None
-        and (section.bundle is not None or section.companions or needs.get(section.course.key))
+        and (section.bundle is not None or section.linked_sections or needs.get(section.course.key))
     )
 
 
 def _belong(one: Section, other: Section, catalogue: TermCatalogue) -> Tie | None:
     if one.bundle is not None and one.bundle == other.bundle:
         return _BUNDLE
-    if one.reference_number in other.companions or other.reference_number in one.companions:
+    if one.reference_number in other.linked_sections or other.reference_number in one.linked_sections:
         return _PARTS
     needs = catalogue.taken_together
     apart = needs.get(one.course.key, frozenset()).isdisjoint(other.course.same_as) or needs.get(

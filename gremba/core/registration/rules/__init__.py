@@ -27,7 +27,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         access.window_over,
         access.hold_stops,
         access.clearance_open,
-        access.block_add_over,
+        access.session_add_over,
     ),
     "section": (
         section.section_unknown,
@@ -46,8 +46,8 @@ RULES: dict[str, tuple[Rule, ...]] = {
         requisite.placement_expired,
     ),
     "together": (
-        together.companion_missing,
-        together.companion_mismatch,
+        together.linked_section_missing,
+        together.linked_section_mismatch,
         together.bundle_incomplete,
         together.contradiction,
         together.next_choice,
@@ -80,7 +80,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
         drop.drop_hold,
         drop.drop_over,
         drop.drop_withdrawal,
-        drop.drop_companions,
+        drop.drop_linked_sections,
         drop.drop_entry,
         drop.drop_aid,
     ),
@@ -100,7 +100,7 @@ RULES: dict[str, tuple[Rule, ...]] = {
 """Families of rules, each in the order in which its findings are shown."""
 
 LIFTABLE = frozenset(r.code for rules in RULES.values() for r in rules if r.lifted_by is not None)
-"""Codes of the rules that a consent code could silence."""
+"""Codes of the rules that a permission code could silence."""
 
 WAIVER_OF = {r.code: r.lifted_by for rules in RULES.values() for r in rules if r.lifted_by is not None} | {
     # Only where the term still runs: what is asked for is judged again with the yes.
@@ -108,7 +108,7 @@ WAIVER_OF = {r.code: r.lifted_by for rules in RULES.values() for r in rules if r
 }
 """By the code of a rule, what must be lifted for it to be silent."""
 
-ABOUT_STUDENT = frozenset(r.code for r in RULES["access"] if r is not access.block_add_over)
+ABOUT_STUDENT = frozenset(r.code for r in RULES["access"] if r is not access.session_add_over)
 """Codes of the rules that stop whatever the student wants, for now: they say nothing of the section."""
 
 __all__ = [

@@ -23,8 +23,8 @@ def _something_has_ended(case: Case) -> bool:
 
 @rule(RuleCode.TERM_CLOSED, Severity.STOP, *Kind, scope=Scope.CHANGE, known=None, gate=_something_has_ended)
 def term_closed(case: Case, me: Rule) -> Iterator[Finding]:
-    """The term no longer takes this change: adds end with the last add-by day of its blocks
-    (but for a consent code that covers a late add), and everything ends with its last day.
+    """The term no longer takes this change: adds end with the last add-by day of its sessions
+    (but for a permission code that covers a late add), and everything ends with its last day.
 
     Why: After that the class lists are final, and a seat taken would be one for a course
     that can no longer be finished.
@@ -102,7 +102,7 @@ def window_early(case: Case, me: Rule) -> Iterator[Finding]:
     status = case.window
     if status.state is WindowState.EARLY and status.window is not None:
         opens = status.window.opens_at.astimezone(case.situation.catalogue.calendar.zone)
-        # How long until then is for the screen to count down: the sentence is kept in receipts.
+        # How long until then is for the screen to count down: the sentence is kept in confirmations.
         yield me.finding(
             f"Your window opens on {moment(opens)}.",
             remedies=[Remedy("Leave it in the cart; it stays there until you put it through.")],
@@ -193,7 +193,7 @@ _OPEN_ITEMS = {
 
 
 @rule(
-    RuleCode.BLOCK_ADD_OVER,
+    RuleCode.SESSION_ADD_OVER,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
@@ -201,23 +201,23 @@ _OPEN_ITEMS = {
     lifted_by=Waiver.LATE_ADD,
     gate=_something_has_ended,
 )
-def block_add_over(case: Case, me: Rule) -> Iterator[Finding]:
-    """The add-by day of the section's block has passed, though other blocks can still be added.
+def session_add_over(case: Case, me: Rule) -> Iterator[Finding]:
+    """The add-by day of the section's session has passed, though other sessions can still be added.
 
     Why: After the first days too much of a class has been missed to catch up.
 
-    Ways on: Take a section of a later block, or ask the instructor for a consent code that
+    Ways on: Take a section of a later session, or ask the instructor for a permission code that
     allows a late add.
     """
-    block = case.section.block
-    if block.add_by < case.today <= case.situation.catalogue.calendar.last_add_by:
+    session = case.section.session
+    if session.add_by < case.today <= case.situation.catalogue.calendar.last_add_by:
         yield me.finding(
-            f"Adding sections of the {block.name} ended on {day(block.add_by)}.",
+            f"Adding sections of the {session.name} ended on {day(session.add_by)}.",
             remedies=[
-                Remedy("Enter a consent code if the instructor allows a late add.", GoTo(Target.CONSENT)),
+                Remedy("Enter a permission code if the instructor allows a late add.", GoTo(Target.CONSENT)),
             ],
             ask="the instructor",
-            add_by=block.add_by.isoformat(),
+            add_by=session.add_by.isoformat(),
         )
 
 

@@ -9,7 +9,7 @@ from datetime import date, datetime
 from enum import Enum
 
 from gremba.core.catalogue.term import Section
-from gremba.core.permission.consent import Consent
+from gremba.core.permission.permission_code import PermissionCode
 from gremba.core.registration.changes import Change, Kind
 from gremba.core.registration.findings import Finding, Remedy, Severity
 from gremba.core.registration.situation import Registration, Situation
@@ -27,10 +27,10 @@ class Step:
         index: the change's place in the request.
         does: ADD, DROP, ADJUST or WAIT.
         section: the section it is about; None if it is unknown.
-        implied: it follows from another step: a companion that goes along with a section dropped,
+        implied: it follows from another step: a linked section that goes along with a section dropped,
             or an add that is only named for a waitlist spot.
-        consent: the consent code given with it, if the code is good for it; else what was granted to
-            the student for the section.
+        permission_code: the permission code given with it, if the code is good for it; else what was granted
+            to the student for the section.
         raises: by how many credits it raises the load: those of an add, or what an adjustment
             adds to those held.
     """
@@ -42,7 +42,7 @@ class Step:
     credits: float
     grading: str
     implied: bool = False
-    consent: Consent | None = None
+    permission_code: PermissionCode | None = None
     raises: float = 0.0
 
     @property
@@ -59,8 +59,8 @@ class Step:
         return self.number if self.section is None else f"{self.section.name} {self.number}"
 
     def is_lifted(self, what: Waiver) -> bool:
-        """Whether the consent code given lifts a matter."""
-        return self.consent is not None and what.value in self.consent.waives
+        """Whether the permission code given lifts a matter."""
+        return self.permission_code is not None and what.value in self.permission_code.waives
 
 
 @dataclass(slots=True)
@@ -76,7 +76,7 @@ class EndState:
         credits: credits in the end.
         waits: standing waits, in order of priority.
         adjusts: standing adjustments, in order of priority.
-        along: by place in the request, the drops that a standing drop implies: companions of the
+        along: by place in the request, the drops that a standing drop implies: linked sections of the
             section dropped that no other drop names.
     """
 
@@ -237,7 +237,7 @@ class Rule:
             nothing else: the answer is kept with the catalogue.
         of_step: whether it could have anything to say of what is done with a section that is known,
             and with which options.
-        lifted_by: what a consent code must lift for the rule to be silent.
+        lifted_by: what a permission code must lift for the rule to be silent.
         implied: whether it is asked about what only goes along with a section dropped.
         named: whether it is asked about what is only named for a waitlist spot.
         depends_on: what other changes can alter of its answer; None for anything at all, which is

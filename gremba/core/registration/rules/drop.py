@@ -77,25 +77,25 @@ def drop_hold(case: Case, me: Rule) -> Iterator[Finding]:
 
 @rule(RuleCode.DROP_OVER, Severity.STOP, Kind.DROP, scope=Scope.CHANGE, implied=True)
 def drop_over(case: Case, me: Rule) -> Iterator[Finding]:
-    """The withdraw-by day of the section's block has passed.
+    """The withdraw-by day of the section's session has passed.
 
     Why: So late the course is all but finished; what is left is a grade.
 
     Ways on: Ask the registrar's office about a late withdrawal.
     """
-    block = case.section.block
-    if case.today > block.withdraw_by:
+    session = case.section.session
+    if case.today > session.withdraw_by:
         yield me.finding(
-            f"Withdrawing from {case.section.name} ended on {day(block.withdraw_by)}.",
+            f"Withdrawing from {case.section.name} ended on {day(session.withdraw_by)}.",
             remedies=[Remedy(f"Ask {REGISTRAR} about a late withdrawal.")],
             ask=REGISTRAR,
-            withdraw_by=block.withdraw_by.isoformat(),
+            withdraw_by=session.withdraw_by.isoformat(),
         )
 
 
 @rule(RuleCode.DROP_WITHDRAWAL, Severity.WARNING, Kind.DROP, scope=Scope.CHANGE, implied=True)
 def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
-    """The drop-by day of the section's block has passed, the withdraw-by day has not: the
+    """The drop-by day of the section's session has passed, the withdraw-by day has not: the
     course stays on the record with a W.
 
     Why: Until drop-by a drop leaves no trace; afterwards the record shows that the course was
@@ -103,18 +103,23 @@ def drop_withdrawal(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Stay in the course, or go on knowing it.
     """
-    block = case.section.block
-    if block.drop_by < case.today <= block.withdraw_by:
+    session = case.section.session
+    if session.drop_by < case.today <= session.withdraw_by:
         yield me.finding(
             f"Your record will show a W for {case.section.course.key}: dropping without a "
-            f"trace ended on {day(block.drop_by)}.",
-            drop_by=block.drop_by.isoformat(),
-            withdraw_by=block.withdraw_by.isoformat(),
+            f"trace ended on {day(session.drop_by)}.",
+            drop_by=session.drop_by.isoformat(),
+            withdraw_by=session.withdraw_by.isoformat(),
         )
 
 
-@rule(RuleCode.DROP_COMPANIONS, Severity.WARNING, Kind.DROP, of_section=lambda section: section.companions)
-def drop_companions(case: Case, me: Rule) -> Iterator[Finding]:
+@rule(
+    RuleCode.DROP_LINKED_SECTIONS,
+    Severity.WARNING,
+    Kind.DROP,
+    of_section=lambda section: section.linked_sections,
+)
+def drop_linked_sections(case: Case, me: Rule) -> Iterator[Finding]:
     """Other components of the course go with the section dropped.
 
     Why: A lab without its lecture is half a course, so what belongs together is given up

@@ -166,19 +166,19 @@ def adjust_not_held(case: Case, me: Rule) -> Iterator[Finding]:
 
 @rule(RuleCode.ADJUST_OVER, Severity.STOP, Kind.ADJUST, scope=Scope.CHANGE)
 def adjust_over(case: Case, me: Rule) -> Iterator[Finding]:
-    """The drop-by day of the section's block has passed: grading and credits are settled.
+    """The drop-by day of the section's session has passed: grading and credits are settled.
 
     Why: Nobody should choose the basis when the grade can already be guessed.
 
     Ways on: Ask the registrar's office about a late change.
     """
-    block = case.section.block
-    if case.today > block.drop_by:
+    session = case.section.session
+    if case.today > session.drop_by:
         yield me.finding(
-            f"Grading and credits of {case.section.name} could be changed until {day(block.drop_by)}.",
+            f"Grading and credits of {case.section.name} could be changed until {day(session.drop_by)}.",
             remedies=[Remedy(f"Ask {REGISTRAR} about a late change.")],
             ask=REGISTRAR,
-            drop_by=block.drop_by.isoformat(),
+            drop_by=session.drop_by.isoformat(),
         )
 
 

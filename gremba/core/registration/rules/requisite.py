@@ -281,7 +281,7 @@ _BY_CONSENT = Remedy(
 
 def _evidence(case: Case) -> Evidence | None:
     course = case.section.course
-    if course.requisites is None or _asked_of_companion(case):
+    if course.requisites is None or _asked_of_linked_section(case):
         return None
     this_term = _this_term(case)
     consent = _consents(case)
@@ -330,7 +330,7 @@ def _standing(
     return RequisiteContext(
         record=situation.record,
         this_term=this_term,
-        on=section.block.first,
+        on=section.session.first,
         memberships={
             "program": student.program,
             "cohort": student.cohort,
@@ -342,7 +342,7 @@ def _standing(
     )
 
 
-def _asked_of_companion(case: Case) -> bool:
+def _asked_of_linked_section(case: Case) -> bool:
     """Whether the section only goes with one of its course that carries the requisites."""
     if case.section.carries_credit:
         return False

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import date
 
-from gremba.core.catalogue.seats import ReservedBlock, SeatFigures
+from gremba.core.catalogue.seats import ReservedSeats, SeatFigures
 from gremba.core.registration.changes import Kind
 from gremba.core.registration.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.registration.rules.case import Case, Matter, Rule, rule
@@ -39,7 +39,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
 
     Why: Rooms, benches and hives are limited. A seat is never given twice.
 
-    Ways on: Take another section of the course, ask the instructor for a consent code that
+    Ways on: Take another section of the course, ask the instructor for a permission code that
     lifts the limit, or look again later.
     """
     if case.section.id in case.situation.seat_held_for:
@@ -59,7 +59,7 @@ def seat_full(case: Case, me: Rule) -> Iterator[Finding]:
         remedies=[
             *wait_instead(case, figures),
             Remedy("Leave it in the cart and look again later."),
-            Remedy("Enter a consent code if the instructor has given you one.", GoTo(Target.CONSENT)),
+            Remedy("Enter a permission code if the instructor has given you one.", GoTo(Target.CONSENT)),
         ],
         ask="the instructor",
         rests_on=wanted if free > 0 else (),
@@ -88,14 +88,14 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
     instructor for consent.
     """
     figures = case.situation.seats.get(case.section.pool)
-    if figures is None or not figures.reserved_blocks or case.section.id in case.situation.seat_held_for:
+    if figures is None or not figures.reserved_seats or case.section.id in case.situation.seat_held_for:
         return
     free, wanted = _free(case, figures)
-    blocks = reserved_against(figures, case.situation.student, case.today)
-    if free <= len(wanted) or not blocks or free - len(wanted) > sum(p.left for p in blocks):
+    reserved = reserved_against(figures, case.situation.student, case.today)
+    if free <= len(wanted) or not reserved or free - len(wanted) > sum(p.left for p in reserved):
         return
-    groups = " and ".join(f"{p.left} for the {p.kind} “{p.value}”" for p in blocks)
-    release = [p.release_on for p in blocks if p.release_on is not None]
+    groups = " and ".join(f"{p.left} for the {p.kind} “{p.value}”" for p in reserved)
+    release = [p.release_on for p in reserved if p.release_on is not None]
     until = f" until {day(min(release))}" if release else ""
     left = free - len(wanted)
     yield me.finding(
@@ -105,12 +105,12 @@ def seat_reserved(case: Case, me: Rule) -> Iterator[Finding]:
             Remedy(f"Look again on {day(min(release))}, when they are open to all.")
             if release
             else Remedy("Take another section of the course."),
-            Remedy("Enter a consent code if the instructor has given you one.", GoTo(Target.CONSENT)),
+            Remedy("Enter a permission code if the instructor has given you one.", GoTo(Target.CONSENT)),
         ],
         ask="the instructor",
-        rests_on=wanted if wanted and free > sum(p.left for p in blocks) else (),
+        rests_on=wanted if wanted and free > sum(p.left for p in reserved) else (),
         left=left,
-        reserved=sum(p.left for p in blocks),
+        reserved=sum(p.left for p in reserved),
     )
 
 
@@ -158,17 +158,17 @@ def _free(case: Case, figures: SeatFigures) -> tuple[int, list[int]]:
     return figures.limit - figures.taken - figures.offered + given_up, wanted
 
 
-def reserved_against(figures: SeatFigures, student: Student, on: date) -> list[ReservedBlock]:
+def reserved_against(figures: SeatFigures, student: Student, on: date) -> list[ReservedSeats]:
     """The parts with seats left that are kept for groups the student does not belong to."""
-    return [p for p in figures.reserved_blocks if p.left and p.is_in_force(on) and not p.is_for(student)]
+    return [p for p in figures.reserved_seats if p.left and p.is_in_force(on) and not p.is_for(student)]
 
 
 def seat_to_take(figures: SeatFigures, student: Student, on: date) -> tuple[int | None, bool]:
-    """The reserved block that the student's seat comes from (None: an open seat), and whether it
+    """Reserved seats that the student's seat comes from (None: an open seat), and whether it
     lies beyond the limit. A member of a group takes its reserved seats first."""
     if figures.taken + figures.offered >= figures.limit:
         return None, True
-    for reserved_block in figures.reserved_blocks:
-        if reserved_block.left and reserved_block.is_in_force(on) and reserved_block.is_for(student):
-            return reserved_block.id, False
+    for reserved_seats in figures.reserved_seats:
+        if reserved_seats.left and reserved_seats.is_in_force(on) and reserved_seats.is_for(student):
+            return reserved_seats.id, False
     return None, False

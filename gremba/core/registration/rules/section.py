@@ -191,7 +191,7 @@ def repeat_refused(case: Case, me: Rule) -> Iterator[Finding]:
             refusal,
             remedies=[
                 Remedy("Choose another course that counts toward the same."),
-                Remedy("Enter a consent code if you may repeat it.", GoTo(Target.CONSENT)),
+                Remedy("Enter a permission code if you may repeat it.", GoTo(Target.CONSENT)),
             ],
             ask="the instructor",
         )

@@ -13,21 +13,21 @@ from gremba.core.registration.rules.ways import one_of_two, put_beside
 from gremba.core.wording import counted, listed, times_text
 
 
-def _has_companions(section: Section) -> object:
-    return section.companions
+def _has_linked_sections(section: Section) -> object:
+    return section.linked_sections
 
 
 @rule(
-    RuleCode.COMPANION_MISSING,
+    RuleCode.LINKED_SECTION_MISSING,
     Severity.STOP,
     Kind.ADD,
     Kind.WAIT,
     Kind.DROP,
-    of_section=_has_companions,
+    of_section=_has_linked_sections,
     implied=True,
     depends_on=[Matter.COURSE],
 )
-def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
+def linked_section_missing(case: Case, me: Rule) -> Iterator[Finding]:
     """The course is taught in components, and one that goes with this section is neither held
     nor in the request; or the section dropped is one that a section kept goes with, and no other
     takes its place; or the section is named for a waitlist spot that the request does not take.
@@ -44,7 +44,7 @@ def companion_missing(case: Case, me: Rule) -> Iterator[Finding]:
         return
     mine = case.section
     have = {s.component for s in case.end.sections if s.course is mine.course}
-    for component, options in case.situation.catalogue.companions_of(mine).items():
+    for component, options in case.situation.catalogue.linked_sections_of(mine).items():
         if component in have:
             continue
         open_ones = [o for o in options if not o.cancelled]
@@ -72,14 +72,16 @@ def _named_for_nothing(case: Case, me: Rule) -> Iterator[Finding]:
     if not case.step.implied:
         return
     mine = case.section
-    if any(w.section is not None and w.section.reference_number in mine.companions for w in case.end.waits):
+    if any(
+        w.section is not None and w.section.reference_number in mine.linked_sections for w in case.end.waits
+    ):
         return
     yield me.finding(
         f"{mine.name} is taken only with a section of its own, and that cannot be waited for.",
         remedies=[
             Remedy(f"See what stops the wait for {w.name} in your cart first.", SeeChange(w.number))
             for w in case.wanted.steps
-            if w.does is Kind.WAIT and not w.implied and w.number in mine.companions
+            if w.does is Kind.WAIT and not w.implied and w.number in mine.linked_sections
         ],
     )
 
@@ -90,7 +92,7 @@ def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
         return
     for held in case.end.remaining:
         remaining = held.section
-        if gone.reference_number not in remaining.companions:
+        if gone.reference_number not in remaining.linked_sections:
             continue
         if any(s.course is remaining.course and s.component == gone.component for s in case.end.sections):
             continue
@@ -108,13 +110,13 @@ def _left_without(case: Case, me: Rule) -> Iterator[Finding]:
 
 
 @rule(
-    RuleCode.COMPANION_MISMATCH,
+    RuleCode.LINKED_SECTION_MISMATCH,
     Severity.STOP,
     Kind.ADD,
-    of_section=_has_companions,
+    of_section=_has_linked_sections,
     depends_on=[Matter.COURSE],
 )
-def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
+def linked_section_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
     """The student would have the other component of the course, but in a section that does not
     go with this one.
 
@@ -124,9 +126,9 @@ def companion_mismatch(case: Case, me: Rule) -> Iterator[Finding]:
     """
     mine = case.section
     held = {h.section.reference_number for h in case.end.remaining}
-    for component, options in case.situation.catalogue.companions_of(mine).items():
+    for component, options in case.situation.catalogue.linked_sections_of(mine).items():
         others = [s for s in case.end.sections if s.course is mine.course and s.component == component]
-        if not others or any(o.reference_number in mine.companions for o in others):
+        if not others or any(o.reference_number in mine.linked_sections for o in others):
             continue
         other = others[0]
         fitting = [o for o in options if not o.cancelled and _fits(case, o, apart_from=other)]
@@ -153,7 +155,7 @@ def _has_seat(case: Case, section: Section) -> bool:
 
 
 def _fits(case: Case, option: Section, apart_from: Section | None = None) -> bool:
-    """Whether a companion has a seat, as far as that is known, and clashes with nothing."""
+    """Whether a linked section has a seat, as far as that is known, and clashes with nothing."""
     return _has_seat(case, option) and not any(
         option.clash_with(s) is not None for s in [*case.end.sections, case.section] if s is not apart_from
     )

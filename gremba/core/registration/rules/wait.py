@@ -38,14 +38,14 @@ def _has_waitlist(section: Section) -> object:
 
 @rule(RuleCode.WAIT_CLOSED, Severity.STOP, Kind.WAIT, of_section=_has_waitlist, named=False, depends_on=())
 def wait_closed(case: Case, me: Rule) -> Iterator[Finding]:
-    """The waitlists of the section's block have closed: the evening before its first class.
+    """The waitlists of the section's session have closed: the evening before its first class.
 
     Why: From then on nobody could answer an offer in time; free seats are open to all.
 
     Ways on: Look for a free seat; whoever comes first has it.
     """
     calendar = case.situation.catalogue.calendar
-    closes = closes_at(case.section.block, calendar, case.situation.catalogue.policy)
+    closes = closes_at(case.section.session, calendar, case.situation.catalogue.policy)
     if case.now >= closes:
         yield me.finding(
             f"Its waitlist closed on {moment(closes)}. Free seats are open to all now.",
@@ -160,19 +160,19 @@ def wait_course_held(case: Case, me: Rule) -> Iterator[Finding]:
 
 def _leaving(case: Case) -> frozenset[str]:
     """Numbers of the registered sections that go when the seat comes: the one to be given up with
-    its companions; for a section that is only named, also what it is exchanged for."""
+    its linked sections; for a section that is only named, also what it is exchanged for."""
     mine, step = case.section, case.step
     given_up = {step.change.in_exchange}
     if step.implied:
         given_up = {
             w.change.in_exchange
             for w in case.end.waits
-            if w.section is not None and w.section.reference_number in mine.companions
+            if w.section is not None and w.section.reference_number in mine.linked_sections
         }
     held = [h.section for h in case.situation.held]
     leaving = [s for s in held if s.reference_number in given_up]
     for section in leaving:
-        leaving += [s for s in held if s.reference_number in section.companions and s not in leaving]
+        leaving += [s for s in held if s.reference_number in section.linked_sections and s not in leaving]
     if step.implied:
         leaving += [s for s in held if s.stands_for_same(mine)]
     return frozenset([s.reference_number for s in leaving])
@@ -301,7 +301,7 @@ def wait_entry(case: Case, me: Rule) -> Iterator[Finding]:
 
 @rule(RuleCode.WAIT_NAMED, Severity.NOTE, Kind.WAIT)
 def wait_named(case: Case, me: Rule) -> Iterator[Finding]:
-    """The section is a companion of one that is waited for in the same request: it is named for
+    """The section is a linked section of one that is waited for in the same request: it is named for
     that place, and taken with it if it still has a seat then.
 
     Why: A place for a lecture takes its lab at the moment of registering.

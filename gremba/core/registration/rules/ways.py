@@ -15,7 +15,7 @@ from gremba.core.wording import day, listed
 def give_up(case: Case, held: Section) -> list[Remedy]:
     """Giving up a registered section for the one wanted: as a swap, or by a drop beside it."""
     name, number = f"{held.name} {held.reference_number}", held.reference_number
-    over = held.block.withdraw_by
+    over = held.session.withdraw_by
     if case.today > over:
         return [Remedy(f"{name} can no longer be dropped (until {day(over)}); take another section.")]
     asked = case.wanted.drops_of(held)
@@ -26,7 +26,7 @@ def give_up(case: Case, held: Section) -> list[Remedy]:
         return [Remedy(f"See what stops {what} in your cart first.", SeeChange(step.change.number))]
     if not held.stands_for_same(case.section):
         # Its lab or lecture would go along.
-        going = [h.section for h in case.end.remaining if h.section.reference_number in held.companions]
+        going = [h.section for h in case.end.remaining if h.section.reference_number in held.linked_sections]
         name = listed([name, *(f"{s.name} {s.reference_number}" for s in going)])
     ways = []
     if not _is_held_up(case, Kind.SWAP) and case.step.change.kind is not Kind.SWAP:
@@ -60,7 +60,7 @@ def wait_instead(case: Case, figures: SeatFigures) -> list[Remedy]:
     term = situation.catalogue
     if figures.waiting >= section.waitlist_limit or change.kind is Kind.WAIT:
         return []
-    if case.now >= closes_at(section.block, term.calendar, term.policy):
+    if case.now >= closes_at(section.session, term.calendar, term.policy):
         return []
     if len(situation.waitlist_entries) >= term.policy.most_waitlist_entries or _is_held_up(case, Kind.WAIT):
         return []
@@ -105,7 +105,7 @@ def _what(step: Step) -> str:
 
 
 def take_out(case: Case, other: Step) -> list[Remedy]:
-    """Taking another add out of the cart, with the companions that stand there with it; nothing for what
+    """Taking another add out of the cart, with the linked sections that stand there with it; nothing for what
     the change itself may need, or belongs to a bundle."""
     theirs, mine = other.section, case.section
     if other.change.kind is not Kind.ADD or theirs is None or theirs.bundle is not None:
@@ -115,6 +115,6 @@ def take_out(case: Case, other: Step) -> list[Remedy]:
     along = [
         step.number
         for step in case.wanted.steps
-        if step.change.kind is Kind.ADD and step.section is not None and step.number in theirs.companions
+        if step.change.kind is Kind.ADD and step.section is not None and step.number in theirs.linked_sections
     ]
     return [Remedy(f"Take {other.name} out of the cart.", TakeOut((other.number, *along)))]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from gremba.core.permission.codes import NO_SUCH, consent_fault
+from gremba.core.permission.codes import NO_SUCH, permission_code_fault
 from gremba.core.registration.changes import Kind
 from gremba.core.registration.findings import Finding, GoTo, Remedy, Severity, Target
 from gremba.core.registration.rules.case import Case, Rule, Scope, Step, rule
@@ -104,7 +104,7 @@ def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
         f"Only for the {noun} {shown}; {mine}.",
         remedies=[
             Remedy("Take a section of the course that is open to you."),
-            Remedy("Enter a consent code if the instructor has given you one.", GoTo(Target.CONSENT)),
+            Remedy("Enter a permission code if the instructor has given you one.", GoTo(Target.CONSENT)),
         ],
         ask="the instructor",
         allowed=shown,
@@ -122,7 +122,7 @@ def _restricted(case: Case, me: Rule, kind: str, own: str) -> Iterator[Finding]:
     of_section=lambda section: section.consent_needed,
 )
 def consent_needed(case: Case, me: Rule) -> Iterator[Finding]:
-    """The section is open only to those whom its instructor has given a consent code.
+    """The section is open only to those whom its instructor has given a permission code.
 
     Why: Projects and small workshops are agreed on with the instructor beforehand.
 
@@ -141,12 +141,12 @@ def _possessive(who: str) -> str:
 
 
 def _has_consent(step: Step) -> object:
-    return step.change.consent
+    return step.change.permission_code
 
 
 @rule(RuleCode.CONSENT_BAD, Severity.STOP, Kind.ADD, Kind.WAIT, scope=Scope.CHANGE, of_step=_has_consent)
 def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
-    """The consent code given is not good: it does not exist, has been used, has expired, or was
+    """The permission code given is not good: it does not exist, has been used, has expired, or was
     given for another section or student.
 
     Why: A code is one promise to one student for one seat.
@@ -154,14 +154,14 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
     Ways on: Correct the code, take it out, or ask the instructor for another one.
     """
     step = case.step
-    if step.consent is not None:
+    if step.permission_code is not None:
         return
-    found = case.situation.consents.get(step.change.consent)
+    found = case.situation.permission_codes.get(step.change.permission_code)
     fault = NO_SUCH
     if found is not None:
-        fault = consent_fault(found, case.section, case.situation, case.now) or NO_SUCH
+        fault = permission_code_fault(found, case.section, case.situation, case.now) or NO_SUCH
     yield me.finding(
-        f"The consent code {step.change.consent} is not good here: {fault}.",
+        f"The permission code {step.change.permission_code} is not good here: {fault}.",
         remedies=[
             Remedy("Correct it or take it out.", GoTo(Target.CONSENT)),
             Remedy("Ask the instructor for another one."),
@@ -173,23 +173,23 @@ def consent_bad(case: Case, me: Rule) -> Iterator[Finding]:
 
 @rule(RuleCode.CONSENT_USED, Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_has_consent)
 def consent_used(case: Case, me: Rule) -> Iterator[Finding]:
-    """A consent code is used for the change; says whose it is and what it lifts.
+    """A permission code is used for the change; says whose it is and what it lifts.
 
     Why: A code is good once; whoever uses it should see that it is spent, and on what.
 
     Ways on: Nothing to do; take the code out to keep it.
     """
-    consent = case.step.consent
-    if consent is not None:
-        lifted = listed([what.value for what in Waiver if what.value in consent.waives])
+    permission_code = case.step.permission_code
+    if permission_code is not None:
+        lifted = listed([what.value for what in Waiver if what.value in permission_code.waives])
         yield me.finding(
-            f"With the consent of {consent.by}, which covers: {lifted}. The code is used up then.",
-            by=consent.by,
+            f"With the consent of {permission_code.by}, which covers: {lifted}. The code is used up then.",
+            by=permission_code.by,
         )
 
 
 def _is_granted(step: Step) -> object:
-    return step.consent is not None and not step.change.consent
+    return step.permission_code is not None and not step.change.permission_code
 
 
 @rule(RuleCode.GRANT_USED, Severity.NOTE, Kind.ADD, scope=Scope.CHANGE, of_step=_is_granted)
@@ -201,7 +201,7 @@ def grant_used(case: Case, me: Rule) -> Iterator[Finding]:
 
     Ways on: Put the change through while it is good.
     """
-    granted = case.step.consent
+    granted = case.step.permission_code
     if granted is not None:
         lifted = listed([what.value for what in Waiver if what.value in granted.waives])
         zone = case.situation.catalogue.calendar.zone

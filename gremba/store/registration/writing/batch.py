@@ -8,7 +8,7 @@ from datetime import datetime
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.store.registration.writing.carts import empty_carts
-from gremba.store.registration.writing.confirmations import write_receipts
+from gremba.store.registration.writing.confirmations import write_confirmations
 from gremba.store.registration.writing.decided import Writing
 from gremba.store.registration.writing.registrations import write_adds, write_adjustments, write_drops
 from gremba.store.registration.writing.waitlists import write_entries
@@ -20,7 +20,7 @@ def write(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: date
     Raises:
         Refused: the tables refuse it; nothing may be committed then.
     """
-    write_receipts(database, batch, at)
+    write_confirmations(database, batch, at)
     # What is given up goes first: its seats may be those that others in the batch take.
     write_drops(database, batch, at)
     write_adds(database, batch, at)

@@ -1,4 +1,4 @@
-"""Receipts: their numbers, those that stand already, and writing them."""
+"""Confirmations: their numbers, those that stand already, and writing them."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
 
-from gremba.formats.receipt import FORM, read_receipt
+from gremba.formats.confirmation import FORM, read_confirmation
 from gremba.store.database import as_array, fetch_named, send_sql
 from gremba.store.registration.writing.decided import Writing
 
-# Text travels in binary arrays (%b), since every quote of a receipt would have to be escaped;
+# Text travels in binary arrays (%b), since every quote of a confirmation would have to be escaped;
 # numbers as one text (%s, see `as_array`).
-_RECEIPTS = """
-INSERT INTO receipts
+_CONFIRMATIONS = """
+INSERT INTO confirmations
     (id, student_term_id, idempotency_key, request_digest, sent_at, form, sent_by, body)
 SELECT t.id, t.row, t.key, t.digest, %s, %s, t.by, t.body::json
 FROM unnest(%s::bigint[], %s::int[], %b::text[], %b::bytea[], %s::int[], %b::text[])
@@ -24,19 +24,20 @@ FROM unnest(%s::bigint[], %s::int[], %b::text[], %b::bytea[], %s::int[], %b::tex
 """
 
 
-def ask_receipt_ids(database: PooledPostgresqlDatabase, many: int) -> Callable[[], list[int]]:
-    """Ask for so many numbers for receipts; what this gives reads them."""
+def ask_confirmation_ids(database: PooledPostgresqlDatabase, many: int) -> Callable[[], list[int]]:
+    """Ask for so many numbers for confirmations; what this gives reads them."""
     asked = send_sql(
         database,
-        "SELECT nextval(name) FROM pg_get_serial_sequence('receipts', 'id') AS name, generate_series(1, %s)",
+        "SELECT nextval(name) "
+        "FROM pg_get_serial_sequence('confirmations', 'id') AS name, generate_series(1, %s)",
         (many,),
     )
     return lambda: [row[0] for row in asked.fetchall()]
 
 
 @dataclass(frozen=True, slots=True)
-class EarlierReceipt:
-    """A receipt that stands under an idempotency key already.
+class EarlierConfirmation:
+    """A confirmation that stands under an idempotency key already.
 
     Attributes:
         digest: of the request that it answers.
@@ -48,37 +49,37 @@ class EarlierReceipt:
     sent_at: datetime
 
 
-def ask_earlier_receipts(
+def ask_earlier_confirmations(
     database: PooledPostgresqlDatabase, keys: Sequence[tuple[int, str]]
-) -> Callable[[], dict[tuple[int, str], EarlierReceipt]]:
-    """Ask for receipts of these (student term, idempotency key) pairs; what this gives reads the
+) -> Callable[[], dict[tuple[int, str], EarlierConfirmation]]:
+    """Ask for confirmations of these (student term, idempotency key) pairs; what this gives reads the
     answer."""
     asked = send_sql(
         database,
-        # One look into the index for each: a join may be planned as a reading of all receipts.
+        # One look into the index for each: a join may be planned as a reading of all confirmations.
         "SELECT t.student_term_id, t.key, r.id, r.request_digest AS digest, r.form, r.body, r.sent_at "
         "FROM unnest(%s::int[], %b::text[]) AS t (student_term_id, key) "
-        "CROSS JOIN LATERAL (SELECT * FROM receipts r WHERE r.student_term_id = t.student_term_id "
+        "CROSS JOIN LATERAL (SELECT * FROM confirmations r WHERE r.student_term_id = t.student_term_id "
         "AND r.idempotency_key = t.key LIMIT 1) r",
         (as_array(k[0] for k in keys), [k[1] for k in keys]),
     )
     return lambda: {
-        (row.student_term_id, row.key): EarlierReceipt(
-            row.id, bytes(row.digest), read_receipt(row.form, row.body), row.sent_at
+        (row.student_term_id, row.key): EarlierConfirmation(
+            row.id, bytes(row.digest), read_confirmation(row.form, row.body), row.sent_at
         )
         for row in fetch_named(asked)
     }
 
 
-def write_receipts(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
-    """Write the receipts of a batch. One statement."""
+def write_confirmations(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
+    """Write the confirmations of a batch. One statement."""
     send_sql(
         database,
-        _RECEIPTS,
+        _CONFIRMATIONS,
         (
             at,
             FORM,
-            as_array(w.receipt for w in batch),
+            as_array(w.confirmation for w in batch),
             as_array(w.student_term_id for w in batch),
             [w.key for w in batch],
             [w.digest for w in batch],

@@ -12,12 +12,12 @@ class Writing:
     """A decision on its way to the tables.
 
     Attributes:
-        receipt: the receipt's number.
-        body: the receipt as it will be read later, as JSON.
+        confirmation: the confirmation's number.
+        body: the confirmation as it will be read later, as JSON.
         of_plans: plans of the cart were sent.
     """
 
-    receipt: int
+    confirmation: int
     student_term_id: int
     term_id: int
     key: str

@@ -19,29 +19,30 @@ _DROPS = """
 WITH ended AS (
     UPDATE registrations r SET state = t.state, ended_at = %s
     FROM unnest(%s::int[], %s::int[], %b::text[], %s::bigint[])
-         AS t (student_term_id, section_id, state, receipt)
+         AS t (student_term_id, section_id, state, confirmation)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
-    RETURNING r.id, r.state, r.ended_at, t.receipt
+    RETURNING r.id, r.state, r.ended_at, t.confirmation
 ), noted AS (
-    INSERT INTO registration_events (registration_id, what, at, receipt_id)
-    SELECT id, state, ended_at, receipt FROM ended
+    INSERT INTO registration_events (registration_id, what, at, confirmation_id)
+    SELECT id, state, ended_at, confirmation FROM ended
 )
 SELECT expect_rows((SELECT count(*) FROM ended), %s, 'drops')
 """
 
 _ADDS = """
 INSERT INTO registrations (student_term_id, term_id, section_id, pool_id, state, grading,
-                           credits, registered_at, registered_by, reserved_block_id, beyond)
-SELECT student_term_id, term_id, section_id, pool_id, 'registered', grading, credits, %s, receipt,
-       reserved_block, beyond = 1
+                           credits, registered_at, registered_by, reserved_seats_id, beyond)
+SELECT student_term_id, term_id, section_id, pool_id, 'registered', grading, credits, %s, confirmation,
+       reserved_seats, beyond = 1
 FROM unnest(%s::int[], %s::int[], %s::int[], %s::int[], %b::text[], %s::numeric[], %s::bigint[],
             %s::int[], %s::int[])
-     AS t (student_term_id, term_id, section_id, pool_id, grading, credits, receipt, reserved_block, beyond)
+     AS t (student_term_id, term_id, section_id, pool_id, grading, credits, confirmation, reserved_seats,
+           beyond)
 """
 
-_CONSENTS = """
-INSERT INTO consent_uses (consent_id, student_term_id, receipt_id, used_at)
+_PERMISSION_CODES = """
+INSERT INTO permission_code_uses (permission_code_id, student_term_id, confirmation_id, used_at)
 SELECT t.*, %s FROM unnest(%s::int[], %s::int[], %s::bigint[]) AS t
 """
 
@@ -51,13 +52,13 @@ WITH adjusted AS (
         first_grading = coalesce(r.first_grading, r.grading),
         first_credits = coalesce(r.first_credits, r.credits)
     FROM unnest(%s::int[], %s::int[], %b::text[], %s::numeric[], %s::bigint[])
-         AS t (student_term_id, section_id, grading, credits, receipt)
+         AS t (student_term_id, section_id, grading, credits, confirmation)
     WHERE r.student_term_id = t.student_term_id AND r.section_id = t.section_id
         AND r.state = 'registered'
-    RETURNING r.id, t.receipt, r.grading, r.credits
+    RETURNING r.id, t.confirmation, r.grading, r.credits
 ), noted AS (
-    INSERT INTO registration_events (registration_id, what, at, receipt_id, grading, credits)
-    SELECT id, 'adjusted', %s, receipt, grading, credits FROM adjusted
+    INSERT INTO registration_events (registration_id, what, at, confirmation_id, grading, credits)
+    SELECT id, 'adjusted', %s, confirmation, grading, credits FROM adjusted
 )
 SELECT expect_rows((SELECT count(*) FROM adjusted), %s, 'adjustments')
 """
@@ -75,14 +76,15 @@ def write_drops(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at
                 as_array(w.student_term_id for w, _ in drops),
                 as_array(g.held.section.id for _, g in drops),
                 ["withdrawn" if g.withdrawn else "dropped" for _, g in drops],
-                as_array(w.receipt for w, _ in drops),
+                as_array(w.confirmation for w, _ in drops),
                 len(drops),
             ),
         )
 
 
 def write_adds(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at: datetime) -> None:
-    """Seats that are taken, and the consent codes used up by them. One statement each, if there are any."""
+    """Seats that are taken, and the permission codes used up by them. One statement each, if there are
+    any."""
     adds = [(w, o.takes) for w, o in _accepted(batch) if o.takes is not None]
     if adds:
         send_sql(
@@ -96,21 +98,21 @@ def write_adds(database: PooledPostgresqlDatabase, batch: Sequence[Writing], at:
                 as_array(s.section.pool for _, s in adds),
                 [s.grading for _, s in adds],
                 as_array(s.credits for _, s in adds),
-                as_array(w.receipt for w, _ in adds),
-                as_array(s.reserved_block for _, s in adds),
+                as_array(w.confirmation for w, _ in adds),
+                as_array(s.reserved_seats for _, s in adds),
                 as_array(int(s.beyond) for _, s in adds),
             ),
         )
-    used = [(w, consent) for w, s in adds for consent in s.consents]
+    used = [(w, permission_code) for w, s in adds for permission_code in s.permission_codes]
     if used:
         send_sql(
             database,
-            _CONSENTS,
+            _PERMISSION_CODES,
             (
                 at,
-                as_array(consent for _, consent in used),
+                as_array(permission_code for _, permission_code in used),
                 as_array(w.student_term_id for w, _ in used),
-                as_array(w.receipt for w, _ in used),
+                as_array(w.confirmation for w, _ in used),
             ),
         )
 
@@ -127,7 +129,7 @@ def write_adjustments(database: PooledPostgresqlDatabase, batch: Sequence[Writin
                 as_array(h.section.id for _, h in adjusts),
                 [h.grading for _, h in adjusts],
                 as_array(h.credits for _, h in adjusts),
-                as_array(w.receipt for w, _ in adjusts),
+                as_array(w.confirmation for w, _ in adjusts),
                 at,
                 len(adjusts),
             ),

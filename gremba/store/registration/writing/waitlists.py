@@ -13,12 +13,12 @@ from gremba.store.registration.writing.decided import Writing
 _JOINS = """
 WITH joined AS (
     INSERT INTO waitlist_entries (student_term_id, term_id, section_id, pool_id, state, joined_at,
-                        in_exchange_id, grading, credits, consent, chosen_companions)
-    SELECT row, term, section, pool, 'waiting', %s, in_exchange, grading, credits, consent,
-           string_to_array(companions, ' ')::int[]
+                        in_exchange_id, grading, credits, permission_code, chosen_linked_sections)
+    SELECT row, term, section, pool, 'waiting', %s, in_exchange, grading, credits, permission_code,
+           string_to_array(linked_sections, ' ')::int[]
     FROM unnest(%s::int[], %s::int[], %s::int[], %s::int[], %s::int[], %b::text[], %s::numeric[],
                 %b::text[], %b::text[])
-         AS t (row, term, section, pool, in_exchange, grading, credits, consent, companions)
+         AS t (row, term, section, pool, in_exchange, grading, credits, permission_code, linked_sections)
     RETURNING id, joined_at
 )
 INSERT INTO waitlist_events (entry_id, what, at) SELECT id, 'joined', joined_at FROM joined
@@ -82,7 +82,7 @@ def write_entries(database: PooledPostgresqlDatabase, batch: Sequence[Writing], 
                 as_array(None if j.in_exchange is None else j.in_exchange.id for _, j in joins),
                 [j.grading for _, j in joins],
                 as_array(j.credits for _, j in joins),
-                [j.consent for _, j in joins],
-                [" ".join(str(s.id) for s in j.chosen_companions) for _, j in joins],
+                [j.permission_code for _, j in joins],
+                [" ".join(str(s.id) for s in j.chosen_linked_sections) for _, j in joins],
             ),
         )

@@ -47,7 +47,7 @@ export function RecordPage({ session }: { session: SignedIn }) {
       <div className="mt-3 border-t border-ink pt-3">
         <p className="max-w-[66ch] text-soft">
           Everything that offices do, and what was refused. What students do themselves is in their
-          receipts. Without days, the last month is shown.
+          confirmations. Without days, the last month is shown.
         </p>
       </div>
       <div className="mt-3 flex flex-wrap items-end gap-3">

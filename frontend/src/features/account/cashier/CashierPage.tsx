@@ -37,15 +37,17 @@ export function CashierPage({ session }: { session: SignedIn }) {
         <table className="mt-3 w-full border-t border-ink text-[13.5px]">
           <thead className="max-md:sr-only">
             <tr className="text-left text-[12px] text-soft">
-              {["Student", "Charged", "Paid", "Promised", "Open", "Due next"].map((name, place) => (
-                <th
-                  key={name}
-                  scope="col"
-                  className={`py-1.5 font-normal ${place > 0 && place < 5 ? "pl-4 text-right" : place ? "pl-6" : ""}`}
-                >
-                  {name}
-                </th>
-              ))}
+              {["Student", "Charged", "Paid", "Anticipated", "Open", "Due next"].map(
+                (name, place) => (
+                  <th
+                    key={name}
+                    scope="col"
+                    className={`py-1.5 font-normal ${place > 0 && place < 5 ? "pl-4 text-right" : place ? "pl-6" : ""}`}
+                  >
+                    {name}
+                  </th>
+                ),
+              )}
             </tr>
           </thead>
           <tbody>
@@ -91,7 +93,7 @@ function OwingRow({ student, term, session }: RowProps) {
       <td className={`${sum} max-md:hidden`}>{money(student.charged_cents)}</td>
       <td className={`${sum} max-md:hidden`}>{money(student.paid_cents)}</td>
       <td className={`${sum} max-md:hidden`}>
-        {student.promised_cents > 0 && money(student.promised_cents)}
+        {student.anticipated_cents > 0 && money(student.anticipated_cents)}
       </td>
       <td className={`${sum} font-semibold max-md:pl-0`}>
         {open < 0 ? `${money(-open)} too much` : money(open)}

@@ -15,12 +15,12 @@ import { usePageSubject } from "../../students/subject/usePageSubject";
 import { PaidLine } from "../statement/PaidLine";
 import { type StatementLine, StatementTable } from "../statement/StatementTable";
 import { longMoment } from "../statement/words";
+import { AnticipatedPaymentForm } from "./AnticipatedPaymentForm";
 import { FeeHolds } from "./FeeHolds";
 import { PostForm } from "./PostForm";
-import { PromiseForm } from "./PromiseForm";
 
 type Desk = Schemas["DeskResponse"];
-type Opened = "post" | "promise" | "keep" | null;
+type Opened = "post" | "anticipated" | "keep" | null;
 
 /** A student's account, with everything the cashier does about it. */
 export function DeskPage({ session }: { session: SignedIn }) {
@@ -79,13 +79,16 @@ function OpenDesk({ desk, term, session }: { desk: Desk; term: string; session: 
     onSuccess: kept("Noted."),
   });
   const withdraw = useMutation({
-    mutationFn: (promise: number) =>
+    mutationFn: (anticipated_payment: number) =>
       take(
-        api.DELETE("/api/terms/{term}/accounts/{student}/promises/{promise}", {
-          params: { path: { ...path, promise } },
-        }),
+        api.DELETE(
+          "/api/terms/{term}/accounts/{student}/anticipated-payments/{anticipated_payment}",
+          {
+            params: { path: { ...path, anticipated_payment } },
+          },
+        ),
       ),
-    onSuccess: kept("The promise is withdrawn."),
+    onSuccess: kept("The anticipated payment is withdrawn."),
   });
   const toggle = (which: Opened) => setOpened(opened === which ? null : which);
   const problem = undo.error ?? keep.error ?? withdraw.error;
@@ -143,8 +146,8 @@ function OpenDesk({ desk, term, session }: { desk: Desk; term: string; session: 
           <Button aria-expanded={opened === "post"} onClick={() => toggle("post")}>
             Post an entry
           </Button>
-          <Button aria-expanded={opened === "promise"} onClick={() => toggle("promise")}>
-            Note a promise
+          <Button aria-expanded={opened === "anticipated"} onClick={() => toggle("anticipated")}>
+            Add anticipated payment
           </Button>
           {desk.spared ? (
             <Button disabled={keep.isPending} onClick={() => keep.mutate(null)}>
@@ -159,8 +162,12 @@ function OpenDesk({ desk, term, session }: { desk: Desk; term: string; session: 
         {opened === "post" && (
           <PostForm desk={desk} term={term} onPosted={kept("The entry is posted.")} />
         )}
-        {opened === "promise" && (
-          <PromiseForm student={student} term={term} onNoted={kept("The promise is noted.")} />
+        {opened === "anticipated" && (
+          <AnticipatedPaymentForm
+            student={student}
+            term={term}
+            onNoted={kept("The anticipated payment is added.")}
+          />
         )}
         {opened === "keep" && (
           <ReasonForm
@@ -172,31 +179,31 @@ function OpenDesk({ desk, term, session }: { desk: Desk; term: string; session: 
           />
         )}
         {desk.spared && <p className="mt-2 text-[13px]">The seats are kept: {desk.spared}</p>}
-        {desk.promises.length > 0 && (
-          <section aria-labelledby="promises" className="mt-6">
-            <h2 id="promises" className="text-[20px]">
-              Promises
+        {desk.anticipated_payments.length > 0 && (
+          <section aria-labelledby="anticipated" className="mt-6">
+            <h2 id="anticipated" className="text-[20px]">
+              Anticipated payments
             </h2>
             <ul className="mt-1 border-t border-ink text-[13px]">
-              {desk.promises.map((promise) => (
+              {desk.anticipated_payments.map((payment) => (
                 <li
-                  key={promise.id}
+                  key={payment.id}
                   className="flex flex-wrap items-center gap-x-4 border-b border-hair py-1.5"
                 >
                   <span className="flex-1">
-                    {promise.label} <span className="text-soft">({promise.kind})</span>
+                    {payment.label} <span className="text-soft">({payment.kind})</span>
                   </span>
                   <span className="tabular-nums">
-                    {money(promise.amount_cents)}
-                    {promise.open_cents !== promise.amount_cents &&
-                      `, ${money(promise.open_cents)} to come`}
+                    {money(payment.amount_cents)}
+                    {payment.open_cents !== payment.amount_cents &&
+                      `, ${money(payment.open_cents)} to come`}
                   </span>
                   <Button
                     look="quiet"
                     disabled={withdraw.isPending}
-                    onClick={() => withdraw.mutate(promise.id)}
+                    onClick={() => withdraw.mutate(payment.id)}
                   >
-                    Withdraw<span className="sr-only"> what {promise.label} promised</span>
+                    Withdraw<span className="sr-only"> the payment of {payment.label}</span>
                   </Button>
                 </li>
               ))}

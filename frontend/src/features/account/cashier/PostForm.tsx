@@ -31,11 +31,11 @@ export function PostForm({ desk, term, onPosted }: Props) {
   const [reason, setReason] = useState("");
   const cents = typedCents(text);
   const needsReason = kind === "waiver" || kind === "correction";
-  const promises = desk.promises.filter(
-    (promise) => promise.kind === kind && promise.open_cents > 0,
+  const anticipated = desk.anticipated_payments.filter(
+    (one) => one.kind === kind && one.open_cents > 0,
   );
-  const [promise, setPromise] = useState("");
-  const kept = promises.find((one) => String(one.id) === promise) ?? promises[0];
+  const [chosen, setChosen] = useState("");
+  const kept = anticipated.find((one) => String(one.id) === chosen) ?? anticipated[0];
   const post = useOnce(
     (body: Schemas["PostingWanted"], header) =>
       take(
@@ -54,7 +54,7 @@ export function PostForm({ desk, term, onPosted }: Props) {
       amount_cents: kind === "correction" && against ? -cents : cents,
       label: label.trim(),
       reason: reason.trim(),
-      promise: kept?.id ?? null,
+      anticipated_payment: kept?.id ?? null,
     });
   };
   return (
@@ -91,16 +91,16 @@ export function PostForm({ desk, term, onPosted }: Props) {
           </Field>
         </div>
       )}
-      {promises.length > 0 && (
+      {anticipated.length > 0 && (
         <div className="w-64">
-          <Field id={`${id}-promise`} label="It keeps the promise">
+          <Field id={`${id}-anticipated`} label="Payment that was anticipated">
             <select
-              id={`${id}-promise`}
+              id={`${id}-anticipated`}
               className={INPUT}
               value={String(kept?.id ?? "")}
-              onChange={(event) => setPromise(event.target.value)}
+              onChange={(event) => setChosen(event.target.value)}
             >
-              {promises.map((one) => (
+              {anticipated.map((one) => (
                 <option key={one.id} value={one.id}>
                   {one.label}, {money(one.open_cents)} to come
                 </option>

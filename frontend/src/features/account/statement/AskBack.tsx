@@ -29,7 +29,7 @@ export function AskBack({ back, paid, session }: Props) {
       onSuccess: ({ body }) => {
         const got = body.outcomes.filter(({ result }) => result === "accepted").length;
         announce(`${got} of ${body.outcomes.length} are yours again.`);
-        for (const key of ["account", "cart", "receipts"])
+        for (const key of ["account", "cart", "confirmations"])
           client.invalidateQueries({ queryKey: [key] });
       },
     },
@@ -49,8 +49,8 @@ export function AskBack({ back, paid, session }: Props) {
         {back.why[0]?.toUpperCase()}
         {back.why.slice(1)}, so on {longMoment(back.lost_at, session.zone)} these were dropped:{" "}
         {listed(names)} (
-        <Link className="link" to={`${base}/confirmations/${back.receipt}`}>
-          receipt {back.receipt}
+        <Link className="link" to={`${base}/confirmations/${back.confirmation}`}>
+          confirmation {back.confirmation}
         </Link>
         ).
       </p>

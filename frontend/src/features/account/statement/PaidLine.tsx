@@ -9,12 +9,12 @@ export function PaidLine({ account }: { account: Schemas["AccountResponse"] }) {
   if (whole <= 0) return null;
   const share = (cents: number) => Math.min(100, Math.max(0, (cents / whole) * 100));
   const paid = share(account.paid_cents);
-  const promised = share(account.paid_cents + account.promised_cents) - paid;
+  const promised = share(account.paid_cents + account.anticipated_cents) - paid;
   const keeps = account.keeps_from_cents;
   const marks: Mark[] = [
     ...(account.paid_cents > 0 ? [{ at: paid, text: `${money(account.paid_cents)} paid` }] : []),
     ...(promised > 0
-      ? [{ at: paid + promised, text: `${money(account.promised_cents)} promised` }]
+      ? [{ at: paid + promised, text: `${money(account.anticipated_cents)} promised` }]
       : []),
     ...(keeps !== null && keeps > 0 && keeps < whole
       ? [{ at: share(keeps), text: "seats kept from here" }]

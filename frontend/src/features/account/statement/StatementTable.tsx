@@ -7,7 +7,7 @@ type Account = Schemas["AccountResponse"];
 export type StatementLine = Account["lines"][number];
 type Props = {
   account: Account;
-  /** Where the receipts are that lines come from; without it they are only named. */
+  /** Where the confirmations are that lines come from; without it they are only named. */
   base?: string | undefined;
   /** What can be done about a line. */
   act?: ((line: StatementLine) => ReactNode) | undefined;
@@ -56,8 +56,8 @@ export function StatementTable({ account, base, act }: Props) {
               {line.undone && <span className="block text-[12px] text-ochre">undone</span>}
             </td>
             <td className={`${CELL} pr-4 text-soft max-md:col-start-1 max-md:text-[12px]`}>
-              {line.receipt !== null && base !== undefined ? (
-                <Link className="link" to={`${base}/confirmations/${line.receipt}`}>
+              {line.confirmation !== null && base !== undefined ? (
+                <Link className="link" to={`${base}/confirmations/${line.confirmation}`}>
                   {line.told_by}
                 </Link>
               ) : (
@@ -106,5 +106,5 @@ const CELL = "py-[7px] max-md:py-0";
 const SUM = "py-[7px] pl-4 text-right tabular-nums whitespace-nowrap max-md:py-0";
 
 function isCharge({ kind }: StatementLine): boolean {
-  return kind !== "entry" && kind !== "promise";
+  return kind !== "entry" && kind !== "anticipated_payment";
 }

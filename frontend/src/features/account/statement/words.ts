@@ -38,6 +38,6 @@ export function typedCents(text: string): number | null {
 
 /** What is open and not promised: paid, it settles the account. */
 export function openCents(account: Schemas["AccountResponse"]): number {
-  const promised = account.promises_count ? account.promised_cents : 0;
+  const promised = account.anticipated_payments_count ? account.anticipated_cents : 0;
   return Math.max(0, account.balance_cents - promised);
 }

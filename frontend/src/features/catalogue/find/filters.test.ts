@@ -53,7 +53,7 @@ describe("what the server is asked for", () => {
 describe("a chip", () => {
   const counts = [
     {
-      filter: "block",
+      filter: "session",
       name: "part of the term",
       values: [{ value: "first", name: "first half, to 15 October", sections: 3 }],
     },
@@ -67,8 +67,8 @@ describe("a chip", () => {
     expect(text("subject", "subject=SOIL&subject=APIC")).toBe("SOIL, APIC");
   });
   test("shows a value by its name up to a comma, or as it stands before there is one", () => {
-    expect(text("block", "block=first")).toBe("first half");
-    expect(text("block", "block=second")).toBe("second");
+    expect(text("session", "session=first")).toBe("first half");
+    expect(text("session", "session=second")).toBe("second");
   });
   test("shows times, seats and what is typed", () => {
     expect(text("time_from", "time_from=545")).toBe("from 09:05");

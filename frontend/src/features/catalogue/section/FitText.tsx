@@ -17,13 +17,13 @@ function fitWords({ fit, meetings }: Row): { text: string; look: string } {
     const others = more.length ? ` and ${more.length} more` : "";
     return { text: `clashes with ${first.name}${others}`, look: "text-madder" };
   }
-  const none = fit.companions.find(({ fitting }) => fitting === 0);
+  const none = fit.linked_sections.find(({ fitting }) => fitting === 0);
   if (none) return { text: `no ${none.component} fits`, look: "text-madder" };
   if (fit.tight) {
     const { minutes, takes } = fit.tight;
     return { text: `tight: ${minutes} of ${takes} min`, look: "text-ochre" };
   }
-  const together = fit.companions
+  const together = fit.linked_sections
     .map(({ component, fitting, all }) =>
       all === 1 ? `the ${component}` : `${fitting} of ${all} ${component}s`,
     )

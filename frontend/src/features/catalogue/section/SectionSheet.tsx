@@ -122,7 +122,7 @@ function About({ details }: { details: Details }) {
   const { term } = usePageSubject();
   const { has } = useMine();
   const link = useSectionLink();
-  const { row, block } = details;
+  const { row, session } = details;
   return (
     <>
       {row.cancelled && (
@@ -157,10 +157,10 @@ function About({ details }: { details: Details }) {
         <dd>{row.instructors.join(", ") || "to be named"}</dd>
         <dt>Runs</dt>
         <dd>
-          {block.name}, {shortDay(block.first_day)} to {shortDay(block.last_day)}
+          {session.name}, {shortDay(session.first_day)} to {shortDay(session.last_day)}
           <p className="text-small text-soft">
-            Add until {shortDay(block.add_by)}, drop without a trace until {shortDay(block.drop_by)}
-            , with a W until {shortDay(block.withdraw_by)}.
+            Add until {shortDay(session.add_by)}, drop without a trace until{" "}
+            {shortDay(session.drop_by)}, with a W until {shortDay(session.withdraw_by)}.
           </p>
         </dd>
         <dt>Seats</dt>
@@ -228,7 +228,7 @@ function About({ details }: { details: Details }) {
       <Others
         title="Taken together with one of these"
         hint="The course is taught in parts: one of each kind is taken."
-        rows={details.companions}
+        rows={details.linked_sections}
       />
       <Others
         title={`The bundle “${row.bundle}”`}

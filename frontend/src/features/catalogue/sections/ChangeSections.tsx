@@ -8,7 +8,7 @@ import { Notice, ProblemNotice } from "../../../ui/Notice";
 import { Sheet } from "../../../ui/Sheet";
 import { counted } from "../../../ui/text";
 import { UserNameField } from "../../../ui/UserNameField";
-import { Reached } from "../../exchange/Reached";
+import { AffectedSections } from "../../exchange/AffectedSections";
 import { TableTold } from "../../exchange/TableTold";
 import { MeetingFields } from "./MeetingFields";
 import { ReservedFields } from "./ReservedFields";
@@ -22,7 +22,7 @@ type Props = {
   onClose: (isDone: boolean) => void;
 };
 
-/** Changing one section or many: first whom it reaches, then the change. */
+/** Changing one section or many: first whom it affects, then the change. */
 export function ChangeSections({ term, sections, campuses, onClose }: Props) {
   const client = useQueryClient();
   const announce = useAnnounce();
@@ -71,7 +71,7 @@ export function ChangeSections({ term, sections, campuses, onClose }: Props) {
             </Button>
           ) : (
             <Button look="main" type="submit" disabled={!change || send.isPending}>
-              {send.isPending ? "Looking…" : "Look whom it reaches"}
+              {send.isPending ? "Looking…" : "Look whom it affects"}
             </Button>
           )}
           <Button look="quiet" onClick={() => onClose(false)}>
@@ -138,7 +138,7 @@ function Fields({ draft, single, sections, campuses, set }: FieldsProps) {
           onChange={(waitlistWay) => set({ waitlistWay })}
         />
         <Choice
-          label="Consent of the instructor"
+          label="PermissionCode of the instructor"
           stays={stays}
           value={draft.consent}
           options={[
@@ -244,8 +244,8 @@ function Choice<Value extends string>(props: ChoiceProps<Value>): ReactNode {
   );
 }
 
-/** What a change does and whom it reaches, or what is wrong with it. */
-function Told({ told: { report, companions } }: { told: Schemas["SectionsReport"] }) {
+/** What a change does and whom it affects, or what is wrong with it. */
+function Told({ told: { report, linked_sections: linked } }: { told: Schemas["SectionsReport"] }) {
   if (report.mistakes_in_all > 0)
     return (
       <Notice tone="stop">
@@ -268,8 +268,8 @@ function Told({ told: { report, companions } }: { told: Schemas["SectionsReport"
           Something has changed since you looked; this is what it would do now.
         </Notice>
       )}
-      {report.reached.length > 0 ? (
-        <Reached reached={report.reached} />
+      {report.affected.length > 0 ? (
+        <AffectedSections affected={report.affected} />
       ) : (
         <Notice tone="note">
           Nobody’s week changes by this; pages that are open follow at once.
@@ -280,10 +280,10 @@ function Told({ told: { report, companions } }: { told: Schemas["SectionsReport"
         .map((table) => (
           <TableTold key={table.name} table={table} />
         ))}
-      {companions.length > 0 && (
-        <Notice tone="warning">These go with it, and stay: {companions.join(", ")}.</Notice>
+      {linked.length > 0 && (
+        <Notice tone="warning">These go with it, and stay: {linked.join(", ")}.</Notice>
       )}
-      {report.reached.length > 0 && (
+      {report.affected.length > 0 && (
         <p className="mt-2 text-[13px] text-soft">
           Those registered are told, those who wait are told when their place ends.
         </p>

@@ -3,7 +3,7 @@ import type { Schemas } from "../../../api/client";
 export type SubjectSeats = { subject: string; taken: number; left: number };
 
 /** Seats taken and left by subject, in the alphabet's order; seats that sections share count once, with the
-    section whose they are, and labs and other companions do not count: their students have a seat already. */
+    section whose they are, and labs and other linked sections do not count: their students have a seat already. */
 export function seatsBySubject(sections: Schemas["OfficeSectionResponse"][]): SubjectSeats[] {
   const found = new Map<string, SubjectSeats>();
   for (const section of sections) {

@@ -95,11 +95,11 @@ function Heading({ request, session }: { request: Request; session: SignedIn }) 
       </p>
       <p className="mt-1">
         <b className={`font-semibold ${TONES[tone]}`}>{word}</b>
-        {request.receipt !== null && (
+        {request.confirmation !== null && (
           <>
             {", "}
-            <Link className="link" to={`${base}/confirmations/${request.receipt}`}>
-              receipt {request.receipt}
+            <Link className="link" to={`${base}/confirmations/${request.confirmation}`}>
+              confirmation {request.confirmation}
             </Link>
           </>
         )}

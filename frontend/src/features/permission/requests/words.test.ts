@@ -18,7 +18,7 @@ function request(values: Partial<Request>): Request {
     good_until: null,
     is_good: false,
     used_at: null,
-    receipt: null,
+    confirmation: null,
     goes_through: false,
     words: "Please.",
     otherwise: [],

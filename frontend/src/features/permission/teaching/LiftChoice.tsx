@@ -1,7 +1,7 @@
 import type { Schemas } from "../../../api/client";
 import { Ticks } from "../../../ui/Ticks";
 
-export type Lift = Schemas["ConsentWanted"]["waives"][number];
+export type Lift = Schemas["PermissionCodesWanted"]["waives"][number];
 
 const LIFTS: [Lift, string][] = [
   ["consent", "consent, where it is needed"],

@@ -7,10 +7,10 @@ import { ProblemNotice } from "../../../ui/Notice";
 import { Page, Reading } from "../../../ui/Page";
 import { credits, shortMoment } from "../../../ui/text";
 import type { SignedIn } from "../../access/session/useSignedIn";
-import { Consents } from "./Consents";
 import { LetIn } from "./LetIn";
+import { PermissionCodes } from "./PermissionCodes";
 
-/** One section: who is in it, and the consent codes given out for it. */
+/** One section: who is in it, and the permission codes given out for it. */
 export function TaughtSectionPage({ session }: { session: SignedIn }) {
   const { term = "", number = "" } = useParams();
   const client = useQueryClient();
@@ -38,14 +38,19 @@ export function TaughtSectionPage({ session }: { session: SignedIn }) {
       </Page>
     );
   }
-  const { section, roster, consents, waitlist } = taught.data;
+  const { section, roster, permission_codes, waitlist } = taught.data;
   return (
     <Page title={`${section.name} ${section.number}`} aside={back}>
       <p className="mb-5 text-soft">
         {section.title} · {section.times} · {section.taken} of {section.limit} taken
       </p>
       <LetIn term={term} number={number} />
-      <Consents term={term} number={number} consents={consents} session={session} />
+      <PermissionCodes
+        term={term}
+        number={number}
+        permission_codes={permission_codes}
+        session={session}
+      />
       <h2 className="mt-7 border-b border-ink pb-1 text-[20px]">Roster</h2>
       {roster.length === 0 && <p className="py-3 text-soft">Nobody is registered yet.</p>}
       {roster.length > 0 && (

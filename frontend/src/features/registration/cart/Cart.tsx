@@ -80,7 +80,7 @@ export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
         {sending.data && (
           <Suspense>
             <Done
-              receipt={sending.data}
+              confirmation={sending.data}
               session={session}
               base={subject.base}
               onClose={sending.reset}
@@ -160,10 +160,13 @@ export function Cart({ session, level }: { session: SignedIn; level: 1 | 2 }) {
             <AgreedNotYet />
           </Suspense>
         )}
-        {!onPlans && cart.data && cart.data.companions_added.length > 0 && (
+        {!onPlans && cart.data && cart.data.linked_sections_added.length > 0 && (
           <p className="border-b border-hair px-[18px] py-2 text-[13px] text-soft">
             The next choice brings along{" "}
-            {cart.data.companions_added.map(({ name, number }) => `${name} ${number}`).join(", ")}.
+            {cart.data.linked_sections_added
+              .map(({ name, number }) => `${name} ${number}`)
+              .join(", ")}
+            .
           </p>
         )}
       </div>

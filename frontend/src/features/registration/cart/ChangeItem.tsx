@@ -39,7 +39,8 @@ export function ChangeItem({ change, when, handle, onRemove, onAct, onChoose }: 
   const act = (action: Schemas["ActionResponse"]) => {
     if (action.target !== "consent" && action.target !== "options") return onAct(change, action);
     setIsOpen(true);
-    const wanted = action.target === "consent" ? "[data-consent]" : "form select, form input";
+    const wanted =
+      action.target === "consent" ? "[data-permission-code]" : "form select, form input";
     window.setTimeout(() => item.current?.querySelector<HTMLElement>(wanted)?.focus(), 0);
   };
   const findings = ownFindings(outcome);

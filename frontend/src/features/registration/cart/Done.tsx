@@ -12,18 +12,18 @@ const PlansTold = lazy(async () => ({
 }));
 
 type Props = {
-  receipt: Schemas["ReceiptResponse"];
+  confirmation: Schemas["ConfirmationResponse"];
   session: SignedIn;
   base: string;
   onClose: () => void;
 };
 
 /** The outcome of the last sending, change by change. */
-export function Done({ receipt, session, base, onClose }: Props) {
+export function Done({ confirmation, session, base, onClose }: Props) {
   const announce = useAnnounce();
   const heading = useRef<HTMLHeadingElement>(null);
   const many = (result: string) =>
-    receipt.body.outcomes.filter((outcome) => outcome.result === result).length;
+    confirmation.body.outcomes.filter((outcome) => outcome.result === result).length;
   const through = many("accepted");
   const waiting = many("waiting");
   const refused = many("refused");
@@ -45,9 +45,9 @@ export function Done({ receipt, session, base, onClose }: Props) {
           {summary}
         </h3>
         <p className="text-[13px] text-soft">
-          {dayAndTime(new Date(receipt.sent_at), session.zone)},{" "}
-          <Link className="link" to={`${base}/confirmations/${receipt.id}`}>
-            receipt {receipt.id}
+          {dayAndTime(new Date(confirmation.sent_at), session.zone)},{" "}
+          <Link className="link" to={`${base}/confirmations/${confirmation.id}`}>
+            confirmation {confirmation.id}
           </Link>
           .{" "}
           <Button look="link" onClick={onClose}>
@@ -56,9 +56,9 @@ export function Done({ receipt, session, base, onClose }: Props) {
         </p>
       </div>
       <Suspense>
-        <PlansTold plans={receipt.body.plans} />
+        <PlansTold plans={confirmation.body.plans} />
       </Suspense>
-      <OutcomeList outcomes={receipt.body.outcomes} />
+      <OutcomeList outcomes={confirmation.body.outcomes} />
     </section>
   );
 }

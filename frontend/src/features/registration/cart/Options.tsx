@@ -22,12 +22,12 @@ export function hasChoices(options: Options | null): options is Options {
   );
 }
 
-/** Grading basis, credits where they vary, a consent code, and what becomes of places. */
+/** Grading basis, credits where they vary, a permission code, and what becomes of places. */
 export function OptionsForm({ options, onChoose }: Props) {
   const id = useId();
-  const [code, setCode] = useState(options.consent);
+  const [code, setCode] = useState(options.permission_code);
   const [credits, setCredits] = useState(String(options.credits));
-  const isNewCode = code !== options.consent;
+  const isNewCode = code !== options.permission_code;
   const areNewCredits = options.varies && credits !== String(options.credits);
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -61,15 +61,15 @@ export function OptionsForm({ options, onChoose }: Props) {
         />
       )}
       {options.takes_consent && (
-        <Field id={`${id}-consent`} label="Consent code">
+        <Field id={`${id}-permission-code`} label="Permission code">
           <input
-            id={`${id}-consent`}
+            id={`${id}-permission-code`}
             className={`${INPUT} number uppercase`}
             autoComplete="off"
             maxLength={20}
             value={code}
             onChange={(event) => setCode(event.target.value)}
-            data-consent
+            data-permission-code
           />
         </Field>
       )}

@@ -29,17 +29,17 @@ function server(...answers: (string | Problem)[]) {
 
 describe("a sending", () => {
   test("is sent once where there is an answer", async () => {
-    const { asked, given } = server("receipt 7");
-    expect(await given).toBe("receipt 7");
+    const { asked, given } = server("confirmation 7");
+    expect(await given).toBe("confirmation 7");
     expect(asked).toEqual({ times: 1, troubles: 0, pauses: [] });
   });
   test("is sent again after a lost connection and a busy server, with growing pauses", async () => {
-    const { asked, given } = server(lost, busy, lost, "receipt 7");
-    expect(await given).toBe("receipt 7");
+    const { asked, given } = server(lost, busy, lost, "confirmation 7");
+    expect(await given).toBe("confirmation 7");
     expect(asked).toEqual({ times: 4, troubles: 3, pauses: [500, 1000, 1500] });
   });
   test("is not sent again after an answer that is final", async () => {
-    const { asked, given } = server(refused, "receipt 7");
+    const { asked, given } = server(refused, "confirmation 7");
     await expect(given).rejects.toBe(refused);
     expect(asked.times).toBe(1);
   });

@@ -1,7 +1,7 @@
 /**
  * Putting changes through. A sending has a key of its own that is kept until there is an answer,
  * so that after a lost connection, or a reload, the very same sending is repeated and the server
- * gives the first receipt: nothing is put through twice.
+ * gives the first confirmation: nothing is put through twice.
  */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
@@ -28,7 +28,7 @@ function read(subject: Subject, username: string): Pending | null {
 const pause = (milliseconds: number) =>
   new Promise<void>((resolve) => window.setTimeout(resolve, milliseconds));
 
-const send = (pending: Pending, onTrouble: () => void): Promise<Schemas["ReceiptResponse"]> =>
+const send = (pending: Pending, onTrouble: () => void): Promise<Schemas["ConfirmationResponse"]> =>
   untilAnswered(
     () =>
       take(
@@ -50,7 +50,7 @@ export function useSending({ term, student }: Subject, username: string) {
       setTroubled(false);
       return send(pending, () => setTroubled(true));
     },
-    onSuccess: (_receipt, pending) => sessionStorage.removeItem(slotOf(pending)),
+    onSuccess: (_confirmation, pending) => sessionStorage.removeItem(slotOf(pending)),
     onError: (problem, pending) => {
       // A cart that another window has changed is shown as it is now, before anything is sent.
       const now = cartNow(problem);
@@ -59,9 +59,9 @@ export function useSending({ term, student }: Subject, username: string) {
       const keep = problem instanceof Problem && (problem.status === 401 || problem.isPassing);
       if (!keep) sessionStorage.removeItem(slotOf(pending));
     },
-    onSettled: (_receipt, _problem, pending) =>
+    onSettled: (_confirmation, _problem, pending) =>
       Promise.all(
-        ["cart", "receipts", "outlook"].map((what) =>
+        ["cart", "confirmations", "outlook"].map((what) =>
           client.invalidateQueries({ queryKey: [what, pending.term, pending.student] }),
         ),
       ),

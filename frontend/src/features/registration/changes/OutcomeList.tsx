@@ -12,7 +12,7 @@ type Props = {
   heading?: "h2" | "h3";
 };
 
-/** What became of each change, as a receipt has it; or what would. */
+/** What became of each change, as a confirmation has it; or what would. */
 export function OutcomeList({ outcomes, isAhead = false, heading: Heading = "h3" }: Props) {
   return (
     <ol>

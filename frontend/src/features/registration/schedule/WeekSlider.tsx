@@ -26,7 +26,9 @@ export function WeekSlider({ term, monday, onChange }: Props) {
   const start = parseDay(weeks[0] ?? term.first_day).getTime();
   const at = (day: string) =>
     `${Math.min(100, Math.max(0, ((parseDay(day).getTime() - start) / WEEK / weeks.length) * 100))}%`;
-  const halves = term.blocks.filter((block) => block.code === "first" || block.code === "second");
+  const halves = term.sessions.filter(
+    (session) => session.code === "first" || session.code === "second",
+  );
   const breaks = term.breaks.filter((b) => b.first_day !== b.last_day);
   const step = (by: number) => {
     const next = weeks[index + by];

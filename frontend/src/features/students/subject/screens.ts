@@ -7,7 +7,7 @@ const SCREENS = [
   { path: "waitlists", name: "Waitlists" },
   { path: "account", name: "Account", isOwn: true },
   { path: "requests", name: "Requests" },
-  { path: "confirmations", name: "Receipts" },
+  { path: "confirmations", name: "Confirmations" },
 ];
 
 /** Those of them that there are: what somebody pays is not for the advisor. */

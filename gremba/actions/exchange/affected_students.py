@@ -9,19 +9,19 @@ from datetime import datetime
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.catalogue.term import Section, TermCatalogue
-from gremba.core.exchange.reach import SectionChange, changed_sections, new_clashes
+from gremba.core.exchange.affected_students import SectionChange, changed_sections, new_clashes
 from gremba.core.messages import Message, MessageKind, message
 from gremba.core.states import TermState
 from gremba.core.windows.window_messages import Span, changed_windows
 from gremba.core.wording import listed, times_text
 from gremba.store.catalogue.read_term import read_term
-from gremba.store.exchange.reach import count_registered, held_with, in_carts, waiting_for
+from gremba.store.exchange.affected_students import count_registered, held_with, in_carts, waiting_for
 from gremba.store.messages.inbox import put_notices
 from gremba.store.windows import windows_to_come
 
 
 @dataclass(frozen=True, slots=True)
-class Reached:
+class AffectedSection:
     """A section that students notice a change of, and how many.
 
     Attributes:
@@ -36,7 +36,7 @@ class Reached:
 
 
 @dataclass(frozen=True, slots=True)
-class Reach:
+class AffectedStudents:
     """All that a folder reaches.
 
     Attributes:
@@ -45,7 +45,7 @@ class Reach:
         charged: how many are registered in terms that cost something else now.
     """
 
-    sections: tuple[Reached, ...] = ()
+    sections: tuple[AffectedSection, ...] = ()
     told: tuple[tuple[int, Message], ...] = ()
     windows: int = 0
     charged: int = 0
@@ -76,11 +76,11 @@ def as_it_is(
     return TermBefore(term, windows_to_come(database, term.id, now) if term and is_seen else {})
 
 
-def look_at_reach(
+def find_affected_students(
     database: PooledPostgresqlDatabase, before: Mapping[str, TermBefore], now: datetime
-) -> Reach:
-    """Whom it reaches that terms are other than they were, by the code of each."""
-    sections: list[Reached] = []
+) -> AffectedStudents:
+    """Whom it affects that terms are other than they were, by the code of each."""
+    sections: list[AffectedSection] = []
     told: list[tuple[int, Message]] = []
     students: set[int] = set()
     charged = 0
@@ -98,15 +98,17 @@ def look_at_reach(
             charged += count_registered(database, term.id)
         changes = changed_sections(was.term, term)
         if changes:
-            reached, messages = _of_term(database, changes, was.term, term)
-            sections.extend(reached)
+            affected, messages = _of_term(database, changes, was.term, term)
+            sections.extend(affected)
             told.extend(messages)
-    return Reach(tuple(sections), tuple(told), len(students), charged)
+    return AffectedStudents(tuple(sections), tuple(told), len(students), charged)
 
 
-def tell_reached(database: PooledPostgresqlDatabase, reach: Reach, at: datetime) -> None:
+def notify_affected_students(
+    database: PooledPostgresqlDatabase, affected: AffectedStudents, at: datetime
+) -> None:
     """Leave everybody their message; those who wait for what is off are told when their place ends."""
-    put_notices(database, reach.told, at)
+    put_notices(database, affected.told, at)
 
 
 def _of_term(
@@ -114,7 +116,7 @@ def _of_term(
     changes: list[SectionChange],
     before: TermCatalogue,
     after: TermCatalogue,
-) -> tuple[Iterator[Reached], list[tuple[int, Message]]]:
+) -> tuple[Iterator[AffectedSection], list[tuple[int, Message]]]:
     ids = {change.after.id for change in changes}
     held = held_with(database, ids)
     waiting, carts = waiting_for(database, ids), in_carts(database, ids)
@@ -131,7 +133,7 @@ def _of_term(
             clashing[change.after.id] += bool(clashes)
             told.append((student, _message(change, clashes)))
     counted = (
-        Reached(change, registered[key], waiting.get(key, 0), carts.get(key, 0), clashing[key])
+        AffectedSection(change, registered[key], waiting.get(key, 0), carts.get(key, 0), clashing[key])
         for change, key in ((change, change.after.id) for change in changes)
     )
     return counted, told

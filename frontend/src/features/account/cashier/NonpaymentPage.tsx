@@ -1,7 +1,7 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { cutLinesQuery, cutsQuery } from "../../../api/accountQueries";
+import { nonpaymentDropsQuery, nonpaymentLinesQuery } from "../../../api/accountQueries";
 import { api, type Schemas, take } from "../../../api/client";
 import { useAnnounce } from "../../../ui/announce";
 import { Button } from "../../../ui/Button";
@@ -13,99 +13,102 @@ import { OfficeTabs } from "../../office/OfficeTabs";
 import { usePageSubject } from "../../students/subject/usePageSubject";
 import { longMoment } from "../statement/words";
 
-type CutDate = Schemas["CutDateResponse"];
-type CutLine = Schemas["CutLineResponse"];
+type NonpaymentDate = Schemas["NonpaymentDateResponse"];
+type NonpaymentDropLine = Schemas["NonpaymentLineResponse"];
 
 /** The due dates on which seats are lost: whom each would reach, and what it did. */
-export function CutPage({ session }: { session: SignedIn }) {
+export function NonpaymentPage({ session }: { session: SignedIn }) {
   const { term } = usePageSubject();
-  const cuts = useQuery(cutsQuery(term));
+  const drops = useQuery(nonpaymentDropsQuery(term));
   return (
-    <Page title="The cut" aside={<OfficeTabs of="cashier" />}>
-      {cuts.isError && (
+    <Page title="Drop for nonpayment" aside={<OfficeTabs of="cashier" />}>
+      {drops.isError && (
         <div className="mt-4">
-          <ProblemNotice problem={cuts.error} />
+          <ProblemNotice problem={drops.error} />
         </div>
       )}
-      {cuts.isPending && <Reading what="the due dates" />}
-      {cuts.data?.length === 0 && (
+      {drops.isPending && <Reading what="the due dates" />}
+      {drops.data?.length === 0 && (
         <p className="mt-3 border-t border-ink py-3 text-soft">
           Nobody loses a seat over money in this term.
         </p>
       )}
-      {cuts.data?.map((cut) => (
-        <CutOfDate key={cut.at} cut={cut} term={term} session={session} />
+      {drops.data?.map((drop) => (
+        <NonpaymentOfDate key={drop.at} drop={drop} term={term} session={session} />
       ))}
     </Page>
   );
 }
 
-type Props = { cut: CutDate; term: string; session: SignedIn };
+type Props = { drop: NonpaymentDate; term: string; session: SignedIn };
 
-function CutOfDate({ cut, term, session }: Props) {
+function NonpaymentOfDate({ drop, term, session }: Props) {
   const client = useQueryClient();
   const announce = useAnnounce();
   const [shown, setShown] = useState(false);
   const make = useMutation({
     mutationFn: () =>
       take(
-        api.POST("/api/terms/{term}/cuts", { params: { path: { term } }, body: { at: cut.at } }),
+        api.POST("/api/terms/{term}/nonpayment-drops", {
+          params: { path: { term } },
+          body: { at: drop.at },
+        }),
       ),
-    onSuccess: (cuts) => {
-      client.setQueryData(cutsQuery(term).queryKey, cuts);
-      announce("The cut is made.");
+    onSuccess: (drops) => {
+      client.setQueryData(nonpaymentDropsQuery(term).queryKey, drops);
+      announce("The drop for nonpayment is made.");
     },
     onSettled: () => client.invalidateQueries({ queryKey: ["owing", term] }),
   });
-  const isDone = cut.done_at !== null;
+  const isDone = drop.done_at !== null;
   return (
     <section
       className="mt-4 border-t border-ink pt-3"
-      aria-label={longMoment(cut.at, session.zone)}
+      aria-label={longMoment(drop.at, session.zone)}
     >
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
-        <h2 className="text-[20px]">{longMoment(cut.at, session.zone)}</h2>
+        <h2 className="text-[20px]">{longMoment(drop.at, session.zone)}</h2>
         <p className="flex-1 text-soft">
-          {cut.percent === 100 ? "All" : `${cut.percent} per cent`} of what was registered
-          {cut.registered_through && ` through ${shortDay(cut.registered_through)}`}
+          {drop.percent === 100 ? "All" : `${drop.percent} per cent`} of what was registered
+          {drop.registered_through && ` through ${shortDay(drop.registered_through)}`}
         </p>
         <Button aria-expanded={shown} onClick={() => setShown(!shown)}>
           {isDone ? "What it did" : "Whom it would reach"}
         </Button>
-        {cut.has_come && !isDone && (
+        {drop.has_come && !isDone && (
           <Button look="main" disabled={make.isPending} onClick={() => make.mutate()}>
-            {make.isPending ? "Making it…" : "Make the cut"}
+            {make.isPending ? "Dropping…" : "Drop unpaid students"}
           </Button>
         )}
       </div>
-      {isDone && cut.done_at && (
-        <p className="mt-1" data-testid="cut-done">
-          Made {dayAndTime(new Date(cut.done_at), session.zone)}:{" "}
-          {counted(cut.lost, "student", "students")} lost seats, {cut.spared} were spared,{" "}
-          {cut.settled} had settled it.
+      {isDone && drop.done_at && (
+        <p className="mt-1" data-testid="nonpayment-done">
+          Made {dayAndTime(new Date(drop.done_at), session.zone)}:{" "}
+          {counted(drop.lost, "student", "students")} lost seats, {drop.spared} were spared,{" "}
+          {drop.settled} had settled it.
         </p>
       )}
-      {!isDone && cut.begun_at && (
+      {!isDone && drop.begun_at && (
         <p className="mt-1 text-ochre">
-          Begun {dayAndTime(new Date(cut.begun_at), session.zone)}, and not yet at its end:{" "}
-          {cut.lost} lost seats so far.
+          Begun {dayAndTime(new Date(drop.begun_at), session.zone)}, and not yet at its end:{" "}
+          {drop.lost} lost seats so far.
         </p>
       )}
-      {!isDone && !cut.has_come && (
+      {!isDone && !drop.has_come && (
         <p className="mt-1 text-[13px] text-soft">
           It is made by itself at that minute.
-          {cut.warn_days.length > 0 &&
-            ` Whoever it would reach is warned ${listed(cut.warn_days.map(String))} days before.`}
+          {drop.warn_days.length > 0 &&
+            ` Whoever it would reach is warned ${listed(drop.warn_days.map(String))} days before.`}
         </p>
       )}
       {make.error && <ProblemNotice problem={make.error} />}
-      {shown && <Lines cut={cut} term={term} isDone={isDone} />}
+      {shown && <Lines drop={drop} term={term} isDone={isDone} />}
     </section>
   );
 }
 
-function Lines({ cut, term, isDone }: { cut: CutDate; term: string; isDone: boolean }) {
-  const found = useInfiniteQuery(cutLinesQuery(term, cut.at, isDone));
+function Lines({ drop, term, isDone }: { drop: NonpaymentDate; term: string; isDone: boolean }) {
+  const found = useInfiniteQuery(nonpaymentLinesQuery(term, drop.at, isDone));
   const { hasNextPage, isFetching, isError, fetchNextPage } = found;
   useEffect(() => {
     if (hasNextPage && !isFetching && !isError) fetchNextPage();
@@ -125,15 +128,23 @@ function Lines({ cut, term, isDone }: { cut: CutDate; term: string; isDone: bool
             ? `${counted(lost.length, "student", "students")} lost seats, ${spared.length} were spared.`
             : `As things stand ${counted(lost.length, "student", "students")} of ${looked.toLocaleString("en-US")} would lose seats, and ${spared.length} would be spared.`}
       </p>
-      <CutTable title="Seats lost" lines={lost} term={term} />
-      <CutTable title="Spared" lines={spared} term={term} />
+      <NonpaymentTable title="Seats lost" lines={lost} term={term} />
+      <NonpaymentTable title="Spared" lines={spared} term={term} />
     </div>
   );
 }
 
 const SHOWN = 100;
 
-function CutTable({ title, lines, term }: { title: string; lines: CutLine[]; term: string }) {
+function NonpaymentTable({
+  title,
+  lines,
+  term,
+}: {
+  title: string;
+  lines: NonpaymentDropLine[];
+  term: string;
+}) {
   const [all, setAll] = useState(false);
   if (lines.length === 0) return null;
   return (

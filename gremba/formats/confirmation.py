@@ -1,4 +1,4 @@
-"""What a receipt keeps of a decision, and reading it later in whatever form it was written."""
+"""What a confirmation keeps of a decision, and reading it later in whatever form it was written."""
 
 from __future__ import annotations
 
@@ -11,14 +11,14 @@ from gremba.core.registration.plans import PlansDecided
 from gremba.formats.decision_json import decision_data
 
 FORM = 2
-"""Of what :func:`receipt_data` makes. Another form gets another number, and :func:`read_receipt` learns
-to make it of the older ones: receipts are never altered."""
+"""Of what :func:`confirmation_data` makes. Another form gets another number, and :func:`read_confirmation`
+learns to make it of the older ones: confirmations are never altered."""
 
 
-def receipt_data(
+def confirmation_data(
     decision: Decision, mode: Mode, sent_by: str, decided: PlansDecided | None = None
 ) -> dict[str, Any]:
-    """A receipt in the present form.
+    """A confirmation in the present form.
 
     Args:
         sent_by: who has sent it, as it is shown.
@@ -44,8 +44,8 @@ def plans_data(decided: PlansDecided) -> list[dict[str, Any]]:
     ]
 
 
-def read_receipt(form: int, body: Mapping[str, Any]) -> dict[str, Any]:
-    """A receipt in the present form, whatever form it was written in.
+def read_confirmation(form: int, body: Mapping[str, Any]) -> dict[str, Any]:
+    """A confirmation in the present form, whatever form it was written in.
 
     Raises:
         ValueError: there is no such form; a newer version has written it.
@@ -54,5 +54,5 @@ def read_receipt(form: int, body: Mapping[str, Any]) -> dict[str, Any]:
         # There were no plans then.
         return {"plans": [], **body}
     if form != FORM:
-        raise ValueError(f"a receipt of form {form} cannot be read")
+        raise ValueError(f"a confirmation of form {form} cannot be read")
     return dict(body)

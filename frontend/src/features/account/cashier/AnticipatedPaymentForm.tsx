@@ -7,22 +7,22 @@ import { ProblemNotice } from "../../../ui/Notice";
 import { SumField } from "../statement/SumField";
 import { typedCents } from "../statement/words";
 
-type Kind = Schemas["PromiseWanted"]["kind"];
+type Kind = Schemas["AnticipatedPaymentWanted"]["kind"];
 type Props = { student: number; term: string; onNoted: (desk: Schemas["DeskResponse"]) => void };
 
 const KINDS: Kind[] = ["aid", "sponsor", "service benefits"];
 
-/** What somebody has promised to pay for a student. */
-export function PromiseForm({ student, term, onNoted }: Props) {
+/** Money that is expected for a student. */
+export function AnticipatedPaymentForm({ student, term, onNoted }: Props) {
   const id = useId();
   const [kind, setKind] = useState<Kind>("aid");
   const [label, setLabel] = useState("");
   const [text, setText] = useState("");
   const cents = typedCents(text);
   const note = useOnce(
-    (body: Schemas["PromiseWanted"], header) =>
+    (body: Schemas["AnticipatedPaymentWanted"], header) =>
       take(
-        api.POST("/api/terms/{term}/accounts/{student}/promises", {
+        api.POST("/api/terms/{term}/accounts/{student}/anticipated-payments", {
           params: { path: { term, student }, header },
           body,
         }),
@@ -52,7 +52,7 @@ export function PromiseForm({ student, term, onNoted }: Props) {
         </Field>
       </div>
       <div className="min-w-52 flex-1">
-        <Field id={`${id}-label`} label="Who has promised it">
+        <Field id={`${id}-label`} label="Who is going to pay">
           <input
             id={`${id}-label`}
             className={INPUT}
@@ -65,7 +65,7 @@ export function PromiseForm({ student, term, onNoted }: Props) {
       </div>
       <SumField id={`${id}-sum`} label="Sum" value={text} onChange={setText} />
       <Button type="submit" disabled={!cents || !label.trim() || note.isPending}>
-        Note the promise
+        Add anticipated payment
       </Button>
       {note.error && (
         <div className="basis-full">

@@ -5,20 +5,25 @@ import { Button } from "../../../ui/Button";
 import { ProblemNotice } from "../../../ui/Notice";
 import { dayAndTime } from "../../../ui/text";
 import type { SignedIn } from "../../access/session/useSignedIn";
-import { ConsentForm } from "./ConsentForm";
+import { PermissionCodeForm } from "./PermissionCodeForm";
 
-type Consent = Schemas["ConsentResponse"];
-type Props = { term: string; number: string; consents: Consent[]; session: SignedIn };
+type PermissionCode = Schemas["PermissionCodeResponse"];
+type Props = {
+  term: string;
+  number: string;
+  permission_codes: PermissionCode[];
+  session: SignedIn;
+};
 
 /** The codes given out: what each lifts, for whom, until when, and who has used it. */
-export function Consents({ term, number, consents, session }: Props) {
+export function PermissionCodes({ term, number, permission_codes, session }: Props) {
   const client = useQueryClient();
   const keep = (taught: Schemas["TaughtResponse"]) =>
     client.setQueryData(taughtSectionQuery(term, number).queryKey, taught);
   const give = useMutation({
-    mutationFn: (body: Schemas["ConsentWanted"]) =>
+    mutationFn: (body: Schemas["PermissionCodesWanted"]) =>
       take(
-        api.POST("/api/terms/{term}/taught/{number}/consents", {
+        api.POST("/api/terms/{term}/taught/{number}/permission-codes", {
           params: { path: { term, number } },
           body,
         }),
@@ -26,25 +31,27 @@ export function Consents({ term, number, consents, session }: Props) {
     onSuccess: keep,
   });
   const takeBack = useMutation({
-    mutationFn: (consent_id: number) =>
+    mutationFn: (permission_code_id: number) =>
       take(
-        api.DELETE("/api/terms/{term}/taught/{number}/consents/{consent_id}", {
-          params: { path: { term, number, consent_id } },
+        api.DELETE("/api/terms/{term}/taught/{number}/permission-codes/{permission_code_id}", {
+          params: { path: { term, number, permission_code_id } },
         }),
       ),
     onSuccess: keep,
   });
   const problem = give.error ?? takeBack.error;
   return (
-    <section aria-labelledby="consents">
-      <h2 id="consents" className="border-b border-ink pb-1 text-[20px]">
+    <section aria-labelledby="permission_codes">
+      <h2 id="permission_codes" className="border-b border-ink pb-1 text-[20px]">
         Codes, and who was let in
       </h2>
-      <ConsentForm isPending={give.isPending} onGive={give.mutate} />
+      <PermissionCodeForm isPending={give.isPending} onGive={give.mutate} />
       {problem && <ProblemNotice problem={problem} />}
-      {consents.length === 0 && <p className="py-2 text-soft">None has been given out yet.</p>}
+      {permission_codes.length === 0 && (
+        <p className="py-2 text-soft">None has been given out yet.</p>
+      )}
       <ul>
-        {consents.map((consent) => (
+        {permission_codes.map((consent) => (
           <li
             key={consent.id}
             className="grid items-center gap-x-4 border-b border-hair py-1.5 text-[13px] md:grid-cols-[100px_minmax(0,1.4fr)_minmax(0,1.6fr)_auto]"
@@ -75,7 +82,7 @@ export function Consents({ term, number, consents, session }: Props) {
   );
 }
 
-function fate(consent: Consent, session: SignedIn): string {
+function fate(consent: PermissionCode, session: SignedIn): string {
   const at = (when: string) => dayAndTime(new Date(when), session.zone);
   if (consent.used_at) return `used by ${consent.used_by}, ${at(consent.used_at)}`;
   const whom = consent.student ? `for ${consent.student}` : "for anybody";

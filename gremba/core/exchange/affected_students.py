@@ -37,7 +37,7 @@ def changed_sections(before: TermCatalogue, after: TermCatalogue) -> list[Sectio
     return sorted(found, key=lambda change: change.after.reference_number)
 
 
-def companions_left(term: TermCatalogue, taken_off: Collection[str]) -> list[Section]:
+def linked_sections_left(term: TermCatalogue, taken_off: Collection[str]) -> list[Section]:
     """Sections that go with some that do not take place, and are to take place themselves.
 
     Args:
@@ -46,10 +46,10 @@ def companions_left(term: TermCatalogue, taken_off: Collection[str]) -> list[Sec
     found: dict[str, Section] = {}
     for number in taken_off:
         section = term.by_number.get(number)
-        for other in sorted(section.companions) if section is not None else ():
-            companion = term.by_number.get(other)
-            if companion is not None and other not in taken_off and not companion.cancelled:
-                found[other] = companion
+        for other in sorted(section.linked_sections) if section is not None else ():
+            linked_section = term.by_number.get(other)
+            if linked_section is not None and other not in taken_off and not linked_section.cancelled:
+                found[other] = linked_section
     return [found[number] for number in sorted(found)]
 
 

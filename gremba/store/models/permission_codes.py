@@ -1,4 +1,4 @@
-"""Consent codes that instructors give out, and what was granted without a code."""
+"""Permission codes that instructors give out, and what was granted without a code."""
 
 from __future__ import annotations
 
@@ -18,13 +18,13 @@ from gremba.store.models.base import (
 )
 from gremba.store.models.clearance import StudentTerm
 from gremba.store.models.people import Person, Student
-from gremba.store.models.registration import Receipt
+from gremba.store.models.registration import Confirmation
 from gremba.store.models.sections import Section
 
 _WAIVABLE = ", ".join(f"'{one.value}'" for one in Waiver)
 
 
-class ConsentCode(Table):
+class PermissionCode(Table):
     """An instructor's word, as a code that a student names."""
 
     id = Identity()
@@ -42,28 +42,28 @@ class ConsentCode(Table):
     withdrawn_at = Moment(null=True)
 
     class Meta:
-        table_name = "consent_codes"
+        table_name = "permission_codes"
         constraints = [check("student_id IS NOT NULL OR NOT is_grant")]
 
 
-index(ConsentCode, "consent_codes_of_section", ConsentCode.section)
-index(ConsentCode, "grants_of_student", ConsentCode.student, where="is_grant AND withdrawn_at IS NULL")
-index(ConsentCode, "consent_codes_given", ConsentCode.given_by, ConsentCode.given_at)
+index(PermissionCode, "permission_codes_of_section", PermissionCode.section)
+index(PermissionCode, "grants_of_student", PermissionCode.student, where="is_grant AND withdrawn_at IS NULL")
+index(PermissionCode, "permission_codes_given", PermissionCode.given_by, PermissionCode.given_at)
 
 
-class ConsentUse(Table):
+class PermissionCodeUse(Table):
     """That a code was used. One row a code: that it is used once is the table's own word."""
 
-    consent = Reference(ConsentCode, primary_key=True)
+    permission_code = Reference(PermissionCode, primary_key=True)
     student_term = Reference(StudentTerm)
-    receipt = Reference(Receipt)
+    confirmation = Reference(Confirmation)
     used_at = Moment()
 
     class Meta:
-        table_name = "consent_uses"
+        table_name = "permission_code_uses"
 
 
-class ConsentGuess(Table):
+class PermissionCodeGuess(Table):
     """A code that somebody named and that does not exist."""
 
     id = BigIdentity()
@@ -72,8 +72,13 @@ class ConsentGuess(Table):
     at = Moment()
 
     class Meta:
-        table_name = "consent_guesses"
+        table_name = "permission_code_guesses"
 
 
-index(ConsentGuess, "consent_guesses_of_person", ConsentGuess.person, ConsentGuess.at)
-index(ConsentGuess, "consent_guesses_by_age", ConsentGuess.at)
+index(
+    PermissionCodeGuess,
+    "permission_code_guesses_of_person",
+    PermissionCodeGuess.person,
+    PermissionCodeGuess.at,
+)
+index(PermissionCodeGuess, "permission_code_guesses_by_age", PermissionCodeGuess.at)

@@ -1,11 +1,11 @@
 import type { Schemas } from "../../api/client";
 import { counted } from "../../ui/text";
 
-/** Sections that students notice a change of, and whom it reaches. */
-export function Reached({ reached }: { reached: Schemas["ReachedResponse"][] }) {
+/** Sections that students notice a change of, and whom it affects. */
+export function AffectedSections({ affected }: { affected: Schemas["AffectedSectionResponse"][] }) {
   return (
     <ul className="mt-2 border-t border-ink">
-      {reached.map((one) => (
+      {affected.map((one) => (
         <li key={one.number} className="border-b border-hair py-1.5">
           <span className="number mr-2 text-soft">{one.number}</span>
           <b className="font-semibold">{one.name}</b>{" "}

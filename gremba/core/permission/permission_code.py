@@ -7,7 +7,7 @@ from datetime import datetime
 
 
 @dataclass(frozen=True, slots=True)
-class Consent:
+class PermissionCode:
     """What somebody lets one student, or whoever has its code, do in one section, once.
 
     Attributes:

@@ -7,11 +7,11 @@ import { UserNameField } from "../../../ui/UserNameField";
 import { useToday } from "../../access/session/useToday";
 import { type Lift, LiftChoice } from "./LiftChoice";
 
-type Wanted = Schemas["ConsentWanted"];
+type Wanted = Schemas["PermissionCodesWanted"];
 type Props = { isPending: boolean; onGive: (wanted: Wanted) => void };
 
 /** New codes: what they lift, how many, for whom, until when. */
-export function ConsentForm({ isPending, onGive }: Props) {
+export function PermissionCodeForm({ isPending, onGive }: Props) {
   const id = useId();
   const today = useToday();
   const [waives, setWaives] = useState<Lift[]>([]);

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import { receiptQuery } from "../../../api/queries";
+import { confirmationQuery } from "../../../api/queries";
 import { ProblemNotice } from "../../../ui/Notice";
 import { Page, Reading } from "../../../ui/Page";
 import { credits, money, shortMoment } from "../../../ui/text";
@@ -9,34 +9,34 @@ import { usePageSubject } from "../../students/subject/usePageSubject";
 import { OutcomeList } from "../changes/OutcomeList";
 import { PlansTold } from "../changes/PlansTold";
 
-/** One receipt: what was sent, and what became of each change. */
-export function ReceiptPage({ session }: { session: SignedIn }) {
+/** One confirmation: what was sent, and what became of each change. */
+export function ConfirmationPage({ session }: { session: SignedIn }) {
   const { id = "" } = useParams();
   const subject = usePageSubject();
   const number = /^\d{1,15}$/.test(id) ? Number(id) : 0;
-  const receipt = useQuery(receiptQuery(number, subject.student));
+  const confirmation = useQuery(confirmationQuery(number, subject.student));
   const back = (
     <Link className="link" to={`${subject.base}/confirmations`}>
-      All receipts
+      All confirmations
     </Link>
   );
-  if (receipt.isPending) {
+  if (confirmation.isPending) {
     return (
-      <Page title="Receipt" aside={back}>
-        <Reading what="the receipt" />
+      <Page title="Confirmation" aside={back}>
+        <Reading what="the confirmation" />
       </Page>
     );
   }
-  if (receipt.isError) {
+  if (confirmation.isError) {
     return (
-      <Page title="Receipt" aside={back}>
+      <Page title="Confirmation" aside={back}>
         <div className="mt-4">
-          <ProblemNotice problem={receipt.error} />
+          <ProblemNotice problem={confirmation.error} />
         </div>
       </Page>
     );
   }
-  const { body, sent_at, term: termName } = receipt.data;
+  const { body, sent_at, term: termName } = confirmation.data;
   const { before, after } = body;
   const facts = [
     ["Term", termName],
@@ -46,7 +46,7 @@ export function ReceiptPage({ session }: { session: SignedIn }) {
     ["Tuition and fees", `${money(before.charge_cents)} → ${money(after.charge_cents)}`],
   ];
   return (
-    <Page title={`Receipt ${receipt.data.id}`} aside={back}>
+    <Page title={`Confirmation ${confirmation.data.id}`} aside={back}>
       <dl className="mt-3 mb-4 grid grid-cols-[auto_1fr] gap-x-6 gap-y-0.5 border-t border-ink pt-3">
         {facts.map(([name, value]) => (
           <div key={name} className="contents">
