@@ -103,27 +103,16 @@ def hand_over(connection: smtplib.SMTP, mail: EmailMessage) -> None:
         connection.send_message(mail)
     except smtplib.SMTPServerDisconnected as problem:
         raise ConnectionError(str(problem)) from problem
+    # The library itself lets the server forget a mail that was refused.
     except smtplib.SMTPRecipientsRefused as problem:
-        _reset(connection)
         code, said = next(iter(problem.recipients.values()))
         raise _refusal(code, said) from problem
     except smtplib.SMTPResponseException as problem:
-        _reset(connection)
         raise _refusal(problem.smtp_code, problem.smtp_error) from problem
     except (smtplib.SMTPNotSupportedError, ValueError) as problem:
-        _reset(connection)
         raise RefusedForGood(str(problem)) from problem
     except smtplib.SMTPException as problem:
-        _reset(connection)
         raise RefusedForNow(str(problem)) from problem
-
-
-def _reset(connection: smtplib.SMTP) -> None:
-    """Let the server forget what it was told of the last mail."""
-    try:
-        connection.rset()
-    except smtplib.SMTPServerDisconnected as problem:
-        raise ConnectionError(str(problem)) from problem
 
 
 def _refusal(code: int, said: bytes | str) -> Exception:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import email
 import shutil
+import smtplib
 import socket
 import ssl
 import subprocess
@@ -17,6 +18,7 @@ from collections.abc import Callable
 from contextlib import closing
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from email.message import EmailMessage
 from email.policy import default
 from itertools import pairwise
 from pathlib import Path
@@ -28,12 +30,21 @@ from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
 from pydantic import ValidationError
 
 from gremba.actions.messages.mail import CLAIMED, GIVEN_UP_AFTER, PAUSES, Postman, deliver
-from gremba.actions.messages.mail_server import MailServer, send_now
+from gremba.actions.messages.mail_server import (
+    MailServer,
+    RefusedForGood,
+    RefusedForNow,
+    hand_over,
+    send_now,
+)
+from gremba.core.messages import MessageKind, message_of
 from gremba.demo.morning import SetClock
 from gremba.settings import Settings
 from gremba.store.database import connect, connected, fetch_sql
+from gremba.store.messages.inbox import put_gathered_mail
 from tests.support.campus import Campus
 from tests.support.servers import new_database
+from tests.support.waitlists import OnWaitlists
 
 BAD, BUSY = "gone@college.example", "busy@college.example"
 
@@ -311,6 +322,120 @@ class Mail(Outbox):
                 ("The Registrar <office@hill.example>", "ask@hill.example"),
             )
         self.assertTrue(box.taken[0]["Message-ID"].endswith("@hill.example>"))
+
+
+class Gathered(Outbox):
+    """What comes soon after another of its kind about the same section goes out together, once an hour."""
+
+    def come(self, person: int, number: str = "30412") -> None:
+        told = message_of(
+            MessageKind.REQUEST_CAME,
+            student="Wren",
+            section="LAND 101",
+            number=number,
+            lifted="seats",
+            words="?",
+        )
+        with connected(self.campus.database), self.campus.database.atomic():
+            put_gathered_mail(
+                self.campus.database,
+                [person],
+                told,
+                self.clock.time,
+                timedelta(hours=1),
+                timedelta(minutes=10),
+            )
+
+    def due(self) -> list[tuple[int, int | None]]:
+        """Of each mail how many minutes after the first it is due, and how many others it counts."""
+        with connected(self.campus.database):
+            rows = fetch_sql(
+                self.campus.database,
+                "SELECT extract(epoch FROM coalesce(mail_after, made_at) - min(made_at) OVER ())::int / 60, "
+                "(facts ->> 'others')::int FROM messages ORDER BY id",
+            )
+        return [(row[0], row[1]) for row in rows]
+
+    def test_the_first_at_once_the_others_an_hour_later_and_those_after_them_an_hour_after_that(self) -> None:
+        who, begun = self.campus.person().id, self.clock.time
+        for minutes in (0, 10, 20, 39, 40, 59):
+            self.clock.time = begun + timedelta(minutes=minutes)
+            self.come(who)
+        # From forty minutes on the second may be on its way.
+        self.assertEqual(self.due(), [(0, None), (60, 2), (120, 1)])
+        self.clock.time = begun + timedelta(minutes=181)
+        self.come(who)
+        self.assertEqual(self.due()[3:], [(181, None)])
+
+    def test_another_person_or_section_is_told_at_once(self) -> None:
+        one, other = self.campus.person().id, self.campus.person().id
+        self.come(one)
+        self.come(other)
+        self.come(one, number="30413")
+        self.assertEqual(self.due(), [(0, None)] * 3)
+
+
+class Refused(unittest.TestCase):
+    """A server's answer says whether another try is of use (RFC 5321, 4.2.1)."""
+
+    def hand_over(self, problem: Exception) -> None:
+        connection = mock.Mock(spec=smtplib.SMTP)
+        connection.send_message.side_effect = problem
+        hand_over(connection, EmailMessage())
+
+    def test_codes(self) -> None:
+        for code, told in (
+            (421, RefusedForNow),
+            (499, RefusedForNow),
+            (500, RefusedForGood),
+            (599, RefusedForGood),
+        ):
+            for problem in (
+                smtplib.SMTPDataError(code, b"No\n mail"),
+                smtplib.SMTPSenderRefused(code, b"No mail", "a@b"),
+                smtplib.SMTPRecipientsRefused({"a@b": (code, b"No mail")}),
+            ):
+                with self.subTest(code=code, problem=type(problem)), self.assertRaises(told) as raised:
+                    self.hand_over(problem)
+                self.assertEqual(str(raised.exception), f"{code} No mail")
+
+    def test_what_is_no_answer(self) -> None:
+        for problem, told in (
+            (smtplib.SMTPNotSupportedError("SMTPUTF8"), RefusedForGood),
+            (ValueError("an address that is none"), RefusedForGood),
+            (smtplib.SMTPException("?"), RefusedForNow),
+            (smtplib.SMTPServerDisconnected("gone"), ConnectionError),
+        ):
+            with self.subTest(problem=problem), self.assertRaises(told):
+                self.hand_over(problem)
+
+
+class Deadlines(OnWaitlists):
+    def test_an_offer_carries_its_deadline_for_the_calendar_and_other_mail_none(self) -> None:
+        number = self.section(seats=1)
+        one, two = self.campus.people(2)
+        self.send(one, f"+{number}")
+        self.send(two, f"?{number}")
+        self.send(one, f"-{number}", f"+{self.section(seats=5)}")
+        self.sweep()
+        self.campus.run("UPDATE persons SET email = 'two@college.example' WHERE id = %s", two.id)
+        box, port = Postbox(), free_port()
+        controller = Controller(box, hostname="127.0.0.1", port=port)
+        controller.start()
+        self.addCleanup(controller.stop)
+        server = MailServer("127.0.0.1", port, patience=0.5)
+        self.campus.run(
+            "INSERT INTO messages (student_term_id, kind, facts, made_at) VALUES (%s, 'closed', "
+            "json_build_object('section', 'LAND 101', 'number', %s::text), %s)",
+            two.row,
+            number,
+            self.clock.time,
+        )
+        self.assertEqual(deliver(self.context, server), 2)
+        files = [[part.get_filename() for part in mail.iter_attachments()] for mail in box.taken]
+        self.assertEqual(sorted(files), [[], ["deadline.ics"]])
+        (calendar,) = [part for mail in box.taken for part in mail.iter_attachments()]
+        self.assertIn("BEGIN:VEVENT", calendar.get_content())
 
 
 class SignedIn(Outbox):

@@ -135,7 +135,7 @@ class OneAfterAnother(unittest.TestCase):
             asyncio.run(go())
 
     def test_everybody_is_told_within_two_seconds(self) -> None:
-        """What is gathered, and a whole round: docs/architecture.md anticipated payments it."""
+        """What is gathered, and a whole round: docs/architecture.md promises it."""
         self.assertLess(seat_board.OFTEN + module.ROUND + module.STEP, 2)
 
     def test_what_changes_while_a_page_rests_is_told_together_afterwards(self) -> None:
