@@ -21,6 +21,7 @@ from gremba.actions.access.sessions import token_digest
 from gremba.actions.problem import Problem
 from gremba.store.database import Unavailable
 from gremba.web.access.session_routes import session_response
+from gremba.web.requests.accepted_codings import accepts
 from gremba.web.services import Services
 
 log = structlog.get_logger()
@@ -154,7 +155,7 @@ def install(app: FastAPI, folder: Path) -> None:
         headers = {"Cache-Control": "public, max-age=31536000, immutable", "Vary": "Accept-Encoding"}
         accepted = request.headers.get("Accept-Encoding", "")
         for encoding, _ in _ENCODINGS:
-            if encoding in file.bodies and encoding in accepted:
+            if encoding in file.bodies and accepts(accepted, encoding):
                 headers["Content-Encoding"] = encoding
                 return Response(file.bodies[encoding], media_type=file.media_type, headers=headers)
         return Response(file.bodies[""], media_type=file.media_type, headers=headers)

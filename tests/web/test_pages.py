@@ -12,6 +12,7 @@ from pathlib import Path
 
 import httpx
 
+from gremba.web.access.guard import ACCESS
 from gremba.web.requests.compression import WITH_SECRETS
 from tests.support.campus import TERM, Campus
 from tests.support.servers import Server, new_database
@@ -69,7 +70,13 @@ class Pages(unittest.TestCase):
     def test_an_asset_comes_as_it_is_asked_for_and_is_the_same(self) -> None:
         name = re.findall(r'src="(/assets/[^"]+\.js)"', self.client.get("/").text)[0]
         bodies = {}
-        for asked, given in (("br, gzip", "br"), ("gzip", "gzip"), ("identity", None), ("", None)):
+        for asked, given in (
+            ("br, gzip", "br"),
+            ("br;q=0, gzip", "gzip"),
+            ("gzip", "gzip"),
+            ("identity", None),
+            ("", None),
+        ):
             with self.client.stream("GET", name, headers={"Accept-Encoding": asked}) as answer:
                 self.assertEqual(answer.headers.get("Content-Encoding"), given)
                 self.assertEqual(answer.headers["Vary"], "Accept-Encoding")
@@ -89,8 +96,15 @@ class Pages(unittest.TestCase):
             answer = client.get(path, headers={"Accept-Encoding": "gzip"})
             with self.subTest(path):
                 self.assertEqual(answer.headers.get("Content-Encoding"), given)
+        large = self.client.get(f"/api/terms/{TERM}/search", headers={"Accept-Encoding": "gzip;q=0"})
+        self.assertEqual(
+            (large.headers.get("Content-Encoding"), large.headers["Vary"]), (None, "Accept-Encoding")
+        )
         self.assertIn("csrf_token", self.student.get(f"/{TERM}/schedule").text)
         self.assertLessEqual({"page", "read_session", "open_session"}, WITH_SECRETS)
+
+    def test_what_is_never_compressed_is_named_as_the_routes_are(self) -> None:
+        self.assertLessEqual(WITH_SECRETS - {"page"}, set(ACCESS))
 
     def test_the_session_comes_with_the_page_and_cannot_break_out_of_it(self) -> None:
         page = self.student.get(f"/{TERM}/schedule").text

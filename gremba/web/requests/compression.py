@@ -7,9 +7,11 @@ rush what is spent on them is missing elsewhere.
 
 from __future__ import annotations
 
-import gzip
-
+from starlette.datastructures import Headers
+from starlette.middleware.gzip import GZipResponder, IdentityResponder
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from gremba.web.requests.accepted_codings import accepts
 
 MIN_OCTETS = 1024
 _LEVEL = 4
@@ -35,53 +37,37 @@ _AS_THEY_ARE = WITH_SECRETS | {"send_changes", "follow_term", "asset"}
 
 
 class Compression:
-    """Compresses what the rest answers (ASGI)."""
+    """Compresses what the rest answers, but for the routes that are to be left as they are (ASGI)."""
 
     def __init__(self, app: ASGIApp) -> None:
         self._app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Answer one request."""
-        accepts = any(
-            name == b"accept-encoding" and b"gzip" in value for name, value in scope.get("headers", ())
-        )
-        if scope["type"] != "http" or not accepts:
+        if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
-        begin: Message | None = None
 
-        async def send_compressed(message: Message) -> None:
-            nonlocal begin
-            if message["type"] == "http.response.start":
-                begin = message
-                return
-            if begin is not None:
-                if not message.get("more_body") and _is_worth_it(scope, begin, message):
-                    message = {**message, "body": gzip.compress(message["body"], _LEVEL, mtime=0)}
-                    begin = _compressed(begin, len(message["body"]))
-                await send(begin)
-                begin = None
-            await send(message)
+        async def answer(scope: Scope, receive: Receive, compress: Send) -> None:
+            forward = compress
 
-        await self._app(scope, receive, send_compressed)
+            async def choose(message: Message) -> None:
+                nonlocal forward
+                # The route is known only once it answers.
+                if message["type"] == "http.response.start" and _route(scope) in _AS_THEY_ARE:
+                    forward = send
+                await forward(message)
 
+            await self._app(scope, receive, choose)
 
-def _is_worth_it(scope: Scope, begin: Message, message: Message) -> bool:
-    route = scope.get("route_name") or getattr(scope.get("route"), "name", "")
-    if route in _AS_THEY_ARE or len(message.get("body", b"")) < MIN_OCTETS:
-        return False
-    headers = dict(begin["headers"])
-    kind = headers.get(b"content-type", b"")
-    return b"content-encoding" not in headers and (
-        kind.startswith((b"application/json", b"application/problem+json", b"text/"))
-    )
+        is_accepted = accepts(Headers(scope=scope).get("accept-encoding", ""), "gzip")
+        responder = (
+            GZipResponder(answer, MIN_OCTETS, compresslevel=_LEVEL)
+            if is_accepted
+            else IdentityResponder(answer, MIN_OCTETS)
+        )
+        await responder(scope, receive, send)
 
 
-def _compressed(begin: Message, length: int) -> Message:
-    headers = [(n, v) for n, v in begin["headers"] if n not in (b"content-length", b"vary")]
-    headers += [
-        (b"content-length", str(length).encode()),
-        (b"content-encoding", b"gzip"),
-        (b"vary", b"Accept-Encoding"),
-    ]
-    return {**begin, "headers": headers}
+def _route(scope: Scope) -> str:
+    return str(scope.get("route_name") or getattr(scope.get("route"), "name", ""))
