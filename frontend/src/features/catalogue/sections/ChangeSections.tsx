@@ -71,7 +71,7 @@ export function ChangeSections({ term, sections, campuses, onClose }: Props) {
             </Button>
           ) : (
             <Button look="main" type="submit" disabled={!change || send.isPending}>
-              {send.isPending ? "Looking…" : "Look whom it affects"}
+              {send.isPending ? "Checking…" : "Preview impact"}
             </Button>
           )}
           <Button look="quiet" onClick={() => onClose(false)}>

@@ -32,7 +32,7 @@ export function OptionsForm({ options, onChoose }: Props) {
   const submit = (event: FormEvent) => {
     event.preventDefault();
     onChoose({
-      ...(isNewCode ? { consent: code } : {}),
+      ...(isNewCode ? { permission_code: code } : {}),
       ...(areNewCredits ? { credits: Number(credits) } : {}),
     });
   };
