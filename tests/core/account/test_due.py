@@ -341,7 +341,7 @@ class Words(unittest.TestCase):
             ),
             [
                 ("Waived", "a late bus: It was ours.", 0, None),
-                ("AnticipatedCents: the county", "6.00 to come", 0, None),
+                ("Anticipated: the county", "6.00 to come", 0, None),
             ],
         )
 

@@ -268,7 +268,7 @@ class Cashiers(Accounts):
                 self.assertEqual(self.post(kind, cents, **more).status_code, status)
         self.assertEqual(self.account()["balance_cents"], 30_00)
 
-    def test_a_anticipated_payment_counts_until_it_is_kept_and_then_it_is_money(self) -> None:
+    def test_an_anticipated_payment_counts_until_it_is_kept_and_then_it_is_money(self) -> None:
         self.register(self.numbers[0])
         wanted = {"kind": "aid", "label": "the aid office", "amount_cents": 200_00}
         key = {"Idempotency-Key": secrets.token_hex(8)}
@@ -285,7 +285,7 @@ class Cashiers(Accounts):
         told = self.account()
         self.assertEqual((told["paid_cents"], told["anticipated_cents"]), (150_00, 50_00))
         self.assertEqual(self.post("aid", 1, anticipated_payment=999_999).status_code, 404)
-        path = f"{self.own}/anticipated payments/{desk['anticipated_payments'][0]['id']}"
+        path = f"{self.own}/anticipated-payments/{desk['anticipated_payments'][0]['id']}"
         self.assertEqual(self.cashier.delete(path).status_code, 200)
         self.assertEqual(self.cashier.delete(path).status_code, 404)
         self.assertEqual(self.account()["anticipated_cents"], 0)

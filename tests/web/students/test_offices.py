@@ -144,7 +144,7 @@ class Offices(unittest.TestCase):
         own, mine, theirs = self.client(petra), self.client(student), self.client(other)
         permission_codes = f"/api/terms/{TERM}/taught/{number}/permission-codes"
         past = own.post(permission_codes, json={"waives": ["seats"], "expires_at": "2020-01-01T10:00:00"})
-        self.assertEqual(past.json()["type"], "/problems/permission-expired")
+        self.assertEqual(past.json()["type"], "/problems/permission-code-expired")
         unknown = own.post(permission_codes, json={"waives": ["seats"], "student": "nobody"})
         self.assertEqual(unknown.json()["type"], "/problems/student-name-unknown")
         self.assertEqual(own.post(permission_codes, json={"waives": ["everything"]}).status_code, 422)

@@ -147,7 +147,7 @@ function OpenDesk({ desk, term, session }: { desk: Desk; term: string; session: 
             Post an entry
           </Button>
           <Button aria-expanded={opened === "anticipated"} onClick={() => toggle("anticipated")}>
-            Add anticipated payment
+            Anticipated payment
           </Button>
           {desk.spared ? (
             <Button disabled={keep.isPending} onClick={() => keep.mutate(null)}>
