@@ -176,22 +176,22 @@ def rows_of(
         numbers = sorted(t.number for t in timed)
         rows += [
             (
-                f"fits ({kind}), {wants} wants of {many}: number and first fifty, median",
+                f"timetables ({kind}), {wants} wants of {many}: number and first fifty, median",
                 f"{median(t.first_fifty for t in timed) * 1000:.0f} ms",
             ),
             (
-                f"fits ({kind}), timetables counted a second, {numbers[0]:,} to {numbers[-1]:,} of them",
+                f"timetables ({kind}), timetables counted a second, {numbers[0]:,} to {numbers[-1]:,} of them",
                 f"{median(t.a_second for t in timed) / 1e6:.1f} million",
             ),
-            (f"fits ({kind}), counting : CP-SAT enumerating", f"{by_cp_sat:,.0f}"),
-            (f"fits ({kind}), counting : python-constraint2", f"{by_backtracking:,.0f}"),
+            (f"timetables ({kind}), counting : CP-SAT enumerating", f"{by_cp_sat:,.0f}"),
+            (f"timetables ({kind}), counting : python-constraint2", f"{by_backtracking:,.0f}"),
         ]
     rows += [
         (
-            f"fits ({kind}), first fifty by {criterion.value}, CPU, median and most",
+            f"timetables ({kind}), first fifty by {criterion.value}, CPU, median and most",
             f"{median(seconds) * 1000:.0f} ms, {max(seconds) * 1000:.0f} ms",
         )
         for (kind, criterion), seconds in orders.items()
     ]
-    rows.append(("fits, reasons of an impossible (b), median", f"{median(reasons) * 1000:.0f} ms"))
+    rows.append(("timetables, reasons of an impossible (b), median", f"{median(reasons) * 1000:.0f} ms"))
     return rows

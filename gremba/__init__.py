@@ -1,1 +1,1 @@
-"""Gremba: register, drop, swap and wait for course sections."""
+"""Gremba: students register, drop, swap and waitlist course sections."""

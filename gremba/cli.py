@@ -1,4 +1,4 @@
-"""The commands beside ``./start``: serving as settings say, and what writes generated files."""
+"""Command-line commands other than ``./start``: serving with given settings, and generating files."""
 
 from __future__ import annotations
 

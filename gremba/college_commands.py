@@ -1,4 +1,4 @@
-"""The commands by which a college is set up, taken over and written out."""
+"""Command-line commands that set up, import and export a college."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How the application logs: one line an event, and never the values of variables."""
+"""Logging: one line per event, never the values of variables."""
 
 from __future__ import annotations
 

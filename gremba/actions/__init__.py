@@ -1,1 +1,1 @@
-"""What people do, one file each. An action owns its transaction."""
+"""What people do. Each file is one action or a few that belong together; an action owns its transaction."""

@@ -1,4 +1,4 @@
-"""Who does something: the student, or an office for the student."""
+"""Who acts: the student, or an office on the student's behalf."""
 
 from __future__ import annotations
 

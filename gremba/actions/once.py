@@ -1,4 +1,4 @@
-"""Doing once what may be sent again because its answer was lost."""
+"""Makes a request with an idempotency key take effect once."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""An answer other than the one hoped for, in words for whoever asked."""
+"""Problems: answers that refuse something and say what to do."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The registry of problems: the code, the HTTP status (RFC 9110) and the title of each kind there is."""
+"""The registry of problems: the code, HTTP status (RFC 9110) and title of each kind."""
 
 from __future__ import annotations
 

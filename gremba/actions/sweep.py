@@ -1,4 +1,4 @@
-"""The sweep: whatever the passing of time, or a process that died, has left to be done.
+"""The sweep: does what has become due by the passing of time, or was left by a process that died.
 
 Any number may run at once and end anywhere: each step takes its locks, looks again, and does what
 is still to be done in one transaction.

@@ -1,4 +1,4 @@
-"""Deciding by a term as it is, though a registrar may be changing it."""
+"""Repeats a decision when a registrar changes the term meanwhile."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Assigns windows, and sets one for one student."""
+"""Assigns registration windows by rule, and sets one for one student."""
 
 from __future__ import annotations
 

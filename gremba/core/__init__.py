@@ -1,1 +1,1 @@
-"""The rules of registration in plain typed Python: no database, no web, no clock of its own."""
+"""The rules of registration in plain typed Python, without database, web or clock."""

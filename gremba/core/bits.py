@@ -1,4 +1,4 @@
-"""Sets of small whole numbers as the bits of one."""
+"""Sets of small integers, stored as the bits of one integer."""
 
 from __future__ import annotations
 

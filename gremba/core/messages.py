@@ -1,4 +1,4 @@
-"""What students are told: kinds of messages, and the words that are made of their facts.
+"""Messages to students: their kinds, and the texts made from their facts.
 
 What is sent and kept is a kind with its facts; the words are made when it is read or mailed. A new kind is
 one entry of :data:`TEMPLATES`.

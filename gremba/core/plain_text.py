@@ -1,4 +1,4 @@
-"""Text as people paste it, brought to one form without costing more than it is long."""
+"""Normalizes pasted text in time linear in its length."""
 
 from __future__ import annotations
 

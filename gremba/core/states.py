@@ -1,5 +1,4 @@
-"""States and kinds that a row of the database is in: the same words in the core, the tables and their
-checks."""
+"""States and kinds stored in the database, with the same values in the core, the tables and their checks."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How times, days, money and lists are written in sentences. The one place for it."""
+"""Formats times, days, money and lists in sentences."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""The demo: an invented college on the first morning of registration, made from one seed."""
+"""The demo: an invented college on the first morning of registration, generated from one seed."""

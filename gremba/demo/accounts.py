@@ -1,4 +1,4 @@
-"""The demo's money: the running term is paid, of the next some have paid, and Bram has a story."""
+"""The demo's accounts: the running term is paid, the next partly, and Bram has a story."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Making the whole demo: catalogue, people, records, and the morning up to the clock's time."""
+"""Builds the demo: catalogue, people, transcripts, and the morning up to the clock's time."""
 
 from __future__ import annotations
 

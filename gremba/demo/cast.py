@@ -1,4 +1,4 @@
-"""The people of the demo that one can sign in as."""
+"""The people of the demo one can sign in as."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the demo's college has its students read, answer and agree to."""
+"""What the demo's students read, answer and agree to."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The courses of Brindlemere College, as a list one can read.
+"""The courses of Brindlemere College, as a readable list.
 
 A subject's line is its code and name. A course's line is::
 

@@ -1,4 +1,4 @@
-"""From the list of courses to courses with requisites."""
+"""Makes courses with requisites from the course list."""
 
 from __future__ import annotations
 

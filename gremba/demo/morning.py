@@ -1,4 +1,4 @@
-"""The morning so far: whoever's window has opened has registered, by the real machinery."""
+"""Lives the morning so far: every student whose window has opened has registered, through the real actions."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""The term after the next, half set up: carried forward from the running one, with two faults in it, and its
-windows not assigned."""
+"""The term after next, half set up: copied from the running one, with two faults and no windows."""
 
 from __future__ import annotations
 

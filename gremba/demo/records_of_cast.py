@@ -1,4 +1,4 @@
-"""What the people of the cast have taken so far."""
+"""Transcripts of the cast."""
 
 from __future__ import annotations
 

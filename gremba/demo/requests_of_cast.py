@@ -1,5 +1,4 @@
-"""Rooms, department heads, and the requests that wait for Petra on the first morning, by the real
-machinery."""
+"""Rooms, department heads, and the requests waiting for Petra, made through the real actions."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Bringing the people of the cast into their situations, by the real machinery."""
+"""Puts the cast into their situations through the real actions."""
 
 from __future__ import annotations
 

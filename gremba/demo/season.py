@@ -1,4 +1,4 @@
-"""The demo's calendar: its terms, and the moments that the campus clock can be moved to."""
+"""The demo's calendar: its terms, and the moments the campus clock can be moved to."""
 
 from __future__ import annotations
 

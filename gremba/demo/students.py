@@ -1,4 +1,4 @@
-"""2,400 students with their records, standings and windows."""
+"""2,400 students with their transcripts, standings and windows."""
 
 from __future__ import annotations
 

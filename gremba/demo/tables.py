@@ -1,4 +1,4 @@
-"""Gathering rows, and writing them in bulk."""
+"""Collects rows and writes them in bulk."""
 
 from __future__ import annotations
 

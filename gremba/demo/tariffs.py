@@ -1,4 +1,4 @@
-"""What the demo's college charges, and its due dates."""
+"""Rates, fees and due dates of the demo's college."""
 
 from __future__ import annotations
 

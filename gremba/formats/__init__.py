@@ -1,1 +1,1 @@
-"""Ways in and out for data."""
+"""File formats, read and written."""

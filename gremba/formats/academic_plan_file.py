@@ -1,5 +1,4 @@
-"""A plan agreed with an advisor as a table file (RFC 4180) and as JSON, both ways, with every mistake by
-line."""
+"""Academic plans as CSV (RFC 4180) and JSON, both ways, with every mistake by line."""
 
 from __future__ import annotations
 

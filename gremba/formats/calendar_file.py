@@ -1,4 +1,4 @@
-"""A week as a calendar file (RFC 5545), for calendar programs.
+"""A schedule as a calendar file (RFC 5545).
 
 Each meeting of a section is one event that repeats weekly in the term's zone, so that a change to
 or from daylight-saving time never moves a class. Days in its pattern on which it does not meet

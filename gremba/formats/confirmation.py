@@ -1,4 +1,4 @@
-"""What a confirmation keeps of a decision, and reading it later in whatever form it was written."""
+"""The stored form of a confirmation, and reading the older ones."""
 
 from __future__ import annotations
 

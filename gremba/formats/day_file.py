@@ -1,4 +1,4 @@
-"""The entries of a day as a table file (RFC 4180), to the finance office and from it."""
+"""A day's entries as CSV (RFC 4180), to and from the finance office."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A decision as plain data: what the cart shows, what a confirmation keeps, what the API answers."""
+"""A decision as plain data, for the cart, confirmations and the API."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Registrations as a table file: who is registered for what."""
+"""Registrations as CSV."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A list of courses with their requisites in the written form, as a catalogue office keeps it.
+"""A list of courses with their requisites in written form.
 
 One course a line, ``SOIL 240: all(SOIL 110:C, CHEM 115)``; a line that begins with ``#`` is a
 remark; a course with nothing behind the colon needs nothing.

@@ -1,4 +1,4 @@
-"""A statement as a table file (RFC 4180)."""
+"""A statement as CSV (RFC 4180)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A week as a table file: comma-separated values as RFC 4180 has them.
+"""A schedule as CSV (RFC 4180).
 
 It begins with a byte order mark, by which spreadsheet programs know that it is UTF-8. A cell that
 such a program would run as a formula gets an apostrophe in front (as OWASP recommends, from

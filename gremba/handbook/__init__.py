@@ -1,1 +1,1 @@
-"""Pages of the docs that are made from the code."""
+"""Generates pages of the docs from the code."""

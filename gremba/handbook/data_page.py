@@ -1,4 +1,4 @@
-"""The handbook of what is kept, made from the models."""
+"""Generates docs/data.md from the models."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The handbook of the exchange folder, made from its definition."""
+"""Generates docs/exchange.md from the definition of the exchange folder."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The table of Find's filters for the front end."""
+"""Generates the front end's table of filters."""
 
 from __future__ import annotations
 

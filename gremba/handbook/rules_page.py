@@ -1,4 +1,4 @@
-"""The handbook of rules, made from the rule book."""
+"""Generates docs/rules.md from the rule book."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Starting everything on one machine: the private PostgreSQL cluster and the server."""
+"""Starts everything on one machine: the private PostgreSQL cluster and the server."""

@@ -1,4 +1,4 @@
-"""A private PostgreSQL cluster on loopback, made and started when it is needed."""
+"""A private PostgreSQL cluster on loopback, created and started on demand."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Having a database ready to be served: looked at first, and left alone where it is not ours."""
+"""Prepares a database for serving; refuses one that is not ours."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a start that was killed has left behind: found by a note, and ended only if it is certainly ours."""
+"""Ends what a killed start left running, if a note proves that it is ours."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What ./start may be told, read and checked before anything else is done.
+"""The options of ./start, checked before anything else is done.
 
 Nothing but Python's own library is used here, and no module of ours: it runs before the set-up, so
 that a slip is told within a second and not after everything has been installed and loaded.

@@ -1,4 +1,4 @@
-"""Which database a command is about: the one that is named, or that of the private cluster."""
+"""Finds the database a command is about: the one named, or that of the private cluster."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""./start: have a database, then serve it until somebody stops it."""
+"""./start: prepares a database and serves it until stopped."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The processes that answer requests: started, watched and replaced by one that does nothing else."""
+"""Starts, watches and replaces the processes that answer requests."""
 
 from __future__ import annotations
 

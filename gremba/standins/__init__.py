@@ -1,1 +1,1 @@
-"""Stand-ins for what a college has of its own: sign-in, and in the demo the clock."""
+"""Stand-ins for what a college brings: sign-in, payment, mail, and in the demo the clock."""

@@ -1,4 +1,4 @@
-"""What time it is: the real time, or in the demo the campus clock, which can be moved.
+"""The clock: real time, or the demo's campus time, which can be moved.
 
 Only what is about the term goes by this clock. Sessions and limits on attempts go by real time.
 """

@@ -1,4 +1,4 @@
-"""The mail stand-in: a real SMTP server on loopback that puts every mail into a folder."""
+"""A stand-in mail server on loopback that saves every message to a folder."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Passwords that people set themselves: by a link that works once, or over the one they have."""
+"""Sets passwords: by a link that works once, or with the current password."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Hashing passwords, and verifying them on a few threads of their own.
+"""Hashes and verifies passwords on threads of their own.
 
 Verifying is costly by intent: about twenty milliseconds of a core and 19 MiB. It never holds a
 database connection or one of the threads that serve everything else, and its queue has an end.

@@ -1,4 +1,4 @@
-"""A payment service, in place of the one that a college has a contract with.
+"""A stand-in for a payment service.
 
 It has a page of its own, where a card is typed, and answers with signed notifications as such services do:
 none, one, the same one twice, or one that is late. Card numbers are looked at and forgotten.

@@ -1,4 +1,4 @@
-"""The page of the stand-in for a payment service: what is to be paid, and a field for the card."""
+"""The page of the stand-in payment service."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sign-in by username and password, in place of the college's own sign-in service.
+"""Signs people in by username and password, in place of the college's sign-in service.
 
 The sessions it opens are those of actions.sessions. See OWASP ASVS 5.0, chapter 6 (from memory).
 """

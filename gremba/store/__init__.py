@@ -1,1 +1,1 @@
-"""What is kept: tables, migrations, and the way from rows to situations and back."""
+"""The database: tables, migrations, and reading and writing rows."""

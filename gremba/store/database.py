@@ -1,4 +1,4 @@
-"""The connection to PostgreSQL, and what counts as "the database is away"."""
+"""Connects to PostgreSQL, and defines what counts as being unavailable."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Keys of what must happen once, however often it is sent."""
+"""Stores idempotency keys."""
 
 from __future__ import annotations
 

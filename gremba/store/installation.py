@@ -1,4 +1,4 @@
-"""What a database is: empty, ours, or somebody else's; and bringing ours up to date."""
+"""Finds out whether a database is empty, ours or foreign, and migrates ours."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Listening to what the database announces, on a connection of its own."""
+"""Listens to the database's notifications on a connection of its own."""
 
 from __future__ import annotations
 

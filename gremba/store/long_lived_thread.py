@@ -1,5 +1,5 @@
-"""Threads that live as long as the process: they survive what nobody foresaw, say it, and can be asked how
-they are."""
+"""Threads that live as long as the process: they survive unexpected errors, log them, and report their
+health."""
 
 from __future__ import annotations
 

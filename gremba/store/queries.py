@@ -1,4 +1,4 @@
-"""Putting peewee's queries to a database, and rows as what they stand for.
+"""Runs peewee queries and maps rows to records.
 
 Queries are made without a database; whoever puts them says which one, as with SQL by hand.
 """

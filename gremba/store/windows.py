@@ -1,4 +1,4 @@
-"""Windows: who has one, assigning them, and setting one."""
+"""Stores registration windows."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""The web interface: routes, schemas, sessions; it serves the built front end."""
+"""The web interface: routes, schemas and sessions. It also serves the built front end."""

@@ -1,4 +1,4 @@
-"""What only the demo has: people to sign in as, and a clock that can be moved."""
+"""Routes that only the demo has: its people, and the clock."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Files that are downloaded."""
+"""Responses that are downloads."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Serving the built front end: its files, compressed beforehand, and the page that fetches them."""
+"""Serves the built front end: its compressed files, and the page that loads them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The key that comes with what must happen once, however often it is sent."""
+"""The Idempotency-Key header."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Every answer other than the one hoped for, as a problem document (RFC 9457)."""
+"""Turns every error into a problem document (RFC 9457)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What every schema of the API shares, and the kinds of values that several use."""
+"""The base of all schemas, and types that several use."""
 
 from __future__ import annotations
 

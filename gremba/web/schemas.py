@@ -1,4 +1,4 @@
-"""The schemas of what the API takes and gives, by what they are about."""
+"""All schemas of the API in one place."""
 
 from gremba.web.access.audit_log_schemas import (
     AuditEntryResponse,

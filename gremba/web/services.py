@@ -1,4 +1,4 @@
-"""What one process of the web application works with, started and stopped with it."""
+"""The services of one web process, started and stopped with it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Values as clients send them, made into those that the application works with."""
+"""Parses values that clients send."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""The last digest of the record, sent somewhere else each night: whoever rewrites the record, even with the
-key, does not rewrite what lies there."""
+"""Sends the audit log's last digest to a second place each night, so that a rewritten log is found out even
+if its key was stolen."""
 
 from __future__ import annotations
 

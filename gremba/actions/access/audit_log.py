@@ -1,4 +1,4 @@
-"""Keeping on record what was done, without holding up whoever does it."""
+"""Writes the audit log in the background, without delaying the request that is logged."""
 
 from __future__ import annotations
 

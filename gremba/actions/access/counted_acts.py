@@ -1,4 +1,4 @@
-"""What strangers cause again and again: counted by minute and address, not put on record one by one."""
+"""Counts repeated acts of strangers by minute and address, so that they cannot flood the audit log."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sessions and the tokens that browsers keep, however somebody has shown who they are.
+"""Opens, checks and ends sessions, whichever way a person signed in.
 
 Whatever verifies people, the stand-in or a college's own service, opens a session here when it knows them.
 See OWASP ASVS 5.0, chapter 7 (from memory).

@@ -1,5 +1,5 @@
-"""What the cashier does with students' accounts: posting, undoing, anticipated payments, notes, and reading
-who owes what."""
+"""The cashier's actions on a student's account: posting and reversing entries, anticipated payments, notes,
+and the list of balances."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""The day's entries to the finance office, and entries from it: each once, by its id, and all of a file or
-none."""
+"""Exports a day's entries to the finance office and imports entries from it. An import is all or nothing;
+each line counts once, by its id."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a decision would do to what is due by the next date."""
+"""Works out how a decision would change what is due by the next due date."""
 
 from __future__ import annotations
 

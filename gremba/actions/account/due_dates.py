@@ -1,5 +1,4 @@
-"""What the passing of due dates asks for: warnings before one, the drop for nonpayment on it, holds after
-one on which no seats are lost."""
+"""Follows the due dates: sends warnings, drops for nonpayment, places holds."""
 
 from __future__ import annotations
 

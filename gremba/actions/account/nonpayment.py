@@ -1,5 +1,4 @@
-"""The drop for nonpayment: seats that are not paid for by a due date are taken back, once, each student in a
-transaction of their own.
+"""Drops students for nonpayment on a due date: once a date, and each student in a transaction of their own.
 
 Any number of processes may make it at once and end anywhere: whoever goes on takes up those who have not been
 judged.

@@ -1,5 +1,4 @@
-"""Holds on students who have missed an installment, or a date on which no seats are lost: placed by the
-sweep, lifted as soon as it is paid."""
+"""Places holds on students who missed an installment or a due date, and lifts them once the amount is paid."""
 
 from __future__ import annotations
 

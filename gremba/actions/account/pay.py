@@ -1,5 +1,5 @@
-"""Paying by card, a hold or to the account of a term: it is begun here, made on the payment service's own
-page, and its answer, however often it comes, counts once."""
+"""Takes card payments, for a hold or for a term's account. A payment begins here, is made on the payment
+service's page, and counts once however often its answer arrives."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What paying asks of a payment service, and what such a service answers.
+"""The interface of a payment service.
 
 Another service than the one here is a class with these methods, chosen in :mod:`gremba.web.services`.
 """

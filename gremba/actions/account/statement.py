@@ -1,5 +1,5 @@
-"""A student's account of a term: looking at it, joining an installment plan, asking seats back that were lost
-on a due date."""
+"""A student's account of a term: the statement, joining an installment plan, and re-registering after a drop
+for nonpayment."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Finding sections; preparing a term, its policies and sections."""
+"""Finding sections; setting up a term, its policies and its sections."""

@@ -1,4 +1,4 @@
-"""Carrying a past term forward into one that is being prepared."""
+"""Copies a past term to one that is being set up."""
 
 from __future__ import annotations
 

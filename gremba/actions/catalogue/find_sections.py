@@ -1,4 +1,4 @@
-"""Finding sections: the index of each term, and weeks judged lately, kept in memory."""
+"""Finds sections. Keeps the index of each term, and schedules judged lately, in memory."""
 
 from __future__ import annotations
 

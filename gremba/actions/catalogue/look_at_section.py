@@ -1,4 +1,4 @@
-"""What one section would mean for a student, with the cart as it is."""
+"""Judges what adding one section would mean for a student, given their cart."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Setting what a college has decided for a term."""
+"""Changes the settings of a term."""
 
 from __future__ import annotations
 

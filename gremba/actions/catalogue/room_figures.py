@@ -1,4 +1,4 @@
-"""What a section's room still holds."""
+"""Reads how many more students a section's room can hold."""
 
 from __future__ import annotations
 

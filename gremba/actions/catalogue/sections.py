@@ -1,5 +1,5 @@
-"""Changing sections of a term, one or many at once: first whom it affects, then the change. It is done by the
-same way as an exchange folder, with the same checks."""
+"""Changes sections of a term, one or many at once: previews the affected students, then saves. Uses the
+checks of the exchange folder."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A term before it is open, while it is, and after: its check list, opening and closing it."""
+"""Runs the setup checklist of a term; opens and closes it."""
 
 from __future__ import annotations
 

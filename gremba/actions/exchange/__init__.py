@@ -1,1 +1,1 @@
-"""A college's tables, taken over from an exchange folder and written out as one."""
+"""Imports and exports a college as an exchange folder."""

@@ -1,4 +1,4 @@
-"""Whom a folder reaches that changes a running term, its sections, windows or tariff, and telling them."""
+"""Finds and notifies the students whom an import affects."""
 
 from __future__ import annotations
 

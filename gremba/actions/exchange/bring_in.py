@@ -1,4 +1,4 @@
-"""Taking over an exchange folder: everything in one transaction, or, as a trial, nothing of it."""
+"""Imports an exchange folder in one transaction. A trial run rolls all of it back."""
 
 from __future__ import annotations
 

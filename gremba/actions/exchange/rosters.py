@@ -1,4 +1,4 @@
-"""A term's rosters, for learning platforms."""
+"""Exports a term's rosters for learning platforms."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a folder brings, in lines for a terminal."""
+"""Reports an import as lines for a terminal."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Writing a college out as an exchange folder, all of it as it was at one moment."""
+"""Exports a college as an exchange folder, from one snapshot."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Handing messages over to a mail server."""
+"""Delivers messages through a mail server."""

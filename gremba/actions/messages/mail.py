@@ -1,4 +1,4 @@
-"""Delivering messages to the college address, from the outbox, on a thread of its own.
+"""Delivers messages from the outbox to college addresses, on a thread of its own.
 
 A mail is claimed for some minutes, then written and handed over while no transaction is open, then
 marked as sent. Should the process end before the last it is sent once more when the claim has run

@@ -1,4 +1,4 @@
-"""The mail server of the college: how it is reached, and handing one mail over."""
+"""Connects to the college's mail server and hands messages to it."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Requests to people: asking, answering, and what happens to a request by itself."""
+"""Permission requests: asking, answering, and what happens to a request over time."""

@@ -1,4 +1,4 @@
-"""Whoever has a request answers it: yes, no, or not yet; and takes a yes back that was not used."""
+"""Answers a permission request: approves, denies or asks back; revokes an approval that was not used."""
 
 from __future__ import annotations
 

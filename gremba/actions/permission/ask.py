@@ -1,4 +1,4 @@
-"""A student asks somebody for what no rule can decide, answers a question about it, or takes it back."""
+"""Makes a permission request, answers a question about it, or withdraws it."""
 
 from __future__ import annotations
 

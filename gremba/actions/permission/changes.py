@@ -1,4 +1,4 @@
-"""The changes that a request asks for, as it keeps them."""
+"""The cart changes that a permission request asks for, as they are stored."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Permission codes: giving them out, and keeping them from being guessed."""
+"""Issues and withdraws permission codes, and limits guessing."""
 
 from __future__ import annotations
 

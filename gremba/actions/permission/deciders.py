@@ -1,4 +1,4 @@
-"""Who can decide about requests, read from the database."""
+"""Loads who can decide permission requests."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Somebody else decides while one is away."""
+"""Sets a delegate who decides while somebody is away."""
 
 from __future__ import annotations
 

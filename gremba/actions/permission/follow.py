@@ -1,4 +1,4 @@
-"""What happens to requests by themselves: reminders, endings, and trying again what was granted."""
+"""Follows open permission requests: sends reminders, closes those that expired, retries what was granted."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""An instructor lets somebody in from the roster: the same grant, without a request."""
+"""Lets an instructor admit a student from the roster: a grant without a request."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was granted goes through by itself, where the student has asked for that."""
+"""Submits what was granted, for students who asked for that beforehand."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who is told what about a request."""
+"""Notifies the people concerned by a permission request."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What somebody has to answer, with all that they need for it."""
+"""Lists the permission requests a person has to answer, with what they need to decide."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Requests queue up, and worker threads put through what has gathered, in batches.
+"""Queues submissions and processes them in batches on worker threads.
 
 Under a rush one transaction serves many students, which costs the database far less than one
 each; a batch of one is the ordinary case and the same code.

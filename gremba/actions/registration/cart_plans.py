@@ -1,4 +1,4 @@
-"""Plans in a cart: put there from Timetables, put in order, and what would become of them."""
+"""Plans in a cart: adds them from Timetables, orders them and previews their outcome."""
 
 from __future__ import annotations
 

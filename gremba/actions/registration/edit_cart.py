@@ -1,4 +1,4 @@
-"""Putting changes into the cart, taking them out, choosing their options and their order."""
+"""Edits the cart: adds and removes changes, sets their options and order."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The cart with its live verdicts: the same decision as on sending, on rows not locked."""
+"""Reads the cart with a live verdict on each change: the decision of a submission, without locks."""
 
 from __future__ import annotations
 

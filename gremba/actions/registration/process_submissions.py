@@ -1,4 +1,4 @@
-"""Sending: a request is decided on locked rows, and what the decision says is written."""
+"""Processes submissions: decides them on locked rows and writes the outcome."""
 
 from __future__ import annotations
 

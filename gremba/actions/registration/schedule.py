@@ -1,4 +1,4 @@
-"""A registered week to keep: as files, by subscription, and shown to others by a link."""
+"""A student's schedule to take along: files, a calendar subscription, and links for others."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Next choices are gone through before any seat is locked, and only looked at again under the locks.
+"""Tries backup sections before any seat is locked; under the locks the choice is only checked.
 
 Trying them may take many decisions. Whoever else wants one of these seats would wait meanwhile.
 """

@@ -1,4 +1,4 @@
-"""Deciding before the seats are locked what the seats turn out to have no say in.
+"""Decides before seats are locked whatever the seats turn out not to matter for.
 
 In a rush any two batches touch some of the same pools, so while one has them locked the others
 wait: whatever is done meanwhile is done by one at a time. Most of a decision does not depend on

@@ -1,4 +1,4 @@
-"""A request on its way: who sends what."""
+"""A submission: who submits what."""
 
 from __future__ import annotations
 

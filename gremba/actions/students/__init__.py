@@ -1,1 +1,1 @@
-"""Advising, clearance, holds, and what the registrar does about a student."""
+"""Advising, clearance, holds, and the registrar's actions on a student."""

@@ -1,4 +1,4 @@
-"""Writing a plan, agreeing to it, and seeing what has become of it: by the student and by their advisor."""
+"""Writes and approves academic plans, and compares them with what a student took."""
 
 from __future__ import annotations
 

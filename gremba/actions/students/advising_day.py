@@ -1,5 +1,5 @@
-"""Who needs an advisor now: not released with the window near, carts that would be stopped, plans to
-agree."""
+"""Lists the students who need their advisor now: not cleared with the window near, a blocked cart, a plan to
+approve."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Clearance: what stands between a student and registering, and what they can clear alone."""
+"""Clearance: lists what a student has to do before registering, and does what they can do alone."""
 
 from __future__ import annotations
 

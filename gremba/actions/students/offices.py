@@ -1,4 +1,4 @@
-"""What advisors and the cashier do for, or to, a student."""
+"""Actions of advisors and the cashier on a student."""
 
 from __future__ import annotations
 

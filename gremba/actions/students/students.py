@@ -1,4 +1,4 @@
-"""What the registrar sees and does of one student: limits, holds, and what is on record."""
+"""The registrar's view of one student, and actions on them: limits, holds, overrides."""
 
 from __future__ import annotations
 

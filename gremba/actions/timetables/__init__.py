@@ -1,1 +1,1 @@
-"""Asking for timetables, and keeping drafts."""
+"""Builds timetables and keeps drafts of them."""

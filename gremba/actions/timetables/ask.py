@@ -1,4 +1,4 @@
-"""Answering a question of Timetables for one student, and putting a timetable into their cart."""
+"""Answers a Timetables question for a student, and adds a timetable to their cart."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Keeping timetables as drafts, opening them again, and showing them by a link that ends."""
+"""Saves timetables as drafts, reopens them, and shares them by links that expire."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Giving freed seats: offers, promotions and trades."""
+"""Fills freed seats from waitlists: offers, automatic promotion and trades."""

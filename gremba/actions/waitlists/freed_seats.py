@@ -1,4 +1,4 @@
-"""A seat that has come free goes to the first of those who wait who may have it."""
+"""Offers a freed seat to the first eligible student on the waitlist."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Offers: looked at beforehand, accepted, declined; leaving a waitlist, and being moved in it."""
+"""Previews, accepts and declines offers; leaves a waitlist; moves a student within one."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Giving a seat to an entry: what must be locked, what the entry asks for, and what is written."""
+"""Registers a student from a waitlist: the locks it needs, the request it makes, the rows it writes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Closing trades of waiting swaps: everybody in a trade at once, or nobody."""
+"""Completes trades of waitlisted swaps: every student of a trade at once, or none."""
 
 from __future__ import annotations
 

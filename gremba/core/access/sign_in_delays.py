@@ -1,4 +1,4 @@
-"""How long somebody waits who has named a wrong password, before the next attempt is looked at.
+"""How long sign-in is delayed after failed attempts.
 
 Nobody is locked out: the delay grows with the failures of one account from one origin (an address, or
 a browser that the person has used before), so guessing becomes slow and whoever it is about goes on

@@ -1,1 +1,1 @@
-"""What a term costs, what is due when, and what becomes of seats that are not paid for."""
+"""Charges, due dates and drops for nonpayment."""

@@ -1,4 +1,4 @@
-"""Aid: how much of a term is completed, by the calendar."""
+"""Financial aid: the share of a term completed, by calendar days."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Charges: what a history of registrations costs by a tariff.
+"""Charges: what a history of registrations costs by the rates of a term.
 
 A pure function of the history: the same events in the same order always come to the same sums, and what an
 event changes is the difference between the sums before and after it.

@@ -1,4 +1,4 @@
-"""What is due when: by the due dates of the term, or by the parts of an installment plan."""
+"""What is due when, by the due dates of a term or the installments of a plan."""
 
 from __future__ import annotations
 

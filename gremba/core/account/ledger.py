@@ -1,5 +1,5 @@
-"""The ledger of a student's term: what was paid, promised, waived and put right. Only ever added to; the
-balance is a sum of it and of the charges, and kept nowhere."""
+"""The ledger of a student's term: payments, anticipated payments, waivers and corrections. It is only added
+to; the balance is computed and never stored."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The drop for nonpayment: who loses seats on a due date, who keeps them, and why."""
+"""Decides whom a drop for nonpayment affects, whom it exempts, and why."""
 
 from __future__ import annotations
 

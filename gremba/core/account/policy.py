@@ -1,4 +1,4 @@
-"""What a college has decided about due dates, seats that are not paid for, and installments."""
+"""The college's policy on due dates, drops for nonpayment and installments."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""The statement of a term: line by line what is charged and paid, how it comes about, and by what it was
-told."""
+"""The statement of a term: each charge and payment, how it was computed and which confirmation it comes from."""
 
 from __future__ import annotations
 

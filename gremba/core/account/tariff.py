@@ -1,4 +1,4 @@
-"""What a college charges for a term."""
+"""The rates and fees of a term."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Terms, courses, sections, their requisites and how they are searched, checked and copied."""
+"""Terms, courses and sections, their requisites, and how they are searched, checked and copied."""

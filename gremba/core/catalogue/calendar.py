@@ -1,4 +1,4 @@
-"""Terms, sessions and class days; when meetings happen and when two of them clash.
+"""Terms, sessions and class days; when meetings take place and when two of them conflict.
 
 Times of day are local to the term's zone and counted in minutes since midnight, so that a
 daylight-saving change never moves a class. Days are also kept as bit masks (bit *k* is the

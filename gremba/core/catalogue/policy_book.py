@@ -1,5 +1,5 @@
-"""What a college may decide for a term, each with what it does: the settings that are set one by one. What
-is a document of its own, such as the tariff, comes with the exchange folder."""
+"""The settings of a term that are changed one by one, each with what it does. Settings that are documents,
+such as the rates, come with the exchange folder."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reading reference numbers out of whatever a person pastes."""
+"""Finds reference numbers in pasted text."""
 
 from __future__ import annotations
 

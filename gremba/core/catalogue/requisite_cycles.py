@@ -1,4 +1,4 @@
-"""Courses that nobody could ever take, because their requisites go around in a circle."""
+"""Finds courses that nobody can take because their requisites form a cycle."""
 
 from __future__ import annotations
 

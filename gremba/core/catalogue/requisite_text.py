@@ -1,4 +1,4 @@
-"""The written form of requisites: compact, for tables and screens, and read back without loss.
+"""The written form of requisites, compact enough for tables, and its parser.
 
 ::
 

@@ -1,4 +1,4 @@
-"""Forms of the documents that settings are: what stands in them, within which bounds, and what is wrong."""
+"""The forms of settings that are documents: their fields and bounds, and what is wrong with a value."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a term offers: courses, their sections, and how they belong together.
+"""A term's catalogue: courses, their sections, and how they belong together.
 
 All of it is read-only and kept in memory; seat figures change by the minute and are not here
 (see :mod:`gremba.core.registration.situation`).

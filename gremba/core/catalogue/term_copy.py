@@ -1,4 +1,4 @@
-"""Carrying a past term forward: the same sections on the same weekdays, its days moved by whole weeks.
+"""Copies a past term: the same sections on the same weekdays, moved by whole weeks.
 
 A day keeps its weekday. Days that lie at the ends of the old term lie at the ends of the new one, even
 where that is longer or shorter; a deadline that would fall into a break comes before it.

@@ -1,1 +1,1 @@
-"""The exchange folder: which tables it has, what stands in their cells, and what is wrong with one."""
+"""The exchange folder: its tables, their cells, and what can be wrong with them."""

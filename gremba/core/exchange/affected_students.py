@@ -1,4 +1,4 @@
-"""Whom a change of sections reaches: what has moved, what takes place no more, and what clashes now."""
+"""Finds which students a change of sections affects: moved and canceled classes, and new time conflicts."""
 
 from __future__ import annotations
 

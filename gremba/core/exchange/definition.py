@@ -1,5 +1,5 @@
-"""What a table of the exchange folder is made of. Everything about the folder is said by these: how it is
-read and checked, how it is written, and what docs/exchange.md tells of it."""
+"""The parts a table of the exchange folder is defined by. Reading, checking, writing and docs/exchange.md all
+follow from them."""
 
 from __future__ import annotations
 

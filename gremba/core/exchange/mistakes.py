@@ -1,4 +1,4 @@
-"""What is wrong with a folder, said so that whoever keeps it can mend it."""
+"""Collects what is wrong with a folder, in words that say how to fix it."""
 
 from __future__ import annotations
 

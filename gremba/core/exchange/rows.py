@@ -1,4 +1,4 @@
-"""Rows of a table, read cell by cell; everything that is wrong with them is noted, not only the first."""
+"""Reads the rows of a table cell by cell and collects every mistake, not only the first."""
 
 from __future__ import annotations
 

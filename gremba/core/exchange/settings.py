@@ -1,4 +1,4 @@
-"""Settings of a term's policy as a folder holds them: each with its form, its bounds and an example."""
+"""The settings of a term as a folder holds them, each with its form, bounds and an example."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What stands in a cell, read and written. What is written is read back as the same.
+"""Reads and writes the values of cells; what is written reads back as the same value.
 
 A value is what the database keeps: text, whole number, decimal number, cents, date, time, moment, yes or
 no, a list of texts, or a document.

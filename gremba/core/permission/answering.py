@@ -1,4 +1,4 @@
-"""What a yes may do: for how long, within which room; and when a request ends by itself."""
+"""Bounds of an approval: how long it lasts, how many seats the room has, and when a request expires."""
 
 from __future__ import annotations
 

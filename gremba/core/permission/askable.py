@@ -1,4 +1,4 @@
-"""What stops a change and can be asked for: from a finding to the one who could lift it."""
+"""Finds out whether a blocked change can be asked for, and whom to ask."""
 
 from __future__ import annotations
 

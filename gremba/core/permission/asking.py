@@ -1,5 +1,5 @@
-"""Asking somebody for what no rule can decide: what would be lifted, who decides, and what a yes would not
-help against."""
+"""A permission request before it is made: what would be lifted, who decides, and what would still block the
+change."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What may be attached to a request: told by its content, whatever its name says.
+"""Recognizes the files that may be attached to a request by their content.
 
 Sources, from memory: ISO 32000-2, 7.5 (a PDF begins with %PDF- and ends with %%EOF); PNG, third edition, 5.2
 and 5.3 (signature, chunks with a CRC, IHDR first, IEND last); JPEG, ITU-T T.81 Annex B (begins with SOI, ends

@@ -1,4 +1,4 @@
-"""Permission codes and grants: whether one is good for a section, a student and a moment."""
+"""Decides whether a permission code or grant is good for a section, a student and a moment."""
 
 from __future__ import annotations
 

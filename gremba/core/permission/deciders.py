@@ -1,4 +1,4 @@
-"""Who has a request: by the route of its policy, with delegates for those who are away."""
+"""Finds who decides a request: by the policy's route, with delegates."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What somebody lets one student do in one section, once."""
+"""A permission code or grant: what it lets one student do in one section, once."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who may say yes to what, by the college's policy."""
+"""The college's policy on who may approve what."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""The decision on a cart: what each change does, which rules speak, and what is said of it."""
+"""The decision on a cart: what each change does, what the rules say, and the outcome."""

@@ -1,4 +1,4 @@
-"""What a student asks for: changes in an order, alone or all together."""
+"""A student's request: changes in order, submitted one by one or all together."""
 
 from __future__ import annotations
 

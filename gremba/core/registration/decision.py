@@ -1,4 +1,4 @@
-"""The decision: what a request would lead to, and what happens when it is submitted.
+"""The decision: the outcome of a request, and what is submitted.
 
 Pure and deterministic. The cart shows what :func:`decide` says beforehand; a submission writes
 exactly what it says, on rows that are locked.

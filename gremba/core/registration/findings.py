@@ -1,4 +1,4 @@
-"""What a rule says about a change, and the ways on from there."""
+"""Findings: what a rule says about a change, and the ways on from there."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a decision says: what becomes of every change, and the figures before and after."""
+"""The outcome of a decision: each change's result, and the figures before and after."""
 
 from __future__ import annotations
 

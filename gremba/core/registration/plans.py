@@ -1,4 +1,4 @@
-"""Plans A, B, C: whole timetables in order, of which the first that goes through whole is taken."""
+"""Plans A, B, C: takes the first of several timetables that can be added as a whole."""
 
 from __future__ import annotations
 

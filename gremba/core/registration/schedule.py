@@ -1,4 +1,4 @@
-"""The week as it is and as the cart would make it."""
+"""A student's schedule as it is, and as the cart would make it."""
 
 from __future__ import annotations
 

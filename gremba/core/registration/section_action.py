@@ -1,4 +1,4 @@
-"""The one thing a student can do with a section, with the week and the cart as they are."""
+"""The one action a student is offered for a section, given their schedule and cart."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The facts a decision rests on: one student, one term, as of one moment."""
+"""The facts a decision rests on: one student, one term, at one moment."""
 
 from __future__ import annotations
 

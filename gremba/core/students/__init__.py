@@ -1,1 +1,1 @@
-"""What is known of a student: transcript, clearance, academic plan."""
+"""A student's transcript, clearance and academic plan."""

@@ -1,5 +1,4 @@
-"""A plan agreed with an advisor: term by term the courses, with alternatives and notes; and what has
-become of each line."""
+"""An academic plan: courses term by term with alternatives and notes, and what became of each line."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Clearance in words: what each item is about, and the one sentence that sums it up."""
+"""Clearance in words: what each item is about, and the sentence that sums it up."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a college has its students read, answer and agree to before they register: data of the term."""
+"""The texts a college has its students read and agree to before registering."""
 
 from __future__ import annotations
 

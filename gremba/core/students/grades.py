@@ -1,4 +1,4 @@
-"""The grade scale: which grade is at least another, and which values lie beside the scale."""
+"""The grade scale: the order of grades, and the values outside it."""
 
 from __future__ import annotations
 

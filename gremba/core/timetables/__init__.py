@@ -1,4 +1,4 @@
-"""Timetables: from the courses a student wants to every timetable that works.
+"""Builds every timetable that works from the courses a student wants.
 
 ``question`` is what is asked; ``options`` turns wants into the ways each can be had, of which
 ``left_out`` has taken what the rules stop; ``instance`` says what goes with what, and counts;

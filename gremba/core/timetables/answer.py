@@ -1,5 +1,5 @@
-"""The whole answer: how many timetables there are, the best of them, what they hang on, or why there is
-none."""
+"""The answer to a question: how many timetables there are, the best of them, their key sections, or why there
+are none."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The best timetables in order, without sorting all.
+"""Walks through timetables in order of quality without sorting all of them.
 
 Of all beginnings of a timetable the most promising is gone on with: the one whose measures can still
 become the least. What each measure can still become is a bound that never promises too little, so a

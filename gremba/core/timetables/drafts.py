@@ -1,4 +1,4 @@
-"""What a kept timetable remembers of its sections, and what has changed since."""
+"""What a draft remembers of its sections, and what has changed since."""
 
 from __future__ import annotations
 

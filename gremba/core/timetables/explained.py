@@ -1,4 +1,4 @@
-"""What is impossible, in sentences, each with ways on that act."""
+"""Explains in sentences why no timetable works, with ways on."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The gaps of a timetable, and how few they can still become."""
+"""The measure of gaps in a timetable, with its bounds."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Hours of sections in the kinds of week that a term has, and against hours kept free."""
+"""Hours of sections in each kind of week of a term, and against times to keep free."""
 
 from __future__ import annotations
 

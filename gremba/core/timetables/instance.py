@@ -1,5 +1,5 @@
-"""A question made ready for searching: the wants as slots, the ways to have them as options, and which
-options go with which, all as sets of bits."""
+"""A question prepared for the search: wants as slots, ways to have them as options, compatibility as sets of
+bits."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the timetables hang on: sections without which none of them, or few, would be left."""
+"""Finds key sections: those without which no timetable, or few, would remain."""
 
 from __future__ import annotations
 

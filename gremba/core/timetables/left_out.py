@@ -1,4 +1,4 @@
-"""Sections that the rules stop for this student whatever the timetable, found by the rules themselves."""
+"""Finds the sections that the rules block for this student in any timetable."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The longest day of a timetable, and how short it can still become."""
+"""The measure of the longest day of a timetable, with its bounds."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The ways in which each want can be had: one section of each component, and what must come along."""
+"""The ways to have a want: one section of each component, and what must come along."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is asked of Timetables: courses, hours to be kept free, and an order."""
+"""A Timetables question: courses, times to keep free, and an order."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Why there is no timetable: the smallest sets of what is asked that cannot be had together.
+"""Finds the smallest sets of demands that no timetable can meet together.
 
 A set that can be had is enlarged as far as it can be; what it leaves out must be touched by every set
 that cannot be had. So the smallest set that touches all that was left out so far is tried next: can it

@@ -1,5 +1,5 @@
-"""From a timetable to changes: adds, waits, and swaps for what moves; with next choices that still fit
-the rest, the scarcest section first."""
+"""Turns a timetable into cart changes: adds, waitlists and swaps, the scarcest section first, with backup
+sections that still fit."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Searching an instance: the exact number of timetables, and whether there is any.
+"""Searches an instance: counts its timetables, and finds whether there is any.
 
 Options that can still be chosen are a set of bits. Choosing one leaves those that go with it, and what
 can be had from what is left is remembered by that set; at the last slot the number is its population

@@ -1,4 +1,4 @@
-"""What is sought: the wants of a question held against the term and against what is registered."""
+"""Compares the wants of a question with the term and with the student's registrations."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Ways from one campus to another between two classes of a day."""
+"""The measure of travel between campuses, with its bounds."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Waitlists: their policy and deadlines, promotion, trades and chances."""
+"""Waitlists: policy, deadlines, promotion, trades and chances."""

@@ -1,4 +1,4 @@
-"""How often an entry like this one came up, in the college's own past terms.
+"""Estimates the chance of a waitlist entry from the college's own past terms.
 
 An entry is like another if its section is taught in the same component and its position is in the
 same band. The share of those that came up by the first class day is told with the Wilson score

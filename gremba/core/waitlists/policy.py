@@ -1,4 +1,4 @@
-"""How waitlists give their seats: a policy each, with what it does and what is said of it."""
+"""How waitlists fill seats: each policy, what it does and how it is explained."""
 
 from __future__ import annotations
 

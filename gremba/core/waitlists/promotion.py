@@ -1,5 +1,4 @@
-"""What becomes of an entry when a seat comes: the request it stands for, and whether the seat may
-be offered at all."""
+"""Works out the request that a waitlist entry makes when a seat opens, and whether the seat may be offered."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""Trades of waiting swaps: students who each wait for what the next one would give up. All of a
-trade can be closed in one step, though no seat is free.
+"""Finds trades: waitlisted swaps that free each other's seats and can be done in one step although no seat is
+open.
 
 Those who have waited longest go first: each in turn is looked for the shortest trade, and of those
 the one that leads on over those who have waited longest. Whoever stands ahead of a member on a

@@ -1,4 +1,4 @@
-"""Registration windows: which one is in force at a moment, and what it says."""
+"""Finds the registration window in force at a moment."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What students are told of their windows."""
+"""Messages about registration windows."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""The exchange folder as files: read from a folder, an archive or a workbook, and written as one."""
+"""Files of the exchange folder: reads a folder, an archive or a workbook, and writes one."""

@@ -1,5 +1,5 @@
-"""The tables of an exchange folder as a JSON Schema (draft 2020-12), for programs that make one: a row of a
-table as an object of the texts that stand in its cells."""
+"""The tables of the exchange folder as a JSON Schema (draft 2020-12), for programs that make one. A row is an
+object of its cells' texts."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""What a folder says of itself: a Data Package descriptor with a Table Schema for each table (the open
-standards of Frictionless Data, version 1)."""
+"""The descriptor of an exchange folder: a Data Package with a Table Schema for each table (open standards of
+Frictionless Data, version 1)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a folder's files have in common, whatever they are: sheets with a heading and rows of cells."""
+"""Sheets: a heading and rows of cells, whichever file they come from."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Opening an exchange folder, whatever it comes as: a folder, one .zip of it, or one .xlsx."""
+"""Opens an exchange folder that comes as a folder, a .zip or an .xlsx file."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""A table as text: comma-separated values as RFC 4180 has them, or with semicolons or tabs, as some
-spreadsheet programs write them. UTF-8, with or without a byte order mark, or UTF-16 with one."""
+"""Reads a sheet from text: CSV (RFC 4180), or with semicolons or tabs; UTF-8 with or without a byte order
+mark, or UTF-16 with one."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Tables as the sheets of a workbook (Office Open XML, ISO/IEC 29500), one of each name."""
+"""Reads sheets from a workbook (Office Open XML, ISO/IEC 29500)."""
 
 from __future__ import annotations
 

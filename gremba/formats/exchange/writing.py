@@ -1,4 +1,4 @@
-"""Writing an exchange folder: as a folder of text files, as one archive of them, or as one workbook.
+"""Writes an exchange folder as text files, one archive or one workbook.
 
 Text files begin with a byte order mark, by which spreadsheet programs know that they are UTF-8. A cell
 that such a program would run as a formula gets an apostrophe in front, and so does one that begins with an

@@ -1,4 +1,4 @@
-"""What was done, by whom and from where: kept apart from confirmations, only added to, for so long."""
+"""The audit log's table: only added to, and kept for a set time."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Passwords, and the links by which they are set. Of a link only a digest is kept."""
+"""Stores passwords and the digests of links that set them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sessions and attempts to sign in. Tokens are kept only as digests."""
+"""Stores sessions; tokens only as digests."""
 
 from __future__ import annotations
 

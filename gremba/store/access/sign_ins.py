@@ -1,4 +1,4 @@
-"""Attempts to sign in, and browsers that people have signed in with."""
+"""Stores sign-in attempts and the browsers people have signed in with."""
 
 from __future__ import annotations
 

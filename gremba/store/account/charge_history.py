@@ -1,4 +1,4 @@
-"""The history of registrations, as far as it matters for what they cost."""
+"""Reads the history of registrations as far as charges depend on it."""
 
 from __future__ import annotations
 

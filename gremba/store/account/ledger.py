@@ -1,4 +1,4 @@
-"""The accounts of students' terms: reading them for many at once, and adding to the ledger."""
+"""Reads accounts for many students at once, and adds to the ledger."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""The drop for nonpayment as it is kept: that it was made on a due date, what it did to each student, and
-the warnings before it."""
+"""Stores drops for nonpayment: each date's, its result for each student, and the warnings before it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Payments by card as they are kept: for a hold, or to a student's account of a term."""
+"""Stores card payments, for a hold or for a term's account."""
 
 from __future__ import annotations
 

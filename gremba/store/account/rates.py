@@ -1,4 +1,4 @@
-"""What a term costs, from its tables and as their rows."""
+"""Reads and writes the rates and fees of a term."""
 
 from __future__ import annotations
 

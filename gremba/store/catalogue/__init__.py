@@ -1,1 +1,1 @@
-"""Terms and sections as kept, read into memory and followed."""
+"""Terms and sections: stored, loaded into memory and followed."""

@@ -1,4 +1,4 @@
-"""The catalogue in memory, read again when the database says that it changed."""
+"""Keeps the catalogue in memory and reloads it when the database announces a change."""
 
 from __future__ import annotations
 

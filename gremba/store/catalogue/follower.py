@@ -1,4 +1,4 @@
-"""Reading terms again beside what serves: on a thread of its own."""
+"""Reloads changed terms on a thread of its own."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""From the catalogue's tables to a term in memory."""
+"""Loads a term from its tables."""
 
 from __future__ import annotations
 

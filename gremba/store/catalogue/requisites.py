@@ -1,4 +1,4 @@
-"""Writing requisites into the catalogue."""
+"""Writes requisites."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What rooms hold, beside what was promised."""
+"""Reads room capacities and the seats promised beyond the limit."""
 
 from __future__ import annotations
 

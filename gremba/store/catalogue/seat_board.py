@@ -1,4 +1,4 @@
-"""Seat figures for display: kept in memory, following what the database announces.
+"""Keeps seat figures for display in memory, updated by what the database announces.
 
 They never decide anything; a decision reads and locks its own.
 """

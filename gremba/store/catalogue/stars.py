@@ -1,4 +1,4 @@
-"""Sections that students have starred, to find them again."""
+"""Stores the sections that students have starred."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who teaches what, and having somebody else teach it."""
+"""Reads and changes who teaches what."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Writing a term that is another one carried forward."""
+"""Writes a term copied from another."""
 
 from __future__ import annotations
 

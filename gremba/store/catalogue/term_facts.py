@@ -1,4 +1,4 @@
-"""What the check list of a term looks at beside its catalogue."""
+"""Reads the facts of the setup checklist."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Terms by their names."""
+"""Finds terms by their codes."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""The exchange folder's tables in the database: staged, compared with what is kept, and merged into it."""
+"""Stages the tables of an exchange folder, compares them with what is stored, and merges them."""

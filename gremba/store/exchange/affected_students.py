@@ -1,4 +1,4 @@
-"""Who is registered in a term or for sections, waits for them, or has them in the cart."""
+"""Counts who is registered, waitlisted or has a section in the cart."""
 
 from __future__ import annotations
 

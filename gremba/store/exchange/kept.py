@@ -1,4 +1,4 @@
-"""Where each table of the exchange folder is kept: which columns of the models hold what its columns say.
+"""Maps each table of the exchange folder to the models' columns.
 
 The folder names rows by what people know them by, the models by ids; a :class:`Link` says how one is found
 from the other. Both ways, reading out and merging in, are made from these.

@@ -1,4 +1,4 @@
-"""Rows of a staged table that would be refused for what stands in other rows, there or kept."""
+"""Finds staged rows that other rows, staged or stored, rule out."""
 
 from __future__ import annotations
 

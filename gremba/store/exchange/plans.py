@@ -1,4 +1,4 @@
-"""Lines of the plans agreed with an advisor: each version of a plan holds its lines in one document."""
+"""Stores the lines of academic plans; each version holds its lines in one document."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A term's policy, a setting at a time: it is one document of the term."""
+"""Stores a term's settings in its policy document."""
 
 from __future__ import annotations
 

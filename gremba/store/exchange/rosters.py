@@ -1,4 +1,4 @@
-"""Who is on the rosters of a term."""
+"""Reads the rosters of a term."""
 
 from __future__ import annotations
 

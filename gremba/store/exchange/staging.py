@@ -1,5 +1,5 @@
-"""A folder's tables beside what is kept, for as long as a transaction lasts: checked there, compared, and
-merged. Everything is done set by set, so that memory does not grow with the tables."""
+"""Stages a folder's tables for one transaction: checks, compares and merges them set by set, so that memory
+does not grow with the tables."""
 
 from __future__ import annotations
 

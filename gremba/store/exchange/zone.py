@@ -1,4 +1,4 @@
-"""In which zone a folder's moments are read and written."""
+"""The time zone in which a folder's moments are read and written."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Messages to students, and those that are mailed."""
+"""Messages, and those that are sent by email."""

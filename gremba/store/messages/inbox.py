@@ -1,4 +1,4 @@
-"""What students are told: writing and reading messages. Their words are made in core.messages."""
+"""Writes and reads messages; core.messages makes their texts."""
 
 from __future__ import annotations
 

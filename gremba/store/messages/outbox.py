@@ -1,4 +1,4 @@
-"""Messages on their way to the college address."""
+"""Messages waiting to be sent by email."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the application knows: every table, a file an area."""
+"""The tables, one file per area."""
 
 from __future__ import annotations
 

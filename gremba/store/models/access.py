@@ -1,4 +1,4 @@
-"""Who has signed in from where, and what was done: kept for a time only."""
+"""Sessions, sign-ins and the audit log, kept for a set time."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a college offers, whatever the section: campuses, terms with their calendar, courses."""
+"""Campuses, terms with their calendar, and courses."""
 
 from __future__ import annotations
 

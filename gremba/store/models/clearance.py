@@ -1,5 +1,4 @@
-"""What must be cleared before a student registers: windows, holds, and the items of the
-check list."""
+"""Windows, holds, and the items of clearance."""
 
 from __future__ import annotations
 

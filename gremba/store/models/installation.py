@@ -1,4 +1,4 @@
-"""What a database says of itself, and the clock of the demo's campus."""
+"""What a database says about itself, and the demo's clock."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""People, and what is known of students whatever the term."""
+"""People, and facts about students independent of terms."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Requests to people: what was asked, who has it, what became of it; rooms, and who stands in for whom."""
+"""Permission requests, rooms, and delegates."""
 
 from __future__ import annotations
 

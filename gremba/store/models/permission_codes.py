@@ -1,4 +1,4 @@
-"""Permission codes that instructors give out, and what was granted without a code."""
+"""Permission codes and grants."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Carts, confirmations, registrations: what students mean to do and what came of it."""
+"""Carts, confirmations and registrations."""
 
 from __future__ import annotations
 

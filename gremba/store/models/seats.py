@@ -1,4 +1,4 @@
-"""Seats: how many there are, for whom some are reserved, and notes that one is vacant."""
+"""Seat pools, reserved seats, and freed seats."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sections: the classes of a term, what goes with them and when they meet."""
+"""Sections, what belongs to them, and when they meet."""
 
 from __future__ import annotations
 

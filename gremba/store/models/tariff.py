@@ -1,4 +1,4 @@
-"""What a term costs: rates by class of student, and fees beside tuition."""
+"""Rates by class of student, and fees."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Timetables: drafts of timetables, plans in a cart, plans agreed with an advisor, and what is wanted."""
+"""Timetable drafts, plans in a cart, academic plans, and demand."""
 
 from __future__ import annotations
 

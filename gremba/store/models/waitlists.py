@@ -1,4 +1,4 @@
-"""Waitlists, and the messages that come of them."""
+"""Waitlists and messages."""
 
 from __future__ import annotations
 

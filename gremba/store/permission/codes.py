@@ -1,4 +1,4 @@
-"""Permission codes as they are kept, who teaches what, and guesses at codes."""
+"""Stores permission codes and guesses at them; reads who teaches what."""
 
 from __future__ import annotations
 

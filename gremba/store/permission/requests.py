@@ -1,4 +1,4 @@
-"""Requests to people as they are kept: who asks whom for what, and what became of it."""
+"""Stores permission requests."""
 
 from __future__ import annotations
 

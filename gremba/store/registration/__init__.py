@@ -1,1 +1,1 @@
-"""Carts, the situations they are decided in, and what decisions write."""
+"""Carts, the situations that decisions rest on, and what decisions write."""

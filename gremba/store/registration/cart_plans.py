@@ -1,4 +1,4 @@
-"""Plans in a cart: whole timetables in order."""
+"""Stores plans in a cart."""
 
 from __future__ import annotations
 

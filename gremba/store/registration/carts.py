@@ -1,4 +1,4 @@
-"""The cart as it is kept: changes in order, one a section."""
+"""Stores carts: changes in order, one per section."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reading confirmations."""
+"""Reads confirmations."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Links by which a week can be read without signing in. Their secret part is kept as a digest."""
+"""Stores links to a schedule; their secret part only as a digest."""
 
 from __future__ import annotations
 

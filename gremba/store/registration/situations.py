@@ -1,4 +1,4 @@
-"""Reading what decisions rest on, for many students at once."""
+"""Reads the facts of decisions for many students at once."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Plans agreed with an advisor. A version is written once; only who agrees is noted on it."""
+"""Stores academic plans. A version is written once; only approvals are added."""
 
 from __future__ import annotations
 

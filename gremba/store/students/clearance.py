@@ -1,4 +1,4 @@
-"""What a student has to have done before registering, as it is kept."""
+"""Stores the clearance of students."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Holds as they are kept."""
+"""Stores holds."""
 
 from __future__ import annotations
 

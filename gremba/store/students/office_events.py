@@ -1,4 +1,4 @@
-"""What offices have done for or to a student, as it is read."""
+"""Reads what offices have done for or to a student."""
 
 from __future__ import annotations
 

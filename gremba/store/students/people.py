@@ -1,4 +1,4 @@
-"""Students as offices find them, and what offices note about them."""
+"""Finds students for offices, and stores offices' notes."""
 
 from __future__ import annotations
 

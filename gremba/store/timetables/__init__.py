@@ -1,1 +1,1 @@
-"""Drafts of timetables, and which courses are in demand."""
+"""Timetable drafts and demand."""

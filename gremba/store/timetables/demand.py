@@ -1,4 +1,4 @@
-"""What students want, counted by course: a want, not a person."""
+"""Counts demand by course, never by person."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Timetables that students keep. One let go stays in the table, and is not shown any more."""
+"""Stores timetable drafts. A removed draft is hidden, not deleted."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Waitlist entries: how they are read and what becomes of them."""
+"""Waitlist entries."""

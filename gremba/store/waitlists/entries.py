@@ -1,4 +1,4 @@
-"""Entries on waitlists: joining, what becomes of them, and the messages about it."""
+"""Stores waitlist entries, their events and the messages about them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reading waitlists: a student's entries with position and history, and messages."""
+"""Reads a student's waitlist entries with position and history."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The record of what was done: looked through, taken along, and its chain verified."""
+"""Routes of the audit log: search, export and verification."""
 
 from __future__ import annotations
 

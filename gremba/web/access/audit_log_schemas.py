@@ -1,4 +1,4 @@
-"""The record of what was done, and its chain."""
+"""Schemas of the audit log."""
 
 from __future__ import annotations
 

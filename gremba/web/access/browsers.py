@@ -1,4 +1,4 @@
-"""What a browser says of itself, in a few words: enough to know one's own again in a list."""
+"""Names a browser in a few words, so that people recognize their own in a list."""
 
 from __future__ import annotations
 

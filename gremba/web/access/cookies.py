@@ -1,4 +1,4 @@
-"""The cookies that a browser keeps: its session, and that somebody has signed in with it before.
+"""The cookies: the session, and a mark of browsers that were used before.
 
 Both are random tokens that scripts cannot read and other sites cannot have sent.
 """

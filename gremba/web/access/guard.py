@@ -1,4 +1,4 @@
-"""Who may call what: one table, and one guard that every route of the API passes.
+"""Access control: one table of routes and roles, and the guard that every API route passes.
 
 A route that does not stand in the table is for nobody.
 """

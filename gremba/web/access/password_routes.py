@@ -1,4 +1,4 @@
-"""Passwords that people set themselves."""
+"""Routes that set passwords."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Passwords, and the links by which they are set."""
+"""Schemas of passwords and the links that set them."""
 
 from __future__ import annotations
 

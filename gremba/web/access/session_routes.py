@@ -1,4 +1,4 @@
-"""Signing in and out, and who is signed in."""
+"""Routes of signing in and out."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who is signed in, and what only the demo has."""
+"""Schemas of the session."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Whose cart, week and confirmations a request is about: one's own, or those of a student advised."""
+"""Finds whose pages a request is about: the caller's own, or those of a student they act for."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A student's own account of a term."""
+"""Routes of a student's account."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Accounts: statements, due dates, paying, and the cashier's desk. Amounts of money are in cents."""
+"""Schemas of accounts and the cashier. Amounts are in cents."""
 
 from __future__ import annotations
 

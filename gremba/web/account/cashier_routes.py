@@ -1,4 +1,4 @@
-"""The cashier's desk: who owes what, a student's account, the drop for nonpayment, and the day's entries."""
+"""Routes of the cashier: balances, a student's account, drops for nonpayment, the day's entries."""
 
 from __future__ import annotations
 

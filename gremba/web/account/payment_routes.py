@@ -1,4 +1,4 @@
-"""Payments by card: begun here, made on the payment service's page, told by its signed answers."""
+"""Routes of card payments."""
 
 from __future__ import annotations
 

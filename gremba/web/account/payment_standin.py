@@ -1,5 +1,4 @@
-"""The stand-in for a payment service, served on an address of its own: no session, no role, and nothing of
-the college's but what its signed address says."""
+"""Serves the stand-in payment service on an address of its own, without a session."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Accounts as the API answers them."""
+"""Turns accounts into responses."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""From sections found or read to the responses of the API."""
+"""Turns sections into responses."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Finding sections, reading one, stars. Open to everybody but the stars."""
+"""Routes of Find: search, a section, stars. Public but for the stars."""
 
 from __future__ import annotations
 

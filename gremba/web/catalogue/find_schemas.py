@@ -1,4 +1,4 @@
-"""Finding sections, and reading one."""
+"""Schemas of sections found and read."""
 
 from __future__ import annotations
 

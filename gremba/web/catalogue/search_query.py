@@ -1,4 +1,4 @@
-"""The parameters of a search, made from the table of filters."""
+"""The query parameters of a search, made from the table of filters."""
 
 from __future__ import annotations
 

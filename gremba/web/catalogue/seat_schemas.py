@@ -1,4 +1,4 @@
-"""The seats of a section."""
+"""Schemas of seats."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Seats in the words that pages are told: thousands are told the same, so it is put into words once."""
+"""Serializes seat figures once for the thousands of pages that are sent the same."""
 
 from __future__ import annotations
 

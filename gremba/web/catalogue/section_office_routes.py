@@ -1,4 +1,4 @@
-"""The registrar's sections: the list, and changing one or many at once."""
+"""Routes of the registrar's sections."""
 
 from __future__ import annotations
 

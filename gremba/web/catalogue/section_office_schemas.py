@@ -1,4 +1,4 @@
-"""Sections as the registrar sees and changes them."""
+"""Schemas of sections for the registrar."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The registrar's term: its check list, opening and closing, what is decided for it, carrying it forward."""
+"""Routes of the registrar's term: checklist, opening and closing, settings, copying."""
 
 from __future__ import annotations
 

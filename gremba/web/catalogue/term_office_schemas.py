@@ -1,4 +1,4 @@
-"""A term as the registrar prepares, opens and changes it."""
+"""Schemas of a term for the registrar."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Terms and their days."""
+"""Routes of terms and their days."""
 
 from __future__ import annotations
 

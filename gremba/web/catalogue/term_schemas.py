@@ -1,4 +1,4 @@
-"""Terms, windows and sections."""
+"""Schemas of terms, windows and sections."""
 
 from __future__ import annotations
 

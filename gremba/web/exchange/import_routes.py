@@ -1,4 +1,4 @@
-"""A college in and out as an exchange folder, by page."""
+"""Routes that import and export an exchange folder."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What an exchange folder brings."""
+"""Schemas of an import."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What an exchange folder brings, as the API tells it."""
+"""Turns an import's report into responses."""
 
 from __future__ import annotations
 

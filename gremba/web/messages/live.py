@@ -1,5 +1,4 @@
-"""What open pages are told, over one stream of server-sent events each: seats in sight, what of the
-student's own has changed, that the clock was moved, that the session has ended.
+"""Pushes updates to open pages: seats in view, the student's own changes, the clock, an ended session.
 
 Nothing polls. What changes is gathered: a page that is slow to listen is told the latest only, and a
 rush does not become a storm.

@@ -1,4 +1,4 @@
-"""The one stream that each open page keeps."""
+"""Routes of the event stream."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Requests to people: a student's own, and those that somebody has to answer."""
+"""Routes of permission requests."""
 
 from __future__ import annotations
 

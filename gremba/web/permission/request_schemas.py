@@ -1,4 +1,4 @@
-"""Requests to people: asking, answering, delegates."""
+"""Schemas of permission requests and delegates."""
 
 from __future__ import annotations
 

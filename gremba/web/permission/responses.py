@@ -1,4 +1,4 @@
-"""From requests to people to the responses of the API."""
+"""Turns permission requests into responses."""
 
 from __future__ import annotations
 

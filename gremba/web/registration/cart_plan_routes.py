@@ -1,5 +1,4 @@
-"""Plans A, B, C in a cart: whole timetables, of which the first that goes through whole is taken. They are
-put through like any submission (see :mod:`gremba.web.registration.submission_routes`)."""
+"""Routes of plans A, B, C. Submitting them is in :mod:`gremba.web.registration.submission_routes`."""
 
 from __future__ import annotations
 

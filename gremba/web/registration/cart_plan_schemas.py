@@ -1,4 +1,4 @@
-"""Plans in a cart."""
+"""Schemas of plans in a cart."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The cart: reading it, filling it, choosing options, putting it in order."""
+"""Routes of the cart."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The cart, its verdicts, submissions and confirmations. Amounts of money are in cents."""
+"""Schemas of the cart, submissions and confirmations. Amounts are in cents."""
 
 from __future__ import annotations
 

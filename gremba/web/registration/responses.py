@@ -1,4 +1,4 @@
-"""From what the core knows to the responses of the API."""
+"""Turns decisions, carts and schedules into responses."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The week to keep: files, a subscription, links to show it by."""
+"""Routes that share a schedule: files, a subscription, links."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A week to keep and to show."""
+"""Schemas of shared schedules."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The week: what a student is registered for, and what the cart would add."""
+"""Routes of the schedule: registrations, and what the cart would add."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Putting changes through, and the confirmations of it."""
+"""Routes of submissions and confirmations."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What every request passes before its route: limits, turns, compression, headers."""
+"""Middleware that every request passes: limits, turns, compression, headers."""

@@ -1,4 +1,4 @@
-"""Answers of more than a kilobyte are compressed on their way.
+"""Compresses responses of more than a kilobyte.
 
 Not those that carry a secret: where somebody else can have a word in what is compressed with it, how
 long it comes out tells of the secret (BREACH, 2013, from memory). Nor confirmations: they are small, and in a

@@ -1,5 +1,4 @@
-"""Connections to this server: none is kept open for a request that does not come, and there is an
-end to how many there may be."""
+"""Bounds connections: how many there are, and how long one may wait for a request."""
 
 from __future__ import annotations
 

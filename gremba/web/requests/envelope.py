@@ -1,4 +1,4 @@
-"""What every answer carries, what no request may be, and what of it goes on record."""
+"""Adds security headers, rejects malformed requests, and logs writes to the audit log."""
 
 from __future__ import annotations
 

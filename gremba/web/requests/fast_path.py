@@ -1,5 +1,5 @@
-"""The fast path: for the one request that thousands make in the same minute, and for the streams that
-thousands keep open.
+"""Answers the requests that thousands make in one minute, and the streams that thousands keep open, without
+the full framework.
 
 The general machinery for routes and dependencies costs several times what these need, in time or, as
 long as a stream is open, in memory. Here the address is recognised before it, and everything else goes

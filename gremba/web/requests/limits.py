@@ -1,4 +1,4 @@
-"""How much one person, or one address, may ask of this process."""
+"""Rate limits by person and address."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Plans agreed with an advisor: read, written, agreed to, and as files."""
+"""Routes of academic plans."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Plans agreed with an advisor."""
+"""Schemas of academic plans."""
 
 from __future__ import annotations
 

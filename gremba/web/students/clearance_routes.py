@@ -1,4 +1,4 @@
-"""Clearance: seeing what stands in the way, and clearing it."""
+"""Routes of clearance."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Clearance, holds and payments. Amounts of money are in cents."""
+"""Schemas of clearance, holds and payments. Amounts are in cents."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""The offices' pages: advisors, instructors and the cashier, each with their own students or
-sections only."""
+"""Routes of advisors, instructors and the cashier, each limited to their own students or sections."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What advisors, instructors and the cashier see and send."""
+"""Schemas for advisors, instructors and the cashier."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The registrar's students: anyone, with what is done for or to them."""
+"""Routes of the registrar's students."""
 
 from __future__ import annotations
 

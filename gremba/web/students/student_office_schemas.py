@@ -1,4 +1,4 @@
-"""A student as the registrar sees one, and what is done for or to them."""
+"""Schemas of a student for the registrar."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Timetables kept as drafts and shown by links; and any timetable as a file, by its sections."""
+"""Routes of timetable drafts, their links and files."""
 
 from __future__ import annotations
 

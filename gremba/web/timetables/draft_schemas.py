@@ -1,4 +1,4 @@
-"""Timetables kept as drafts, and timetables by their sections."""
+"""Schemas of timetable drafts."""
 
 from __future__ import annotations
 

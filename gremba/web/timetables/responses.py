@@ -1,4 +1,4 @@
-"""From a question of Timetables and its answer to what the API takes and gives."""
+"""Turns Timetables questions and answers into core objects and responses."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""Timetables: every timetable that works. Asking changes nothing; a question is sent in the body since it has
-parts within parts."""
+"""Routes of Timetables. A question is a POST because it has nested parts; it changes nothing."""
 
 from __future__ import annotations
 

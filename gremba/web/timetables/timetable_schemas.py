@@ -1,4 +1,4 @@
-"""Timetables: the question, and its answer."""
+"""Schemas of Timetables questions and answers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Waitlists: entries, offers and their answers, messages."""
+"""Routes of waitlists, offers and messages."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Waitlists, offers and messages."""
+"""Schemas of waitlists, offers and messages."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The registrar's windows: assigning them, looking before, publishing; and one for one student."""
+"""Routes of registration windows for the registrar."""
 
 from __future__ import annotations
 

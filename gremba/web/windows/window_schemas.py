@@ -1,4 +1,4 @@
-"""Windows as the registrar assigns and sets them."""
+"""Schemas of registration windows for the registrar."""
 
 from __future__ import annotations
 

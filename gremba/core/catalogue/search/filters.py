@@ -1,4 +1,4 @@
-"""What one can look for: the table of Find's filters.
+"""The table of Find's filters.
 
 A filter is one entry here. From it come its set of sections and the counts beside its values
 (:mod:`gremba.core.catalogue.search.find`), the parameter of the search

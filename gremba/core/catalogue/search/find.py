@@ -1,4 +1,4 @@
-"""From filters to the sections that meet them, with a count beside every value of every filter."""
+"""Finds the sections that meet a set of filters, and counts every value of every filter."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Does a section fit a week: the conflict rule, dates included, and linked sections."""
+"""Decides whether a section fits a schedule: time conflicts, dates included, and linked sections."""
 
 from __future__ import annotations
 

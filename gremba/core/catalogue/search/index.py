@@ -1,4 +1,4 @@
-"""A term's sections, arranged for finding."""
+"""The index of a term's sections."""
 
 from __future__ import annotations
 

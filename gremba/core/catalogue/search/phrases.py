@@ -1,4 +1,4 @@
-"""Plain words as people type them, read as filters: “evening”, “tuesday thursday”, “3 credits”, a subject.
+"""Reads plain words as filters: “evening”, “tuesday thursday”, “3 credits”, a subject.
 
 What is read becomes a filter that can be taken off again; the rest are words of the title or topic. What
 stands in quotation marks is never read. M T W R F for the days is common practice (R is Thursday).

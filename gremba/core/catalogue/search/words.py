@@ -1,4 +1,4 @@
-"""Words of sections: which of them hold a word, or one that begins with it or is nearly it."""
+"""The word index of sections: exact words, prefixes and near misses."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Whether a term is ready to be opened: a check list, with what is at fault in each line of it."""
+"""Checks whether a term is ready to open."""

@@ -1,4 +1,4 @@
-"""The check list of a term, and going through it."""
+"""The setup checklist of a term."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Days: sessions, deadlines and breaks in order, and every section inside its session."""
+"""Checks days: sessions, deadlines and breaks in order, every section within its session."""
 
 from __future__ import annotations
 

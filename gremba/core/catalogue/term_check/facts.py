@@ -1,4 +1,4 @@
-"""What the check list looks at beside the term's catalogue."""
+"""Facts beyond the catalogue that the setup checklist needs."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A line of the check list, and a fault in it."""
+"""A line of the setup checklist, and a fault in it."""
 
 from __future__ import annotations
 

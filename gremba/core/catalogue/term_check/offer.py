@@ -1,4 +1,4 @@
-"""What is offered: requisites that can be met, linked sections that can be taken."""
+"""Checks what is offered: requisites that can be met, linked sections that can be taken."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Places: no room and no instructor in two places at once, and rooms that hold those who may come."""
+"""Checks places: no room and no instructor in two places at once, and rooms large enough."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Students: that they are expected, have a window and an advisor, and that it is known what they pay."""
+"""Checks students: somebody is eligible, has a window and an advisor, and the rates are set."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is taught, whatever the term."""
+"""Tables of courses, independent of terms."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Everybody, and what is known of students."""
+"""Tables of people and students."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where classes meet."""
+"""Tables of campuses and rooms."""
 
 from __future__ import annotations
 

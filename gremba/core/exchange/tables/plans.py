@@ -1,4 +1,4 @@
-"""What students and their advisors have agreed."""
+"""Tables of academic plans."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who may register, when, and what stands in the way."""
+"""Tables of who may register when: windows, clearance, holds."""
 
 from __future__ import annotations
 

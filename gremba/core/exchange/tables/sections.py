@@ -1,4 +1,4 @@
-"""Classes of a term, and what belongs to them."""
+"""Tables of a term's sections and what belongs to them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a term costs."""
+"""Tables of rates and fees."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Terms, with their calendar and what the college has decided."""
+"""Tables of terms, their calendar and policies."""
 
 from __future__ import annotations
 

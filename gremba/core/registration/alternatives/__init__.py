@@ -1,1 +1,1 @@
-"""What a student can do instead of a change that is blocked."""
+"""What a student can do about a blocked change."""

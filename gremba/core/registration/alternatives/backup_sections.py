@@ -1,4 +1,4 @@
-"""Several candidates for one wish: the first that goes through is taken.
+"""Backup sections: tries several candidates for one change and takes the first that can be added.
 
 A change may name sections to try in turn where the one wished for cannot be had. The wishes are
 gone through in their order. A next choice is taken only if with it the wish goes through and no

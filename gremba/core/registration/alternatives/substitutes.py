@@ -1,4 +1,4 @@
-"""Other sections that would go through in the place of one that is stopped."""
+"""Finds other sections of the course that could be added in place of a blocked one."""
 
 from __future__ import annotations
 

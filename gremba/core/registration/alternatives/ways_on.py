@@ -1,4 +1,4 @@
-"""Ways on that help: each way of a refused change that the screen can take is tried with the decision.
+"""Tries each way on from a blocked change with the decision, and keeps those that help.
 
 What stands in the cart already, cannot be put in, or leaves the change stopped as it was is not
 offered. What removes a stop and meets another is, if one step more solves that. So whoever follows

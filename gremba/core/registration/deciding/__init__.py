@@ -1,1 +1,1 @@
-"""How a decision is made, step by step; ``decision`` beside it begins."""
+"""The steps of a decision; ``decision.py`` beside this folder starts them."""

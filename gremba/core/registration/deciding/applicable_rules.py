@@ -1,4 +1,4 @@
-"""Which rules are asked about a step, and behind which gates."""
+"""Selects the rules that are asked about a step."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""The board on which a request is judged: its steps, and what the rules say of them in the end state
-that any selection of its changes would lead to."""
+"""Evaluates a request: its steps, and what the rules say in the end state of any selection of its changes."""
 
 from __future__ import annotations
 

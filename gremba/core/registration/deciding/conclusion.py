@@ -1,4 +1,4 @@
-"""From what goes through to the outcome of every change, and the figures."""
+"""Turns the selected changes into outcomes and figures."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What may be spent on one request: the one place that bounds how much a decision tries."""
+"""Bounds how much one decision may try."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which changes of a request can alter what the rules say of which others.
+"""Finds which changes of a request can alter what the rules say about which others.
 
 Only what stops a change matters here. Each rule names the matters that its answer depends on, and
 here stands how far each matter reaches from one change to another; a rule that names none depends

@@ -1,4 +1,4 @@
-"""Why a group of changes is refused."""
+"""Explains why a group of changes is refused."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What goes through: of all valid sets of groups, the one that is first in the order of the list.
+"""Selects the changes to accept: of all valid sets of groups, the first in the order of the list.
 
 A set is valid if, judged in the end state it leads to, nothing in it is stopped. The first group
 is in if any valid set holds it; then the second if any valid set holds both; and so on. A group

@@ -1,4 +1,4 @@
-"""From the changes of a request to what each of them does, step by step."""
+"""Expands the changes of a request into steps, implied ones included."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The rule book, in the order in which it is read.
+"""The rule book, in the order in which rules are read.
 
 ``docs/rules.md`` is generated from this table.
 """

@@ -1,4 +1,4 @@
-"""May the student change anything at all now: the term, the window, holds."""
+"""Rules on whether a student may change anything now: term, window, holds."""
 
 from __future__ import annotations
 

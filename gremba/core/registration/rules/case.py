@@ -1,4 +1,4 @@
-"""What a rule is given, and how one is written down."""
+"""What a rule is given, and how one is declared."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The codes by which rules are known: in findings, in what lifts them, in what is tried for ways on."""
+"""The codes of the rules."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""May a section be given up, and what does that leave behind."""
+"""Rules on dropping a section, and what a drop leaves behind."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How much the student takes on."""
+"""Rules on credits and course load."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Is the student prepared."""
+"""Rules on prerequisites, corequisites and placement."""
 
 from __future__ import annotations
 

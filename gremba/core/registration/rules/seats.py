@@ -1,4 +1,4 @@
-"""Is there a seat."""
+"""Rules on seats."""
 
 from __future__ import annotations
 

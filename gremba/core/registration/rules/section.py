@@ -1,4 +1,4 @@
-"""Is the section there to be taken, and is its course not already."""
+"""Rules on the section itself, and on taking its course again."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Does it fit the week."""
+"""Rules on time conflicts and travel time."""
 
 from __future__ import annotations
 

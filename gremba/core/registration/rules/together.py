@@ -1,4 +1,4 @@
-"""What is to be taken together, and what stands or falls with something else."""
+"""Rules on sections that are taken together."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Waiting for a seat: may this place be taken on the waitlist."""
+"""Rules on joining a waitlist."""
 
 from __future__ import annotations
 

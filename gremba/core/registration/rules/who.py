@@ -1,4 +1,4 @@
-"""Who may take a section, and whose consent it takes."""
+"""Rules on who may take a section, and on permission codes."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""Writing what decisions say, a batch at a time: few statements, however many students."""
+"""Writes what decisions say, a batch at a time."""

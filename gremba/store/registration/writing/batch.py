@@ -1,4 +1,4 @@
-"""A batch of decisions, written in the one order that is right."""
+"""Writes a batch of decisions in the one right order."""
 
 from __future__ import annotations
 

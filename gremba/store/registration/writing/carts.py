@@ -1,4 +1,4 @@
-"""Carts, after what stood in them was put through."""
+"""Removes from carts what was submitted."""
 
 from __future__ import annotations
 

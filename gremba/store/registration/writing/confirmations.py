@@ -1,4 +1,4 @@
-"""Confirmations: their numbers, those that stand already, and writing them."""
+"""Numbers and writes confirmations, and finds those already written."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A decision on its way to the tables."""
+"""A decision about to be written."""
 
 from __future__ import annotations
 

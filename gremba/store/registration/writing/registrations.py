@@ -1,4 +1,4 @@
-"""Registrations: seats given up, taken and adjusted, and the codes used for them.
+"""Writes registrations: adds, drops and changes, and the permission codes used.
 
 Each statement that changes rows ends with the number of them beside the number that the decision speaks
 of; where they differ, the tables refuse the whole batch (see the function expect_rows).

@@ -1,4 +1,4 @@
-"""Waitlist entries: those that are taken, and what becomes of those that a decision touches."""
+"""Writes waitlist entries that decisions make or end."""
 
 from __future__ import annotations
 
