@@ -157,7 +157,7 @@ class Account(BrowserTest):
         expect(page.get_by_test_id("balance")).to_have_text("2,625.00")
         expect(main.get_by_text("undone", exact=True)).to_have_count(2)
         page.get_by_role("link", name="Nonpayment").click()
-        expect(page.get_by_test_id("nonpayment-done")).to_contain_text("lost seats", timeout=180_000)
+        expect(page.get_by_test_id("nonpayment-done")).to_contain_text("dropped", timeout=180_000)
         main.get_by_role("button", name="What it did").click()
         expect(main.get_by_role("table").first).to_contain_text("was due, 0.00 paid")
         self.look_for_barriers(page, "nonpayment")

@@ -253,7 +253,7 @@ class AnswersLost(BrowserTest):
         self.assertEqual(self.count("SELECT count(*) FROM ledger_entries WHERE amount_cents = 1234"), 1)
         lose_first_answer(page, "**/anticipated-payments")
         main.get_by_role("button", name="Anticipated payment", exact=True).click()
-        main.get_by_label("Who is going to pay").fill("A guild")
+        main.get_by_label("Source").fill("A guild")
         main.get_by_label("Sum", exact=True).fill("23.45")
         self.pressed_twice(page, "Add anticipated payment")
         self.assertEqual(self.count("SELECT count(*) FROM anticipated_payments WHERE amount_cents = 2345"), 1)

@@ -36,7 +36,7 @@ export function AnticipatedPaymentForm({ student, term, onNoted }: Props) {
   return (
     <form className="mt-3 flex flex-wrap items-end gap-3 bg-shade p-3" onSubmit={submit}>
       <div className="w-44">
-        <Field id={`${id}-kind`} label="What it is">
+        <Field id={`${id}-kind`} label="Type">
           <select
             id={`${id}-kind`}
             className={INPUT}
@@ -52,7 +52,7 @@ export function AnticipatedPaymentForm({ student, term, onNoted }: Props) {
         </Field>
       </div>
       <div className="min-w-52 flex-1">
-        <Field id={`${id}-label`} label="Who is going to pay">
+        <Field id={`${id}-label`} label="Source">
           <input
             id={`${id}-label`}
             className={INPUT}

@@ -30,7 +30,7 @@ export function NonpaymentPage({ session }: { session: SignedIn }) {
       {drops.isPending && <Reading what="the due dates" />}
       {drops.data?.length === 0 && (
         <p className="mt-3 border-t border-ink py-3 text-soft">
-          Nobody loses a seat over money in this term.
+          No drops for nonpayment this term.
         </p>
       )}
       {drops.data?.map((drop) => (
@@ -56,7 +56,7 @@ function NonpaymentOfDate({ drop, term, session }: Props) {
       ),
     onSuccess: (drops) => {
       client.setQueryData(nonpaymentDropsQuery(term).queryKey, drops);
-      announce("The drop for nonpayment is made.");
+      announce("Drops complete.");
     },
     onSettled: () => client.invalidateQueries({ queryKey: ["owing", term] }),
   });
@@ -69,11 +69,12 @@ function NonpaymentOfDate({ drop, term, session }: Props) {
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
         <h2 className="text-[20px]">{longMoment(drop.at, session.zone)}</h2>
         <p className="flex-1 text-soft">
-          {drop.percent === 100 ? "All" : `${drop.percent} per cent`} of what was registered
-          {drop.registered_through && ` through ${shortDay(drop.registered_through)}`}
+          {drop.percent}% of charges
+          {drop.registered_through &&
+            ` for classes registered by ${shortDay(drop.registered_through)}`}
         </p>
         <Button aria-expanded={shown} onClick={() => setShown(!shown)}>
-          {isDone ? "What it did" : "Whom it would reach"}
+          {isDone ? "View results" : "Preview"}
         </Button>
         {drop.has_come && !isDone && (
           <Button look="main" disabled={make.isPending} onClick={() => make.mutate()}>
@@ -83,22 +84,22 @@ function NonpaymentOfDate({ drop, term, session }: Props) {
       </div>
       {isDone && drop.done_at && (
         <p className="mt-1" data-testid="nonpayment-done">
-          Made {dayAndTime(new Date(drop.done_at), session.zone)}:{" "}
-          {counted(drop.lost, "student", "students")} lost seats, {drop.spared} were spared,{" "}
-          {drop.settled} had settled it.
+          Run {dayAndTime(new Date(drop.done_at), session.zone)}:{" "}
+          {counted(drop.lost, "student", "students")} dropped, {drop.spared} exempt, {drop.settled}{" "}
+          paid.
         </p>
       )}
       {!isDone && drop.begun_at && (
         <p className="mt-1 text-ochre">
-          Begun {dayAndTime(new Date(drop.begun_at), session.zone)}, and not yet at its end:{" "}
-          {drop.lost} lost seats so far.
+          Started {dayAndTime(new Date(drop.begun_at), session.zone)}, still running: {drop.lost}{" "}
+          dropped so far.
         </p>
       )}
       {!isDone && !drop.has_come && (
         <p className="mt-1 text-[13px] text-soft">
-          It is made by itself at that minute.
+          Runs automatically at that time.
           {drop.warn_days.length > 0 &&
-            ` Whoever it would reach is warned ${listed(drop.warn_days.map(String))} days before.`}
+            ` Affected students are warned ${listed(drop.warn_days.map(String))} days before.`}
         </p>
       )}
       {make.error && <ProblemNotice problem={make.error} />}
@@ -123,13 +124,13 @@ function Lines({ drop, term, isDone }: { drop: NonpaymentDate; term: string; isD
       {found.error && <ProblemNotice problem={found.error} />}
       <p className="text-[13px] text-soft" role="status">
         {hasNextPage || found.isPending
-          ? `${looked.toLocaleString("en-US")} students looked at…`
+          ? `${looked.toLocaleString("en-US")} students checked…`
           : isDone
-            ? `${counted(lost.length, "student", "students")} lost seats, ${spared.length} were spared.`
-            : `As things stand ${counted(lost.length, "student", "students")} of ${looked.toLocaleString("en-US")} would lose seats, and ${spared.length} would be spared.`}
+            ? `${counted(lost.length, "student", "students")} dropped, ${spared.length} exempt.`
+            : `As of now, ${lost.length} of ${counted(looked, "student", "students")} would be dropped and ${spared.length} are exempt.`}
       </p>
-      <NonpaymentTable title="Seats lost" lines={lost} term={term} />
-      <NonpaymentTable title="Spared" lines={spared} term={term} />
+      <NonpaymentTable title="Dropped" lines={lost} term={term} />
+      <NonpaymentTable title="Exempt" lines={spared} term={term} />
     </div>
   );
 }
@@ -155,7 +156,7 @@ function NonpaymentTable({
       <thead className="sr-only">
         <tr>
           <th scope="col">Student</th>
-          <th scope="col">Missing</th>
+          <th scope="col">Amount short</th>
           <th scope="col">Why</th>
         </tr>
       </thead>
