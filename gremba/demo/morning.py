@@ -1,4 +1,4 @@
-"""Lives the morning so far: every student whose window has opened has registered, through the real actions."""
+"""Lives the morning so far: every student whose window is open has registered, through the real actions."""
 
 from __future__ import annotations
 

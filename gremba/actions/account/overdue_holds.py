@@ -1,4 +1,4 @@
-"""Places holds on students who missed an installment or a due date, and lifts them once the amount is paid."""
+"""Places holds on students who missed an installment or a due date, and lifts them once it is paid."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The statement of a term: each charge and payment, how it was computed and which confirmation it comes from."""
+"""The statement of a term: each charge and payment, how it was computed, which confirmation it is from."""
 
 from __future__ import annotations
 

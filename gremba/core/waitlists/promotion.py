@@ -1,4 +1,4 @@
-"""Works out the request that a waitlist entry makes when a seat opens, and whether the seat may be offered."""
+"""Works out the request of a waitlist entry when a seat opens, and whether the seat may be offered."""
 
 from __future__ import annotations
 

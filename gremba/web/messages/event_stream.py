@@ -1,4 +1,4 @@
-"""A stream of server-sent events (WHATWG HTML, 9.2) as a response, lean enough for thousands open at a time."""
+"""A stream of server-sent events (WHATWG HTML, 9.2) as a response, lean enough for thousands at a time."""
 
 from __future__ import annotations
 
