@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from bisect import bisect_left, bisect_right
 from collections.abc import Mapping, Sequence
+from functools import cache
 from itertools import accumulate
 from operator import or_
 
@@ -70,7 +71,8 @@ class LongestDay(Measure):
         """The options with which no day becomes longer."""
         beyond = 0
         for day, span in zip(self._days, taken, strict=True):
-            beyond |= day.beyond(length, span)
+            if span is not None:
+                beyond |= day.beyond(length, *span)
         return self._search.rests[0] & ~beyond
 
     def _search_within(self, length: int) -> Search:
@@ -89,6 +91,7 @@ class _Day:
     Attributes:
         spans: by place of the option.
         lengths: of the day with some one or two of the options.
+        beyond: by a length and the span of what is there, the options with which the day becomes longer.
     """
 
     def __init__(self, spans: Mapping[int, Span]) -> None:
@@ -101,12 +104,9 @@ class _Day:
         self._from_end: list[int] = [0, *accumulate((1 << n for _, n in reversed(by_end)), or_)][::-1]
         starts, ends = ({span[side] for span in spans.values()} for side in (0, 1))
         self.lengths = {end - start for start in starts for end in ends if end > start}
+        self.beyond = cache(self._beyond)
 
-    def beyond(self, length: int, span: Span | None) -> int:
-        """The options with which the day becomes longer than ``length``, beside what is there."""
-        if span is None:
-            return 0
-        start, end = span
+    def _beyond(self, length: int, start: int, end: int) -> int:
         too_late = self._from_end[bisect_right(self._ends, start + length)]
         return too_late | self._up_to_start[bisect_left(self._starts, end - length)]
 

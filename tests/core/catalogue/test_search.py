@@ -223,7 +223,9 @@ class Table(unittest.TestCase):
         for f in FILTERS:
             if f.of is None or f.takes is Takes.FREE:
                 continue
-            self.assertTrue(any(f.of(s) for seed in range(6) for s in college(seed).sections.values()), f.name)
+            self.assertTrue(
+                any(f.of(s) for seed in range(6) for s in college(seed).sections.values()), f.name
+            )
             for seed in range(6):
                 world = college(seed)
                 term = world.catalogue()

@@ -131,6 +131,19 @@ class Order(unittest.TestCase):
                 self.assertEqual([tuple(m) for m, _ in measured], [w.key for w in walked])
                 self.assertEqual(measured, sorted(measured))
 
+    def test_a_gap_is_longer_than_half_an_hour(self) -> None:
+        for hour, gaps in (("10:20", 0), ("10:21", 1)):
+            world = World()
+            world.section("30001", "SOIL 110", "M 09:00-09:50")
+            world.section("30002", "BAKE 120", f"M {hour}-11:30")
+            question = Question((Want(("SOIL 110",)), Want(("BAKE 120",))), criteria=(Criterion.FEW_GAPS,))
+            (found,) = answer(world.situation(), question, world.now).timetables
+            instance = Instance(world.situation(), question, world.now)
+            search = Search(instance, range(2), instance.everything, once=True)
+            (chosen,) = best_first(search, measures_of(search, question.criteria))
+            with self.subTest(hour):
+                self.assertEqual((found.gaps, chosen.key), (gaps, (gaps,)))
+
     def test_looking_ahead_changes_no_order(self) -> None:
         """Also on a term of 5,000 sections, where looking ahead leaves out most of the work."""
         world = large_term()
