@@ -214,6 +214,7 @@ class Requests(BrowserTest):
         self.keeps_its_focus(page, "after taking out")
         # A sheet gives it back to where it was opened from.
         page.goto(f"{self.server.url}/harvest-2027/find?words=bees")
+        page.wait_for_load_state("networkidle")
         link = page.get_by_test_id(re.compile("^section-")).first.get_by_role("link").first
         link.focus()
         page.keyboard.press("Enter")

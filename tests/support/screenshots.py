@@ -81,7 +81,7 @@ def _registrar(browser: Browser, url: str) -> None:
     maud.get_by_role("button", name="Change 30208").click()
     maud.get_by_label("Wed").uncheck()
     maud.get_by_label("Thu").check()
-    maud.get_by_role("button", name="Look whom it reaches").click()
+    maud.get_by_role("button", name="Preview impact").click()
     expect(maud.get_by_test_id("told")).to_be_visible()
     _take(maud, "sections")
     maud.goto(f"{url}/office/harvest-2027")

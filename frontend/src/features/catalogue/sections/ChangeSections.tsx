@@ -128,32 +128,32 @@ function Fields({ draft, single, sections, campuses, set }: FieldsProps) {
           />
         </Field>
         <Choice
-          label="A freed seat"
+          label="When a seat opens"
           stays={stays}
           value={draft.waitlistWay}
           options={[
-            ["offer", "is offered"],
-            ["automatic", "is given at once"],
+            ["offer", "offer it"],
+            ["automatic", "register automatically"],
           ]}
           onChange={(waitlistWay) => set({ waitlistWay })}
         />
         <Choice
-          label="PermissionCode of the instructor"
+          label="Instructor permission"
           stays={stays}
           value={draft.consent}
           options={[
-            ["no", "is not needed"],
-            ["yes", "is needed"],
+            ["no", "not required"],
+            ["yes", "required"],
           ]}
           onChange={(consent) => set({ consent })}
         />
         <Choice
-          label="In this term it"
+          label="Status"
           stays={stays}
           value={draft.takesPlace}
           options={[
-            ["yes", "takes place"],
-            ["no", "does not take place"],
+            ["yes", "active"],
+            ["no", "canceled"],
           ]}
           onChange={(takesPlace) => set({ takesPlace })}
         />
