@@ -158,7 +158,7 @@ class Account(BrowserTest):
         expect(main.get_by_text("undone", exact=True)).to_have_count(2)
         page.get_by_role("link", name="Nonpayment").click()
         expect(page.get_by_test_id("nonpayment-done")).to_contain_text("dropped", timeout=180_000)
-        main.get_by_role("button", name="What it did").click()
+        main.get_by_role("button", name="View results").click()
         expect(main.get_by_role("table").first).to_contain_text("was due, 0.00 paid")
         self.look_for_barriers(page, "nonpayment")
         page.get_by_role("link", name="The day").click()

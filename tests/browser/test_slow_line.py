@@ -217,9 +217,22 @@ class LettersBeforeTheirField(BrowserTest):
 
     def test_escape_and_a_press_elsewhere_end_the_waiting(self) -> None:
         page = self.open_slowly("schedule")
+        held: list[Route] = []
+        goes_on = False
+
+        def hold(route: Route) -> None:
+            if goes_on:
+                route.continue_()
+            else:
+                held.append(route)
+
+        page.route(re.compile(r"/assets/.*\.js"), hold)
         page.keyboard.press("Control+k")
         page.keyboard.type("abc")
         page.keyboard.press("Escape")
+        goes_on = True
+        for route in held:
+            route.continue_()
         expect(page.get_by_placeholder("A screen, a section")).to_have_value("")
 
 
