@@ -89,6 +89,8 @@ _KNOWN = tuple(
 
 _RENAMED = {"fits": "timetables", "week": "schedule", "receipts": "confirmations", "cut": "nonpayment"}
 """Screens by the names that stood in their addresses once: links in mails and bookmarks lead on."""
+_OLD_FILTER = re.compile(r"(^|&)block=")
+"""A filter of Find by the name that it had."""
 _OLD = re.compile(rf"(.+/)({'|'.join(_RENAMED)})(/print|/\d{{1,18}})?")
 
 
@@ -173,10 +175,9 @@ def install(app: FastAPI, folder: Path) -> None:
         if path.startswith(("api/", "assets/")):
             raise HTTPException(404)
         services: Services = request.app.state.services
-        renamed = _renamed(services, path)
+        renamed = _renamed(services, path, request.url.query)
         if renamed is not None:
-            query = f"?{request.url.query}" if request.url.query else ""
-            return RedirectResponse(f"/{renamed}{query}", status_code=308)
+            return RedirectResponse(renamed, status_code=308)
         token = services.session_cookie.read(request)
         found = _find(services, path)
         if found is not None and not token and found[1] == _OWN and _is_from_elsewhere(request):
@@ -219,16 +220,17 @@ def _once_more(request: Request) -> Response:
     return HTMLResponse(page, headers=headers)
 
 
-def _renamed(services: Services, path: str) -> str | None:
+def _renamed(services: Services, path: str, query: str) -> str | None:
     """The address of a screen that had another one; None unless there is a screen at it.
 
     A path that begins with a slash, which a browser reads as another host, leads nowhere.
     """
     old = _OLD.fullmatch(path)
-    if old is None:
+    new = f"{old[1]}{_RENAMED[old[2]]}{old[3] or ''}" if old else path
+    asked = _OLD_FILTER.sub(r"\1session=", query) if path.endswith("/find") else query
+    if (new, asked) == (path, query) or _find(services, new) is None:
         return None
-    new = f"{old[1]}{_RENAMED[old[2]]}{old[3] or ''}"
-    return new if _find(services, new) is not None else None
+    return f"/{new}?{asked}" if asked else f"/{new}"
 
 
 def _find(services: Services, path: str) -> tuple[str, tuple[str, ...], tuple[str, ...]] | None:

@@ -146,12 +146,18 @@ class Pages(unittest.TestCase):
             (f"/{TERM}/fits?want=SOIL+240&x=%2F", f"/{TERM}/timetables?want=SOIL+240&x=%2F"),
             (f"/{TERM}/receipts/12", f"/{TERM}/confirmations/12"),
             (f"/fees/{TERM}/cut", f"/fees/{TERM}/nonpayment"),
+            (f"/{TERM}/find?block=first&words=block%3D1", f"/{TERM}/find?session=first&words=block%3D1"),
             (f"/advising/7/{TERM}/week/print", f"/advising/7/{TERM}/schedule/print"),
         ):
             answer = httpx.get(f"{self.server.url}{old}", follow_redirects=False)
             with self.subTest(old):
                 self.assertEqual((answer.status_code, answer.headers["location"]), (308, new))
-        for path in ("//elsewhere.example/week", f"//elsewhere.example/{TERM}/week", "/no-such-term/week"):
+        for path in (
+            "//elsewhere.example/week",
+            f"//elsewhere.example/{TERM}/week",
+            f"//elsewhere.example/{TERM}/find?block=x",
+            "/no-such-term/week",
+        ):
             with self.subTest(path):
                 # Not by a joined address, which makes one slash of two.
                 answer = httpx.get(f"{self.server.url}{path}", follow_redirects=False)

@@ -61,6 +61,12 @@ test("Enter submits the form that the field is in", () => {
   expect(submit).toHaveBeenCalledOnce();
 });
 
+test("a key that is held down ends at what a field takes", () => {
+  holdKeys();
+  type(Array.from({ length: 300 }, () => "x"));
+  expect(addField().value).toBe("x".repeat(200));
+});
+
 test("only the field that is meant takes it", () => {
   holdKeys("words");
   type(["a"]);

@@ -2,6 +2,8 @@
 
 /** So long a field may take to come, in milliseconds. */
 const PATIENCE = 10_000;
+/** Characters that are kept; no field takes more. */
+const MOST_HELD = 200;
 
 type Held = { id: string | null; text: string; isEntered: boolean };
 
@@ -43,7 +45,7 @@ function hold(event: KeyboardEvent): void {
   if (event.key === "Enter") held.isEntered ||= !event.repeat;
   else if (event.key === "Backspace") held.text = held.text.slice(0, -1);
   else if (event.key.length !== 1) return;
-  else if (!held.isEntered) held.text += event.key;
+  else if (!held.isEntered && held.text.length < MOST_HELD) held.text += event.key;
   event.preventDefault();
   event.stopPropagation();
 }
