@@ -135,15 +135,17 @@ class PatientButNotForEver(HttpToolsProtocol):
         super().on_body(body)
 
     def on_message_complete(self) -> None:
-        """The request is whole: now it is for us to answer."""
+        """Stop waiting for the request, and wait for the next one if this one is answered already."""
         self._clear()
+        self._in_head = True
         super().on_message_complete()
+        self._expect_head_if_answered()
 
     def on_response_complete(self) -> None:
-        """The answer is sent: the next head is waited for."""
+        """Wait for the next request, unless the rest of this one is still on its way: a body may be refused
+        before it has come."""
         super().on_response_complete()
-        if not self.pipeline and not self.transport.is_closing():
-            self._expect_head()
+        self._expect_head_if_answered()
 
     def pause_writing(self) -> None:
         """Whoever asked does not read what was written."""
@@ -172,9 +174,12 @@ class PatientButNotForEver(HttpToolsProtocol):
             PatientButNotForEver._told_at = now
             log.warning("too many connections", open=len(self.connections), of_address=own)
 
+    def _expect_head_if_answered(self) -> None:
+        if self._in_head and self.cycle.response_complete and not self.transport.is_closing():
+            self._expect_head()
+
     def _expect_head(self) -> None:
         self._clear()
-        self._in_head = True
         self._deadline = self.loop.call_later(HEAD_WITHIN, self._head_is_due)
 
     def _head_is_due(self) -> None:
@@ -198,17 +203,26 @@ class PatientButNotForEver(HttpToolsProtocol):
             self._deadline = None
 
     def _answer_and_leave(self, answer: bytes) -> None:
-        """Say why, unless an answer is on its way already, and end the connection."""
+        """Say why, unless that would stand within another answer or be a second one, and end the
+        connection."""
         self._clear()
         if self.transport.is_closing():
             return
-        if self.cycle is not None and self.cycle.response_started and not self.cycle.response_complete:
+        if not self._may_answer():
             self._give_up()
             return
         self.transport.write(answer)
         # In order, so that it arrives; but no longer than anybody takes to read so little.
         self.transport.close()
         self.loop.call_later(LEAVES_WITHIN, self._give_up)
+
+    def _may_answer(self) -> bool:
+        """Whether every request before has its whole answer, and the one that is coming has none yet."""
+        if self.cycle is None:
+            return True
+        if self._in_head:
+            return self.cycle.response_complete
+        return not self.pipeline and not self.cycle.response_started
 
     def _give_up(self) -> None:
         # Not closed in order: that would wait for what is never read.

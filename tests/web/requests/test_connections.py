@@ -26,8 +26,16 @@ Send = Callable[[dict[str, object]], Awaitable[None]]
 
 
 async def _app(scope: dict[str, object], receive: Receive, send: Send) -> None:
-    """Answers at length, when the request is whole."""
+    """Answers at length, when the request is whole; PUT in short, before its body, and DELETE never."""
     if scope["type"] != "http":
+        return
+    if scope["method"] == "DELETE":
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+        await send({"type": "http.response.body", "body": b"begun", "more_body": True})
+        await asyncio.sleep(60)
+    if scope["method"] == "PUT":
+        await send({"type": "http.response.start", "status": 413, "headers": [(b"content-length", b"0")]})
+        await send({"type": "http.response.body"})
         return
     while (await receive()).get("more_body"):
         pass
@@ -156,6 +164,48 @@ class Connections(unittest.TestCase):
                 for n in range(20_000):
                     writer.write(b"X-%d: %s\r\n" % (n, b"y" * 1000))
                     await writer.drain()
+
+        self.served(test)
+
+    def test_a_body_that_comes_after_its_answer_is_no_head(self) -> None:
+        size = 4 * connections.MOST_HEAD
+        put = b"PUT / HTTP/1.1\r\nHost: localhost\r\nContent-Length: %d\r\n\r\n" % size
+
+        async def in_pieces(writer: asyncio.StreamWriter) -> None:
+            for _ in range(size // 8192):
+                writer.write(b"x" * 8192)
+                await writer.drain()
+                await asyncio.sleep(0.01)
+
+        async def test(open_one: Opened) -> None:
+            reader, writer = await open_one(put)
+            self.assertEqual((await reader.readuntil(b"\r\n\r\n"))[:13], b"HTTP/1.1 413 ")
+            await in_pieces(writer)
+            writer.write(put)
+            self.assertEqual((await reader.readuntil(b"\r\n\r\n"))[:13], b"HTTP/1.1 413 ")
+            # A body that then stays away ends the connection, without a second answer.
+            self.assertEqual(await self.told(reader), b"")
+            # The next head has its time from the body's end.
+            reader, writer = await open_one(put)
+            await reader.readuntil(b"\r\n\r\n")
+            await in_pieces(writer)
+            writer.write(b"GET")
+            self.assertIn(b"HTTP/1.1 408 ", await self.told(reader))
+
+        with mock.patch.multiple(connections, HEAD_WITHIN=0.2, BODY_WITHIN=0.6):
+            self.served(test)
+
+    def test_a_head_without_end_behind_an_answer_that_goes_on_is_cut_off(self) -> None:
+        async def test(open_one: Opened) -> None:
+            reader, writer = await open_one(WHOLE.replace(b"GET", b"DELETE"))
+            await reader.readuntil(b"begun")
+            writer.write(b"GET / HTTP/1.1\r\n")
+            with self.assertRaises(OSError):
+                for n in range(20_000):
+                    writer.write(b"X-%d: %s\r\n" % (n, b"y" * 1000))
+                    await writer.drain()
+            # Nothing stands within the answer that was on its way.
+            self.assertNotIn(b"431", await self.told(reader))
 
         self.served(test)
 
