@@ -79,7 +79,6 @@ class PatientButNotForEver(HttpToolsProtocol):
     _in_head = True
     _body_from = 0.0
     _body_bytes = 0
-    _counted = False
 
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
         """Take a connection, or close it at once where there are too many."""
@@ -87,7 +86,6 @@ class PatientButNotForEver(HttpToolsProtocol):
         self._address = self.client[0] if self.client else ""
         # Those whom the server believes what they say of where a request comes from.
         proxies = self.config.forwarded_allow_ips or ()
-        self._counted = True
         self._of_address[self._address] += 1
         own = self._of_address[self._address]
         if len(self.connections) > MAX_CONNECTIONS or (
@@ -103,11 +101,9 @@ class PatientButNotForEver(HttpToolsProtocol):
         self._clear()
         if self._unread is not None:
             self._unread.cancel()
-        if self._counted:
-            self._counted = False
-            self._of_address[self._address] -= 1
-            if not self._of_address[self._address]:
-                del self._of_address[self._address]
+        self._of_address[self._address] -= 1
+        if not self._of_address[self._address]:
+            del self._of_address[self._address]
         super().connection_lost(exc)
 
     def data_received(self, data: bytes) -> None:

@@ -21,6 +21,10 @@ WHOLE = b"GET / HTTP/1.1\r\nHost: localhost\r\n\r\n"
 Opened = Callable[[bytes], Awaitable[tuple[asyncio.StreamReader, asyncio.StreamWriter]]]
 
 
+PIECES, PIECE = 300, 100_000
+_handed_over: Counter[object] = Counter()
+"""Pieces of the answer that the server took, by the query of the request."""
+
 Receive = Callable[[], Awaitable[dict[str, object]]]
 Send = Callable[[dict[str, object]], Awaitable[None]]
 
@@ -37,10 +41,20 @@ async def _app(scope: dict[str, object], receive: Receive, send: Send) -> None:
         await send({"type": "http.response.start", "status": 413, "headers": [(b"content-length", b"0")]})
         await send({"type": "http.response.body"})
         return
-    while (await receive()).get("more_body"):
-        pass
-    await send({"type": "http.response.start", "status": 200, "headers": [(b"content-length", b"30000000")]})
-    await send({"type": "http.response.body", "body": b"x" * 30_000_000})
+    received = 0
+    while (message := await receive())["type"] == "http.request":
+        body = message["body"]
+        assert isinstance(body, bytes)
+        received += len(body)
+        if not message["more_body"]:
+            break
+    length = str(PIECES * PIECE).encode()
+    headers = [(b"content-length", length), (b"x-received", str(received).encode())]
+    await send({"type": "http.response.start", "status": 200, "headers": headers})
+    for _ in range(PIECES):
+        await send({"type": "http.response.body", "body": b"x" * PIECE, "more_body": True})
+        _handed_over[scope["query_string"]] += 1
+    await send({"type": "http.response.body"})
 
 
 def make_app() -> object:
@@ -138,7 +152,9 @@ class Connections(unittest.TestCase):
             for _ in range(40):
                 writer.write(b"x" * 1000)
                 await asyncio.sleep(0.02)
-            self.assertEqual(await asyncio.wait_for(steady.read(12), 60), b"HTTP/1.1 200")
+            answer = await asyncio.wait_for(steady.readuntil(b"\r\n\r\n"), 60)
+            self.assertTrue(answer.startswith(b"HTTP/1.1 200"))
+            self.assertIn(b"\r\nx-received: 40000\r\n", answer)
             dripping, writer = await open_one(head)
             ended = asyncio.ensure_future(self.ends(dripping))
             async with asyncio.timeout(60):
@@ -216,9 +232,9 @@ class Connections(unittest.TestCase):
             sent = 0
             while piece := await asyncio.wait_for(read.read(1 << 20), 60):
                 sent += len(piece)
-                if sent >= 30_000_000:
+                if sent >= PIECES * PIECE:
                     break
-            self.assertGreaterEqual(sent, 30_000_000)
+            self.assertGreaterEqual(sent, PIECES * PIECE)
             await asyncio.sleep(1)
             left = 0
             try:
@@ -226,22 +242,42 @@ class Connections(unittest.TestCase):
                     left += len(piece)
             except ConnectionResetError:
                 pass
-            self.assertLess(left, 30_000_000)
+            self.assertLess(left, PIECES * PIECE)
 
         with mock.patch.object(connections, "SLOW_READER", 0.5):
             self.served(test)
 
+    def test_an_answer_is_made_as_it_is_read(self) -> None:
+        async def test(open_one: Opened) -> None:
+            reader, _ = await open_one(WHOLE.replace(b"/ ", b"/?later "))
+            before = 0
+            while not before or before != _handed_over[b"later"]:
+                before = _handed_over[b"later"]
+                await asyncio.sleep(0.2)
+            self.assertLess(before, PIECES)
+            await reader.readuntil(b"\r\n\r\n")
+            self.assertEqual(
+                len(await asyncio.wait_for(reader.readexactly(PIECES * PIECE), 60)), PIECES * PIECE
+            )
+
+        self.served(test)
+
     def test_so_many_and_no_more_but_of_a_proxy_that_carries_everybody(self) -> None:
         async def three_of_five(open_one: Opened) -> None:
-            readers = [(await open_one(b"GET / HTTP"))[0] for _ in range(5)]
-            for reader in readers[3:]:
-                self.assertIn(b"503 Service Unavailable\r\n", await self.told(reader))
-            self.assertFalse(any(reader.at_eof() for reader in readers[:3]))
+            await some_of_five(open_one, 3)
 
         async def all_of_five(open_one: Opened) -> None:
-            readers = [(await open_one(b"GET / HTTP"))[0] for _ in range(5)]
-            await asyncio.sleep(0.2)
-            self.assertFalse(any(reader.at_eof() for reader in readers))
+            await some_of_five(open_one, 5)
+
+        async def some_of_five(open_one: Opened, many: int) -> None:
+            opened = [await open_one(WHOLE[:8]) for _ in range(5)]
+            for reader, _ in opened[many:]:
+                answer = await self.told(reader)
+                self.assertIn(b"503 Service Unavailable\r\n", answer)
+                self.assertIn(b"\r\nRetry-After: 10\r\n", answer)
+            for reader, writer in opened[:many]:
+                writer.write(WHOLE[8:])
+                self.assertEqual(await asyncio.wait_for(reader.read(12), 60), b"HTTP/1.1 200")
 
         with mock.patch.object(connections, "MOST_OF_ADDRESS", 3):
             self.served(three_of_five)
