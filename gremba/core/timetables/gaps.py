@@ -17,6 +17,9 @@ from gremba.core.timetables.searching import Search
 LONGEST_BREAK = 30
 """Minutes between two classes of a day; what is longer is a gap."""
 
+MAX_GAPS = 7 * MINUTES_A_DAY
+"""More than any week can have."""
+
 _DAY = (1 << MINUTES_A_DAY) - 1
 
 _STEPS_A_WEEK = 20
@@ -41,6 +44,10 @@ class _Hole(NamedTuple):
             if not fillers & possible:
                 return False
         return True
+
+
+_Week = tuple[list[int], list[list[_Hole]]]
+"""Minutes with class of each day, and its gaps."""
 
 
 class _ToCome(NamedTuple):
@@ -74,7 +81,7 @@ class Gaps(Measure):
 
     def bound(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
         """How good it can still become, and the options with which it can; see ``Measure``."""
-        return max([p.least(p.days(chosen), possible, k) for p in self._phases], default=0), possible
+        return max([p.least(chosen, possible, k) for p in self._phases], default=0), possible
 
     def bound_ahead(self, k: int, chosen: Sequence[Option], possible: int, room: int) -> tuple[int, int]:
         """The same, closer: some slot may have no option that leaves it as good."""
@@ -86,9 +93,8 @@ class _Phase:
 
     def __init__(self, search: Search, fixed: Sequence[Option], phase: int) -> None:
         self._search = search
-        self._phase = phase
-        self._fixed = reduce(or_, (o.weeks[phase] for o in fixed), 0)
         options = search.instance.options
+        self._places = {options[n]: n for n in bits_of(search.rests[0])}
         self._days: dict[int, list[tuple[int, int]]] = {
             n: [(number, day) for number, day in enumerate(_days(options[n].weeks[phase])) if day]
             for n in bits_of(search.rests[0])
@@ -99,59 +105,87 @@ class _Phase:
         self._cuts = [self._cut(number) for number in range(7)]
         self._hole = cache(self._hole_of)
         self._holes: list[dict[int, list[_Hole]]] = [{} for _ in range(7)]
+        days = _days(reduce(or_, (o.weeks[phase] for o in fixed), 0))
+        self._fixed = days, [self._holes_of(weekday, day) for weekday, day in enumerate(days)]
+        self._before: tuple[Sequence[Option], _Week] = [], self._fixed
         self._found = [0] * len(search.masks)
+        self._order = list(range(len(search.masks)))
 
-    def days(self, chosen: Sequence[Option]) -> list[int]:
-        """The minutes with class of each day."""
-        return _days(reduce(or_, (o.weeks[self._phase] for o in chosen), self._fixed))
+    def least(self, chosen: Sequence[Option], possible: int, k: int) -> int:
+        """The gaps of a week, or at least so many whatever comes in the slots from k on."""
+        _, holes = self._week(chosen)
+        return self._least(holes, possible, self._to_come(k, len(self._search.masks)))
 
-    def least(self, days: Sequence[int], possible: int, k: int, without: int | None = None) -> int:
-        """The gaps of a week, or at least so many whatever comes in the slots from k on.
+    def _week(self, chosen: Sequence[Option]) -> _Week:
+        if not chosen:
+            return self._fixed
+        # Those that differ in the last only come one after another.
+        *before, last = chosen
+        if before != self._before[0]:
+            self._before = before, self._week(before)
+        days, holes = list(self._before[1][0]), list(self._before[1][1])
+        for weekday, day in self._days[self._places[last]]:
+            days[weekday] |= day
+            holes[weekday] = self._holes_of(weekday, days[weekday])
+        return days, holes
+
+    def _least(
+        self, holes: Sequence[list[_Hole]], possible: int, to_come: _ToCome, enough: int = MAX_GAPS
+    ) -> int:
+        """At least so many of the gaps stay; where that is more than enough, it may be too few.
 
         Args:
-            days: minutes with class.
-            without: a slot that is filled already.
+            holes: the gaps of each day.
         """
-        to_come = self._to_come(k, len(self._search.masks) if without is None else without)
-        number = 0
+        stay = 0
         fillable: list[int] = []
-        for weekday, day in enumerate(days):
-            holes = self._holes_of(weekday, day)
-            if not holes:
+        for weekday, of_day in enumerate(holes):
+            if not of_day:
                 continue
-            number += len(holes)
             # Each class fills its length and the break behind it, beside the break before the first.
             filled = to_come.longest[weekday] + LONGEST_BREAK
-            needs = [-(-hole.excess // filled) for hole in holes if hole.can_be_filled(possible)]
+            needs = [-(-hole.excess // filled) for hole in of_day if hole.can_be_filled(possible)]
             if needs:
-                fillable += _smallest_first(needs, to_come.of_days[weekday])
-        return number - len(_smallest_first(fillable, to_come.of_week))
+                needs = _smallest_first(needs, to_come.of_days[weekday])
+                fillable += needs
+            stay += len(of_day) - len(needs)
+            if stay > enough:
+                return stay
+        return stay + len(fillable) - len(_smallest_first(fillable, to_come.of_week))
 
     def least_ahead(self, chosen: Sequence[Option], possible: int, k: int) -> int:
         """The same, or what the best option of some slot makes of it."""
-        days = self.days(chosen)
-        least = self.least(days, possible, k)
-        for slot in range(k, len(self._search.masks)):
-            least = max(least, self._least_by_slot(slot, days, possible, k, least))
+        days, holes = self._week(chosen)
+        least = self._least(holes, possible, self._to_come(k, len(self._search.masks)))
+        for place, slot in enumerate(self._order):
+            if slot < k:
+                continue
+            by_slot = self._least_by_slot(slot, days, holes, possible, k, least)
+            if by_slot > least:
+                self._order.insert(0, self._order.pop(place))
+                return by_slot
         return least
 
-    def _least_by_slot(self, slot: int, days: Sequence[int], possible: int, k: int, enough: int) -> int:
+    def _least_by_slot(
+        self, slot: int, days: Sequence[int], holes: Sequence[list[_Hole]], possible: int, k: int, enough: int
+    ) -> int:
         """The least that an option of a slot makes of it; the first that is no more than enough will do."""
         here = possible & self._search.masks[slot]
+        to_come = self._to_come(k, slot)
         # What was found last will mostly do again.
         last = self._found[slot]
-        least = None
+        least = MAX_GAPS
         for n in itertools.chain([last] if here >> last & 1 else [], _one_by_one(here)):
-            then = list(days)
+            then = list(holes)
             for weekday, day in self._days[n]:
-                then[weekday] |= day
+                then[weekday] = self._holes_of(weekday, days[weekday] | day)
             self._search.steps.left -= _STEPS_A_WEEK
-            value = self.least(then, possible & self._search.goes_with[n], k, slot)
+            value = self._least(then, possible & self._search.goes_with[n], to_come, enough)
             if value <= enough:
                 self._found[slot] = n
                 return value
-            least = value if least is None else min(least, value)
-        return enough if least is None else least
+            least = min(least, value)
+        return least
 
     def _holes_of(self, weekday: int, day: int) -> list[_Hole]:
         known = self._holes[weekday].get(day)
