@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from typing import Any
+from typing import Any, TypeVar
 from urllib.parse import parse_qsl, unquote, urlsplit
 
 import orjson
 import peewee
 import psycopg
 from playhouse.pool import PooledPostgresqlDatabase
-from psycopg.rows import namedtuple_row
+from psycopg.rows import dict_row
 from psycopg.types.json import set_json_dumps, set_json_loads
+from pydantic import TypeAdapter
+
+T = TypeVar("T")
 
 set_json_loads(orjson.loads)
 set_json_dumps(orjson.dumps)
@@ -119,10 +122,10 @@ def send_sql(
     return cursor
 
 
-def fetch_named(cursor: psycopg.Cursor[Any]) -> list[Any]:
-    """All rows of a statement that was sent, each with its columns by name."""
-    cursor.row_factory = namedtuple_row
-    return cursor.fetchall()
+def fetch_records(cursor: psycopg.Cursor[Any], records: TypeAdapter[list[T]]) -> list[T]:
+    """All rows of a statement that was sent, as records whose fields are its columns, checked."""
+    cursor.row_factory = dict_row
+    return records.validate_python(cursor.fetchall())
 
 
 def fetch_sql(

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from playhouse.pool import PooledPostgresqlDatabase
+from pydantic import TypeAdapter
 
 from gremba.core.states import Role
 from gremba.store import models
-from gremba.store.database import fetch_named, send_sql
+from gremba.store.database import fetch_records, send_sql
 from gremba.store.queries import columns, fetch, fetch_tuples, fetch_value, one_of, write
 
 
@@ -89,11 +90,28 @@ def open_session(
 _FIND = """
 SELECT s.token_digest, s.id, p.id AS person_id, p.username, p.full_name, p.role, s.csrf_token,
        s.expires_at, s.seen_at,
-       (SELECT json_object_agg(t.code, st.id) FROM student_terms st
-        JOIN terms t ON t.id = st.term_id WHERE st.student_id = p.id) AS terms
+       coalesce((SELECT json_object_agg(t.code, st.id) FROM student_terms st
+                 JOIN terms t ON t.id = st.term_id WHERE st.student_id = p.id), '{}') AS terms
 FROM sessions s JOIN persons p ON p.id = s.person_id
 WHERE s.token_digest = ANY(%b) AND s.ended_at IS NULL AND s.expires_at > %s AND s.seen_at > %s
 """
+
+
+@dataclass(frozen=True, slots=True)
+class _SessionRow:
+    token_digest: bytes
+    id: int
+    person_id: int
+    username: str
+    full_name: str
+    role: Role
+    csrf_token: str
+    expires_at: datetime
+    seen_at: datetime
+    terms: dict[str, int]
+
+
+_SESSION_ROWS = TypeAdapter(list[_SessionRow])
 
 
 def find_sessions(
@@ -101,16 +119,17 @@ def find_sessions(
 ) -> dict[bytes, Session]:
     """Those of these sessions that have neither ended nor expired, nor been idle too long. One
     statement, and one more where it is to be noted that they are used."""
+    asked = send_sql(database, _FIND, (list(digests), at, at - IDLE))
     found = {
-        bytes(row.token_digest): Session(
+        row.token_digest: Session(
             id=row.id,
-            person=Person(row.person_id, row.username, row.full_name, Role(row.role)),
+            person=Person(row.person_id, row.username, row.full_name, row.role),
             csrf_token=row.csrf_token,
             expires_at=row.expires_at,
             seen_at=row.seen_at,
-            terms=row.terms or {},
+            terms=row.terms,
         )
-        for row in fetch_named(send_sql(database, _FIND, (list(digests), at, at - IDLE)))
+        for row in fetch_records(asked, _SESSION_ROWS)
     }
     used = [digest for digest, session in found.items() if session.seen_at < at - NOTED]
     if used:

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from playhouse.pool import PooledPostgresqlDatabase
+from pydantic import TypeAdapter
 
 from gremba.core.states import SignInResult
-from gremba.store.database import fetch_named, send_sql
+from gremba.store.database import fetch_records, send_sql
 from gremba.store.models import KnownBrowser, SignIn
 from gremba.store.queries import fetch_value, has_rows, lock_until_end, write
 
@@ -61,6 +62,7 @@ WHERE a.account = %(account)s AND a.result IN ('open', 'wrong') AND a.id < %(att
         SELECT max(r.id) FROM sign_ins r WHERE r.account = %(account)s
             AND r.origin = %(origin)s AND r.result = 'right' AND r.at > %(since)s), 0))
 """
+_FAILURES_ROWS = TypeAdapter(list[Failures])
 
 
 def failures_before(
@@ -81,8 +83,8 @@ def failures_before(
         _FAILURES,
         {"attempt": attempt, "account": account, "origin": origin, "since": since, "lately": lately},
     )
-    [row] = fetch_named(asked)
-    return Failures(row.of_both, row.last_at, row.of_account, row.of_origin)
+    [found] = fetch_records(asked, _FAILURES_ROWS)
+    return found
 
 
 def knows_browser(database: PooledPostgresqlDatabase, digest: bytes, person_id: int) -> bool:

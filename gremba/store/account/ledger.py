@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
+from pydantic import TypeAdapter
 
 from gremba.core.account.due import Account, JoinedPlan
 from gremba.core.account.ledger import (
@@ -23,7 +24,7 @@ from gremba.core.catalogue.term import TermCatalogue
 from gremba.core.states import RegistrationState
 from gremba.store import models
 from gremba.store.account.charge_history import read_histories
-from gremba.store.database import as_array, fetch_named, send_sql
+from gremba.store.database import as_array, fetch_records, send_sql
 from gremba.store.models.base import literal
 from gremba.store.queries import (
     columns,
@@ -36,21 +37,38 @@ from gremba.store.queries import (
 )
 
 _SUMS = """
-SELECT st.id, s.rate_class, j.plan, j.joined_at, j.covered_cents,
+SELECT st.id, s.rate_class,
+       CASE WHEN j.plan IS NOT NULL THEN json_build_object(
+           'code', j.plan, 'joined_at', j.joined_at, 'covered_cents', j.covered_cents) END AS joined,
        (SELECT coalesce(sum(e.amount_cents), 0)
-        FROM ledger_entries e WHERE e.student_term_id = st.id) AS paid,
-       (SELECT json_agg(json_build_array(p.id, p.kind, p.label, p.amount_cents, coalesce(
-                   (SELECT sum(k.amount_cents) FROM ledger_entries k
-                    WHERE k.anticipated_payment_id = p.id AND k.student_term_id = st.id), 0)) ORDER BY p.id)
+        FROM ledger_entries e WHERE e.student_term_id = st.id) AS paid_cents,
+       (SELECT coalesce(json_agg(json_build_object(
+                   'id', p.id, 'kind', p.kind, 'label', p.label, 'amount_cents', p.amount_cents,
+                   'paid_cents', (SELECT coalesce(sum(k.amount_cents), 0) FROM ledger_entries k
+                                  WHERE k.anticipated_payment_id = p.id AND k.student_term_id = st.id))
+                   ORDER BY p.id), '[]')
         FROM anticipated_payments p
         WHERE p.student_term_id = st.id AND p.withdrawn_at IS NULL) AS anticipated_payments,
-       (SELECT n.reason FROM seat_notes n
-        WHERE n.student_term_id = st.id AND n.withdrawn_at IS NULL) AS note
+       coalesce((SELECT n.reason FROM seat_notes n
+                 WHERE n.student_term_id = st.id AND n.withdrawn_at IS NULL), '') AS spared
 FROM student_terms st JOIN students s ON s.id = st.student_id
 LEFT JOIN joined_plans j ON j.student_term_id = st.id
 WHERE st.id = ANY(%s::int[]) ORDER BY st.id
 """
 # Read with every open cart, and for every student at the drop for nonpayment: one statement instead of five.
+
+
+@dataclass(frozen=True, slots=True)
+class _SumsRow:
+    id: int
+    rate_class: str
+    joined: JoinedPlan | None
+    paid_cents: int
+    anticipated_payments: tuple[AnticipatedPayment, ...]
+    spared: str
+
+
+_SUMS_ROWS = TypeAdapter(list[_SumsRow])
 
 
 def ask_sums(
@@ -59,25 +77,19 @@ def ask_sums(
     """Ask for the accounts of these students as sums, without the entries and the history, by the id of
     their row of the term; what this gives reads the answer."""
     asked = send_sql(database, _SUMS, (as_array(rows),))
-    return lambda: {row.id: _sums(row, term) for row in fetch_named(asked)}
+    return lambda: {row.id: _sums(row, term) for row in fetch_records(asked, _SUMS_ROWS)}
 
 
-def _sums(row: Any, term: TermCatalogue) -> Account:
-    anticipated_payments = tuple(
-        AnticipatedPayment(key, AnticipatedPaymentKind(kind), label, amount_cents, int(paid))
-        for key, kind, label, amount_cents, paid in row.anticipated_payments or ()
-    )
-    joined = None if row.plan is None else JoinedPlan(row.plan, row.joined_at, row.covered_cents)
+def _sums(row: _SumsRow, term: TermCatalogue) -> Account:
     return Account(
         term.policy.tariff,
         term.policy.account,
         row.rate_class,
-        (),
-        int(row.paid),
-        anticipated_cents(anticipated_payments),
-        joined,
-        row.note or "",
-        anticipated_payments=anticipated_payments,
+        paid_cents=row.paid_cents,
+        anticipated_cents=anticipated_cents(row.anticipated_payments),
+        joined=row.joined,
+        spared=row.spared,
+        anticipated_payments=row.anticipated_payments,
     )
 
 

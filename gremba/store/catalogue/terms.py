@@ -10,7 +10,7 @@ from typing import Any
 from playhouse.pool import PooledPostgresqlDatabase
 
 from gremba.core.states import TermState
-from gremba.store.database import fetch_named, send_sql
+from gremba.store.database import send_sql
 from gremba.store.models import Section, StudentTerm, Term
 from gremba.store.models.base import literal
 from gremba.store.queries import (
@@ -63,7 +63,7 @@ def ask_versions(database: PooledPostgresqlDatabase, term_ids: Iterable[int]) ->
     that they want."""
     query = Term.select(Term.id, Term.catalogue_version).where(one_of(Term.id, sorted(term_ids)))
     asked = send_sql(database, *keeping_shared(query.order_by(Term.id)).bind(database).sql())
-    return lambda: {row.id: row.catalogue_version for row in fetch_named(asked)}
+    return lambda: dict(asked.fetchall())
 
 
 def set_state(database: PooledPostgresqlDatabase, code: str, state: TermState) -> None:

@@ -8,10 +8,11 @@ from datetime import datetime
 from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
+from pydantic import TypeAdapter
 
 from gremba.core.catalogue.term import earns_credits
 from gremba.core.states import RegistrationState
-from gremba.store.database import fetch_named, send_sql
+from gremba.store.database import fetch_records, send_sql
 from gremba.store.models import (
     OfficeEvent,
     Person,
@@ -94,6 +95,14 @@ ORDER BY EXISTS (SELECT 1 FROM clearance_items c WHERE c.student_term_id = st.id
 """
 
 
+@dataclass(frozen=True, slots=True)
+class _AdviseeRow(AdviseeLine):
+    row: int
+
+
+_ADVISEE_ROWS = TypeAdapter(list[_AdviseeRow])
+
+
 def list_advisees(
     database: PooledPostgresqlDatabase,
     advisor_id: int,
@@ -116,12 +125,8 @@ def rows_of_advisees(
 
 
 def _read_advisees(database: PooledPostgresqlDatabase, values: tuple[Any, ...]) -> dict[int, AdviseeLine]:
-    found = {}
-    for row in fetch_named(send_sql(database, _ADVISEES, values)):
-        line = row._asdict()
-        of_term = line.pop("row")
-        found[of_term] = AdviseeLine(**line)
-    return found
+    asked = send_sql(database, _ADVISEES, values)
+    return {line.row: line for line in fetch_records(asked, _ADVISEE_ROWS)}
 
 
 def is_advisee(database: PooledPostgresqlDatabase, advisor_id: int, student_id: int) -> bool:

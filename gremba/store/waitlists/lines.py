@@ -8,10 +8,11 @@ from datetime import date, datetime
 
 from peewee import Case, fn
 from playhouse.pool import PooledPostgresqlDatabase
+from pydantic import TypeAdapter
 
 from gremba.core.states import WaitlistEventKind, WaitlistState
 from gremba.store import models
-from gremba.store.database import fetch_named, send_sql
+from gremba.store.database import fetch_records, send_sql
 from gremba.store.queries import columns, fetch, fetch_tuples
 from gremba.store.waitlists.entries import RANK
 
@@ -53,41 +54,27 @@ class EntryLine:
 
 
 _LINES = """
-SELECT w.id, w.section_id, w.state, w.joined_at, w.ended_at, w.offer_until, w.in_exchange_id,
+SELECT w.id, w.section_id AS section, w.state, w.joined_at, w.ended_at, w.offer_until,
+       w.in_exchange_id AS in_exchange,
        w.chosen_linked_sections,
        CASE WHEN w.state = 'waiting' THEN (
            SELECT count(*) FROM waitlist_entries o WHERE o.pool_id = w.pool_id AND o.state = 'waiting'
            AND (coalesce(o.ranked, o.id), o.id) <= (coalesce(w.ranked, w.id), w.id)) ELSE 0 END AS position,
        (SELECT count(*) FROM waitlist_entries o WHERE o.pool_id = w.pool_id 
             AND o.state = 'waiting') AS waiting,
-       (SELECT json_agg(json_build_array(e.what, e.at, e.cause, p.full_name) ORDER BY e.id)
+       (SELECT coalesce(json_agg(json_build_object(
+                   'what', e.what, 'at', e.at, 'cause', e.cause, 'by', coalesce(p.full_name, ''))
+                   ORDER BY e.id), '[]')
         FROM waitlist_events e LEFT JOIN persons p ON p.id = e.by_id WHERE e.entry_id = w.id) AS events
 FROM waitlist_entries w WHERE w.student_term_id = %s ORDER BY w.ended_at DESC NULLS FIRST, w.joined_at, w.id
 LIMIT 60
 """
+_ENTRY_LINES = TypeAdapter(list[EntryLine])
 
 
 def read_entries(database: PooledPostgresqlDatabase, student_term_id: int) -> Sequence[EntryLine]:
     """A student's entries, open ones first. One statement."""
-    return [
-        EntryLine(
-            id=row.id,
-            section=row.section_id,
-            state=WaitlistState(row.state),
-            joined_at=row.joined_at,
-            ended_at=row.ended_at,
-            offer_until=row.offer_until,
-            in_exchange=row.in_exchange_id,
-            chosen_linked_sections=tuple(row.chosen_linked_sections),
-            position=row.position,
-            waiting=row.waiting,
-            events=tuple(
-                Event(WaitlistEventKind(what), datetime.fromisoformat(at), cause, by or "")
-                for what, at, cause, by in row.events or ()
-            ),
-        )
-        for row in fetch_named(send_sql(database, _LINES, (student_term_id,)))
-    ]
+    return fetch_records(send_sql(database, _LINES, (student_term_id,)), _ENTRY_LINES)
 
 
 @dataclass(frozen=True, slots=True)

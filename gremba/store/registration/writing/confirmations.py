@@ -8,9 +8,10 @@ from datetime import datetime
 from typing import Any
 
 from playhouse.pool import PooledPostgresqlDatabase
+from pydantic import TypeAdapter
 
 from gremba.formats.confirmation import FORM, read_confirmation
-from gremba.store.database import as_array, fetch_named, send_sql
+from gremba.store.database import as_array, fetch_records, send_sql
 from gremba.store.registration.writing.decided import Writing
 
 # Text travels in binary arrays (%b), since every quote of a confirmation would have to be escaped;
@@ -33,6 +34,20 @@ def ask_confirmation_ids(database: PooledPostgresqlDatabase, many: int) -> Calla
         (many,),
     )
     return lambda: [row[0] for row in asked.fetchall()]
+
+
+@dataclass(frozen=True, slots=True)
+class _ConfirmationRow:
+    student_term_id: int
+    key: str
+    id: int
+    digest: bytes
+    form: int
+    body: dict[str, Any]
+    sent_at: datetime
+
+
+_CONFIRMATION_ROWS = TypeAdapter(list[_ConfirmationRow])
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,9 +80,9 @@ def ask_earlier_confirmations(
     )
     return lambda: {
         (row.student_term_id, row.key): EarlierConfirmation(
-            row.id, bytes(row.digest), read_confirmation(row.form, row.body), row.sent_at
+            row.id, row.digest, read_confirmation(row.form, row.body), row.sent_at
         )
-        for row in fetch_named(asked)
+        for row in fetch_records(asked, _CONFIRMATION_ROWS)
     }
 
 
