@@ -9,13 +9,9 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints
 
 from gremba.core.plain_text import has_odd_signs
 
-Kind = Literal["add", "drop", "swap", "adjust", "wait"]
-Result = Literal["accepted", "waiting", "refused"]
 Lift = Literal[
     "consent", "seats", "requisite", "restriction", "late add", "repeat", "credits", "conflict", "hold"
 ]
-Mode = Literal["each", "all"]
-Severity = Literal["stop", "warning", "note"]
 Number = Annotated[str, StringConstraints(pattern=r"^[0-9]{5}$")]
 
 

@@ -3026,11 +3026,7 @@ export interface components {
             in_exchange: string;
             /** Number */
             number: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "registered" | "in cart" | "next choice" | "waiting" | "offered" | "open";
+            state: components["schemas"]["SectionState"];
         };
         /**
          * ActionResponse
@@ -3550,11 +3546,8 @@ export interface components {
             options: components["schemas"]["OptionsResponse"] | null;
             /** @description The section wished for first */
             original: components["schemas"]["SectionName"];
-            /**
-             * Otherwise
-             * @description What would become of it under the other choice, where that differs
-             */
-            otherwise: ("accepted" | "waiting" | "refused") | null;
+            /** @description What would become of it under the other choice, where that differs */
+            otherwise: components["schemas"]["Result"] | null;
             outcome: components["schemas"]["OutcomeResponse"];
             /**
              * Refund Through
@@ -3620,11 +3613,7 @@ export interface components {
              * @description Linked sections that next choices bring along
              */
             linked_sections_added: components["schemas"]["OutcomeResponse"][];
-            /**
-             * Mode
-             * @enum {string}
-             */
-            mode: "each" | "all";
+            mode: components["schemas"]["Mode"];
             /** @description None where nothing is still to be cleared */
             once_clear: components["schemas"]["OnceClear"] | null;
             /**
@@ -3716,11 +3705,7 @@ export interface components {
              * @description For a swap: the section given up; for a wait: when the seat comes
              */
             in_exchange?: string | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "add" | "drop" | "swap" | "adjust" | "wait";
+            kind: components["schemas"]["Kind"];
             /**
              * Leaves Waitlists
              * @default false
@@ -3795,6 +3780,12 @@ export interface components {
             wait_if_full?: boolean;
         };
         /**
+         * ClearanceKind
+         * @description What everybody has to have done before registering for a term.
+         * @enum {string}
+         */
+        ClearanceKind: "agreement" | "details" | "survey" | "orientation" | "release";
+        /**
          * ClearanceResponse
          * @description Everything that stands between a student and registering.
          */
@@ -3841,11 +3832,7 @@ export interface components {
         ConfirmationBody: {
             after: components["schemas"]["FiguresResponse"];
             before: components["schemas"]["FiguresResponse"];
-            /**
-             * Mode
-             * @enum {string}
-             */
-            mode: "each" | "all";
+            mode: components["schemas"]["Mode"];
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeResponse"][];
             /**
@@ -4408,11 +4395,7 @@ export interface components {
             };
             /** Remedies */
             remedies: components["schemas"]["RemedyResponse"][];
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "stop" | "warning" | "note";
+            severity: components["schemas"]["Severity"];
             /** Text */
             text: string;
         };
@@ -4668,11 +4651,7 @@ export interface components {
             done_at: string | null;
             /** Done By */
             done_by: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "agreement" | "details" | "survey" | "orientation" | "release";
+            kind: components["schemas"]["ClearanceKind"];
             /** Name */
             name: string;
             /** Owner */
@@ -4736,6 +4715,12 @@ export interface components {
              */
             without: number;
         };
+        /**
+         * Kind
+         * @description The kinds of change.
+         * @enum {string}
+         */
+        Kind: "add" | "drop" | "swap" | "adjust" | "wait";
         /**
          * LetIn
          * @description Let a student into a section of one's own.
@@ -5082,15 +5067,17 @@ export interface components {
             value: string;
         };
         /**
+         * Mode
+         * @description How the changes of a request depend on one another.
+         * @enum {string}
+         */
+        Mode: "each" | "all";
+        /**
          * ModeChoice
          * @description Each change by itself, or all or nothing.
          */
         ModeChoice: {
-            /**
-             * Mode
-             * @enum {string}
-             */
-            mode: "each" | "all";
+            mode: components["schemas"]["Mode"];
         };
         /**
          * NearestResponse
@@ -5539,11 +5526,7 @@ export interface components {
              * @default
              */
             in_exchange: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "add" | "drop" | "swap" | "adjust" | "wait";
+            kind: components["schemas"]["Kind"];
             /** Name */
             name: string;
             /** Number */
@@ -5556,11 +5539,7 @@ export interface components {
             original: string;
             /** Refund Cents */
             refund_cents: number;
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "accepted" | "waiting" | "refused";
+            result: components["schemas"]["Result"];
             /** Title */
             title: string;
             /**
@@ -6046,11 +6025,7 @@ export interface components {
         PlannedChange: {
             /** In Exchange */
             in_exchange: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "add" | "drop" | "swap" | "adjust" | "wait";
+            kind: components["schemas"]["Kind"];
             section: components["schemas"]["SectionName"];
         };
         /**
@@ -6189,11 +6164,7 @@ export interface components {
              * @default
              */
             in_exchange: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "add" | "drop" | "swap" | "adjust" | "wait";
+            kind: components["schemas"]["Kind"];
             /** Number */
             number: string;
         };
@@ -6702,6 +6673,12 @@ export interface components {
             value: string;
         };
         /**
+         * Result
+         * @description What became of a change.
+         * @enum {string}
+         */
+        Result: "accepted" | "waiting" | "refused";
+        /**
          * RosterEntry
          * @description A student of a section.
          */
@@ -7065,6 +7042,12 @@ export interface components {
             topic: string;
         };
         /**
+         * SectionState
+         * @description How a section stands to a student.
+         * @enum {string}
+         */
+        SectionState: "registered" | "in cart" | "next choice" | "waiting" | "offered" | "open";
+        /**
          * SectionToAnswer
          * @description A section with the requests for it.
          */
@@ -7269,6 +7252,12 @@ export interface components {
             value: number | boolean | string | string[];
         };
         /**
+         * Severity
+         * @description Stop: it does not go through. Warning: it does, but mind. Note: good to know.
+         * @enum {string}
+         */
+        Severity: "stop" | "warning" | "note";
+        /**
          * SharedDraftResponse
          * @description A timetable as somebody sees it who was given a link.
          */
@@ -7460,12 +7449,8 @@ export interface components {
              * @enum {string}
              */
             fallback: "nothing" | "best part";
-            /**
-             * Mode
-             * @default each
-             * @enum {string}
-             */
-            mode: "each" | "all";
+            /** @default each */
+            mode: components["schemas"]["Mode"];
             /**
              * Plans
              * @default []
@@ -8059,12 +8044,14 @@ export interface components {
             closes_at: string | null;
             /** Opens At */
             opens_at: string | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "none" | "early" | "open" | "over";
+            state: components["schemas"]["WindowState"];
         };
+        /**
+         * WindowState
+         * @description Where a student stands with the window.
+         * @enum {string}
+         */
+        WindowState: "none" | "early" | "open" | "over";
         /**
          * WindowsResponse
          * @description The windows of a term.

@@ -19,7 +19,7 @@ from gremba.core.waitlists.policy import waitlist_sentence
 from gremba.core.wording import counted, day, listed, pattern
 from gremba.formats.decision_json import evidence_data, outcome_data, title_of
 from gremba.web import schemas
-from gremba.web.registration.responses import seats_data
+from gremba.web.registration.responses import seats_response
 
 _NO_FIGURES = SeatFigures(0, 0)
 
@@ -63,7 +63,7 @@ class Rows:
         """One section."""
         return {
             **self._kept(section),
-            "seats": seats_data(section, self._seats, self._on),
+            "seats": seats_response(section, self._seats, self._on).model_dump(),
             "fit": _fit_data(self._fit.judge(section, self._seats)),
         }
 

@@ -9,7 +9,7 @@ import orjson
 
 from gremba.core.catalogue.seats import SeatFigures
 from gremba.core.catalogue.term import TermCatalogue
-from gremba.web.registration.responses import seats_data
+from gremba.web.registration.responses import seats_response
 
 _Words = dict[str, tuple[SeatFigures | None, bytes]]
 
@@ -37,7 +37,7 @@ class SeatsTold:
             of_pool = seats.get(section.pool)
             known = told.get(number)
             if known is None or known[0] is not of_pool:
-                words = orjson.dumps({number: seats_data(section, seats, today)})[1:-1]
+                words = orjson.dumps({number: seats_response(section, seats, today).model_dump()})[1:-1]
                 known = told[number] = (of_pool, words)
             figures.append(known[1])
         return b"{" + b",".join(figures) + b"}"

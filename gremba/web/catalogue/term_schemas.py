@@ -7,6 +7,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from gremba.core.windows.opening import WindowState
 from gremba.web.schema_base import Schema
 
 
@@ -45,7 +46,7 @@ class TermResponse(Schema):
 class WindowResponse(Schema):
     """The registration window: the open one, else the next, else the last."""
 
-    state: Literal["none", "early", "open", "over"]
+    state: WindowState
     opens_at: datetime | None
     closes_at: datetime | None
 

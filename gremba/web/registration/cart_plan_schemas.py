@@ -7,9 +7,10 @@ from typing import Literal
 
 from pydantic import Field
 
+from gremba.core.registration.changes import Kind
 from gremba.core.registration.plans import MOST_PLANS
 from gremba.web.registration.cart_schemas import FiguresResponse, PlanStop, SectionName, SubmissionWanted
-from gremba.web.schema_base import Kind, Schema
+from gremba.web.schema_base import Schema
 
 
 class PlannedChange(Schema):

@@ -7,10 +7,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
+from gremba.core.registration.changes import Kind, Mode
+from gremba.core.registration.findings import Severity
+from gremba.core.registration.outcome import Result
 from gremba.core.registration.plans import MOST_PLANS
+from gremba.core.registration.section_action import SectionState
 from gremba.web.catalogue.seat_schemas import SeatsResponse
 from gremba.web.catalogue.term_schemas import GradingResponse, WindowResponse
-from gremba.web.schema_base import Kind, Mode, Number, Result, Schema, Severity
+from gremba.web.schema_base import Number, Schema
 
 MOST_NAMED = 200
 """So many changes are read at the most; how many a cart may hold, and a sending carry, is the term's
@@ -182,7 +186,7 @@ class ActionOnSection(Schema):
     """What can be done with a section; those not told of can be added, or waited for."""
 
     number: Number
-    state: Literal["registered", "in cart", "next choice", "waiting", "offered", "open"]
+    state: SectionState
     exchange: int | None = Field(description="The change in the cart in whose place it can be taken")
     in_exchange: str = Field(description="The section held that it would be swapped for")
 
@@ -345,11 +349,11 @@ class SubmissionWanted(Schema):
     through whole is taken."""
 
     changes: Annotated[list[ChangeWanted], Field(max_length=MOST_NAMED)] = []
-    mode: Mode = "each"
+    mode: Mode = Mode.EACH
     plans: Annotated[list[list[ChangeWanted]], Field(max_length=MOST_PLANS)] = []
-    fallback: Literal["nothing", "best part"] = Field(
-        "nothing", description="What is done where no plan goes through whole"
-    )
+    fallback: Annotated[
+        Literal["nothing", "best part"], Field(description="What is done where no plan goes through whole")
+    ] = "nothing"
     cart: str | None = Field(
         None,
         max_length=64,

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
+from gremba.core.states import ClearanceKind
 from gremba.web.catalogue.term_schemas import WindowResponse
 from gremba.web.schema_base import PlainText, Schema
 
@@ -14,7 +15,7 @@ from gremba.web.schema_base import PlainText, Schema
 class ItemResponse(Schema):
     """One item of clearance."""
 
-    kind: Literal["agreement", "details", "survey", "orientation", "release"]
+    kind: ClearanceKind
     name: str
     about: str
     owner: str

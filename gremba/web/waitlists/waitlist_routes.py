@@ -27,7 +27,7 @@ from gremba.store.messages.outbox import refused_mail
 from gremba.store.waitlists.lines import EntryLine, read_entries
 from gremba.web.access.guard import SignedIn
 from gremba.web.access.subject import SubjectId, actor_of
-from gremba.web.registration.responses import due_change_data
+from gremba.web.registration.responses import due_change
 from gremba.web.registration.submission_routes import Key
 from gremba.web.schemas import (
     MessagesResponse,
@@ -159,7 +159,7 @@ def _offer_response(answer: OfferOutcome) -> OfferResponse:
         {
             "possible": answer.is_possible,
             **answer.decision,
-            "due": due_change_data(answer.due, term.calendar.zone),
+            "due": due_change(answer.due, term.calendar.zone),
             "full": list(answer.full),
             "linked_sections": [
                 _named(s)
